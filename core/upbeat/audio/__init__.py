@@ -1,0 +1,1 @@
+"""Sound files: reading them without trust, preparing them for playing, measuring, writing."""

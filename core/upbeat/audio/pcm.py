@@ -1,0 +1,124 @@
+"""Plain PCM on disk: WAV (RF64 where it is long) written as it comes, and mapped for playing.
+
+RIFF/WAVE as in Microsoft's and IBM's "Multimedia Programming Interface" (1991); RF64 and its
+``ds64`` chunk as in EBU Tech 3306 (2009).
+"""
+
+from __future__ import annotations
+
+import os
+import struct
+from pathlib import Path
+from types import TracebackType
+from typing import BinaryIO
+
+import numpy as np
+
+from upbeat.errors import refuse
+
+_PCM, _FLOAT = 1, 3
+_HEADER = 12 + 36 + 24 + 8  # RIFF, room for ds64 (JUNK until needed), fmt, data
+
+
+class WavWriter:
+    """Write (frames, channels) blocks of int16 or float32; the header is set right at the end.
+
+    The header keeps room for ``ds64``, so that a recording of any length stays readable.
+    """
+
+    def __init__(self, path: str | os.PathLike[str], sample_rate: int, channels: int, dtype: type = np.float32):
+        self.sample_rate, self.channels, self.dtype = sample_rate, channels, np.dtype(dtype).newbyteorder("<")
+        self.frames = 0
+        self._file: BinaryIO = open(path, "wb")
+        self._file.write(self._header())
+
+    def _header(self) -> bytes:
+        frame = self.channels * self.dtype.itemsize
+        size = self.frames * frame
+        long = size + _HEADER > 0xFFFFFFFF
+        code = _FLOAT if self.dtype.kind == "f" else _PCM
+        fmt = struct.pack("<4sIHHIIHH", b"fmt ", 16, code, self.channels, self.sample_rate, self.sample_rate * frame, frame, 8 * self.dtype.itemsize)
+        extra = struct.pack("<4sIQQQI", b"ds64", 28, size + _HEADER - 8, size, self.frames, 0) if long else struct.pack("<4sI28x", b"JUNK", 28)
+        small = 0xFFFFFFFF
+        return struct.pack("<4sI4s", b"RF64" if long else b"RIFF", small if long else size + _HEADER - 8, b"WAVE") + extra + fmt + struct.pack("<4sI", b"data", small if long else size)
+
+    def write(self, block: np.ndarray) -> None:
+        self._file.write(np.ascontiguousarray(block, dtype=self.dtype).data)
+        self.frames += len(block)
+
+    def flush(self) -> None:
+        """Make what was written so far a whole file."""
+        end = self._file.tell()
+        self._file.seek(0)
+        self._file.write(self._header())
+        self._file.seek(end)
+        self._file.flush()
+
+    def close(self) -> None:
+        if not self._file.closed:
+            try:
+                self.flush()
+            finally:
+                self._file.close()
+
+    def __enter__(self) -> WavWriter:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self.close()
+
+
+def map_pcm(path: str | os.PathLike[str]) -> tuple[np.ndarray, int] | None:
+    """Map a WAV of int16 or float32 as ((frames, channels), sample rate); None if it is anything else.
+
+    Only a file whose chunks add up is mapped. No sound is read yet.
+    """
+    size = os.path.getsize(path)
+    with open(path, "rb") as file:
+        head = file.read(12)
+        if len(head) < 12 or head[:4] not in (b"RIFF", b"RF64") or head[8:] != b"WAVE":
+            return None
+        fmt: tuple[int, int, int, int] | None = None
+        long_data = 0
+        while True:
+            chunk = file.read(8)
+            if len(chunk) < 8:
+                return None
+            name, length = struct.unpack("<4sI", chunk)
+            if name == b"ds64":
+                long_data = struct.unpack("<QQ", file.read(16))[1]
+                file.seek(length - 16 + (length & 1), 1)
+            elif name == b"fmt " and length >= 16:
+                code, channels, rate, _, _, bits = struct.unpack("<HHIIHH", file.read(16))
+                fmt = (code, channels, rate, bits)
+                file.seek(length - 16 + (length & 1), 1)
+            elif name == b"data":
+                start = file.tell()
+                length = long_data if length == 0xFFFFFFFF and long_data else length
+                break
+            else:
+                file.seek(length + (length & 1), 1)
+    dtype = {(_PCM, 16): np.dtype("<i2"), (_FLOAT, 32): np.dtype("<f4")}.get((fmt[0], fmt[3])) if fmt else None
+    if fmt is None or dtype is None or not 1 <= fmt[1] <= 64:
+        return None
+    frames = min(length, size - start) // (fmt[1] * dtype.itemsize)
+    if frames == 0:
+        return np.zeros((0, fmt[1]), dtype=dtype), fmt[2]
+    # As a plain array: a memmap object costs a microsecond at every slice.
+    return np.asarray(np.memmap(path, dtype=dtype, mode="r", offset=start, shape=(frames, fmt[1]))), fmt[2]
+
+
+def open_prepared(path: str | os.PathLike[str], sample_rate: int) -> np.ndarray:
+    """A stem's sound at the show's rate as (frames, channels), int16 or float32.
+
+    A prepared WAV is mapped. Anything else that can be read is decoded (and resampled) into
+    memory. Raises :class:`Refused`.
+    """
+    if not Path(path).is_file():
+        raise refuse("stem-file-missing", f"The file “{Path(path).name}” is missing: put it back, or add the stem again.")
+    mapped = map_pcm(path)
+    if mapped is not None and mapped[1] == sample_rate:
+        return mapped[0]
+    from upbeat.audio.read import read_whole
+
+    return read_whole(path, sample_rate)

@@ -1,0 +1,57 @@
+"""Peaks for drawing: least and greatest sample of every 256 frames, and of powers of two of them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+BASE = 256
+
+
+class PeakBuilder:
+    """Gathers peaks from blocks of any length; channels are drawn as one."""
+
+    def __init__(self) -> None:
+        self._rest = np.zeros((0, 2), dtype=np.float32)
+        self._parts: list[np.ndarray] = []
+
+    def push(self, block: np.ndarray) -> None:
+        """Add (frames, channels) of int16 or float32."""
+        scale = np.float32(1 / 32768 if block.dtype == np.int16 else 1)
+        pair = np.stack((block.min(axis=1), block.max(axis=1)), axis=1).astype(np.float32) * scale
+        pair = np.concatenate((self._rest, pair)) if len(self._rest) else pair
+        whole = len(pair) // BASE * BASE
+        if whole:
+            groups = pair[:whole].reshape(-1, BASE, 2)
+            self._parts.append(np.stack((groups[:, :, 0].min(axis=1), groups[:, :, 1].max(axis=1)), axis=1))
+        self._rest = pair[whole:]
+
+    def result(self) -> np.ndarray:
+        """int8 (groups, 2): least and greatest in steps of 1/127, rounded outwards."""
+        parts = list(self._parts)
+        if len(self._rest):
+            parts.append(np.array([[self._rest[:, 0].min(), self._rest[:, 1].max()]], dtype=np.float32))
+        pairs = np.concatenate(parts) if parts else np.zeros((0, 2), dtype=np.float32)
+        outwards = np.stack((np.floor(pairs[:, 0] * 127), np.ceil(pairs[:, 1] * 127)), axis=1)
+        result: np.ndarray = np.clip(outwards, -127, 127).astype(np.int8)
+        return result
+
+
+def peaks_level(base: np.ndarray, power: int) -> np.ndarray:
+    """Peaks of ``2**power`` base groups each."""
+    step = 1 << power
+    if step == 1 or not len(base):
+        return base
+    edges = np.arange(0, len(base), step)
+    return np.stack((np.minimum.reduceat(base[:, 0], edges), np.maximum.reduceat(base[:, 1], edges)), axis=1)
+
+
+def envelope(base: np.ndarray, edges: np.ndarray) -> np.ndarray:
+    """Loudest absolute peak, 0 to 1, between each two frames of ``edges`` (n+1 values to n)."""
+    loud = np.abs(base.astype(np.int16)).max(axis=1) if len(base) else np.zeros(0, dtype=np.int16)
+    result = np.zeros(max(0, len(edges) - 1), dtype=np.float32)
+    for i in range(len(result)):
+        a, b = int(edges[i]) // BASE, max(int(edges[i]) // BASE + 1, int(edges[i + 1]) // BASE)
+        part = loud[max(0, a) : max(0, b)]
+        if len(part):
+            result[i] = part.max() / 127
+    return result

@@ -1,0 +1,66 @@
+"""From an uploaded file to what the engine maps: decoded once, resampled, with peaks and measures."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+import soxr
+
+from upbeat.audio.measure import Measured, Meter
+from upbeat.audio.pcm import WavWriter
+from upbeat.audio.peaks import PeakBuilder
+from upbeat.audio.read import Source
+
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """What came of it. ``frames`` at the library's rate; the rest of the original."""
+
+    frames: int
+    channels: int
+    dtype: str
+    peaks: np.ndarray
+    measured: Measured
+
+
+def prepare(path: str | os.PathLike[str], out: str | os.PathLike[str], sample_rate: int, name: str | None = None, progress: Progress | None = None) -> Prepared:
+    """Decode ``path``, write it to ``out`` as plain PCM at ``sample_rate`` and measure it on the way.
+
+    16-bit sound at the right rate stays 16-bit, bit for bit; all else becomes float32.
+    ``progress`` is called with 0 to 1 and may raise to cancel. Raises :class:`Refused`.
+    """
+    with Source(path, name) as source:
+        exact = source.is_16_bit and source.sample_rate == sample_rate
+        meter = Meter(source.sample_rate, source.channels)
+        peaks = PeakBuilder()
+        with WavWriter(out, sample_rate, source.channels, np.int16 if exact else np.float32) as writer:
+            for block in _resampled(_metered(source, meter, exact, progress), source, sample_rate):
+                peaks.push(block)
+                writer.write(block)
+            frames = writer.frames
+        return Prepared(frames, source.channels, "int16" if exact else "float32", peaks.result(), meter.result(source))
+
+
+def _metered(source: Source, meter: Meter, exact: bool, progress: Progress | None) -> Iterator[np.ndarray]:
+    done = 0
+    for block in source.blocks("int16" if exact else "float32"):
+        meter.push(block.astype(np.float32) / np.float32(32768) if exact else block)
+        done += len(block)
+        if progress:
+            progress(min(1.0, done / max(1, source.frames)))
+        yield block
+
+
+def _resampled(blocks: Iterator[np.ndarray], source: Source, sample_rate: int) -> Iterator[np.ndarray]:
+    if source.sample_rate == sample_rate:
+        yield from blocks
+        return
+    stream = soxr.ResampleStream(source.sample_rate, sample_rate, source.channels, dtype="float32", quality="VHQ")
+    for block in blocks:
+        yield stream.resample_chunk(block)
+    yield stream.resample_chunk(np.zeros((0, source.channels), dtype=np.float32), last=True)

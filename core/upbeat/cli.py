@@ -1,0 +1,116 @@
+"""The front door: ``upbeat inspect | bounce | schema``. See docs/cli.md."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from upbeat.errors import Problem, Refused, refuse
+
+
+def _inspect(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.audio.inspect import inspect
+
+    path = Path(args.file)
+    if not path.is_file():
+        raise refuse("file-missing", f"There is no file at “{path.name}”.")
+    return inspect(path)
+
+
+def _bounce(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.audio.pcm import WavWriter
+    from upbeat.mix.bounce import play, read_presses
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.ready import make_ready
+
+    out = Path(args.out)
+    with open_bundle(args.show) as (show, folder):
+        presses = read_presses(_json_file(Path(args.presses)), show.sample_rate) if args.presses else None
+        ready = make_ready(show, folder)
+        if not show.routing.sockets:
+            raise refuse("no-sockets", "The show has no sockets to play to: wire its feeds to a rig first.")
+        try:
+            out.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise refuse("out-unwritable", f"The folder “{out.name}” cannot be made: {error.strerror}.") from None
+        part = out / "sockets.wav.part"
+        try:
+            with WavWriter(part, show.sample_rate, len(show.routing.sockets)) as writer:
+                entry = None if args.entry is None else args.entry - 1
+                events = play(ready, presses, lambda block: writer.write(block.T), entry)
+            (out / "events.json").write_text(json.dumps({"sample_rate": show.sample_rate, "sockets": [s.number for s in show.routing.sockets], "events": events}, ensure_ascii=False))
+            part.replace(out / "sockets.wav")
+        finally:
+            part.unlink(missing_ok=True)
+    return {"ok": True, "problems": [], "file": "sockets.wav", "events": "events.json", "frames": writer.frames, "seconds": writer.frames / show.sample_rate,
+            "sockets": len(show.routing.sockets)}  # fmt: skip
+
+
+def _schema(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.show.document import schema
+
+    return schema()
+
+
+def _json_file(path: Path) -> Any:
+    try:
+        return json.loads(path.read_text("utf-8"))
+    except OSError:
+        raise refuse("file-missing", f"There is no file at “{path.name}”.") from None
+    except (ValueError, RecursionError):
+        raise refuse("presses-format", f"“{path.name}” is not JSON: write a list of presses.") from None
+
+
+def parser() -> argparse.ArgumentParser:
+    top = argparse.ArgumentParser(prog="upbeat", description="What a technician's scripts can ask of the core.")
+    verbs = top.add_subparsers(dest="verb", required=True)
+
+    def verb(name: str, about: str, run: Callable[[argparse.Namespace], dict[str, Any]]) -> argparse.ArgumentParser:
+        sub = verbs.add_parser(name, help=about, description=about)
+        sub.add_argument("--json", action="store_true", help="one JSON object on standard output, nothing else")
+        sub.set_defaults(run=run)
+        return sub
+
+    verb("inspect", "What a sound file is, and what is wrong with it.", _inspect).add_argument("file")
+    bounce = verb("bounce", "Play a show offline into one file with a channel for each socket.", _bounce)
+    bounce.add_argument("show", help="a bundle (zip) or its folder")
+    bounce.add_argument("--out", required=True, help="folder for sockets.wav and events.json")
+    bounce.add_argument("--presses", help="JSON list of presses")
+    bounce.add_argument("--entry", type=int, help="only this entry of the setlist, counted from 1")
+    verb("schema", "The JSON Schema of the show document.", _schema)
+    return top
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run a verb. 0: done; 1: the input is refused; 2: wrong usage."""
+    args = parser().parse_args(argv)
+    try:
+        answer = args.run(args)
+    except Refused as refused:
+        answer = {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
+    except OSError as error:
+        answer = {"ok": False, "problems": [Problem("file-system", f"The disk said no: {error.strerror or error}.").as_dict()]}
+    except MemoryError:
+        answer = {"ok": False, "problems": [Problem("memory", "This needs more memory than the machine has free.").as_dict()]}
+    if args.json or args.verb == "schema":
+        json.dump(answer, sys.stdout, ensure_ascii=False)
+        sys.stdout.write("\n")
+    else:
+        _print(answer)
+    return 0 if answer.get("ok", True) else 1
+
+
+def _print(answer: dict[str, Any]) -> None:
+    for problem in answer.get("problems", []):
+        print(problem["message"])
+    for key, value in answer.items():
+        if key not in ("ok", "problems"):
+            print(f"{key:>18}  {value}")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

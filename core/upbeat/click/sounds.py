@@ -1,0 +1,78 @@
+"""Built-in click sounds: short, with their full attack on the first sample.
+
+A sound begins at its peak, so that the onset heard (and measured) is the very frame it is
+placed on. All are mono float32 with a peak of 1, and deterministic.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from upbeat.errors import refuse
+
+
+def _partials(sample_rate: int, seconds: float, partials: tuple[tuple[float, float, float], ...]) -> np.ndarray:
+    """Decaying cosines given as (Hz, level, time in s to fall by 60 dB)."""
+    t = np.arange(int(sample_rate * seconds)) / sample_rate
+    return sum((level * np.cos(2 * np.pi * hz * t) * 10 ** (-3 * t / t60) for hz, level, t60 in partials), np.zeros_like(t))
+
+
+def _noise(sample_rate: int, seconds: float, t60: float, seed: int) -> np.ndarray:
+    """Bright decaying noise: white noise less its own neighbour, which tilts it up by 6 dB an octave."""
+    n = int(sample_rate * seconds)
+    white = np.random.default_rng(seed).standard_normal(n + 1)
+    return np.diff(white) * 10 ** (-3 * np.arange(n) / sample_rate / t60)
+
+
+def _wood(rate: int) -> np.ndarray:
+    return _partials(rate, 0.06, ((1180, 1.0, 0.045), (2390, 0.6, 0.03), (3870, 0.3, 0.015)))
+
+
+def _rim(rate: int) -> np.ndarray:
+    return _partials(rate, 0.04, ((1720, 1.0, 0.02), (520, 0.5, 0.03))) + 0.15 * _noise(rate, 0.04, 0.015, 11)
+
+
+def _beep(rate: int) -> np.ndarray:
+    return _partials(rate, 0.05, ((1000, 1.0, 0.09),)) * np.minimum(1, (0.05 - np.arange(int(rate * 0.05)) / rate) / 0.005)
+
+
+def _shaker(rate: int) -> np.ndarray:
+    return _noise(rate, 0.05, 0.05, 23)
+
+
+def _bell(base: float) -> Callable[[int], np.ndarray]:
+    # The two strongest modes of a cowbell stand about 1.48 apart.
+    return lambda rate: _partials(rate, 0.12, ((base, 1.0, 0.12), (base * 1.48, 0.9, 0.1), (base * 2.57, 0.3, 0.05)))
+
+
+def _clap(rate: int) -> np.ndarray:
+    return _noise(rate, 0.07, 0.06, 31) + 0.6 * _partials(rate, 0.07, ((1100, 1.0, 0.03),))
+
+
+def _hat(rate: int) -> np.ndarray:
+    return np.diff(np.append(0, _noise(rate, 0.05, 0.03, 41)))
+
+
+SOUNDS: dict[str, Callable[[int], np.ndarray]] = {
+    "wood": _wood, "rim": _rim, "beep": _beep, "shaker": _shaker,
+    "bell_high": _bell(845.0), "bell_low": _bell(587.0), "clap": _clap, "hat": _hat,
+}  # fmt: skip
+
+
+def click_sound(name: str, sample_rate: int) -> np.ndarray:
+    """A built-in sound, mono float32, peak 1, ending in silence. Raises :class:`Refused`."""
+    if name not in SOUNDS:
+        raise refuse("click-sound-unknown", f"There is no click sound “{name}”: choose one of {', '.join(SOUNDS)}.")
+    sound = SOUNDS[name](sample_rate)
+    sound[0] = np.copysign(max(abs(sound[0]), np.abs(sound).max()), sound[0])
+    fade = min(len(sound), sample_rate // 200)
+    sound[-fade:] *= np.linspace(1, 0, fade)
+    return (sound / np.abs(sound).max()).astype(np.float32)
+
+
+def click_voices(names: tuple[str, str, str, str], sample_rate: int) -> tuple[np.ndarray, ...]:
+    """Accent, beat, division and count-in as sounds; an accent is 4 dB above the others."""
+    levels = (1.0, 10 ** (-4 / 20), 10 ** (-10 / 20), 1.0)
+    return tuple(click_sound(n, sample_rate) * np.float32(g) for n, g in zip(names, levels, strict=True))

@@ -1,0 +1,1 @@
+"""What is said to the band alone: words, the voice that speaks them, where they fall."""

@@ -1,0 +1,124 @@
+"""Placing the words of a section call on the beats before a bar line (rules Q1 to Q3)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class WordLength:
+    """One rendering of a word, in frames: its whole length and its perceived onset."""
+
+    frames: int
+    onset: int
+
+
+@dataclass(frozen=True)
+class Spoken:
+    """A word at its place. ``beat`` is where it is heard, ``start`` where its sound begins.
+
+    ``fast``: the shortened rendering is used. All in output frames.
+    """
+
+    text: str
+    beat: int
+    start: int
+    end: int
+    fast: bool = False
+
+
+# text -> (as spoken, shortened); the shortened one lasts at least 1/1.35 of the other (rule Q1)
+WordLengths = Mapping[str, tuple[WordLength, WordLength]]
+
+COUNTS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve",
+          "thirteen", "fourteen", "fifteen", "sixteen")  # fmt: skip
+
+
+def _at(text: str, beat: int, lengths: WordLengths, fast: bool) -> Spoken:
+    length = lengths[text][1 if fast else 0]
+    start = beat - length.onset
+    return Spoken(text, beat, start, start + length.frames, fast)
+
+
+def _fits(text: str, beat: int, limit: int, lengths: WordLengths) -> Spoken | None:
+    """The word on ``beat``, shortened if it must be, ending by ``limit``; None if neither fits."""
+    for fast in (False, True):
+        word = _at(text, beat, lengths, fast)
+        if word.end <= limit:
+            return word
+    return None
+
+
+def place_count(beats: Sequence[int], end: int, lengths: WordLengths, first_number: int = 1, earliest: int | None = None) -> tuple[Spoken, ...]:
+    """Count on every beat; a count that would run into the one before it is left out.
+
+    ``beats``: output frames; ``end``: where the last word has to be over.
+    """
+    words: list[Spoken] = []
+    i = 0
+    while i < len(beats):
+        text = COUNTS[(first_number + i - 1) % len(COUNTS)]
+        word, skip = None, 1
+        if text in lengths and (earliest is None or beats[i] - lengths[text][0].onset >= earliest):
+            # Past 1.35 the next count is left out: the word may then last until the one after it.
+            for skip in range(1, len(beats) - i + 1):
+                following = beats[i + skip] if i + skip < len(beats) else None
+                word = _fits(text, beats[i], _limit(following, first_number + i + skip, end, lengths), lengths)
+                if word:
+                    break
+        if word:
+            words.append(word)
+            i += skip
+        else:
+            i += 1
+    return tuple(words)
+
+
+def _limit(beat: int | None, number: int, end: int, lengths: WordLengths) -> int:
+    """Where a word must be over so that the count ``number`` on ``beat`` can begin."""
+    if beat is None:
+        return end
+    text = COUNTS[(number - 1) % len(COUNTS)]
+    return beat - (lengths[text][0].onset if text in lengths else 0)
+
+
+def place_call(
+    name: str, last_bar: Sequence[int], before: Sequence[int], seam: int, lengths: WordLengths, earliest: int | None = None
+) -> tuple[Spoken, ...]:
+    """A section call: the name, then the count into the bar line at ``seam``.
+
+    ``last_bar``: the beats of the bar before the seam; ``before``: earlier beats, in order;
+    ``earliest``: no sound may begin before this frame (what is already out, or another word).
+    The name begins on the first beat of the last bar and the count drops the beats it covers.
+    Where it would leave fewer than two counts (one, in a bar of three beats or fewer) it begins
+    as many beats earlier as it needs. With no time left it takes the first beat where it fits.
+    """
+    beats = [*before, *last_bar]
+    top = len(before)
+    wanted = min(2, max(1, len(last_bar) - 2))
+    if name not in lengths:
+        return place_count(last_bar[1:], seam, lengths, 2, earliest)
+    starts = [i for i in range(top, -1, -1)] + [i for i in range(top + 1, len(beats))]
+    best: tuple[Spoken, ...] = ()
+    for start in starts:
+        if earliest is not None and beats[start] - lengths[name][0].onset < earliest:
+            continue
+        call = _call_from(name, beats, top, start, seam, lengths)
+        if call is None:
+            continue
+        if len(call) - 1 >= wanted:
+            return call
+        if len(call) > len(best):
+            best = call
+    return best or place_count(last_bar[1:], seam, lengths, 2, earliest)
+
+
+def _call_from(name: str, beats: Sequence[int], top: int, start: int, seam: int, lengths: WordLengths) -> tuple[Spoken, ...] | None:
+    for first_count in range(max(start, top) + 1, len(beats) + 1):
+        number = first_count - top + 1
+        following = beats[first_count] if first_count < len(beats) else None
+        word = _fits(name, beats[start], _limit(following, number, seam, lengths), lengths)
+        if word:
+            return (word, *place_count(beats[first_count:], seam, lengths, number))
+    return None

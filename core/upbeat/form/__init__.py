@@ -1,0 +1,1 @@
+"""Songs as they are written (``song``), compiled for playing (``plan``), and played (``transport``)."""

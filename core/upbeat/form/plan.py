@@ -1,0 +1,199 @@
+"""A show compiled for playing: every bar line and beat as a frame, worked out once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from upbeat.cues.place import WordLengths
+from upbeat.errors import refuse
+from upbeat.form.song import CountIn, Ending, Form, Song
+from upbeat.time.meter import counted
+from upbeat.time.tempo import to_frame
+
+ACCENT, BEAT, DIVISION, COUNT_IN = range(4)
+LinkKind = Literal["wait", "attacca", "after"]
+
+
+@dataclass(frozen=True)
+class Link:
+    """What happens after an entry. ``seconds``: the silence of ``after``."""
+
+    kind: LinkKind = "wait"
+    seconds: float = 0.0
+
+
+@dataclass(frozen=True)
+class StepPlan:
+    """A step with its bars (``first_bar`` counts from 1) and the frames of its stem audio."""
+
+    section: str
+    name: str
+    spoken: str
+    mark: str
+    colour: int
+    first_bar: int
+    bars: int
+    ending: Ending
+    tacet: frozenset[str]
+    src_start: int
+    src_end: int
+
+
+@dataclass(frozen=True)
+class EntryPlan:
+    """One song of the setlist in one form, in frames of the stems' own zero.
+
+    ``bar_frames``: int64, bar lines 1 to n+1. ``click_frames`` and ``click_voices``: the click
+    of every bar in order. ``count_frames``: the beats a musician counts, with ``count_first``
+    giving each bar's first index (n+1 entries). ``lead``: frames of pickup before bar 1.
+    ``half``: half the crossfade. ``audio_end``: where the last stem is over.
+    """
+
+    id: str
+    song: Song
+    title: str
+    form: str
+    steps: tuple[StepPlan, ...]
+    bar_frames: np.ndarray
+    click_frames: np.ndarray
+    click_voices: np.ndarray
+    count_frames: np.ndarray
+    count_first: np.ndarray
+    lead: int
+    half: int
+    ring: int
+    audio_end: int
+    count_in: CountIn
+    calls: bool
+    link: Link
+    divisions: int = 1
+    meters: tuple[str, ...] = ()
+    groupings: tuple[tuple[int, ...], ...] = ()
+    bpm: tuple[float, ...] = ()
+
+    @cached_property
+    def click_list(self) -> list[int]:
+        """``click_frames`` for bisection, which is quicker on a list."""
+        return list(map(int, self.click_frames))
+
+    @cached_property
+    def bar_list(self) -> list[int]:
+        """``bar_frames`` for bisection."""
+        return list(map(int, self.bar_frames))
+
+    @property
+    def bars(self) -> int:
+        return len(self.bar_frames) - 1
+
+    @cached_property
+    def playable(self) -> tuple[int, ...]:
+        """Indices of the steps that are not cut."""
+        return tuple(i for i, s in enumerate(self.steps) if s.ending.kind != "cut")
+
+    def bar_at(self, src: int) -> int:
+        """The bar, counted from 1, that a frame lies in (0 and below in a pickup)."""
+        return int(np.searchsorted(self.bar_frames, src, side="right"))
+
+    def counts(self, first_bar: int, bars: int) -> np.ndarray:
+        """Frames of the counted beats of some bars."""
+        last = min(first_bar - 1 + bars, self.bars)
+        return self.count_frames[self.count_first[first_bar - 1] : self.count_first[last]]
+
+
+@dataclass(frozen=True)
+class ShowPlan:
+    """Everything the transport needs to know."""
+
+    sample_rate: int
+    entries: tuple[EntryPlan, ...]
+    words: WordLengths = field(default_factory=dict)
+
+
+def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate: int, audio_frames: int = 0) -> EntryPlan:
+    """Work out every frame of a song in one form. Raises :class:`Refused` for a form of nothing.
+
+    ``audio_frames``: length of the longest stem.
+    """
+    grid, bars = song.grid, song.total_bars
+    starts = [grid.meters.bar_start(b) for b in range(1, bars + 2)]
+    bar_frames = np.array([grid.frame(p, sample_rate) for p in starts], dtype=np.int64)
+    if np.any(np.diff(bar_frames) <= 0):
+        raise refuse("bars-too-short", f"“{song.title}” has bars shorter than one frame: look at its tempo.")
+    click: list[tuple[int, int]] = []
+    count: list[int] = []
+    first = [0]
+    meters, groupings, bpms = [], [], []
+    for bar, start in enumerate(starts[:-1], 1):
+        signature = grid.meters.at_bar(bar)
+        meters.append(str(signature))
+        groupings.append(counted(signature).grouping)
+        bpms.append(float(grid.tempo.bpm_at(start)))
+        for offset, voice in bar_clicks(signature.felt_beats, signature.quarters, signature.unit, song.click.divisions):
+            click.append((grid.frame(start + offset, sample_rate), voice))
+        count += [grid.frame(start + offset, sample_rate) for offset in counted(signature).felt_beats]
+        first.append(len(count))
+    lead = int(bar_frames[0]) - grid.frame(-grid.pickup, sample_rate) if grid.pickup > 0 else 0
+    steps = tuple(_step(song, form, i, bar_frames) for i in range(len(form.steps)))
+    if all(s.ending.kind == "cut" for s in steps):
+        raise refuse("form-empty", f"The form “{form.name}” of “{song.title}” has nothing left to play: put a section back.")
+    return EntryPlan(
+        id=entry_id, song=song, title=song.title, form=form.name, steps=steps, bar_frames=bar_frames,
+        click_frames=np.array([f for f, _ in click], dtype=np.int64),
+        click_voices=np.array([v for _, v in click], dtype=np.int8),
+        count_frames=np.array(count, dtype=np.int64), count_first=np.array(first, dtype=np.int64),
+        lead=lead, half=round(song.crossfade_ms * sample_rate / 2000), ring=round(song.ring_on_s * sample_rate),
+        audio_end=max(audio_frames, int(bar_frames[-1])), count_in=song.count_in, calls=song.calls, link=link,
+        divisions=song.click.divisions, meters=tuple(meters), groupings=tuple(groupings), bpm=tuple(bpms),
+    )  # fmt: skip
+
+
+def bar_clicks(beats: Sequence[Fraction], bar: Fraction, unit: Fraction, divisions: int) -> Iterable[tuple[Fraction, int]]:
+    """Clicks of one bar as (offset in quarter notes, voice): accent, beats, and divisions between.
+
+    An uneven or compound beat is divided into its units whatever the number of divisions, since
+    a group of three eighths has no half that a player feels.
+    """
+    for i, beat in enumerate(beats):
+        yield beat, ACCENT if i == 0 else BEAT
+        length = (beats[i + 1] if i + 1 < len(beats) else bar) - beat
+        parts = divisions if length == unit else int(length / unit)
+        if divisions > 1:
+            for k in range(1, parts):
+                yield beat + k * length / parts, DIVISION
+
+
+def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, ...], tuple[int, ...], int]:
+    """The count-in before ``bar`` as frames before it: clicks, counted beats of its last bar, length.
+
+    Rule C3: metre and tempo are those of the bar that follows; every frame is rounded from the
+    exact time, not from the beat before.
+    """
+    signature = song.grid.meters.at_bar(bar)
+    start = song.grid.meters.bar_start(bar)
+    quarter_s = 60 / song.grid.tempo.bpm_at(start)
+    bars = song.count_in.bars
+    total = bars * signature.quarters
+    clicks = tuple(
+        to_frame((total - (b * signature.quarters + offset)) * quarter_s, sample_rate)
+        for b in range(bars)
+        for offset in signature.felt_beats
+    )
+    aloud = tuple(to_frame((signature.quarters - o) * quarter_s, sample_rate) for o in counted(signature).felt_beats) if bars else ()
+    return clicks, aloud, to_frame(total * quarter_s, sample_rate)
+
+
+def _step(song: Song, form: Form, index: int, bar_frames: np.ndarray) -> StepPlan:
+    step = form.steps[index]
+    section = song.section(step.section)
+    first = song.first_bar(step.section)
+    own = frozenset(s.id for s in song.stems if step.section in s.tacet)
+    return StepPlan(
+        section.id, section.name, step.cue or section.spoken, section.mark, section.colour, first, section.bars, step.ending,
+        own | step.tacet, int(bar_frames[first - 1]), int(bar_frames[first - 1 + section.bars]),
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Feeds, sends and patch (``routing``), which stems sound (``sounding``), the one renderer."""

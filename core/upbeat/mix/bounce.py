@@ -1,0 +1,105 @@
+"""Playing a show offline, as the engine would, into one multichannel file and a list of events."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from upbeat.errors import refuse
+from upbeat.form.transport import PRESSES, Span, State, advance, press
+from upbeat.mix.render import Renderer
+from upbeat.show.ready import ReadyShow
+from upbeat.time.tempo import to_frame
+
+BLOCK = 8192
+MAX_HOURS = 12
+VOICES = ("accent", "beat", "division", "count_in")
+
+
+@dataclass(frozen=True)
+class TimedPress:
+    frame: int
+    name: str
+    args: dict[str, Any]
+
+
+def read_presses(raw: object, sample_rate: int) -> list[TimedPress]:
+    """A presses file (docs/show-format.md) in order of time. Raises :class:`Refused`."""
+    if not isinstance(raw, list):
+        raise refuse("presses-format", "A presses file is a list of presses such as {\"at_s\": 12.5, \"press\": \"release\"}.")
+    presses = []
+    for i, item in enumerate(raw, 1):
+        if not isinstance(item, dict) or not isinstance(item.get("at_s"), int | float) or not 0 <= item["at_s"] < MAX_HOURS * 3600:
+            raise refuse("presses-format", f"Press {i} needs at_s, a time in seconds from 0.")
+        if item.get("press") not in PRESSES:
+            raise refuse("press-unknown", f"Press {i} is “{item.get('press')}”: choose one of {', '.join(PRESSES)}.")
+        args = {k: v for k, v in item.items() if k not in ("at_s", "press")}
+        presses.append(TimedPress(to_frame(item["at_s"], sample_rate), item["press"], args))
+    return sorted(presses, key=lambda p: p.frame)
+
+
+def play(ready: ReadyShow, presses: Sequence[TimedPress] | None, sink: Callable[[np.ndarray], None], only_entry: int | None = None, renderer: Renderer | None = None) -> list[dict[str, Any]]:
+    """Play a show into ``sink``, which takes (rows, frames) blocks; returns every event by frame.
+
+    Without presses each song starts as soon as the one before is over, and a vamp is released in
+    its first round. With them, only they are done (and go at 0 if none of them is go); after the
+    last one, a vamp is released, so that the sound has an end. ``only_entry`` counts from 0.
+    """
+    plan = ready.plan
+    if not plan.entries or (only_entry is not None and not 0 <= only_entry < len(plan.entries)):
+        raise refuse("entry-unknown", "The setlist has no such entry." if plan.entries else "The show has no songs: put some in the setlist.")
+    renderer = renderer or ready.renderer()
+    state = State(entry=only_entry or 0)
+    queue = list(presses or [])
+    if not any(p.name == "go" for p in queue):
+        queue.insert(0, TimedPress(0, "go", {}))
+    events: list[dict[str, Any]] = []
+    out = np.zeros((renderer.rows, BLOCK), dtype=np.float32)
+    limit = MAX_HOURS * 3600 * plan.sample_rate
+    while state.head < limit:
+        while queue and queue[0].frame <= state.head:
+            state = _apply(plan, state, queue.pop(0), events)
+        if not queue:
+            state = _carry_on(plan, state, presses is None, only_entry, events)
+            if state.run is None and not state.past:
+                break
+        frames = min(BLOCK, queue[0].frame - state.head) if queue else BLOCK
+        state, span = advance(plan, state, frames)
+        if only_entry is not None and state.run is not None and state.run.entry != only_entry:
+            state = State(head=state.head, entry=only_entry, past=state.past, finished=True, runs=state.runs)
+        block = out[:, :frames]
+        renderer.render(span, block)
+        sink(block)
+        events += _events(span)
+    return sorted(events, key=lambda e: e["frame"])
+
+
+def _apply(plan: Any, state: State, timed: TimedPress, events: list[dict[str, Any]]) -> State:
+    state, outcome = press(plan, state, timed.name, timed.args)
+    events.append({"frame": state.head, "kind": "press", "press": timed.name, **timed.args, "accepted": outcome.accepted, "message": outcome.message,
+                   "at_frame": outcome.frame, "at_bar": outcome.bar, "late": outcome.late, "state": state.status})  # fmt: skip
+    return state
+
+
+def _carry_on(plan: Any, state: State, auto_go: bool, only_entry: int | None, events: list[dict[str, Any]]) -> State:
+    """What nobody is there to press: release a vamp, start the next song."""
+    if state.run is not None and state.next_up is None:
+        step = plan.entries[state.run.entry].steps[state.run.step]
+        if step.ending.kind == "vamp":
+            released, outcome = press(plan, state, "release")
+            if outcome.accepted:
+                return released
+            stops_at = state.run.out_start + step.src_end - state.run.src_start
+            return _apply(plan, state, TimedPress(state.head, "stop", {}), events) if state.head >= stops_at - BLOCK else state
+    if auto_go and state.run is None and not state.past and state.status == "standby" and only_entry is None:
+        return _apply(plan, state, TimedPress(state.head, "go", {}), events)
+    return state
+
+
+def _events(span: Span) -> list[dict[str, Any]]:
+    clicks = [{"frame": f, "kind": "click", "voice": VOICES[v], "entry": e} for f, v, e in span.clicks]
+    words = [{"frame": w.beat, "kind": "cue", "text": w.text, "start": w.start, "end": w.end, "fast": w.fast} for w in span.words]
+    return [*clicks, *words, *span.events]

@@ -1,0 +1,304 @@
+"""The one renderer: spans of the transport become sound for every socket.
+
+What the engine plays, what a page lets you hear, what is bounced and what a dress run checks
+all come from here. Everything between sources and sockets is one matrix product; a change is a
+ramp between two matrices (rule M1).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from upbeat.form.plan import ShowPlan
+from upbeat.form.song import Stem
+from upbeat.form.transport import Fade, Slice, Span
+from upbeat.mix.routing import Column, Routing, feed_rows, socket_rows
+from upbeat.mix.sounding import stem_gain
+
+RAMP_S, PULL_S, RETURN_S = 0.005, 0.080, 0.020  # rule M1
+
+
+@dataclass(frozen=True)
+class StemAudio:
+    """A prepared stem: ``pcm`` is (frames, channels), int16 or float32, often a mapped file."""
+
+    stem: Stem
+    pcm: np.ndarray
+    delay: int = 0
+
+    @property
+    def scale(self) -> float:
+        return 1 / 32768 if self.pcm.dtype == np.int16 else 1.0
+
+
+@dataclass(frozen=True)
+class EntryAudio:
+    """What one entry sounds of: its stems and its four click sounds (mono float32)."""
+
+    stems: tuple[StemAudio, ...]
+    click: tuple[np.ndarray, ...]
+    click_gain: float = 1.0
+
+
+@dataclass(frozen=True)
+class ShowAudio:
+    """``words``: (text, shortened or not) to mono float32."""
+
+    entries: tuple[EntryAudio, ...]
+    words: Mapping[tuple[str, bool], np.ndarray] = field(default_factory=dict)
+
+
+class _Ramped:
+    """A matrix that reaches each new value in a straight line."""
+
+    def __init__(self, matrix: np.ndarray):
+        self.now = self.target = matrix
+        self.done = self.length = 0
+        self._live: list[bool] | None = None
+
+    def to(self, matrix: np.ndarray, frames: int) -> None:
+        if matrix is self.target:
+            return
+        if self.done < self.length:
+            part = np.float32(self.done / self.length)
+            self.now = self.now + (self.target - self.now) * part
+        else:
+            self.now = self.target
+        self.target, self.done, self.length = matrix, 0, max(1, frames)
+        self._live = None
+
+    def live(self) -> list[bool]:
+        """Which columns are heard at all (during a ramp: before or after it)."""
+        if self._live is None:
+            self._live = (self.target.any(axis=0) | self.now.any(axis=0)).tolist()
+        return self._live
+
+    def skip(self, frames: int) -> None:
+        """Let time pass without sound."""
+        if self.done < self.length:
+            self.done = min(self.length, self.done + frames)
+            self._arrived()
+
+    def _arrived(self) -> None:
+        if self.done >= self.length:
+            self.now, self._live = self.target, None
+
+    def add(self, sources: np.ndarray, out: np.ndarray) -> None:
+        """Add the product of the matrix and (columns, frames) to (rows, frames)."""
+        n = sources.shape[1]
+        k = min(n, self.length - self.done)
+        if k > 0:
+            up = (np.arange(self.done + 1, self.done + k + 1, dtype=np.float32)) / self.length
+            old, new = self.now @ sources[:, :k], self.target @ sources[:, :k]
+            out[:, :k] += old + (new - old) * up
+            self.done += k
+            self._arrived()
+        if k < n:
+            out[:, k:] += self.target @ sources[:, k:]
+
+
+class _Shot:
+    """A click or a word under way; ``row`` 0 is the click, 1 the cues."""
+
+    __slots__ = ("gain", "row", "sound", "start", "until")
+
+    def __init__(self, start: int, sound: np.ndarray, row: int, gain: float):
+        self.start, self.sound, self.row, self.gain = start, sound, row, gain
+        self.until = start + len(sound)
+
+
+class Renderer:
+    """Renders consecutive spans. Rows of the output are the sockets, then the taps.
+
+    ``taps``: feeds (by id) to be heard besides the sockets, each with its own channels.
+    """
+
+    def __init__(self, plan: ShowPlan, audio: ShowAudio, routing: Routing, away: Collection[str] = (), taps: Sequence[str] = ()):
+        self.plan, self.audio, self.routing = plan, audio, routing
+        self.away = frozenset(away)
+        self.taps: tuple[str, ...] = tuple(taps)
+        self._columns = [[Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan) for s in e.stems for c in range(s.pcm.shape[1])] for e in audio.entries]
+        self._matrices: dict[tuple, np.ndarray] = {}
+        self._voices: dict[int, _Ramped] = {}
+        self._guides: _Ramped | None = None
+        self._shots: list[_Shot] = []
+        self._pulled = False
+        self._delays = self._socket_delays()
+        self._scratch = np.zeros((max((len(c) for c in self._columns), default=1) or 1, 256), dtype=np.float32)
+
+    @property
+    def rows(self) -> int:
+        return len(self.routing.sockets) + sum(f.channels for t in self.taps for f in self.routing.feeds if f.id == t)
+
+    def set_taps(self, taps: Sequence[str]) -> None:
+        """Choose other feeds to be heard; the sockets go on unharmed."""
+        known = {f.id for f in self.routing.feeds}
+        self.taps = tuple(t for t in taps if t in known)
+        self._matrices.clear()
+        self._voices.clear()
+        self._guides = None
+
+    def render(self, span: Span, out: np.ndarray) -> None:
+        """Fill ``out``, float32 (rows, frames of the span)."""
+        out[:] = 0
+        ramp = self._ramp_frames(span)
+        for s in span.slices:
+            self._render_slice(s, span, out, ramp)
+        heard = {s.run for s in span.slices}
+        # A run that just went quiet for good is forgotten; the newest stays for one that joins it.
+        newest = max(heard, default=-1)
+        self._voices = {k: v for k, v in self._voices.items() if k in heard or k >= newest}
+        self._render_guides(span, out, ramp)
+        self._pulled = span.house_pulled
+        for row, line in self._delays.items():
+            out[row] = line.push(out[row])
+
+    def _ramp_frames(self, span: Span) -> int:
+        seconds = RAMP_S if span.house_pulled == self._pulled else (PULL_S if span.house_pulled else RETURN_S)
+        return round(seconds * self.plan.sample_rate)
+
+    def _matrix(self, entry: int, step: int, pulled: bool, fallback: bool) -> np.ndarray:
+        tacet = self.plan.entries[entry].steps[step].tacet
+        key = (entry, tacet, pulled, fallback)
+        if key not in self._matrices:
+            stems = [s.stem for s in self.audio.entries[entry].stems]
+            mixed = fallback and any(s.purpose == "full_mix" for s in stems)
+            gains = {f"stem:{s.id}": stem_gain(s, self.away, tacet, mixed) for s in stems}
+            barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
+            columns = self._columns[entry]
+            matrix = self._rows(columns, [gains[c.source] for c in columns], pulled, barred)
+            # Stems are copied as they lie in the file; the scale of 16-bit ones is a gain like any other.
+            matrix *= np.array([s.scale for s in self.audio.entries[entry].stems for _ in range(s.pcm.shape[1])], dtype=np.float32)
+            self._matrices[key] = matrix
+        return self._matrices[key]
+
+    def _guide_matrix(self, pulled: bool) -> np.ndarray:
+        key = ("guides", pulled)
+        if key not in self._matrices:
+            self._matrices[key] = self._rows([Column("click"), Column("cues")], [1.0, 1.0], pulled, frozenset())
+        return self._matrices[key]
+
+    def _rows(self, columns: Sequence[Column], gains: Sequence[float], pulled: bool, barred: frozenset[str]) -> np.ndarray:
+        feeds = feed_rows(self.routing, columns, gains, not pulled, barred)
+        blocks = [socket_rows(self.routing, feeds, len(columns)), *(feeds[t] for t in self.taps)]
+        return np.ascontiguousarray(np.vstack(blocks), dtype=np.float32)
+
+    def _render_slice(self, s: Slice, span: Span, out: np.ndarray, ramp: int) -> None:
+        matrix = self._matrix(s.entry, s.step, span.house_pulled, span.fallback)
+        voice = self._voices.get(s.run)
+        if voice is None:
+            before = self._voices.get(s.run - 1) if s.joined else None
+            voice = self._voices[s.run] = _Ramped(matrix if before is None else before.target)
+            if before is not None:
+                voice.now, voice.done, voice.length = before.now, before.done, before.length
+        voice.to(matrix, ramp)
+        live = voice.live()
+        if not any(live):
+            voice.skip(s.frames)
+            return
+        sources = self._sources(s, live)
+        for fade in s.fades:
+            _fade(sources, fade, s.out)
+        at = s.out - span.start
+        voice.add(sources, out[:, at : at + s.frames])
+
+    def _sources(self, s: Slice, live: list[bool]) -> np.ndarray:
+        stems = self.audio.entries[s.entry].stems
+        if self._scratch.shape[1] < s.frames:
+            self._scratch = np.zeros((self._scratch.shape[0], s.frames), dtype=np.float32)
+        buffer = self._scratch[: len(live), : s.frames]
+        column = 0
+        for stem in stems:
+            after = column + stem.pcm.shape[1]
+            if True in live[column:after]:
+                _read(stem, s.src, buffer[column:after])
+            else:
+                buffer[column:after] = 0
+            column = after
+        return buffer
+
+    def _render_guides(self, span: Span, out: np.ndarray, ramp: int) -> None:
+        matrix = self._guide_matrix(span.house_pulled)
+        if self._guides is None:
+            self._guides = _Ramped(matrix)
+        self._guides.to(matrix, ramp)
+        if span.silence is not None:
+            for shot in self._shots:
+                shot.until = min(shot.until, span.silence + round(RAMP_S * self.plan.sample_rate))
+        for frame, voice, entry in span.clicks:
+            audio = self.audio.entries[entry]
+            self._shots.append(_Shot(frame, audio.click[voice], 0, audio.click_gain))
+        for word in span.words:
+            sound = self.audio.words.get((word.text, word.fast))
+            if sound is not None:
+                self._shots.append(_Shot(word.start, sound, 1, 1.0))
+        if not self._shots:
+            self._guides.skip(span.end - span.start)
+            return
+        sources = np.zeros((2, span.end - span.start), dtype=np.float32)
+        for shot in self._shots:
+            _play(shot, span, sources, round(RAMP_S * self.plan.sample_rate))
+        self._shots = [s for s in self._shots if s.until > span.end]
+        self._guides.add(sources, out)
+
+    def _socket_delays(self) -> dict[int, _DelayLine]:
+        row = {s.number: i for i, s in enumerate(self.routing.sockets)}
+        wanted = {row[p.socket]: p.delay_ms for p in self.routing.patches if p.socket in row and p.delay_ms > 0}
+        return {r: _DelayLine(round(ms * self.plan.sample_rate / 1000)) for r, ms in wanted.items()}
+
+
+class _DelayLine:
+    """The last ``frames`` of one socket, given out again as many frames later."""
+
+    def __init__(self, frames: int):
+        self.held = np.zeros(frames, dtype=np.float32)
+
+    def push(self, block: np.ndarray) -> np.ndarray:
+        if not len(self.held):
+            return block
+        line = np.concatenate((self.held, block))
+        self.held = line[len(block) :]
+        return line[: len(block)]
+
+
+def _read(stem: StemAudio, src: int, rows: np.ndarray) -> None:
+    """Copy frames from ``src`` (less the stem's delay) into (channels, frames); silence outside."""
+    frames = rows.shape[1]
+    first = src - stem.delay
+    if 0 <= first and first + frames <= len(stem.pcm):
+        np.copyto(rows, stem.pcm[first : first + frames].T)
+        return
+    a, b = max(first, 0), min(first + frames, len(stem.pcm))
+    if a >= b:
+        rows[:] = 0
+        return
+    rows[:, : a - first] = 0
+    rows[:, b - first :] = 0
+    np.copyto(rows[:, a - first : b - first], stem.pcm[a:b].T)
+
+
+def _fade(sources: np.ndarray, fade: Fade, out: int) -> None:
+    """Equal power: sine up, cosine down, so that both sides of a seam keep their summed power."""
+    n = sources.shape[1]
+    a, b = max(0, fade.start - out), min(n, fade.start + fade.length - out)
+    if a < b:
+        x = (np.arange(a, b) + (out - fade.start) + 0.5) / fade.length
+        sources[:, a:b] *= (np.sin if fade.up else np.cos)(np.pi / 2 * x).astype(np.float32)
+    if fade.up and a > 0:
+        sources[:, : min(a, n)] = 0
+    if not fade.up and b < n:
+        sources[:, max(0, b) :] = 0
+
+
+def _play(shot: _Shot, span: Span, sources: np.ndarray, fade: int) -> None:
+    a, b = max(shot.start, span.start), min(shot.until, span.end)
+    if a >= b:
+        return
+    part = shot.sound[a - shot.start : b - shot.start] * np.float32(shot.gain)
+    if shot.until < shot.start + len(shot.sound):
+        left = (shot.until - np.arange(a, b)) / fade
+        part = part * np.clip(left, 0, 1).astype(np.float32)
+    sources[shot.row, a - span.start : b - span.start] += part

@@ -1,0 +1,85 @@
+"""The bundle: a zip with ``show.json`` and every file it names, or the folder that it unpacks to."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import zipfile
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path, PurePosixPath
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from upbeat.errors import refuse
+from upbeat.show.document import Show, read_show
+
+DOCUMENT = "show.json"
+MAX_DOCUMENT = 64 << 20
+MAX_UNPACKED = 64 << 30
+
+
+@contextmanager
+def open_bundle(path: str | os.PathLike[str]) -> Iterator[tuple[Show, Path]]:
+    """A show and the folder its files lie in; a zip is unpacked for as long as it is open.
+
+    Raises :class:`Refused`.
+    """
+    path = Path(path)
+    if path.is_dir():
+        yield read_document(path), path
+        return
+    if not path.exists():
+        raise refuse("show-missing", f"There is no show at “{path.name}”.")
+    with TemporaryDirectory(prefix="upbeat-") as temporary:
+        unpack(path, Path(temporary))
+        yield read_document(Path(temporary)), Path(temporary)
+
+
+def read_document(folder: Path) -> Show:
+    """The show of a folder. Raises :class:`Refused`."""
+    file = folder / DOCUMENT
+    if not file.is_file():
+        raise refuse("show-missing", f"“{folder.name}” is not a show: it has no {DOCUMENT}.")
+    if file.stat().st_size > MAX_DOCUMENT:
+        raise refuse("show-too-big", f"The {DOCUMENT} of “{folder.name}” is too big to be one.")
+    try:
+        document = json.loads(file.read_text("utf-8"))
+    except (ValueError, UnicodeDecodeError, RecursionError) as error:
+        raise refuse("show-unreadable", f"The {DOCUMENT} of “{folder.name}” cannot be read: {str(error)[:120]}.") from None
+    return read_show(document)
+
+
+def unpack(path: Path, folder: Path) -> None:
+    """Unpack a zip without trust: no path leaves ``folder``, no links, no bombs."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            infos = archive.infolist()
+            if sum(i.file_size for i in infos) > MAX_UNPACKED:
+                raise refuse("show-too-big", f"“{path.name}” would unpack to more than 64 GB.")
+            for info in infos:
+                name = PurePosixPath(info.filename)
+                linked = (info.external_attr >> 16) & 0o170000 == 0o120000
+                if name.is_absolute() or ".." in name.parts or "\\" in info.filename or linked:
+                    raise refuse("show-unsafe", f"“{path.name}” names a file outside itself ({info.filename}): it is not opened.")
+                archive.extract(info, folder)
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+        raise refuse("show-not-zip", f"“{path.name}” is not a show bundle, or it is damaged: {str(error)[:120]}.") from None
+
+
+def write_bundle(path: str | os.PathLike[str], document: dict[str, Any], files: Mapping[str, Path]) -> None:
+    """Write ``document`` and the files it names (name in the bundle to path) as a zip.
+
+    Sound is stored, not deflated: it hardly shrinks, and a bundle has to open fast.
+    """
+    part = Path(path).with_name(Path(path).name + ".part")
+    try:
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
+            archive.writestr(DOCUMENT, json.dumps(document, ensure_ascii=False, indent=1), zipfile.ZIP_DEFLATED)
+            for name, source in files.items():
+                with archive.open(zipfile.ZipInfo(name), "w", force_zip64=True) as target, open(source, "rb") as sound:
+                    shutil.copyfileobj(sound, target, 1 << 20)
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)

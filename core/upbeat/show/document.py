@@ -1,0 +1,144 @@
+"""Reading a show document (docs/show-format.md) into the data of the core."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import cache
+from importlib import resources
+from typing import Any
+
+from upbeat.errors import Problem, Refused, refuse
+from upbeat.form.plan import Link
+from upbeat.form.song import ClickSettings, CountIn, Ending, Form, Section, Song, Stem, Step, full_form, remarked
+from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
+from upbeat.time.grid import Grid
+from upbeat.time.meter import MeterMap, TimeSignature
+from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
+
+FORMAT, VERSION = "upbeat-cue-show", 1
+
+
+@dataclass(frozen=True)
+class Entry:
+    id: str
+    song: str
+    form: str | None = None
+    link: Link = Link()
+
+
+@dataclass(frozen=True)
+class WordFile:
+    """A word rendered ahead; ``onset`` in frames at the show's rate."""
+
+    text: str
+    fast: bool
+    file: str
+    onset: int
+
+
+@dataclass(frozen=True)
+class Show:
+    title: str
+    sample_rate: int
+    songs: Mapping[str, Song]
+    entries: tuple[Entry, ...]
+    routing: Routing
+    away: frozenset[str] = frozenset()
+    voice: str = "en"
+    words: tuple[WordFile, ...] = field(default=())
+
+
+@cache
+def schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of the show document."""
+    loaded: dict[str, Any] = json.loads(resources.files("upbeat.show").joinpath("schema.json").read_text("utf-8"))
+    return loaded
+
+
+def check_schema(document: object) -> None:
+    """Raise :class:`Refused` with one sentence for each place that does not fit the schema (ten at most)."""
+    from jsonschema import Draft202012Validator
+
+    problems = []
+    for error in sorted(Draft202012Validator(schema()).iter_errors(document), key=lambda e: list(map(str, e.path)))[:10]:
+        where = ".".join(str(p) for p in error.absolute_path) or "the document"
+        problems.append(Problem("show-format", f"The show document is wrong at {where}: {error.message[:200]}"))
+    if problems:
+        raise Refused(*problems)
+
+
+def read_show(document: Any) -> Show:
+    """A checked document as a :class:`Show`. Raises :class:`Refused`."""
+    check_schema(document)
+    songs: dict[str, Song] = {}
+    for raw in document["songs"]:
+        if raw["id"] in songs:
+            raise refuse("song-twice", f"Two songs have the id {raw['id']}: give one of them another.")
+        songs[raw["id"]] = read_song(raw)
+    entries = []
+    for raw in document["entries"]:
+        if raw["song"] not in songs:
+            raise refuse("entry-song-unknown", f"The setlist names a song {raw['song']} that is not in the show.")
+        link = raw.get("link", {})
+        entries.append(Entry(raw["id"], raw["song"], raw.get("form"), Link(link.get("kind", "wait"), link.get("seconds", 0.0))))
+    on = document.get("line_up", {}).get("on")
+    players = [p["id"] for p in document.get("players", [])]
+    away = frozenset() if on is None else frozenset(p for p in players if p not in on)
+    words = tuple(WordFile(w["text"], w["fast"], w["file"], w["onset"]) for w in document.get("words", []))
+    return Show(document["title"], document.get("sample_rate", 48000), songs, tuple(entries), read_routing(document), away, document.get("voice", "en"), words)
+
+
+def read_grid(raw: Mapping[str, Any]) -> Grid:
+    """The grid of a song from ``tempo``, ``meters``, ``bar1_s`` and ``pickup``."""
+    meters = MeterMap([(m["bar"], TimeSignature.parse(m["meter"], m.get("grouping"))) for m in raw["meters"]])
+    points = []
+    for t in raw["tempo"]:
+        position = meters.position(t["bar"], _fraction(t.get("beat", 1), "beat"))
+        points.append(TempoPoint(position, parse_bpm(t["bpm"]), _fraction(t.get("unit", 1), "unit"), t.get("ramp", False)))
+    return Grid(TempoMap(points), meters, Fraction(str(raw.get("bar1_s", 0))), _fraction(raw.get("pickup", 0), "pickup"))
+
+
+def _fraction(value: object, what: str) -> Fraction:
+    try:
+        return Fraction(str(value))
+    except (ValueError, ZeroDivisionError):
+        raise refuse("fraction-unreadable", f"“{value}” is not a {what}: write it as 1, 1.5 or 3/2.") from None
+
+
+def read_song(raw: Mapping[str, Any]) -> Song:
+    """A song of a show document. Raises :class:`Refused`."""
+    sections = remarked(tuple(Section(s["id"], s["name"], s["bars"], "", s.get("colour", 1 + i % 6), s.get("cue", "")) for i, s in enumerate(raw["sections"])))
+    forms = tuple(Form(f["id"], f["name"], tuple(_step(s) for s in f["steps"])) for f in raw.get("forms", []))
+    stems = tuple(
+        Stem(
+            s["id"], s["name"], s["file"], s.get("group", "tonal"), s.get("purpose", "always"), s.get("covers"), s.get("gain_db", 0.0), s.get("pan", 0.0),
+            s.get("invert", False), s.get("muted", False), s.get("delay_ms", 0.0), frozenset(s.get("tacet", [])),
+        )
+        for s in raw.get("stems", [])
+    )  # fmt: skip
+    count = raw.get("count_in", {})
+    return Song(
+        raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, ClickSettings(**raw.get("click", {})),
+        CountIn(count.get("bars", 2), count.get("aloud", True)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0), raw.get("calls", True), raw.get("key", ""),
+    )  # fmt: skip
+
+
+def _step(raw: Mapping[str, Any]) -> Step:
+    ending = raw.get("ending", {})
+    return Step(raw["section"], Ending(ending.get("kind", "attacca"), ending.get("times", 1)), raw.get("cue", ""), frozenset(raw.get("tacet", [])))
+
+
+def read_routing(raw: Mapping[str, Any]) -> Routing:
+    """Feeds, sockets and patch of a show document."""
+    feeds = tuple(
+        Feed(f["id"], f["name"], f["kind"], f.get("channels", 2), f.get("gain_db", 0.0), tuple(Send(s["source"], s.get("gain_db", 0.0)) for s in f.get("sends", [])))
+        for f in raw.get("feeds", [])
+    )
+    sockets = tuple(Socket(s["number"], s.get("label", ""), s.get("use", "free"), s.get("balanced", True)) for s in raw.get("rig", {}).get("sockets", []))
+    patches = tuple(
+        Patch(p["feed"], p.get("side", "mono"), p["socket"], p.get("trim_db", 0.0), p.get("delay_ms", 0.0), p.get("invert", False)) for p in raw.get("patch", [])
+    )
+    return Routing(feeds, sockets, patches)

@@ -1,0 +1,114 @@
+"""A show made ready to play: files opened, words rendered, every frame worked out."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from upbeat.audio.pcm import open_prepared
+from upbeat.click.sounds import click_voices
+from upbeat.cues.place import WordLength, WordLengths
+from upbeat.errors import Refused, refuse
+from upbeat.form.plan import EntryPlan, ShowPlan, compile_entry
+from upbeat.form.song import Song
+from upbeat.mix.render import EntryAudio, Renderer, ShowAudio, StemAudio
+from upbeat.mix.routing import gain, routing_problems
+from upbeat.show.document import Show
+
+
+@dataclass(frozen=True)
+class ReadyShow:
+    """``show`` with everything that playing it needs."""
+
+    show: Show
+    plan: ShowPlan
+    audio: ShowAudio
+
+    def renderer(self) -> Renderer:
+        """A new renderer at the start of its output."""
+        return Renderer(self.plan, self.audio, self.show.routing, self.show.away)
+
+
+def make_ready(show: Show, folder: Path, speak: bool = True, words_folder: Path | None = None, progress: Callable[[str], None] | None = None) -> ReadyShow:
+    """Open a show whose files lie in ``folder``. Raises :class:`Refused`.
+
+    The routing is checked here again, whatever was checked when it was patched (rule M3).
+    ``speak``: render words that the document does not bring.
+    """
+    problems = routing_problems(show.routing)
+    if problems:
+        raise Refused(*problems)
+    if len({s.number for s in show.routing.sockets}) != len(show.routing.sockets):
+        raise refuse("socket-twice", "Two sockets of the rig have the same number: renumber one of them.")
+    lengths, words = _words(show, folder, speak, words_folder)
+    entries: list[EntryPlan] = []
+    audio: list[EntryAudio] = []
+    opened: dict[str, EntryAudio] = {}
+    for entry in show.entries:
+        song = show.songs[entry.song]
+        if song.id not in opened:
+            if progress:
+                progress(song.title)
+            opened[song.id] = _open_song(song, folder, show.sample_rate)
+        sound = opened[song.id]
+        longest = max((len(s.pcm) + s.delay for s in sound.stems), default=0)
+        entries.append(compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest))
+        audio.append(sound)
+    return ReadyShow(show, ShowPlan(show.sample_rate, tuple(entries), lengths), ShowAudio(tuple(audio), words))
+
+
+def _open_song(song: Song, folder: Path, sample_rate: int) -> EntryAudio:
+    stems = []
+    for stem in song.stems:
+        pcm = open_prepared(inside(folder, stem.file), sample_rate)
+        stems.append(StemAudio(stem, pcm, round(stem.delay_ms * sample_rate / 1000)))
+    c = song.click
+    return EntryAudio(tuple(stems), click_voices((c.accent, c.beat, c.division, c.count_in), sample_rate), gain(c.gain_db))
+
+
+def inside(folder: Path, name: str) -> Path:
+    """A file named by a document, which has to lie in the document's own folder."""
+    path = (folder / name).resolve()
+    if not path.is_relative_to(folder.resolve()):
+        raise refuse("file-outside", f"The show names a file outside its own folder ({name}): it is not opened.")
+    return path
+
+
+def needed_words(show: Show) -> list[str]:
+    """The words that the calls and counts of a show may need."""
+    from upbeat.cues.speech import spoken_words
+    from upbeat.time.meter import counted
+
+    names: list[str] = []
+    most = 1
+    for entry in show.entries:
+        song = show.songs[entry.song]
+        names += [step.cue or song.section(step.section).spoken for step in song.form(entry.form).steps]
+        most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
+    return spoken_words(names, most)
+
+
+def _words(show: Show, folder: Path, speak: bool, words_folder: Path | None) -> tuple[WordLengths, dict[tuple[str, bool], np.ndarray]]:
+    sounds: dict[tuple[str, bool], np.ndarray] = {}
+    onsets: dict[tuple[str, bool], int] = {}
+    for w in show.words:
+        sounds[w.text, w.fast] = open_prepared(inside(folder, w.file), show.sample_rate)[:, 0].astype(np.float32)
+        onsets[w.text, w.fast] = w.onset
+    missing = [t for t in needed_words(show) if (t, False) not in sounds] if speak else []
+    if missing:
+        from upbeat.cues.speech import make_words
+
+        with tempfile.TemporaryDirectory() as temporary:
+            for word in make_words(missing, show.voice, show.sample_rate, words_folder or temporary):
+                sounds[word.text, word.fast] = word.sound
+                onsets[word.text, word.fast] = word.onset
+    for text in {t for t, _ in sounds}:
+        sounds.setdefault((text, True), sounds.get((text, False), np.zeros(0, np.float32)))
+        onsets.setdefault((text, True), onsets.get((text, False), 0))
+    texts = {t for t, fast in sounds if not fast}
+    lengths = {t: tuple(WordLength(len(sounds[t, f]), onsets[t, f]) for f in (False, True)) for t in texts}
+    return lengths, sounds  # type: ignore[return-value]

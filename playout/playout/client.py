@@ -1,0 +1,70 @@
+"""Talking to the engine from another process."""
+
+from __future__ import annotations
+
+import json
+import time
+from types import TracebackType
+from typing import Any
+
+import zmq
+
+from playout.wire import STATE
+
+
+class EngineSilent(Exception):
+    """The engine does not answer."""
+
+
+class EngineClient:
+    """One control connection. Not for use by two threads at once."""
+
+    def __init__(self, control_port: int, state_port: int, timeout_ms: int = 2000):
+        self._context = zmq.Context()
+        self._control_port, self._state_port, self._timeout = control_port, state_port, timeout_ms
+
+    def ask(self, do: str, **fields: Any) -> dict[str, Any]:
+        """Send a command and give its answer. Raises :class:`EngineSilent`."""
+        socket = self._context.socket(zmq.REQ)
+        try:
+            socket.setsockopt(zmq.LINGER, 0)
+            socket.connect(f"tcp://127.0.0.1:{self._control_port}")
+            socket.send(json.dumps({"do": do, **fields}).encode())
+            if not socket.poll(self._timeout):
+                raise EngineSilent("The engine does not answer.")
+            answer: dict[str, Any] = json.loads(socket.recv())
+            return answer
+        finally:
+            socket.close()
+
+    def press(self, name: str, **args: Any) -> dict[str, Any]:
+        return self.ask("press", press=name, args=args)
+
+    def load(self, folder: str, show: str, timeout_s: float = 60) -> dict[str, Any]:
+        """Load a show and wait until it stands by; gives the answer to the loading."""
+        answer = self.ask("load", folder=folder, show=show)
+        until = time.monotonic() + timeout_s
+        while answer["ok"] and time.monotonic() < until:
+            state = self.ask("state")["state"]
+            if state["loading"] is None:
+                result: dict[str, Any] = state["load_answer"]
+                return result
+            time.sleep(0.02)
+        return answer
+
+    def subscribe(self, *topics: bytes) -> zmq.Socket[bytes]:
+        """A SUB socket on the engine's states (or the topics given)."""
+        socket = self._context.socket(zmq.SUB)
+        socket.connect(f"tcp://127.0.0.1:{self._state_port}")
+        for topic in topics or (STATE,):
+            socket.setsockopt(zmq.SUBSCRIBE, topic)
+        return socket
+
+    def close(self) -> None:
+        self._context.destroy(linger=0)
+
+    def __enter__(self) -> EngineClient:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self.close()
