@@ -10,7 +10,6 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import signal
 
 from upbeat.audio.read import Source
 
@@ -97,6 +96,9 @@ class TruePeak:
     TAPS = 48
 
     def __init__(self, sample_rate: int, channels: int):
+        from scipy import signal  # costs two seconds, which only measuring should pay
+
+        self._upfirdn = signal.upfirdn
         self.factor = 4 if sample_rate < 96000 else 2 if sample_rate < 192000 else 1
         # A windowed sinc with the length of the example filter in Annex 2 of BS.1770-4.
         taps = signal.firwin(self.TAPS + 1, 1 / self.factor, window=("kaiser", 5.0)) * self.factor if self.factor > 1 else np.ones(1)
@@ -115,7 +117,7 @@ class TruePeak:
             self.peak = max(self.peak, loudest)
             # What cannot beat the peak so far need not be interpolated: the filter gains at most its bound.
             if self.factor > 1 and loudest * self._bound > self.peak:
-                between = signal.upfirdn(self._taps, part, self.factor, axis=0)
+                between = self._upfirdn(self._taps, part, self.factor, axis=0)
                 # What the filter gives before it is full, or after the part is over, is of the cut, not of the sound.
                 between = between[self.TAPS : len(part) * self.factor]
                 self.peak = max(self.peak, float(np.abs(between).max(initial=0)))
@@ -126,6 +128,9 @@ class Meter:
 
     def __init__(self, sample_rate: int, channels: int):
         self.sample_rate, self.channels = sample_rate, channels
+        from scipy import signal
+
+        self._sosfilt = signal.sosfilt
         sections = k_weighting(sample_rate)
         self._sections = sections
         self._state = np.zeros((len(sections), 2, channels))
@@ -149,7 +154,7 @@ class Meter:
         if self.channels == 2:
             self._mono += float(np.square(block.mean(axis=1), dtype=np.float64).sum()) * 2
             self._stereo += float(np.square(block, dtype=np.float64).sum())
-        weighted, self._state = signal.sosfilt(self._sections, block, axis=0, zi=self._state)
+        weighted, self._state = self._sosfilt(self._sections, block, axis=0, zi=self._state)
         self._rest = self._gather(np.square(weighted), self._rest, self._hop, self._hops, np.mean)
         self._step_rest = self._gather(np.abs(block), self._step_rest, self._step, self._steps, np.max)
 

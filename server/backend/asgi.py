@@ -1,0 +1,19 @@
+"""ASGI: Django for HTTP, Channels for WebSockets."""
+
+import os
+
+from django.core.asgi import get_asgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "backend.settings")
+django_application = get_asgi_application()
+
+from channels.auth import AuthMiddlewareStack
+from channels.routing import ProtocolTypeRouter, URLRouter
+from channels.security.websocket import AllowedHostsOriginValidator
+from django.urls import path
+
+from exchange.listen import ListenConsumer
+from shows.stage import StageConsumer
+
+sockets = URLRouter([path("ws/listen/", ListenConsumer.as_asgi()), path("ws/stage/", StageConsumer.as_asgi())])
+application = ProtocolTypeRouter({"http": django_application, "websocket": AllowedHostsOriginValidator(AuthMiddlewareStack(sockets))})

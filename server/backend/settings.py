@@ -1,0 +1,109 @@
+"""Settings. Everything that differs between machines comes from the environment that ./start sets."""
+
+import os
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("UPBEAT_VAR", ROOT / "var")).resolve()
+MEDIA = VAR / "media"
+WORDS = VAR / "words"
+SAMPLE_RATE = 48000
+ENGINE_CONTROL_PORT = int(os.environ.get("UPBEAT_ENGINE_CONTROL", "7801"))
+ENGINE_STATE_PORT = int(os.environ.get("UPBEAT_ENGINE_STATE", "7802"))
+WEB_BUILD = ROOT / "web" / "dist"
+
+
+def _secret() -> str:
+    """A key of this installation, made once."""
+    file = VAR / "secret-key"
+    if not file.exists():
+        VAR.mkdir(parents=True, exist_ok=True)
+        part = file.with_suffix(f".{os.getpid()}")
+        part.touch(mode=0o600)
+        part.write_text(os.urandom(48).hex())
+        try:
+            os.link(part, file)
+        except FileExistsError:
+            pass
+        part.unlink()
+    return file.read_text()
+
+
+SECRET_KEY = _secret()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *os.environ.get("UPBEAT_HOSTS", "").split()]
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "rest_framework",
+    "drf_spectacular",
+    "procrastinate.contrib.django",
+    "people",
+    "songs",
+    "setlists",
+    "outputs",
+    "shows",
+    "exchange",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "backend.security.ContentPolicy",
+]
+ROOT_URLCONF = "backend.urls"
+ASGI_APPLICATION = "backend.asgi.application"
+TEMPLATES: list = []
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("UPBEAT_DB_NAME", "upbeat"),
+        "USER": "upbeat",
+        "HOST": "127.0.0.1",
+        "PORT": os.environ.get("UPBEAT_DB_PORT", "5439"),
+        "PASSWORD": os.environ.get("UPBEAT_DB_PASSWORD", ""),
+        "CONN_MAX_AGE": 0,
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+TIME_ZONE = "UTC"
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = str(WEB_BUILD) if WEB_BUILD.is_dir() else None
+WHITENOISE_INDEX_FILE = True
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 60
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 20 << 20
+UPLOAD_CHUNK = 8 << 20
+UPLOAD_MAX = 8 << 30
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
+    "DEFAULT_PERMISSION_CLASSES": ["people.access.InABand"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "EXCEPTION_HANDLER": "backend.problems.answer",
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Upbeat Cue",
+    "VERSION": "1",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "COMPONENT_SPLIT_REQUEST": True,
+    "ENUM_NAME_OVERRIDES": {},
+}
+CHANNEL_LAYERS = {"default": {"BACKEND": "channels.layers.InMemoryChannelLayer"}}
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler", "stream": sys.stderr}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

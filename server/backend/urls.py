@@ -1,0 +1,47 @@
+"""Addresses: the API under /api/, sign-in, and the page for everything else."""
+
+from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.urls import include, path, re_path
+from django.views.decorators.csrf import ensure_csrf_cookie
+from drf_spectacular.views import SpectacularAPIView
+from rest_framework.routers import DefaultRouter
+
+from exchange.views import UploadViewSet
+from outputs.views import FeedViewSet, RigViewSet
+from people.views import MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
+from setlists.views import SetlistViewSet
+from shows.views import EngineView, RecordingView, ShowViewSet
+from songs.views import SongViewSet
+
+
+@ensure_csrf_cookie
+def page(request: HttpRequest) -> HttpResponse | FileResponse:
+    """The front end; its own router takes it from there."""
+    index = settings.WEB_BUILD / "index.html"
+    if not index.exists():
+        return HttpResponse("The pages are not built yet: run ./setup.", status=503, content_type="text/plain")
+    return FileResponse(open(index, "rb"), content_type="text/html; charset=utf-8", headers={"Cache-Control": "no-cache"})
+
+
+router = DefaultRouter()
+router.include_root_view = False
+router.register("songs", SongViewSet, basename="song")
+router.register("uploads", UploadViewSet, basename="upload")
+router.register("setlists", SetlistViewSet, basename="setlist")
+router.register("rigs", RigViewSet, basename="rig")
+router.register("feeds", FeedViewSet, basename="feed")
+router.register("shows", ShowViewSet, basename="show")
+router.register("players", PlayerViewSet, basename="player")
+
+urlpatterns = [
+    path("api/schema/", SpectacularAPIView.as_view(permission_classes=[]), name="schema"),
+    path("api/me/", MeView.as_view(), name="me"),
+    path("api/sign-out/", SignOutView.as_view(), name="sign-out"),
+    path("api/sign-in-links/", SignInLinkView.as_view(), name="sign-in-links"),
+    path("api/engine/", EngineView.as_view(), name="engine"),
+    path("api/engine/recording/", RecordingView.as_view(), name="recording"),
+    path("api/", include(router.urls)),
+    path("sign-in/<str:token>/", sign_in, name="sign-in"),
+    re_path(r"^(?!api/|ws/|static/).*$", page, name="page"),
+]

@@ -1,0 +1,130 @@
+"""Hearing a song in the browser: the same renderer as the show's, streamed over a WebSocket."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from typing import Any
+
+import numpy as np
+from channels.db import database_sync_to_async
+from channels.generic.websocket import AsyncWebsocketConsumer
+from django.conf import settings
+
+from people.models import Band, band_of
+from songs.build import song_document
+from songs.models import Song
+from upbeat.errors import Refused
+from upbeat.form.transport import Place, State, advance, press
+from upbeat.show.document import FORMAT, VERSION, read_show
+from upbeat.show.ready import ReadyShow, make_ready
+
+BLOCK = 4800
+AHEAD = 48000 * 3 // 2
+
+
+class ListenConsumer(AsyncWebsocketConsumer):
+    """In: ``{"hear": song, "bar", "click", "cues", "form"}``, ``{"played": frames}``, ``{"stop": true}``.
+
+    Out: ``{"bars": [{frame, bar, step, frames}]}`` as they are rendered, int16 stereo at the library's rate,
+    ``{"ended": frames}``, ``{"problems"}``.
+    """
+
+    band: Band
+    _stream: asyncio.Task[None] | None = None
+    _played = 0
+
+    async def connect(self) -> None:
+        band = await database_sync_to_async(band_of)(self.scope["user"])
+        if band is None:
+            await self.close(4401)
+            return
+        self.band = band
+        await self.accept()
+
+    async def disconnect(self, code: int) -> None:
+        if self._stream:
+            self._stream.cancel()
+
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+        try:
+            message = json.loads(text_data or "")
+            assert isinstance(message, dict)
+        except (ValueError, AssertionError, RecursionError):
+            return
+        if "played" in message and isinstance(message["played"], int):
+            self._played = message["played"]
+        elif "hear" in message or "stop" in message:
+            if self._stream:
+                self._stream.cancel()
+            self._played = 0
+            if "hear" in message:
+                self._stream = asyncio.create_task(self._hear(message))
+
+    async def _hear(self, message: dict[str, Any]) -> None:
+        try:
+            ready, state = await database_sync_to_async(listening)(self.band, message)
+        except Refused as refused:
+            await self.send(json.dumps({"problems": [p.as_dict() for p in refused.problems]}))
+            return
+        renderer = ready.renderer()
+        out = np.zeros((2, BLOCK), dtype=np.float32)
+        while True:
+            while state.head - self._played > AHEAD:
+                await asyncio.sleep(0.02)
+            state, span = advance(ready.plan, state, BLOCK)
+            await asyncio.to_thread(renderer.render, span, out)
+            bars = [{"frame": e["frame"], "bar": e["bar"], "frames": _bar_frames(ready, e)} for e in span.events if e["kind"] == "bar"]
+            if bars:
+                await self.send(json.dumps({"bars": bars}))
+            await self.send(bytes_data=np.clip(out.T * 32767, -32768, 32767).astype("<i2").tobytes())
+            if state.run is None and not state.past:
+                await self.send(json.dumps({"ended": state.head}))
+                return
+
+
+def _bar_frames(ready: ReadyShow, event: dict[str, Any]) -> int:
+    frames = ready.plan.entries[event["entry"]].bar_frames
+    return int(frames[event["bar"]] - frames[event["bar"] - 1])
+
+
+def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
+    """A song alone on one stereo feed, ready at a bar. Raises :class:`Refused`."""
+    song = Song.objects.filter(pk=_uuid(message.get("hear")), band=band).first()
+    if song is None:
+        from upbeat.errors import refuse
+
+        raise refuse("song-unknown", "That song is not there any more.")
+    files: dict[str, Any] = {}
+    document = song_document(song, files)
+    for stem in document["stems"]:
+        stem["file"] = str(files[stem["file"]].relative_to(settings.MEDIA))
+        if stem["purpose"] in ("covers", "rehearsal"):
+            # While a song is prepared every stem is heard, whoever is on.
+            stem["purpose"] = "always"
+    document["count_in"] = {"bars": 0, "aloud": False}
+    guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
+    sends = [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")]
+    show = read_show({
+        "format": FORMAT, "version": VERSION, "title": song.title, "sample_rate": settings.SAMPLE_RATE, "songs": [document],
+        "entries": [{"id": "hear", "song": document["id"], "form": message.get("form")}],
+        "feeds": [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": [*sends, *guides], "gain_db": -3}],
+        "rig": {"sockets": [{"number": 1}, {"number": 2}]},
+        "patch": [{"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2}],
+    })  # fmt: skip
+    ready = make_ready(show, settings.MEDIA, words_folder=settings.WORDS)
+    entry = ready.plan.entries[0]
+    bar = message.get("bar")
+    bar = bar if isinstance(bar, int) and 1 <= bar <= entry.bars else 1
+    step = next((i for i in entry.playable if entry.steps[i].first_bar <= bar < entry.steps[i].first_bar + entry.steps[i].bars), entry.playable[0])
+    state, _ = press(ready.plan, State(place=Place(0, step, bar)), "resume")
+    return ready, state
+
+
+def _uuid(text: Any) -> Any:
+    import uuid
+
+    try:
+        return uuid.UUID(str(text))
+    except ValueError:
+        return None

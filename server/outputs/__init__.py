@@ -1,0 +1,1 @@
+"""Rigs with their sockets, feeds with their sends, and the patch between them."""

@@ -1,0 +1,46 @@
+"""Rows to the core's routing, and the refusal of what the core's rules forbid."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from outputs.models import Feed, Rig
+from people.models import Band
+from upbeat.errors import Problem, Refused
+from upbeat.mix.routing import routing_problems
+from upbeat.show.document import read_routing
+
+
+def feeds_document(band: Band) -> list[dict[str, Any]]:
+    """The band's feeds as the show document has them."""
+    return [
+        {"id": str(f.pk), "name": f.name, "kind": f.kind, "channels": f.channels, "gain_db": f.gain_db, "sends": [{"source": s.source, "gain_db": s.gain_db} for s in f.sends.all()]}
+        for f in Feed.objects.filter(band=band).prefetch_related("sends")
+    ]
+
+
+def rig_document(rig: Rig | None) -> dict[str, Any]:
+    """``rig`` and ``patch`` of the show document."""
+    if rig is None:
+        return {"rig": {"sockets": []}, "patch": []}
+    sockets = [{"number": s.number, "label": s.label, "use": s.use, "balanced": s.balanced} for s in rig.sockets.all()]
+    patch = [
+        {"feed": str(p.feed_id), "side": p.side, "socket": p.socket, "trim_db": p.trim_db, "delay_ms": p.delay_ms, "invert": p.invert} for p in rig.patches.all()
+    ]
+    return {"rig": {"name": rig.name, "sockets": sockets}, "patch": patch}
+
+
+def problems_of(band: Band, rig: Rig | None) -> list[Problem]:
+    """What is wrong with the band's feeds on a rig."""
+    return routing_problems(read_routing({"feeds": feeds_document(band), **rig_document(rig)}))
+
+
+def refuse_worse(band: Band, rigs: list[Rig]) -> None:
+    """Raise for click in the house, loops and lost references on any of ``rigs`` (rule M3).
+
+    Called at the end of a change, inside its transaction.
+    """
+    for rig in [None, *rigs]:
+        problems = problems_of(band, rig)
+        if problems:
+            raise Refused(*problems)

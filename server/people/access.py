@@ -1,0 +1,53 @@
+"""Every object belongs to a band and is invisible to others."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from django.db.models import QuerySet
+from rest_framework import serializers
+from rest_framework.permissions import BasePermission
+from rest_framework.request import Request
+
+from people.models import Band, band_of
+
+if TYPE_CHECKING:
+    from rest_framework.views import APIView
+
+
+class InABand(BasePermission):
+    """Signed in, and in a band; the band is put on the request."""
+
+    message = "Sign in first: use the link that ./start prints, or ask a member of the band for one."
+
+    def has_permission(self, request: Request, view: APIView) -> bool:
+        band = band_of(request.user)
+        request.band = band  # type: ignore[attr-defined]
+        return band is not None
+
+
+class OfBand:
+    """For view sets: only the band's own rows, and new ones become the band's."""
+
+    band_field = "band"
+
+    def get_queryset(self) -> QuerySet[Any]:
+        rows = super().get_queryset()  # type: ignore[misc]
+        band = getattr(self.request, "band", None)  # type: ignore[attr-defined]
+        return rows.filter(**{self.band_field: band}) if band else rows.none()
+
+    def perform_create(self, serializer: serializers.BaseSerializer[Any]) -> None:
+        serializer.save(band=self.request.band)  # type: ignore[attr-defined]
+
+
+class BandRelated(serializers.PrimaryKeyRelatedField):
+    """A reference that only finds rows of the asker's own band."""
+
+    def __init__(self, *, band_field: str = "band", **kwargs: Any):
+        self.band_field = band_field
+        super().__init__(**kwargs)
+
+    def get_queryset(self) -> QuerySet[Any]:
+        rows = super().get_queryset()
+        band: Band | None = getattr(self.context.get("request"), "band", None)
+        return rows.filter(**{self.band_field: band}) if band else rows.none()

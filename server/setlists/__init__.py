@@ -1,0 +1,1 @@
+"""Setlists: the running order and what happens between entries."""

@@ -1,0 +1,43 @@
+"""The running order."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from people.models import Band
+from songs.models import Song
+
+
+class Setlist(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="setlists")
+    name = models.CharField(max_length=120)
+    slot_minutes = models.PositiveIntegerField(default=75, validators=[MinValueValidator(1), MaxValueValidator(1440)])
+    starts_at = models.TimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+
+class Entry(models.Model):
+    """A song in one form, or an interval (no song); and the link to what follows."""
+
+    class Link(models.TextChoices):
+        WAIT = "wait"
+        ATTACCA = "attacca"
+        AFTER = "after"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    setlist = models.ForeignKey(Setlist, on_delete=models.CASCADE, related_name="entries")
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="entries", null=True, blank=True)
+    form = models.CharField(max_length=40, blank=True)
+    position = models.PositiveIntegerField()
+    link = models.CharField(max_length=8, choices=Link.choices, default=Link.WAIT)
+    link_seconds = models.FloatField(default=0, validators=[MinValueValidator(0), MaxValueValidator(3600)])
+    interval_minutes = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(240)])
+
+    class Meta:
+        ordering = ["position"]

@@ -1,0 +1,89 @@
+"""The show document from rows, as a folder for the engine and as a bundle to save."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+
+from outputs.routing import feeds_document, rig_document
+from shows.models import Show
+from songs.build import song_document
+from upbeat.audio.pcm import WavWriter
+from upbeat.cues.speech import make_words
+from upbeat.errors import refuse
+from upbeat.show.bundle import DOCUMENT, write_bundle
+from upbeat.show.document import FORMAT, VERSION, read_show
+from upbeat.show.ready import needed_words
+
+
+def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
+    """The document of a show and the files it names. Raises :class:`Refused`."""
+    files: dict[str, Path] = {}
+    entries = [e for e in show.setlist.entries.select_related("song") if e.song is not None]
+    if not entries:
+        raise refuse("show-empty", f"“{show.setlist.name}” has no songs yet: put some in the setlist.")
+    songs = {e.song_id: e.song for e in entries}
+    away = set(show.away.values_list("pk", flat=True))
+    players = list(show.band.players.all())
+    document = {
+        "format": FORMAT, "version": VERSION, "title": show.title, "band": show.band.name, "sample_rate": settings.SAMPLE_RATE,
+        "players": [{"id": str(p.pk), "name": p.name} for p in players], "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
+        "voice": show.voice, "songs": [song_document(s, files) for s in songs.values()],
+        "entries": [
+            {"id": str(e.pk), "song": str(e.song_id), "form": e.form or None, "link": {"kind": e.link, "seconds": e.link_seconds}} for e in entries
+        ],
+        "feeds": feeds_document(show.band), **rig_document(show.rig),
+    }  # fmt: skip
+    read_show(document)
+    return document, files
+
+
+def place_for_engine(show: Show) -> Path:
+    """Write a show where the engine loads it from, and give the folder.
+
+    Sound is linked, not copied, so that the show keeps playing whatever is deleted meanwhile.
+    Every loading has a folder of its own; older ones of the same show are cleared away.
+    """
+    document, files = show_document(show)
+    shows = settings.MEDIA / "shows"
+    shows.mkdir(parents=True, exist_ok=True)
+    folder = Path(tempfile.mkdtemp(prefix=f"{show.pk}-", dir=shows))
+    for name, source in files.items():
+        target = folder / name
+        target.parent.mkdir(parents=True, exist_ok=True)
+        if not source.exists():
+            shutil.rmtree(folder)
+            raise refuse("stem-file-missing", f"The sound of a stem is missing on disk ({name}): add the stem again.")
+        try:
+            os.link(source, target)
+        except OSError:
+            shutil.copyfile(source, target)
+    (folder / DOCUMENT).write_text(json.dumps(document, ensure_ascii=False))
+    return folder
+
+
+def clear_old_folders(show: Show, keep: Path) -> None:
+    """Remove earlier folders of a show, once the engine has another."""
+    for old in (settings.MEDIA / "shows").glob(f"{show.pk}-*"):
+        if old != keep:
+            shutil.rmtree(old, ignore_errors=True)
+
+
+def save_bundle(show: Show, path: Path) -> None:
+    """Write a show as a bundle, with its words rendered, so that it plays anywhere."""
+    document, files = show_document(show)
+    with tempfile.TemporaryDirectory() as temporary:
+        document["words"] = []
+        for i, word in enumerate(make_words(needed_words(read_show(document)), show.voice, settings.SAMPLE_RATE, settings.WORDS)):
+            name = f"words/{i:03d}.wav"
+            with WavWriter(Path(temporary) / f"{i}.wav", settings.SAMPLE_RATE, 1) as writer:
+                writer.write(word.sound[:, None])
+            files[name] = Path(temporary) / f"{i}.wav"
+            document["words"].append({"text": word.text, "fast": word.fast, "file": name, "onset": word.onset})
+        write_bundle(path, document, files)

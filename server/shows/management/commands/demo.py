@@ -1,0 +1,110 @@
+"""``manage.py demo``: the demo band with its songs, setlist, feeds, rigs and show (docs/demo.md)."""
+
+from __future__ import annotations
+
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import transaction
+
+from exchange.models import Upload
+from exchange.tasks import import_stem
+from outputs.models import Feed, Patch, Rig, Send, Socket
+from outputs.views import usual_feeds
+from people.models import Band, Player, user_named
+from setlists.models import Entry, Setlist
+from shows.models import Show
+from songs import edits
+from songs.models import Form, Section, Song
+from upbeat_demo.compose import write_stems
+from upbeat_demo.songs import SONGS, DemoSong
+
+COVERS = {"Drums": "Ozo", "Bass": "Pilar", "Organ": "Teodor", "Harp": "Teodor"}
+
+
+class Command(BaseCommand):
+    help = "Make the demo band; --empty makes only a band to begin with."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--empty", action="store_true")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        with transaction.atomic():
+            band = Band.objects.create(name="The Comet Caravan" if not options["empty"] else "Our band")
+            user = user_named("Ines Aurelio" if not options["empty"] else "Director", band, "director")
+            feeds = usual_feeds(band)
+        if options["empty"]:
+            return
+        user_named("Hakon", band, "sound")
+        players = {n: Player.objects.create(band=band, name=n, part=p, position=i) for i, (n, p) in enumerate([("Wren", "voice, violin"), ("Ozo", "drums"), ("Pilar", "bass"), ("Teodor", "keys")])}
+        folder = settings.VAR / "demo"
+        with ProcessPoolExecutor(2) as pool:
+            written = list(pool.map(write_stems, SONGS, [folder / str(i) for i in range(len(SONGS))]))
+        songs = [_song(band, user, players, made, files) for made, files in zip(SONGS, written, strict=True)]
+        rig = _outputs(band, feeds)
+        _show(band, songs, rig, [players["Pilar"]])
+
+
+def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, files: list[Path]) -> Song:
+    song = Song.objects.create(
+        band=band, title=made.title, key=made.key, tempo=list(made.tempo), meters=list(made.meters), bar1_s=made.bar1_s, pickup=made.pickup,
+    )  # fmt: skip
+    sections = [Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1) for i, p in enumerate(made.parts)]
+    Section.objects.bulk_create(sections)
+    song.endings = {str(s.pk): {"kind": p.ending[0], "times": p.ending[1]} for s, p in zip(sections, made.parts, strict=True) if p.ending[0] != "attacca"}
+    song.save()
+    by_name = {s.name: str(s.pk) for s in sections}
+    for i, (name, steps) in enumerate(made.forms.items()):
+        Form.objects.create(song=song, position=i, name=name, steps=[{"section": by_name[s], "ending": {"kind": kind, "times": times}} for s, kind, times in steps])
+    for file in files:
+        upload = Upload.objects.create(band=band, song=song, user=user, name=file.name, size=file.stat().st_size, received=file.stat().st_size, status=Upload.Status.WAITING)
+        upload.path.parent.mkdir(parents=True, exist_ok=True)
+        file.rename(upload.path)
+        import_stem(str(upload.pk))
+        upload.refresh_from_db()
+        if upload.status != Upload.Status.DONE:
+            raise RuntimeError(upload.message)
+    for stem in song.stems.all():
+        if stem.name in COVERS:
+            edits.apply_edit(song.pk, band, user, "set_stem", {"stem": stem.pk, "covers": players[COVERS[stem.name]].pk})
+        if stem.name == "Violin guide":
+            edits.apply_edit(song.pk, band, user, "set_stem", {"stem": stem.pk, "purpose": "rehearsal"})
+    song.edits.all().delete()
+    song.refresh_from_db()
+    return song
+
+
+def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
+    riser = Feed.objects.create(band=band, name="Drum riser mix", kind="monitor", channels=1, position=4)
+    Send.objects.bulk_create([Send(feed=riser, source=s, gain_db=g) for s, g in (("click", 0), ("cues", 0), (f"feed:{feeds['House rhythm'].pk}", -8))])
+    tent = Rig.objects.create(band=band, name="Dome tent, eight outputs", position=0)
+    labels = ["Desk 21 · Tracks L", "Desk 22 · Tracks R", "Desk 23 · Tonal L", "Desk 24 · Tonal R", "Desk 25 · Click, cues", "Riser headphones", "Keyboard computer L", "Keyboard computer R"]
+    Socket.objects.bulk_create([Socket(rig=tent, number=i, label=name, use="kept" if i > 6 else "free", balanced=i != 6) for i, name in enumerate(labels, 1)])
+    wires = [("House rhythm", "left", 1), ("House rhythm", "right", 2), ("House tonal", "left", 3), ("House tonal", "right", 4), ("Click", "mono", 5), ("Cues", "mono", 5)]
+    Patch.objects.bulk_create([Patch(rig=tent, feed=feeds[f], side=side, socket=n) for f, side, n in wires])
+    Patch.objects.create(rig=tent, feed=riser, side="mono", socket=6)
+    hall = Rig.objects.create(band=band, name="Village hall", position=1)
+    Socket.objects.bulk_create([Socket(rig=hall, number=i, label=name) for i, name in enumerate(["Left: click and cues", "Right: the house"], 1)])
+    Patch.objects.bulk_create([
+        *(Patch(rig=hall, feed=feeds[f], side="mono", socket=1) for f in ("Click", "Cues")),
+        *(Patch(rig=hall, feed=feeds[f], side="mono", socket=2) for f in ("House rhythm", "House tonal")),
+    ])  # fmt: skip
+    return tent
+
+
+def _show(band: Band, songs: list[Song], rig: Rig, away: list[Player]) -> None:
+    setlist = Setlist.objects.create(band=band, name="Thursday, dome tent", slot_minutes=75, starts_at="20:15")
+    links = {"Tin Moon Waltz": ("attacca", 0), "Night Ferry": ("after", 12)}
+    position = 0
+    for song in songs:
+        link, seconds = links.get(song.title, ("wait", 0))
+        Entry.objects.create(setlist=setlist, song=song, position=position, link=link, link_seconds=seconds)
+        position += 1
+        if song.title == "Paper Comets":
+            Entry.objects.create(setlist=setlist, position=position, interval_minutes=25)
+            position += 1
+    show = Show.objects.create(band=band, title="Thursday, dome tent", setlist=setlist, rig=rig, date="2026-11-26")
+    show.away.set(away)

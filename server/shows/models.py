@@ -1,0 +1,25 @@
+"""What is taken to the stage."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.db import models
+
+from outputs.models import Rig
+from people.models import Band, Player
+from setlists.models import Setlist
+
+
+class Show(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="shows")
+    title = models.CharField(max_length=120)
+    setlist = models.ForeignKey(Setlist, on_delete=models.CASCADE, related_name="shows")
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="shows")
+    date = models.DateField(null=True, blank=True)
+    away = models.ManyToManyField(Player, blank=True, related_name="away_from")
+    voice = models.CharField(max_length=32, default="en")
+
+    class Meta:
+        ordering = ["-date", "title"]

@@ -1,0 +1,116 @@
+"""From rows to the song the core knows, and what the chart draws."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from django.conf import settings
+
+from songs.models import Song, Stem
+from upbeat.audio.peaks import envelope
+from upbeat.errors import Refused
+from upbeat.form.plan import Link, compile_entry
+from upbeat.form.song import Song as CoreSong
+from upbeat.form.song import form_length, rehearsal_mark
+from upbeat.show.document import read_song
+
+SOUND_POINTS = 12
+
+
+def song_document(song: Song, files: dict[str, Path] | None = None) -> dict[str, Any]:
+    """A song as the show document has it. ``files`` gathers name in the show to path."""
+    sections = list(song.sections.all())
+    steps = [{"section": str(s.pk), "ending": ending_of(song, s, i == len(sections) - 1)} for i, s in enumerate(sections)]
+    forms = [{"id": "full", "name": "Full", "steps": steps}]
+    known = {str(s.pk) for s in sections}
+    for form in song.forms.all():
+        kept = [s for s in form.steps if s["section"] in known]
+        if kept:
+            forms.append({"id": str(form.pk), "name": form.name, "steps": kept})
+    return {
+        "id": str(song.pk), "title": song.title, "key": song.key, "tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup,
+        "sections": [{"id": str(s.pk), "name": s.name, "bars": s.bars, "colour": s.colour, "cue": s.cue} for s in sections],
+        "forms": forms, "stems": [_stem(s, files) for s in song.stems.all()],
+        "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": song.click,
+        "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls,
+    }  # fmt: skip
+
+
+def ending_of(song: Song, section: Any, last: bool) -> dict[str, Any]:
+    """The ending of a section in the full form; the last one is fine unless said otherwise (rule F3)."""
+    chosen: dict[str, Any] = song.endings.get(str(section.pk)) or {"kind": "attacca"}
+    return {"kind": "fine"} if last and chosen["kind"] == "attacca" else chosen
+
+
+def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
+    name = f"audio/{stem.audio_id}.wav"
+    if files is not None:
+        files[name] = stem.audio.prepared
+    return {
+        "id": str(stem.pk), "name": stem.name, "file": name, "group": stem.group, "purpose": stem.purpose, "covers": str(stem.covers_id) if stem.covers_id else None,
+        "gain_db": stem.gain_db, "pan": stem.pan, "invert": stem.invert, "muted": stem.muted, "delay_ms": stem.delay_ms, "tacet": stem.tacet,
+    }  # fmt: skip
+
+
+def core_song(song: Song) -> CoreSong:
+    """The core's song. Raises :class:`Refused` for what the core does not take."""
+    return read_song(song_document(song))
+
+
+def longest_seconds(song: Song) -> float:
+    """How long the longest stem is."""
+    return max((s.audio.frames / settings.SAMPLE_RATE for s in song.stems.select_related("audio").all()), default=0.0)
+
+
+def chart(song: Song, form: str | None = None) -> dict[str, Any]:
+    """Bars with their time, metre, tempo, sound and calls, as the page draws them."""
+    core = core_song(song)
+    rate = settings.SAMPLE_RATE
+    plan = compile_entry("chart", core, core.form(form), Link(), rate)
+    sound = _sound(song, plan.bar_frames)
+    bars = []
+    for i in range(plan.bars):
+        bars.append({
+            "bar": i + 1, "start_s": round(int(plan.bar_frames[i]) / rate, 6), "end_s": round(int(plan.bar_frames[i + 1]) / rate, 6),
+            "meter": plan.meters[i], "grouping": list(plan.groupings[i]), "bpm": round(plan.bpm[i], 4), "beats": int(plan.count_first[i + 1] - plan.count_first[i]),
+            "sound": sound[i],
+        })  # fmt: skip
+    calls = []
+    steps = [s for s in plan.steps if s.ending.kind != "cut"]
+    for before, after in zip(steps, steps[1:], strict=False):
+        if core.calls and before.ending.kind != "fine":
+            calls.append({"bar": before.first_bar + before.bars - 1, "text": after.spoken})
+    length = form_length(core, core.form(form))
+    return {"bars": bars, "calls": calls, "seconds": round(float(length.seconds), 3), "form_bars": length.bars}
+
+
+def _sound(song: Song, bar_frames: np.ndarray) -> list[list[float]]:
+    """For each bar, ``SOUND_POINTS`` peaks over all stems but the full mix (unless there is no other)."""
+    edges = np.concatenate([np.linspace(a, b, SOUND_POINTS, endpoint=False) for a, b in zip(bar_frames, bar_frames[1:], strict=False)] + [bar_frames[-1:]])
+    stems = list(song.stems.select_related("audio").all())
+    chosen = [s for s in stems if s.purpose not in ("full_mix", "pad")] or stems
+    power = np.zeros(len(edges) - 1)
+    for stem in chosen:
+        if stem.audio.peaks.exists():
+            power += (envelope(np.load(stem.audio.peaks), edges - stem.delay_ms * settings.SAMPLE_RATE / 1000) * 10 ** (stem.gain_db / 20)) ** 2
+    level = np.sqrt(power)
+    top = level.max(initial=0)
+    scaled = np.round(level / top, 3) if top > 0 else level
+    return [list(map(float, row)) for row in scaled.reshape(-1, SOUND_POINTS)]
+
+
+def facts(song: Song) -> dict[str, Any]:
+    """What a list of songs shows of one, even where its tempo or form is broken."""
+    try:
+        core = core_song(song)
+        length = form_length(core, core.form(None))
+        seconds, problem = round(float(length.seconds), 1), None
+    except Refused as refused:
+        seconds, problem = 0.0, str(refused)
+    return {"bars": sum(s.bars for s in song.sections.all()), "seconds": seconds, "problem": problem}
+
+
+def marks(count: int) -> list[str]:
+    return [rehearsal_mark(i) for i in range(count)]

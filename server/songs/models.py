@@ -1,0 +1,139 @@
+"""What a song is made of. Rules and arithmetic are the core's."""
+
+from __future__ import annotations
+
+import uuid
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from people.models import Band, Player
+
+
+def first_tempo() -> list[dict[str, Any]]:
+    return [{"bar": 1, "bpm": "120"}]
+
+
+def first_meter() -> list[dict[str, Any]]:
+    return [{"bar": 1, "meter": "4/4"}]
+
+
+class Song(models.Model):
+    """``tempo`` and ``meters`` are as in the show document; ``endings``: section id to ending."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="songs")
+    title = models.CharField(max_length=120)
+    key = models.CharField(max_length=20, blank=True)
+    tempo = models.JSONField(default=first_tempo)
+    meters = models.JSONField(default=first_meter)
+    bar1_s = models.CharField(max_length=40, default="0")
+    pickup = models.CharField(max_length=20, default="0")
+    count_in_bars = models.PositiveSmallIntegerField(default=2, validators=[MaxValueValidator(8)])
+    count_in_aloud = models.BooleanField(default=True)
+    click = models.JSONField(default=dict)
+    crossfade_ms = models.FloatField(default=10, validators=[MinValueValidator(0), MaxValueValidator(80)])
+    ring_on_s = models.FloatField(default=0, validators=[MinValueValidator(0), MaxValueValidator(2)])
+    calls = models.BooleanField(default=True)
+    endings = models.JSONField(default=dict)
+    revision = models.PositiveIntegerField(default=0)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["title"]
+
+
+class Section(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="sections")
+    position = models.PositiveIntegerField()
+    name = models.CharField(max_length=80)
+    bars = models.PositiveIntegerField(validators=[MinValueValidator(1)])
+    colour = models.PositiveSmallIntegerField(default=1)
+    cue = models.CharField(max_length=80, blank=True)
+
+    class Meta:
+        ordering = ["position"]
+
+
+class Form(models.Model):
+    """A form besides the full one; steps as in the show document."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="forms")
+    position = models.PositiveIntegerField(default=0)
+    name = models.CharField(max_length=80)
+    steps = models.JSONField()
+
+    class Meta:
+        ordering = ["position"]
+
+
+class Audio(models.Model):
+    """A sound file of a band, stored once by content: the original, and PCM ready to play."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="audio")
+    sha256 = models.CharField(max_length=64)
+    extension = models.CharField(max_length=8, blank=True)
+    frames = models.BigIntegerField()
+    channels = models.PositiveSmallIntegerField()
+    measured = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["band", "sha256"], name="audio_once")]
+
+    @property
+    def folder(self) -> Path:
+        return Path(settings.MEDIA / "audio" / str(self.band_id) / self.sha256[:2] / self.sha256)
+
+    @property
+    def original(self) -> Path:
+        return self.folder / f"original{self.extension}"
+
+    @property
+    def prepared(self) -> Path:
+        return self.folder / "prepared.wav"
+
+    @property
+    def peaks(self) -> Path:
+        return self.folder / "peaks.npy"
+
+
+class Stem(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="stems")
+    audio = models.ForeignKey(Audio, on_delete=models.PROTECT, related_name="stems")
+    position = models.PositiveIntegerField(default=0)
+    name = models.CharField(max_length=120)
+    file_name = models.CharField(max_length=255)
+    group = models.CharField(max_length=12, default="tonal")
+    purpose = models.CharField(max_length=12, default="always")
+    covers = models.ForeignKey(Player, on_delete=models.SET_NULL, null=True, blank=True, related_name="covered_by")
+    gain_db = models.FloatField(default=0)
+    pan = models.FloatField(default=0)
+    invert = models.BooleanField(default=False)
+    muted = models.BooleanField(default=False)
+    delay_ms = models.FloatField(default=0)
+    tacet = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["position", "name"]
+
+
+class Edit(models.Model):
+    """One edit of a song, with what the song was before and after, for undo and redo."""
+
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="edits")
+    label = models.CharField(max_length=60)
+    before = models.JSONField()
+    after = models.JSONField()
+    undone = models.BooleanField(default=False)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]

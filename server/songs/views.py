@@ -1,0 +1,266 @@
+"""Songs over the API: read whole, change by edits, undo, chart."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
+from rest_framework import mixins, serializers, status, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from people.access import OfBand
+from songs import build, edits
+from songs.models import Section, Song, Stem
+from upbeat.audio.inspect import warnings
+from upbeat.audio.measure import Measured
+from upbeat.click.sounds import SOUNDS
+
+
+class TempoSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    bpm = serializers.CharField()
+    unit = serializers.CharField(required=False)
+    ramp = serializers.BooleanField(required=False)
+
+
+class MeterSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    meter = serializers.CharField()
+    grouping = serializers.ListField(child=serializers.IntegerField(), required=False)
+
+
+class EndingSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(["attacca", "repeat", "vamp", "fine", "cut"])
+    times = serializers.IntegerField(required=False)
+
+
+class SectionSerializer(serializers.ModelSerializer):
+    mark = serializers.CharField()
+    first_bar = serializers.IntegerField()
+    ending = EndingSerializer()
+
+    class Meta:
+        model = Section
+        fields = ["id", "name", "mark", "first_bar", "bars", "colour", "cue", "ending"]
+
+
+class FindingSerializer(serializers.Serializer):
+    code = serializers.CharField()
+    message = serializers.CharField()
+
+
+class StemSerializer(serializers.ModelSerializer):
+    seconds = serializers.SerializerMethodField()
+    channels = serializers.IntegerField(source="audio.channels")
+    integrated_lufs = serializers.SerializerMethodField()
+    covers_name = serializers.SerializerMethodField()
+    findings = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Stem
+        fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", "gain_db", "pan", "invert", "muted", "delay_ms", "tacet",
+                  "seconds", "channels", "integrated_lufs", "findings"]  # fmt: skip
+
+    def get_seconds(self, stem: Stem) -> float:
+        return round(stem.audio.frames / 48000, 3)
+
+    def get_integrated_lufs(self, stem: Stem) -> float | None:
+        return stem.audio.measured.get("integrated_lufs")
+
+    def get_covers_name(self, stem: Stem) -> str | None:
+        return stem.covers.name if stem.covers else None
+
+    @extend_schema_field(FindingSerializer(many=True))
+    def get_findings(self, stem: Stem) -> list[dict[str, str]]:
+        return [p.as_dict() for p in warnings(Measured(**stem.audio.measured), stem.name)]
+
+
+class FormSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    name = serializers.CharField()
+    steps = serializers.ListField(child=serializers.DictField())
+
+
+class SongSerializer(serializers.ModelSerializer):
+    tempo = TempoSerializer(many=True)
+    meters = MeterSerializer(many=True)
+    sections = serializers.SerializerMethodField()
+    forms = serializers.SerializerMethodField()
+    stems = StemSerializer(many=True)
+    seconds = serializers.SerializerMethodField()
+    bars = serializers.SerializerMethodField()
+    can_undo = serializers.SerializerMethodField()
+    can_redo = serializers.SerializerMethodField()
+    click = serializers.DictField()
+    click_sounds = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Song
+        fields = ["id", "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "click_sounds", "crossfade_ms", "ring_on_s", "calls",
+                  "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo"]  # fmt: skip
+
+    @extend_schema_field(SectionSerializer(many=True))
+    def get_sections(self, song: Song) -> list[dict[str, Any]]:
+        sections = list(song.sections.all())
+        marks, first, shown = build.marks(len(sections)), 1, []
+        for i, s in enumerate(sections):
+            ending = build.ending_of(song, s, i == len(sections) - 1)
+            shown.append({"id": str(s.pk), "name": s.name, "mark": marks[i], "first_bar": first, "bars": s.bars, "colour": s.colour, "cue": s.cue, "ending": ending})
+            first += s.bars
+        return shown
+
+    @extend_schema_field(FormSerializer(many=True))
+    def get_forms(self, song: Song) -> list[dict[str, Any]]:
+        return build.song_document(song)["forms"]
+
+    def get_seconds(self, song: Song) -> float:
+        return build.facts(song)["seconds"]
+
+    def get_bars(self, song: Song) -> int:
+        return sum(s.bars for s in song.sections.all())
+
+    def get_can_undo(self, song: Song) -> bool:
+        return song.edits.filter(undone=False).exists()
+
+    def get_can_redo(self, song: Song) -> bool:
+        return song.edits.filter(undone=True).exists()
+
+    @extend_schema_field(serializers.ListField(child=serializers.CharField()))
+    def get_click_sounds(self, song: Song) -> list[str]:
+        return list(SOUNDS)
+
+
+class SongRowSerializer(serializers.ModelSerializer):
+    """A song in the list."""
+
+    bpm = serializers.SerializerMethodField()
+    meter = serializers.SerializerMethodField()
+    stems = serializers.IntegerField(source="stems.count")
+    bars = serializers.SerializerMethodField()
+    seconds = serializers.SerializerMethodField()
+    sections = serializers.SerializerMethodField()
+    problem = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Song
+        fields = ["id", "title", "key", "bpm", "meter", "stems", "bars", "seconds", "sections", "problem"]
+
+    def get_bpm(self, song: Song) -> str:
+        return str(song.tempo[0]["bpm"])
+
+    def get_meter(self, song: Song) -> str:
+        return " · ".join(dict.fromkeys(m["meter"] for m in song.meters))
+
+    def get_bars(self, song: Song) -> int:
+        return sum(s.bars for s in song.sections.all())
+
+    def get_seconds(self, song: Song) -> float:
+        return build.facts(song)["seconds"]
+
+    def get_problem(self, song: Song) -> str | None:
+        return build.facts(song)["problem"]
+
+    @extend_schema_field(serializers.ListField(child=serializers.DictField()))
+    def get_sections(self, song: Song) -> list[dict[str, Any]]:
+        return [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in song.sections.all()]
+
+
+class NewSongSerializer(serializers.Serializer):
+    title = serializers.CharField(max_length=120)
+    bpm = serializers.CharField(max_length=20, required=False)
+    meter = serializers.CharField(max_length=10, required=False)
+
+
+class EditSerializer(serializers.Serializer):
+    """``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost."""
+
+    do = serializers.CharField(max_length=40)
+    args = serializers.DictField(required=False)
+    revision = serializers.IntegerField(required=False)
+
+
+class RevisionSerializer(serializers.Serializer):
+    revision = serializers.IntegerField(required=False)
+
+
+class BarSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    start_s = serializers.FloatField()
+    end_s = serializers.FloatField()
+    meter = serializers.CharField()
+    grouping = serializers.ListField(child=serializers.IntegerField())
+    bpm = serializers.FloatField()
+    beats = serializers.IntegerField()
+    sound = serializers.ListField(child=serializers.FloatField())
+
+
+class CallSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    text = serializers.CharField()
+
+
+class ChartSerializer(serializers.Serializer):
+    bars = BarSerializer(many=True)
+    calls = CallSerializer(many=True)
+    seconds = serializers.FloatField()
+    form_bars = serializers.IntegerField()
+
+
+class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
+    queryset = Song.objects.select_related("band").prefetch_related("sections", "forms", "stems__audio", "stems__covers")
+    serializer_class = SongSerializer
+
+    def get_serializer_class(self) -> type[serializers.BaseSerializer]:
+        return SongRowSerializer if self.action == "list" else SongSerializer
+
+    @extend_schema(request=NewSongSerializer, responses={201: SongSerializer})
+    def create(self, request: Request) -> Response:
+        asked = NewSongSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        with transaction.atomic():
+            song = Song.objects.create(band=request.band, title=asked.validated_data["title"].strip())
+            Section.objects.create(song=song, position=0, name="Song", bars=32)
+            if asked.validated_data.get("bpm"):
+                edits.apply_edit(song.pk, request.band, request.user, "set_tempo", {"bpm": asked.validated_data["bpm"]})
+            if asked.validated_data.get("meter"):
+                edits.apply_edit(song.pk, request.band, request.user, "set_meter", {"meter": asked.validated_data["meter"]})
+            song.edits.all().delete()
+        return Response(self._shown(song.pk), status=status.HTTP_201_CREATED)
+
+    def _shown(self, pk: Any) -> dict[str, Any]:
+        return SongSerializer(self.get_queryset().get(pk=pk)).data
+
+    @extend_schema(request=EditSerializer, responses=SongSerializer)
+    @action(detail=True, methods=["post"])
+    def edits(self, request: Request, pk: str) -> Response:
+        """One edit; answers the song as it is after it."""
+        self.get_object()
+        asked = EditSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        data = asked.validated_data
+        edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))
+        return Response(self._shown(pk))
+
+    @extend_schema(request=RevisionSerializer, responses=SongSerializer)
+    @action(detail=True, methods=["post"])
+    def undo(self, request: Request, pk: str) -> Response:
+        self.get_object()
+        edits.undo(pk, request.band, request.data.get("revision"))
+        return Response(self._shown(pk))
+
+    @extend_schema(request=RevisionSerializer, responses=SongSerializer)
+    @action(detail=True, methods=["post"])
+    def redo(self, request: Request, pk: str) -> Response:
+        self.get_object()
+        edits.redo(pk, request.band, request.data.get("revision"))
+        return Response(self._shown(pk))
+
+    @extend_schema(responses=ChartSerializer, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False)])
+    @action(detail=True)
+    def chart(self, request: Request, pk: str) -> Response:
+        """Every bar with its time, metre and sound, and where calls are spoken."""
+        return Response(build.chart(self.get_object(), request.query_params.get("form") or None))

@@ -1,0 +1,208 @@
+"""Starts everything the product is made of, watches it, and stops it again. See ./start."""
+
+from __future__ import annotations
+
+import argparse
+import fcntl
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT / "tools"))
+
+from cluster import Cluster, Failed, free_port
+
+PYTHON = sys.executable
+DEFAULT_PORT = 8800
+
+
+class Part:
+    """A process of ours; it is started again if it ends by itself."""
+
+    def __init__(self, name: str, command: list[str], env: dict[str, str], log: Path):
+        self.name, self.command, self.env, self.log = name, command, env, log
+        self.process: subprocess.Popen[bytes] | None = None
+        self.began = 0.0
+        self.deaths = 0
+
+    def start(self) -> None:
+        with open(self.log, "ab") as log:
+            # A group of its own: Ctrl-C reaches us alone, and we stop the parts in order.
+            self.process = subprocess.Popen(self.command, env=self.env, cwd=ROOT / "server", stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True)
+        self.began = time.monotonic()
+
+    def alive(self) -> bool:
+        return self.process is not None and self.process.poll() is None
+
+    def stop(self, patience: float = 8) -> None:
+        if self.process is None or not self.alive():
+            return
+        self.process.send_signal(signal.SIGTERM)
+        try:
+            self.process.wait(patience)
+        except subprocess.TimeoutExpired:
+            os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.wait()
+
+    def last_words(self) -> str:
+        lines = self.log.read_text(errors="replace").strip().splitlines() if self.log.exists() else []
+        return lines[-1][:200] if lines else "it said nothing"
+
+
+def main() -> int:
+    args = _arguments()
+    var = Path(os.environ.get("UPBEAT_VAR", ROOT / "var")).resolve()
+    var.mkdir(parents=True, exist_ok=True)
+    lock = open(var / "lock", "w")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        print("Upbeat Cue is running already: stop it first (Ctrl-C where it was started).", file=sys.stderr)
+        return 1
+    cluster = Cluster(var)
+    parts: list[Part] = []
+    stopping: list[int] = []
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda n, frame: stopping.append(n))
+    try:
+        if args.fresh:
+            _start_over(cluster, var, args.yes)
+        _check_port(args.port)
+        address, link = _bring_up(cluster, var, args, parts, stopping)
+        if stopping:
+            return 0
+        print(f"\nUpbeat Cue is ready:  {address}\nSign in once with:    {link}\n\nCtrl-C stops it.", flush=True)
+        (var / "run.json").write_text(json.dumps({"address": address, "sign_in": link, **{p.name: p.process.pid for p in parts if p.process}}))
+        _watch(parts, stopping, var)
+        return 0
+    except Failed as failed:
+        print(f"Upbeat Cue could not start: {failed}", file=sys.stderr)
+        return 1
+    finally:
+        for part in reversed(parts):
+            part.stop()
+        cluster.stop()
+        (var / "run.json").unlink(missing_ok=True)
+
+
+def _arguments() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="./start", description="Start Upbeat Cue and print its address.")
+    parser.add_argument("--port", type=int, default=DEFAULT_PORT, help=f"port of the page (default {DEFAULT_PORT}; 0: any free one)")
+    parser.add_argument("--fresh", action="store_true", help="throw all data away and begin with the demo (asks first)")
+    parser.add_argument("--yes", action="store_true", help="do not ask")
+    parser.add_argument("--no-demo", action="store_true", help="begin with an empty band")
+    parser.add_argument("--device", default="simulated", help="simulated, or portaudio:INDEX")
+    parser.add_argument("--outputs", type=int, default=8, help="outputs of the device")
+    return parser.parse_args()
+
+
+def _start_over(cluster: Cluster, var: Path, sure: bool) -> None:
+    if not sure:
+        print(f"This throws away every song, setlist and recording in {var}. Type yes to go on: ", end="", flush=True)
+        if sys.stdin.readline().strip().lower() != "yes":
+            raise Failed("nothing was thrown away.")
+    cluster.remove()
+    for name in ("media", "words", "engine", "demo", "db-password", "secret-key", "demo-made"):
+        path = var / name
+        shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
+
+
+def _check_port(port: int) -> None:
+    if port:
+        with socket.socket() as s:
+            s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                s.bind(("127.0.0.1", port))
+            except OSError:
+                raise Failed(f"port {port} is taken: choose another with --port.") from None
+
+
+def _bring_up(cluster: Cluster, var: Path, args: argparse.Namespace, parts: list[Part], stopping: list[int]) -> tuple[str, str]:
+    cluster.make()
+    env = _environment(cluster, var)
+    logs = var / "logs"
+    logs.mkdir(exist_ok=True)
+    folder = var / "engine"
+    engine = [PYTHON, "-m", "playout.main", "--control", env["UPBEAT_ENGINE_CONTROL"], "--state", env["UPBEAT_ENGINE_STATE"],
+              "--folder", str(folder), "--words", str(var / "words"), "--device", args.device, "--channels", str(args.outputs)]  # fmt: skip
+    port = args.port or free_port()
+    web = [PYTHON, "-m", "uvicorn", "backend.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning", "--timeout-graceful-shutdown", "2", "--ws-max-size", "1048576"]
+    worker = [PYTHON, "manage.py", "procrastinate", "worker", "--queues=import", "--concurrency=2"]
+    parts.append(Part("engine", engine, env, logs / "engine.log"))
+    parts[0].start()
+    env["UPBEAT_DB_PORT"] = str(cluster.start())
+    _prepare(env, var, args)
+    if stopping:
+        return "", ""
+    for name, command in (("worker", worker), ("web", web)):
+        parts.append(Part(name, command, env, logs / f"{name}.log"))
+        parts[-1].start()
+    address = f"http://127.0.0.1:{port}"
+    link = subprocess.run([PYTHON, "manage.py", "sign_in_link", "--base", address], cwd=ROOT / "server", env=env, capture_output=True, text=True, check=True).stdout.strip()
+    _until_answers(parts, address, stopping)
+    return address, link
+
+
+def _environment(cluster: Cluster, var: Path) -> dict[str, str]:
+    env = dict(os.environ)
+    env.pop("PYTHONDONTWRITEBYTECODE", None)
+    control, state = free_port(), free_port()
+    env.update(UPBEAT_VAR=str(var), UPBEAT_DB_PASSWORD=cluster.password, UPBEAT_ENGINE_CONTROL=str(control), UPBEAT_ENGINE_STATE=str(state), DJANGO_SETTINGS_MODULE="backend.settings")
+    return env
+
+
+def _prepare(env: dict[str, str], var: Path, args: argparse.Namespace) -> None:
+    """Database, migrations, and the demo where the database is new."""
+    done = subprocess.run([PYTHON, str(ROOT / "tools" / "database.py")], env=env, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise Failed(f"the database could not be made ready: {(done.stderr.strip().splitlines() or ['?'])[-1]}")
+    if done.stdout.strip().endswith("empty"):
+        print("Making the demo: composing its songs" if not args.no_demo else "Making an empty band", flush=True)
+        command = [PYTHON, "manage.py", "demo", *(["--empty"] if args.no_demo else [])]
+        made = subprocess.run(command, cwd=ROOT / "server", env=env, capture_output=True, text=True, check=False)
+        if made.returncode:
+            raise Failed(f"the demo could not be made: {(made.stderr.strip().splitlines() or ['?'])[-1]}")
+
+
+def _until_answers(parts: list[Part], address: str, stopping: list[int]) -> None:
+    until = time.monotonic() + 60
+    while time.monotonic() < until and not stopping:
+        for part in parts:
+            if not part.alive():
+                raise Failed(f"{part.name} ended at once: {part.last_words()}")
+        try:
+            with urllib.request.urlopen(f"{address}/api/schema/", timeout=5) as answer:
+                if answer.status == 200:
+                    return
+        except OSError:
+            time.sleep(0.1)
+    if not stopping:
+        raise Failed("the web server does not answer.")
+
+
+def _watch(parts: list[Part], stopping: list[int], var: Path) -> None:
+    while not stopping:
+        time.sleep(0.2)
+        for part in parts:
+            if part.alive() or stopping:
+                continue
+            part.deaths = part.deaths + 1 if time.monotonic() - part.began < 30 else 1
+            print(f"{part.name} ended by itself ({part.last_words()}); it is started again.", file=sys.stderr, flush=True)
+            if part.deaths > 5:
+                raise Failed(f"{part.name} keeps ending: its log is {part.log}.")
+            time.sleep(min(3, 0.2 * part.deaths))
+            part.start()
+            run = json.loads((var / "run.json").read_text())
+            (var / "run.json").write_text(json.dumps({**run, **{p.name: p.process.pid for p in parts if p.process}}))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
