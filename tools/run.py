@@ -134,7 +134,8 @@ def _bring_up(cluster: Cluster, var: Path, args: argparse.Namespace, parts: list
     engine = [PYTHON, "-m", "playout.main", "--control", env["UPBEAT_ENGINE_CONTROL"], "--state", env["UPBEAT_ENGINE_STATE"],
               "--folder", str(folder), "--words", str(var / "words"), "--device", args.device, "--channels", str(args.outputs)]  # fmt: skip
     port = args.port or free_port()
-    web = [PYTHON, "-m", "uvicorn", "backend.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning", "--timeout-graceful-shutdown", "2", "--ws-max-size", "1048576"]
+    web = [PYTHON, "-m", "uvicorn", "backend.asgi:application", "--host", "127.0.0.1", "--port", str(port),
+           "--log-level", "warning", "--timeout-graceful-shutdown", "2", "--ws-max-size", "1048576"]  # fmt: skip
     worker = [PYTHON, "manage.py", "procrastinate", "worker", "--queues=import", "--concurrency=2"]
     parts.append(Part("engine", engine, env, logs / "engine.log"))
     parts[0].start()
@@ -155,7 +156,8 @@ def _environment(cluster: Cluster, var: Path) -> dict[str, str]:
     env = dict(os.environ)
     env.pop("PYTHONDONTWRITEBYTECODE", None)
     control, state = free_port(), free_port()
-    env.update(UPBEAT_VAR=str(var), UPBEAT_DB_PASSWORD=cluster.password, UPBEAT_ENGINE_CONTROL=str(control), UPBEAT_ENGINE_STATE=str(state), DJANGO_SETTINGS_MODULE="backend.settings")
+    env.update(UPBEAT_VAR=str(var), UPBEAT_DB_PASSWORD=cluster.password, DJANGO_SETTINGS_MODULE="backend.settings")
+    env.update(UPBEAT_ENGINE_CONTROL=str(control), UPBEAT_ENGINE_STATE=str(state))
     return env
 
 

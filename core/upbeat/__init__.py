@@ -9,7 +9,7 @@ Packages, from the bottom up:
 - ``form``: sections, forms, endings, the song compiled for playing, the transport
 - ``click`` and ``cues``: what the band alone hears
 - ``audio``: reading, preparing, measuring and writing sound
-- ``mix``: feeds, patch, the one matrix, the one renderer, bounce
-- ``show``: the show document, its JSON Schema, the bundle
+- ``mix``: feeds, patch, the one matrix, the one renderer
+- ``show``: the show document, its JSON Schema, the bundle, bounce
 - ``cli``: the front door, ``upbeat``
 """

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -23,7 +24,7 @@ def _inspect(args: argparse.Namespace) -> dict[str, Any]:
 
 def _bounce(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.audio.pcm import WavWriter
-    from upbeat.mix.bounce import play, read_presses
+    from upbeat.show.bounce import play, read_presses
     from upbeat.show.bundle import open_bundle
     from upbeat.show.ready import make_ready
 
@@ -42,12 +43,15 @@ def _bounce(args: argparse.Namespace) -> dict[str, Any]:
             with WavWriter(part, show.sample_rate, len(show.routing.sockets)) as writer:
                 entry = None if args.entry is None else args.entry - 1
                 events = play(ready, presses, lambda block: writer.write(block.T), entry)
-            (out / "events.json").write_text(json.dumps({"sample_rate": show.sample_rate, "sockets": [s.number for s in show.routing.sockets], "events": events}, ensure_ascii=False))
+            told = {"sample_rate": show.sample_rate, "sockets": [s.number for s in show.routing.sockets], "events": events}
+            (out / "events.json").write_text(json.dumps(told, ensure_ascii=False))
             part.replace(out / "sockets.wav")
         finally:
             part.unlink(missing_ok=True)
-    return {"ok": True, "problems": [], "file": "sockets.wav", "events": "events.json", "frames": writer.frames, "seconds": writer.frames / show.sample_rate,
-            "sockets": len(show.routing.sockets)}  # fmt: skip
+    return {
+        "ok": True, "problems": [], "file": "sockets.wav", "events": "events.json",
+        "frames": writer.frames, "seconds": writer.frames / show.sample_rate, "sockets": len(show.routing.sockets),
+    }  # fmt: skip
 
 
 def _schema(args: argparse.Namespace) -> dict[str, Any]:
@@ -96,11 +100,15 @@ def main(argv: list[str] | None = None) -> int:
         answer = {"ok": False, "problems": [Problem("file-system", f"The disk said no: {error.strerror or error}.").as_dict()]}
     except MemoryError:
         answer = {"ok": False, "problems": [Problem("memory", "This needs more memory than the machine has free.").as_dict()]}
-    if args.json or args.verb == "schema":
-        json.dump(answer, sys.stdout, ensure_ascii=False)
-        sys.stdout.write("\n")
-    else:
-        _print(answer)
+    try:
+        if args.json or args.verb == "schema":
+            sys.stdout.write(json.dumps(answer, ensure_ascii=False) + "\n")
+        else:
+            _print(answer)
+        sys.stdout.flush()
+    except BrokenPipeError:
+        # Whoever read the answer has heard enough; what is left in the buffer has nowhere to go.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     return 0 if answer.get("ok", True) else 1
 
 

@@ -55,7 +55,7 @@ SONGS = (
             Part("Last chorus", 8, "G D A Bm G D A A", 1.0),
             Part("Lamps out", 6, "D G D G D D", 0.4, ("choir",)),
         ),
-        forms={"Short": (("Lamps in", "attacca", 1), ("Verse", "attacca", 1), ("Lift", "attacca", 1), ("Chorus", "attacca", 1), ("Last chorus", "attacca", 1), ("Lamps out", "fine", 1))},
+        forms={"Short": (*((name, "attacca", 1) for name in ("Lamps in", "Verse", "Lift", "Chorus", "Last chorus")), ("Lamps out", "fine", 1))},
     ),
     DemoSong(
         "Tin Moon Waltz", "G minor", **_one("138", "3/4"), pickup="1", bar1_s="1.2",

@@ -12,7 +12,6 @@ import numpy as np
 
 from upbeat.audio.pcm import WavWriter
 
-
 REFILL = 3
 
 

@@ -18,6 +18,7 @@ from upbeat.errors import Problem, Refused
 from upbeat.form.transport import PRESSES, Place, Span, State, advance, coming, position, press
 from upbeat.mix.render import Renderer
 from upbeat.show.bundle import read_document
+from upbeat.show.describe import describe
 from upbeat.show.ready import ReadyShow, make_ready
 
 BLOCK = 256
@@ -90,7 +91,9 @@ class Engine:
             self._changed = True
 
     def _give_taps(self) -> None:
-        assert self.renderer is not None and self._rows is not None and self.ready is not None
+        assert self.renderer is not None
+        assert self._rows is not None
+        assert self.ready is not None
         if not self.renderer.taps:
             return
         row = len(self.ready.show.routing.sockets)
@@ -127,6 +130,11 @@ class Engine:
 
     def _do_state(self, message: dict[str, Any]) -> dict[str, Any]:
         return {"state": self.snapshot(read_meters=False)}
+
+    def _do_describe(self, message: dict[str, Any]) -> dict[str, Any]:
+        if self.ready is None:
+            raise Refused(Problem("no-show", "No show is loaded: take one to the stage first."))
+        return {"show": self.show_id, "described": describe(self.ready)}
 
     def _do_load(self, message: dict[str, Any]) -> dict[str, Any]:
         if self.state.run is not None:

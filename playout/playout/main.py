@@ -43,9 +43,6 @@ def _import_ahead() -> None:
     """What loading a show needs, brought in before there is a block to be late with."""
     import jsonschema  # noqa: F401
 
-    import upbeat.audio.read
-    import upbeat.cues.onset
-    import upbeat.cues.speech
     from upbeat.show.document import check_schema
 
     check_schema({"format": "upbeat-cue-show", "version": 1, "title": "-", "songs": [], "entries": []})

@@ -98,7 +98,14 @@ SPECTACULAR_SETTINGS = {
     "VERSION": "1",
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
-    "ENUM_NAME_OVERRIDES": {},
+    "ENUM_NAME_OVERRIDES": {
+        "FeedKind": ["house", "monitor"],
+        "EndingKind": ["attacca", "repeat", "vamp", "fine", "cut"],
+        "LinkKind": ["wait", "attacca", "after"],
+        "Side": ["left", "right", "mono"],
+        "CheckState": ["ok", "look", "wrong"],
+    },
+    "POSTPROCESSING_HOOKS": ["drf_spectacular.hooks.postprocess_schema_enums", "backend.schema.answers_are_whole"],
 }
 CHANNEL_LAYERS = {"default": {"BACKEND": "channels.layers.InMemoryChannelLayer"}}
 LOGGING = {

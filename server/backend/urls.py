@@ -11,7 +11,7 @@ from exchange.views import UploadViewSet
 from outputs.views import FeedViewSet, RigViewSet
 from people.views import MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
-from shows.views import EngineView, RecordingView, ShowViewSet
+from shows.views import DescribedView, EngineView, RecordingView, ShowViewSet
 from songs.views import SongViewSet
 
 
@@ -40,6 +40,7 @@ urlpatterns = [
     path("api/sign-out/", SignOutView.as_view(), name="sign-out"),
     path("api/sign-in-links/", SignInLinkView.as_view(), name="sign-in-links"),
     path("api/engine/", EngineView.as_view(), name="engine"),
+    path("api/engine/show/", DescribedView.as_view(), name="described"),
     path("api/engine/recording/", RecordingView.as_view(), name="recording"),
     path("api/", include(router.urls)),
     path("sign-in/<str:token>/", sign_in, name="sign-in"),

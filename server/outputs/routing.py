@@ -7,14 +7,15 @@ from typing import Any
 from outputs.models import Feed, Rig
 from people.models import Band
 from upbeat.errors import Problem, Refused
-from upbeat.mix.routing import routing_problems
+from upbeat.mix.routing import Check, routing_checks, routing_problems
 from upbeat.show.document import read_routing
 
 
 def feeds_document(band: Band) -> list[dict[str, Any]]:
     """The band's feeds as the show document has them."""
     return [
-        {"id": str(f.pk), "name": f.name, "kind": f.kind, "channels": f.channels, "gain_db": f.gain_db, "sends": [{"source": s.source, "gain_db": s.gain_db} for s in f.sends.all()]}
+        {"id": str(f.pk), "name": f.name, "kind": f.kind, "channels": f.channels, "gain_db": f.gain_db,
+         "sends": [{"source": s.source, "gain_db": s.gain_db} for s in f.sends.all()]}
         for f in Feed.objects.filter(band=band).prefetch_related("sends")
     ]
 
@@ -33,6 +34,11 @@ def rig_document(rig: Rig | None) -> dict[str, Any]:
 def problems_of(band: Band, rig: Rig | None) -> list[Problem]:
     """What is wrong with the band's feeds on a rig."""
     return routing_problems(read_routing({"feeds": feeds_document(band), **rig_document(rig)}))
+
+
+def checks_of(band: Band, rig: Rig) -> list[Check]:
+    """What is worth a look on a rig before the doors."""
+    return routing_checks(read_routing({"feeds": feeds_document(band), **rig_document(rig)}))
 
 
 def refuse_worse(band: Band, rigs: list[Rig]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
@@ -12,7 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from outputs.models import Feed, Patch, Rig, Send, Socket
-from outputs.routing import problems_of, refuse_worse
+from outputs.routing import checks_of, problems_of, refuse_worse
 from people.access import BandRelated, OfBand
 from upbeat.errors import refuse
 
@@ -38,18 +39,29 @@ class ProblemSerializer(serializers.Serializer):
     message = serializers.CharField()
 
 
+class CheckSerializer(serializers.Serializer):
+    state = serializers.ChoiceField(["ok", "look", "wrong"])
+    title = serializers.CharField()
+    detail = serializers.CharField()
+
+
 class RigSerializer(serializers.ModelSerializer):
     sockets = SocketSerializer(many=True, required=False)
     patches = PatchSerializer(many=True, required=False)
     problems = serializers.SerializerMethodField()
+    checks = serializers.SerializerMethodField()
 
     class Meta:
         model = Rig
-        fields = ["id", "name", "position", "sockets", "patches", "problems"]
+        fields = ["id", "name", "position", "sockets", "patches", "problems", "checks"]
 
     @extend_schema_field(ProblemSerializer(many=True))
     def get_problems(self, rig: Rig) -> list[dict[str, str]]:
         return [p.as_dict() for p in problems_of(rig.band, rig)]
+
+    @extend_schema_field(CheckSerializer(many=True))
+    def get_checks(self, rig: Rig) -> list[dict[str, str]]:
+        return [asdict(c) for c in checks_of(rig.band, rig)]
 
     def validate_sockets(self, sockets: list[dict[str, Any]]) -> list[dict[str, Any]]:
         numbers = [s["number"] for s in sockets]

@@ -8,63 +8,57 @@ from django.db import transaction
 from rest_framework import serializers, viewsets
 
 from people.access import BandRelated, OfBand
+from setlists.facts import entry_facts
 from setlists.models import Entry, Setlist
-from songs.build import core_song
 from songs.models import Song
 from upbeat.errors import refuse
-from upbeat.form.song import form_length
+from upbeat.show.running import running_times
+
+
+class ChoiceSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    name = serializers.CharField()
 
 
 class EntrySerializer(serializers.ModelSerializer):
+    """An entry with what the running order shows of it. ``starts_s``: from the first go on."""
+
     id = serializers.UUIDField(required=False)
     song = BandRelated(queryset=Song.objects.all(), allow_null=True, required=False)
-    title = serializers.SerializerMethodField()
-    bpm = serializers.SerializerMethodField()
-    meter = serializers.SerializerMethodField()
-    key = serializers.SerializerMethodField()
-    bars = serializers.SerializerMethodField()
-    seconds = serializers.SerializerMethodField()
-    form_name = serializers.SerializerMethodField()
+    title = serializers.CharField(read_only=True)
+    bpm = serializers.CharField(read_only=True)
+    unit = serializers.CharField(read_only=True)
+    meter = serializers.CharField(read_only=True)
+    key = serializers.CharField(read_only=True)
+    bars = serializers.IntegerField(read_only=True)
+    seconds = serializers.FloatField(read_only=True)
+    starts_s = serializers.FloatField(read_only=True)
+    forms = ChoiceSerializer(many=True, read_only=True)
+    problem = serializers.CharField(read_only=True, allow_null=True)
 
     class Meta:
         model = Entry
-        fields = ["id", "song", "form", "link", "link_seconds", "interval_minutes", "title", "bpm", "meter", "key", "bars", "seconds", "form_name"]
-
-    def get_title(self, entry: Entry) -> str:
-        return entry.song.title if entry.song else ""
-
-    def get_bpm(self, entry: Entry) -> str:
-        return str(entry.song.tempo[0]["bpm"]) if entry.song else ""
-
-    def get_meter(self, entry: Entry) -> str:
-        return " · ".join(dict.fromkeys(m["meter"] for m in entry.song.meters)) if entry.song else ""
-
-    def get_key(self, entry: Entry) -> str:
-        return entry.song.key if entry.song else ""
-
-    def _length(self, entry: Entry) -> tuple[int, float]:
-        if entry.song is None:
-            return 0, 60.0 * (entry.interval_minutes or 0)
-        song = core_song(entry.song)
-        length = form_length(song, song.form(entry.form or None))
-        return length.bars, float(length.seconds)
-
-    def get_bars(self, entry: Entry) -> int:
-        return self._length(entry)[0]
-
-    def get_seconds(self, entry: Entry) -> float:
-        return round(self._length(entry)[1], 3)
-
-    def get_form_name(self, entry: Entry) -> str:
-        return core_song(entry.song).form(entry.form or None).name if entry.song else ""
+        fields = ["id", "song", "form", "link", "link_seconds", "interval_minutes",
+                  "title", "bpm", "unit", "meter", "key", "bars", "seconds", "starts_s", "forms", "problem"]  # fmt: skip
 
 
 class SetlistSerializer(serializers.ModelSerializer):
     entries = EntrySerializer(many=True, required=False)
+    seconds = serializers.FloatField(read_only=True)
 
     class Meta:
         model = Setlist
-        fields = ["id", "name", "slot_minutes", "starts_at", "entries"]
+        fields = ["id", "name", "slot_minutes", "starts_at", "seconds", "entries"]
+
+    def to_representation(self, setlist: Setlist) -> dict[str, Any]:
+        entries = list(setlist.entries.all())
+        told = [entry_facts(e) for e in entries]
+        starts, seconds = running_times([t.lasting for t in told])
+        shown = [{**_stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, told, starts, strict=True)]
+        return {
+            "id": str(setlist.pk), "name": setlist.name, "slot_minutes": setlist.slot_minutes, "starts_at": str(setlist.starts_at)[:5] if setlist.starts_at else None,
+            "seconds": round(seconds, 1), "entries": shown,
+        }  # fmt: skip
 
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Setlist:
@@ -98,6 +92,13 @@ class SetlistSerializer(serializers.ModelSerializer):
                 kept.append(entry.pk)
             setlist.entries.exclude(pk__in=kept).delete()
         return Setlist.objects.prefetch_related("entries__song").get(pk=setlist.pk)
+
+
+def _stored(entry: Entry) -> dict[str, Any]:
+    return {
+        "id": str(entry.pk), "song": str(entry.song_id) if entry.song_id else None, "form": entry.form, "link": entry.link,
+        "link_seconds": entry.link_seconds, "interval_minutes": entry.interval_minutes,
+    }  # fmt: skip
 
 
 def _uuid(text: str) -> str | None:

@@ -22,6 +22,7 @@ from people.models import Player
 from setlists.models import Setlist
 from shows import engine
 from shows.build import clear_old_folders, place_for_engine, save_bundle, show_document
+from shows.described import DescribedSerializer
 from shows.models import Show
 from upbeat.errors import refuse
 from upbeat.form.transport import PRESSES
@@ -106,6 +107,14 @@ class EngineView(APIView):
         asked.is_valid(raise_exception=True)
         _own_show(request)
         return Response(engine.ask("press", press=asked.validated_data["press"], args=asked.validated_data.get("args") or {}))
+
+
+class DescribedView(APIView):
+    @extend_schema(responses=DescribedSerializer)
+    def get(self, request: Request) -> Response:
+        """The loaded show as the engine holds it: entries, steps, feeds, sockets."""
+        state = _own_show(request)
+        return Response({"show": state["show"], **engine.ask("describe")["described"]})
 
 
 def _own_show(request: Request) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -79,7 +80,7 @@ def chart(song: Song, form: str | None = None) -> dict[str, Any]:
         })  # fmt: skip
     calls = []
     steps = [s for s in plan.steps if s.ending.kind != "cut"]
-    for before, after in zip(steps, steps[1:], strict=False):
+    for before, after in pairwise(steps):
         if core.calls and before.ending.kind != "fine":
             calls.append({"bar": before.first_bar + before.bars - 1, "text": after.spoken})
     length = form_length(core, core.form(form))
@@ -88,7 +89,7 @@ def chart(song: Song, form: str | None = None) -> dict[str, Any]:
 
 def _sound(song: Song, bar_frames: np.ndarray) -> list[list[float]]:
     """For each bar, ``SOUND_POINTS`` peaks over all stems but the full mix (unless there is no other)."""
-    edges = np.concatenate([np.linspace(a, b, SOUND_POINTS, endpoint=False) for a, b in zip(bar_frames, bar_frames[1:], strict=False)] + [bar_frames[-1:]])
+    edges = np.concatenate([np.linspace(a, b, SOUND_POINTS, endpoint=False) for a, b in pairwise(bar_frames)] + [bar_frames[-1:]])
     stems = list(song.stems.select_related("audio").all())
     chosen = [s for s in stems if s.purpose not in ("full_mix", "pad")] or stems
     power = np.zeros(len(edges) - 1)

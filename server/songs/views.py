@@ -79,10 +79,30 @@ class StemSerializer(serializers.ModelSerializer):
         return [p.as_dict() for p in warnings(Measured(**stem.audio.measured), stem.name)]
 
 
+class StepSerializer(serializers.Serializer):
+    section = serializers.CharField()
+    ending = EndingSerializer()
+
+
+class ClickSerializer(serializers.Serializer):
+    accent = serializers.CharField(required=False)
+    beat = serializers.CharField(required=False)
+    division = serializers.CharField(required=False)
+    count_in = serializers.CharField(required=False)
+    gain_db = serializers.FloatField(required=False)
+    divisions = serializers.IntegerField(required=False)
+
+
 class FormSerializer(serializers.Serializer):
     id = serializers.CharField()
     name = serializers.CharField()
-    steps = serializers.ListField(child=serializers.DictField())
+    steps = StepSerializer(many=True)
+
+
+class SpanSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    bars = serializers.IntegerField()
+    colour = serializers.IntegerField()
 
 
 class SongSerializer(serializers.ModelSerializer):
@@ -95,7 +115,7 @@ class SongSerializer(serializers.ModelSerializer):
     bars = serializers.SerializerMethodField()
     can_undo = serializers.SerializerMethodField()
     can_redo = serializers.SerializerMethodField()
-    click = serializers.DictField()
+    click = ClickSerializer()
     click_sounds = serializers.SerializerMethodField()
 
     class Meta:
@@ -164,7 +184,7 @@ class SongRowSerializer(serializers.ModelSerializer):
     def get_problem(self, song: Song) -> str | None:
         return build.facts(song)["problem"]
 
-    @extend_schema_field(serializers.ListField(child=serializers.DictField()))
+    @extend_schema_field(SpanSerializer(many=True))
     def get_sections(self, song: Song) -> list[dict[str, Any]]:
         return [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in song.sections.all()]
 

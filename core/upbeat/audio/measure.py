@@ -7,6 +7,7 @@ and 10 LU below), true peak by its Annex 2: four times oversampling.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -159,7 +160,7 @@ class Meter:
         self._step_rest = self._gather(np.abs(block), self._step_rest, self._step, self._steps, np.max)
 
     @staticmethod
-    def _gather(values: np.ndarray, rest: np.ndarray, size: int, into: list[np.ndarray], reduce) -> np.ndarray:
+    def _gather(values: np.ndarray, rest: np.ndarray, size: int, into: list[np.ndarray], reduce: Callable[..., np.ndarray]) -> np.ndarray:
         line = np.concatenate((rest, values)) if len(rest) else values
         whole = len(line) // size * size
         if whole:

@@ -38,9 +38,11 @@ class WavWriter:
         long = size + _HEADER > 0xFFFFFFFF
         code = _FLOAT if self.dtype.kind == "f" else _PCM
         fmt = struct.pack("<4sIHHIIHH", b"fmt ", 16, code, self.channels, self.sample_rate, self.sample_rate * frame, frame, 8 * self.dtype.itemsize)
-        extra = struct.pack("<4sIQQQI", b"ds64", 28, size + _HEADER - 8, size, self.frames, 0) if long else struct.pack("<4sI28x", b"JUNK", 28)
+        sizes = struct.pack("<4sIQQQI", b"ds64", 28, size + _HEADER - 8, size, self.frames, 0)
+        extra = sizes if long else struct.pack("<4sI28x", b"JUNK", 28)
         small = 0xFFFFFFFF
-        return struct.pack("<4sI4s", b"RF64" if long else b"RIFF", small if long else size + _HEADER - 8, b"WAVE") + extra + fmt + struct.pack("<4sI", b"data", small if long else size)
+        riff = struct.pack("<4sI4s", b"RF64" if long else b"RIFF", small if long else size + _HEADER - 8, b"WAVE")
+        return riff + extra + fmt + struct.pack("<4sI", b"data", small if long else size)
 
     def write(self, block: np.ndarray) -> None:
         self._file.write(np.ascontiguousarray(block, dtype=self.dtype).data)
@@ -98,7 +100,8 @@ def map_pcm(path: str | os.PathLike[str]) -> tuple[np.ndarray, int] | None:
                 break
             else:
                 file.seek(length + (length & 1), 1)
-    dtype = {(_PCM, 16): np.dtype("<i2"), (_FLOAT, 32): np.dtype("<f4")}.get((fmt[0], fmt[3])) if fmt else None
+    known: dict[tuple[int, int], np.dtype] = {(_PCM, 16): np.dtype("<i2"), (_FLOAT, 32): np.dtype("<f4")}
+    dtype = known.get((fmt[0], fmt[3])) if fmt else None
     if fmt is None or dtype is None or not 1 <= fmt[1] <= 64:
         return None
     frames = min(length, size - start) // (fmt[1] * dtype.itemsize)

@@ -99,7 +99,7 @@ def place_call(
     wanted = min(2, max(1, len(last_bar) - 2))
     if name not in lengths:
         return place_count(last_bar[1:], seam, lengths, 2, earliest)
-    starts = [i for i in range(top, -1, -1)] + [i for i in range(top + 1, len(beats))]
+    starts = [*range(top, -1, -1), *range(top + 1, len(beats))]
     best: tuple[Spoken, ...] = ()
     for start in starts:
         if earliest is not None and beats[start] - lengths[name][0].onset < earliest:

@@ -467,7 +467,7 @@ def _commit(plan: ShowPlan, state: State, end: int, events: list[dict[str, Any]]
         return _commit_fine(plan, state, run, seam, end, events)
     step, round_ = following
     target = entry.steps[step]
-    joined = state.next_up is None and target.src_start == _step(plan, run).src_end or (
+    joined = (state.next_up is None and target.src_start == _step(plan, run).src_end) or (
         state.next_up is not None and run.src_start + seam - run.out_start == target.src_start
     )  # fmt: skip
     half = 0 if joined else entry.half
@@ -504,7 +504,6 @@ def _commit_fine(plan: ShowPlan, state: State, run: Run, seam: int, end: int, ev
     events.append({"frame": seam, "kind": "link", "link": entry.link.kind, "entry": after})
     if entry.link.kind == "attacca":
         return _start(plan, ended, after, first, None, seam)
-    _, _, length = count_in_beats(following.song, following.steps[first].first_bar, plan.sample_rate)
     pause = round(entry.link.seconds * plan.sample_rate)
     later = _start(plan, ended._replace(head=seam + pause), after, first, None)
     return later._replace(head=state.head)

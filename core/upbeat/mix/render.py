@@ -73,7 +73,7 @@ class _Ramped:
     def live(self) -> list[bool]:
         """Which columns are heard at all (during a ramp: before or after it)."""
         if self._live is None:
-            self._live = (self.target.any(axis=0) | self.now.any(axis=0)).tolist()
+            self._live = np.logical_or(self.target.any(axis=0), self.now.any(axis=0)).tolist()
         return self._live
 
     def skip(self, frames: int) -> None:
@@ -268,7 +268,7 @@ def _read(stem: StemAudio, src: int, rows: np.ndarray) -> None:
     """Copy frames from ``src`` (less the stem's delay) into (channels, frames); silence outside."""
     frames = rows.shape[1]
     first = src - stem.delay
-    if 0 <= first and first + frames <= len(stem.pcm):
+    if first >= 0 and first + frames <= len(stem.pcm):
         np.copyto(rows, stem.pcm[first : first + frames].T)
         return
     a, b = max(first, 0), min(first + frames, len(stem.pcm))

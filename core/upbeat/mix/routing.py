@@ -154,6 +154,60 @@ def routing_problems(routing: Routing) -> list[Problem]:
     return problems
 
 
+@dataclass(frozen=True)
+class Check:
+    """One thing looked at before the doors. ``state``: ``ok``, ``look`` or ``wrong``."""
+
+    state: Literal["ok", "look", "wrong"]
+    title: str
+    detail: str
+
+
+def routing_checks(routing: Routing) -> list[Check]:
+    """What a sound engineer would look at before the doors, the wrong first."""
+    problems = routing_problems(routing)
+    checks = [Check("wrong", _TITLES.get(p.code, "This cannot be played"), p.message) for p in problems]
+    if any(p.code == "feed-loop" for p in problems):
+        return checks
+    feeds = {f.id: f for f in routing.feeds}
+    guides = guided(routing.feeds)
+    wired = {p.feed for p in routing.patches}
+    house = sorted({p.socket for p in routing.patches if p.feed in feeds and feeds[p.feed].kind == "house"})
+    if house and not any(p.code == "click-in-house" for p in problems):
+        checks.append(Check("ok", "Click stays out of the house", f"No way leads from click or cues to {_sockets(house)}."))
+    if not house:
+        checks.append(Check("look", "Nothing reaches the house", "Wire a house feed to a socket."))
+    for guide in GUIDES:
+        if not any(guide in guides[f] for f in wired if f in guides):
+            checks.append(Check("look", f"Nobody hears the {guide}", f"Wire a monitor feed with the {guide} in it to a socket."))
+    for feed in routing.feeds:
+        if feed.id not in wired:
+            checks.append(Check("look", f"“{feed.name}” goes nowhere", "Wire it to a socket, or take the feed out."))
+        elif feed.channels == 2 and feed.kind == "house":
+            sides = {p.side for p in routing.patches if p.feed == feed.id}
+            if sides & {"left", "right"} and not {"left", "right"} <= sides:
+                checks.append(Check("look", f"One side of “{feed.name}” is missing", f"Only its {min(sides)} side goes out: wire the other too, or send it in mono."))
+    for socket in routing.sockets:
+        carried = [p for p in routing.patches if p.socket == socket.number]
+        if carried and not socket.balanced:
+            checks.append(Check("look", f"Socket {socket.number} is not balanced", "A long cable from it picks up hum: ask for a DI box."))
+    kept = [s.number for s in routing.sockets if s.use == "kept"]
+    if kept and not any(p.code == "socket-kept" for p in problems):
+        checks.append(Check("ok", f"{_sockets(kept).capitalize()} left alone", "Kept for another program; nothing of ours goes there."))
+    order = {"wrong": 0, "look": 1, "ok": 2}
+    return sorted(checks, key=lambda c: order[c.state])
+
+
+_TITLES = {
+    "click-in-house": "Click would be heard in the house", "feed-loop": "A feed takes from itself", "socket-kept": "A kept socket is wired",
+    "socket-delays": "Two delays on one socket", "patch-feed-unknown": "A wire has lost its feed", "patch-socket-unknown": "A wire has lost its socket",
+}  # fmt: skip
+
+
+def _sockets(numbers: Sequence[int]) -> str:
+    return ("socket " if len(numbers) == 1 else "sockets ") + ", ".join(map(str, numbers))
+
+
 def _stem_in_feed(column: Column, channels: int) -> tuple[float, ...]:
     """Gains of one stem channel in a mono or stereo feed.
 

@@ -26,7 +26,7 @@ class Entry:
     id: str
     song: str
     form: str | None = None
-    link: Link = Link()
+    link: Link = field(default_factory=Link)
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 
 from upbeat.errors import refuse
 
@@ -98,7 +99,7 @@ class MeterMap:
         self.changes = tuple(ordered)
         self._bars = bars
         self._starts = [Fraction(0)]
-        for (bar, signature), (following, _) in zip(ordered, ordered[1:], strict=False):
+        for (bar, signature), (following, _) in pairwise(ordered):
             self._starts.append(self._starts[-1] + (following - bar) * signature.quarters)
 
     def at_bar(self, bar: int) -> TimeSignature:

@@ -22,6 +22,7 @@ from songs.models import Form, Section, Song
 from upbeat_demo.compose import write_stems
 from upbeat_demo.songs import SONGS, DemoSong
 
+PLAYERS = (("Wren", "voice, violin"), ("Ozo", "drums"), ("Pilar", "bass"), ("Teodor", "keys"))
 COVERS = {"Drums": "Ozo", "Bass": "Pilar", "Organ": "Teodor", "Harp": "Teodor"}
 
 
@@ -39,7 +40,7 @@ class Command(BaseCommand):
         if options["empty"]:
             return
         user_named("Hakon", band, "sound")
-        players = {n: Player.objects.create(band=band, name=n, part=p, position=i) for i, (n, p) in enumerate([("Wren", "voice, violin"), ("Ozo", "drums"), ("Pilar", "bass"), ("Teodor", "keys")])}
+        players = {n: Player.objects.create(band=band, name=n, part=p, position=i) for i, (n, p) in enumerate(PLAYERS)}
         folder = settings.VAR / "demo"
         with ProcessPoolExecutor(2) as pool:
             written = list(pool.map(write_stems, SONGS, [folder / str(i) for i in range(len(SONGS))]))
@@ -79,9 +80,11 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
 
 def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
     riser = Feed.objects.create(band=band, name="Drum riser mix", kind="monitor", channels=1, position=4)
-    Send.objects.bulk_create([Send(feed=riser, source=s, gain_db=g) for s, g in (("click", 0), ("cues", 0), (f"feed:{feeds['House rhythm'].pk}", -8))])
+    heard = (("click", 0), ("cues", 0), (f"feed:{feeds['House rhythm'].pk}", -8))
+    Send.objects.bulk_create([Send(feed=riser, source=s, gain_db=g) for s, g in heard])
     tent = Rig.objects.create(band=band, name="Dome tent, eight outputs", position=0)
-    labels = ["Desk 21 · Tracks L", "Desk 22 · Tracks R", "Desk 23 · Tonal L", "Desk 24 · Tonal R", "Desk 25 · Click, cues", "Riser headphones", "Keyboard computer L", "Keyboard computer R"]
+    labels = ["Desk 21 · Tracks L", "Desk 22 · Tracks R", "Desk 23 · Tonal L", "Desk 24 · Tonal R",
+              "Desk 25 · Click, cues", "Riser headphones", "Keyboard computer L", "Keyboard computer R"]  # fmt: skip
     Socket.objects.bulk_create([Socket(rig=tent, number=i, label=name, use="kept" if i > 6 else "free", balanced=i != 6) for i, name in enumerate(labels, 1)])
     wires = [("House rhythm", "left", 1), ("House rhythm", "right", 2), ("House tonal", "left", 3), ("House tonal", "right", 4), ("Click", "mono", 5), ("Cues", "mono", 5)]
     Patch.objects.bulk_create([Patch(rig=tent, feed=feeds[f], side=side, socket=n) for f, side, n in wires])

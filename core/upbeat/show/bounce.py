@@ -41,7 +41,9 @@ def read_presses(raw: object, sample_rate: int) -> list[TimedPress]:
     return sorted(presses, key=lambda p: p.frame)
 
 
-def play(ready: ReadyShow, presses: Sequence[TimedPress] | None, sink: Callable[[np.ndarray], None], only_entry: int | None = None, renderer: Renderer | None = None) -> list[dict[str, Any]]:
+def play(
+    ready: ReadyShow, presses: Sequence[TimedPress] | None, sink: Callable[[np.ndarray], None], only_entry: int | None = None, renderer: Renderer | None = None
+) -> list[dict[str, Any]]:
     """Play a show into ``sink``, which takes (rows, frames) blocks; returns every event by frame.
 
     Without presses each song starts as soon as the one before is over, and a vamp is released in

@@ -1,0 +1,34 @@
+"""When each entry of a setlist would begin if every go came at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Lasting:
+    """How long an entry lasts, in seconds, and what follows: ``wait``, ``attacca`` or ``after``.
+
+    ``count_in``: of a song that starts out of silence.
+    """
+
+    music: float
+    count_in: float = 0.0
+    link: str = "wait"
+    pause: float = 0.0
+
+
+def running_times(entries: Sequence[Lasting]) -> tuple[list[float], float]:
+    """Start of each entry in seconds from the first, count-in included, and the whole length.
+
+    After *attacca* there is no count-in of its own: it is counted over the last bar (rule P2).
+    """
+    starts: list[float] = []
+    at, counted = 0.0, True
+    for entry in entries:
+        starts.append(at)
+        at += (entry.count_in if counted else 0.0) + entry.music
+        at += entry.pause if entry.link == "after" else 0.0
+        counted = entry.link != "attacca"
+    return starts, at

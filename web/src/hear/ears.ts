@@ -1,0 +1,94 @@
+import type { Problem } from "@/api/types";
+
+import { Speaker } from "./speaker";
+
+export interface Place {
+  bar: number;
+  /** How far into the bar, 0 to 1. */
+  phase: number;
+}
+interface HeardBar {
+  frame: number;
+  bar: number;
+  frames: number;
+}
+export interface Wish {
+  song: string;
+  bar: number;
+  form: string;
+  click: boolean;
+  cues: boolean;
+}
+export type EarsState = "idle" | "opening" | "hearing";
+
+/** Hears a song from the server's renderer. One at a time; a new wish replaces the old one. */
+export class Ears {
+  onState: (state: EarsState) => void = () => undefined;
+  onProblem: (problems: Problem[]) => void = () => undefined;
+  private speaker = new Speaker();
+  private socket: WebSocket | null = null;
+  private bars: HeardBar[] = [];
+  private played = 0;
+  private end: number | null = null;
+  private heardAt = 0;
+
+  async hear(wish: Wish): Promise<void> {
+    this.stop();
+    this.onState("opening");
+    await this.speaker.open();
+    this.speaker.clear();
+    this.speaker.onPlayed = (frames) => this.told(frames);
+    const socket = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/ws/listen/`);
+    socket.binaryType = "arraybuffer";
+    socket.onopen = () => socket.send(JSON.stringify({ hear: wish.song, bar: wish.bar, form: wish.form === "full" ? null : wish.form, click: wish.click, cues: wish.cues }));
+    socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
+      if (socket !== this.socket) return;
+      if (typeof data === "string") this.read(JSON.parse(data) as { bars?: HeardBar[]; ended?: number; problems?: Problem[] });
+      else this.speaker.push(data);
+    };
+    socket.onclose = () => socket === this.socket && this.end === null && this.stop();
+    this.socket = socket;
+  }
+
+  stop(): void {
+    const socket = this.socket;
+    this.socket = null;
+    socket?.close();
+    this.speaker.clear();
+    this.bars = [];
+    this.played = 0;
+    this.end = null;
+    this.onState("idle");
+  }
+
+  close(): void {
+    this.stop();
+    this.speaker.close();
+  }
+
+  /** Where the song is now as it is heard; null before it begins. */
+  place(): Place | null {
+    const since = this.played ? ((performance.now() - this.heardAt) / 1000) * 48000 : 0;
+    const now = this.played + Math.min(since, 4800) - this.speaker.latency;
+    let found: HeardBar | undefined;
+    for (const bar of this.bars) if (bar.frame <= now) found = bar;
+    return found ? { bar: found.bar, phase: Math.min(1, (now - found.frame) / found.frames) } : null;
+  }
+
+  private read(told: { bars?: HeardBar[]; ended?: number; problems?: Problem[] }): void {
+    if (told.bars) this.bars = [...this.bars.slice(-8), ...told.bars];
+    if (told.ended !== undefined) this.end = told.ended;
+    if (told.problems) {
+      this.stop();
+      this.onProblem(told.problems);
+    }
+  }
+
+  private told(frames: number): void {
+    if (!this.played) this.onState("hearing");
+    this.played = frames;
+    this.heardAt = performance.now();
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify({ played: frames }));
+    if (this.end !== null && frames >= this.end - 1024) this.stop();
+  }
+}

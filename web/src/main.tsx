@@ -1,0 +1,25 @@
+import "./styles.css";
+import "./wording";
+
+import { QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+
+import { queries } from "./api/queries";
+import { App } from "./app";
+import { NoticeProvider } from "./ui/notices";
+
+const root = document.getElementById("root");
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <NoticeProvider>
+          <BrowserRouter>
+            <App />
+          </BrowserRouter>
+        </NoticeProvider>
+      </QueryClientProvider>
+    </StrictMode>,
+  );

@@ -1,0 +1,43 @@
+import { Play, Square } from "lucide-react";
+import { useTranslation } from "react-i18next";
+
+import type { Chart, Song } from "@/api/types";
+import type { useEars } from "@/hear/use-ears";
+
+interface Props {
+  song: Song;
+  chart: Chart | undefined;
+  ears: ReturnType<typeof useEars>;
+  guides: { click: boolean; cues: boolean };
+  setGuides: (guides: { click: boolean; cues: boolean }) => void;
+  from: number;
+  hearFrom: (bar: number) => void;
+}
+
+/** The foot of a song's page: hear it, with or without click and cues, and where it is. */
+export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom }: Props) {
+  const { t } = useTranslation();
+  const bar = ears.place ? chart?.bars[ears.place.bar - 1] : undefined;
+  const beat = bar && ears.place ? Math.min(bar.beats, 1 + Math.floor(ears.place.phase * bar.beats)) : null;
+  const call = ears.place && chart?.calls.find((c) => c.bar >= (ears.place?.bar ?? 0));
+  const hearing = ears.state !== "idle";
+  return (
+    <footer className="flex h-[52px] flex-none items-center gap-[14px] border-t border-line bg-sheet px-5">
+      <button type="button" className="btn pri" disabled={!chart} onClick={() => (hearing ? ears.stop() : hearFrom(from))}>
+        {hearing ? <Square size={13} aria-hidden /> : <Play size={13} aria-hidden />}
+        {hearing ? t("song.stopHearing") : t("song.hear")}
+      </button>
+      <span className="min-w-[76px] text-[26px] font-bold [font-stretch:70%]" aria-label={t("song.place")}>
+        {ears.state === "opening" ? "…" : beat ? `${ears.place?.bar} . ${beat}` : `${from} . 1`}
+      </span>
+      <span className="small">{t("song.ofBars", { bars: song.bars })}</span>
+      {(["click", "cues"] as const).map((guide) => (
+        <button key={guide} type="button" className="btn" aria-pressed={guides[guide]} onClick={() => setGuides({ ...guides, [guide]: !guides[guide] })}>
+          {t(`song.with_${guide}`)}
+        </button>
+      ))}
+      <span className="grow" />
+      {call && guides.cues && <span className="small">{t("song.speaks", { text: call.text, bar: call.bar })}</span>}
+    </footer>
+  );
+}

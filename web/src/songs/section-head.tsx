@@ -1,0 +1,43 @@
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import type { Ending, Section, Song } from "@/api/types";
+import { RehearsalMark } from "@/ui/mark";
+
+import { SectionDialog } from "./section-dialog";
+import type { Edit } from "./use-edits";
+
+interface Props {
+  song: Song;
+  section: Section;
+  ending: Ending;
+  index: number;
+  edit: Edit;
+  editable: boolean;
+}
+
+export function SectionHead({ song, section, ending, index, edit, editable }: Props) {
+  const { t } = useTranslation();
+  const [open, setOpen] = useState(false);
+  const last = section.first_bar + section.bars - 1;
+  const what = (
+    <>
+      <RehearsalMark mark={section.mark} colour={section.colour} />
+      <span className="min-w-0 truncate text-[14px] font-[650]">{section.name}</span>
+    </>
+  );
+  return (
+    <header className="pr-2 pt-[16px]">
+      {editable ? (
+        <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => setOpen(true)} aria-label={t("section.edit", { name: section.name })}>
+          {what}
+        </button>
+      ) : (
+        <div className="flex items-center gap-[6px]">{what}</div>
+      )}
+      <p className="small mt-0.5 pl-[30px]">{section.bars === 1 ? t("section.oneBar", { bar: section.first_bar }) : t("section.bars", { first: section.first_bar, last })}</p>
+      {ending.kind !== "attacca" && <p className="pl-[30px] text-[11.5px] font-[650] text-[var(--k)]">{t(`ending.short.${ending.kind}`, { times: ending.times ?? 2 })}</p>}
+      {open && <SectionDialog song={song} section={section} index={index} edit={edit} onClose={() => setOpen(false)} />}
+    </header>
+  );
+}

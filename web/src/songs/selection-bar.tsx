@@ -1,0 +1,102 @@
+import { Minus, Play, Plus, X } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import type { Song } from "@/api/types";
+
+import { meterArgs } from "./facts";
+import type { Edit } from "./use-edits";
+import type { Selection } from "./use-selection";
+
+interface Props {
+  song: Song;
+  selection: Selection;
+  edit: Edit;
+  hear: (bar: number) => void;
+}
+
+/** What can be done with the chosen bars: make them a section, set tempo or metre there, hear them. */
+export function SelectionBar({ song, selection, edit, hear }: Props) {
+  const { t } = useTranslation();
+  const span = selection.span ?? { first: 1, last: 1 };
+  const [name, setName] = useState("");
+  const [bpm, setBpm] = useState("");
+  const [meter, setMeter] = useState("");
+  const field = useRef<HTMLInputElement>(null);
+  const usual = t("sectionNames", { returnObjects: true });
+  const here = `${span.first}-${span.last}`;
+  useEffect(() => setName(""), [here]);
+
+  const mark = async () => {
+    if (await edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0] })) selection.clear();
+  };
+  const setTempo = async () => {
+    if (await edit("set_tempo", { bar: span.first, bpm: bpm.trim(), unit: song.tempo[0]?.unit })) setBpm("");
+  };
+  const setMetre = async () => {
+    if (await edit("set_meter", { bar: span.first, ...meterArgs(meter) })) setMeter("");
+  };
+
+  return (
+    <section aria-label={t("selection.label")} className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-brassline bg-brassbg px-5 py-2">
+      <div className="flex items-center gap-1">
+        <b className="whitespace-nowrap">{span.first === span.last ? t("selection.bar", { bar: span.first }) : t("selection.bars", span)}</b>
+        <button type="button" className="btn bare" aria-label={t("selection.shorter")} disabled={span.last === span.first} onClick={() => selection.set({ ...span, last: span.last - 1 })}>
+          <Minus size={14} aria-hidden />
+        </button>
+        <button type="button" className="btn bare" aria-label={t("selection.longer")} disabled={span.last >= song.bars} onClick={() => selection.set({ ...span, last: span.last + 1 })}>
+          <Plus size={14} aria-hidden />
+        </button>
+      </div>
+      <form
+        className="flex items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void mark();
+        }}
+      >
+        <input ref={field} id="section-name" className="field w-[150px]" list="usual-sections" placeholder={t("selection.name")} aria-label={t("selection.name")} maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
+        <datalist id="usual-sections">
+          {usual.map((n) => (
+            <option key={n} value={n} />
+          ))}
+        </datalist>
+        <button type="submit" className="btn pri">
+          {t("selection.make")}
+        </button>
+      </form>
+      <form
+        className="flex items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void setTempo();
+        }}
+      >
+        <input className="field w-[74px]" inputMode="decimal" placeholder={t("selection.tempo")} aria-label={t("selection.tempoAt", { bar: span.first })} value={bpm} onChange={(e) => setBpm(e.target.value)} />
+        <button type="submit" className="btn" disabled={!bpm.trim()}>
+          {t("selection.setTempo")}
+        </button>
+      </form>
+      <form
+        className="flex items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void setMetre();
+        }}
+      >
+        <input className="field w-[96px]" placeholder={t("selection.metre")} aria-label={t("selection.metreAt", { bar: span.first })} value={meter} onChange={(e) => setMeter(e.target.value)} />
+        <button type="submit" className="btn" disabled={!meter.trim()}>
+          {t("selection.setMetre")}
+        </button>
+      </form>
+      <span className="grow" />
+      <button type="button" className="btn" onClick={() => hear(span.first)}>
+        <Play size={14} aria-hidden />
+        {t("song.hearFrom", { bar: span.first })}
+      </button>
+      <button type="button" className="btn bare" aria-label={t("selection.clear")} onClick={selection.clear}>
+        <X size={14} aria-hidden />
+      </button>
+    </section>
+  );
+}

@@ -1,0 +1,106 @@
+import { Redo2, Undo2 } from "lucide-react";
+import { useEffect, useState } from "react";
+import { useTranslation } from "react-i18next";
+import { useParams } from "react-router";
+
+import { useChart, useSong } from "@/api/queries";
+import type { Song } from "@/api/types";
+import { useEars } from "@/hear/use-ears";
+import { Trouble, Waiting } from "@/ui/states";
+
+import { Chart } from "./chart";
+import { HearBar } from "./hear-bar";
+import { SongSide } from "./song-side";
+import { type Edit, useEdits } from "./use-edits";
+import { useSelection } from "./use-selection";
+import { SelectionBar } from "./selection-bar";
+
+export function SongPage({ band }: { band: string }) {
+  const { id = "" } = useParams();
+  const song = useSong(id);
+  if (song.isPending) return <Waiting />;
+  if (song.error) return <Trouble error={song.error} again={() => void song.refetch()} />;
+  return <Opened key={id} song={song.data} band={band} />;
+}
+
+function Opened({ song, band }: { song: Song; band: string }) {
+  const { edit, undo, redo } = useEdits(song.id);
+  const [form, setForm] = useState("full");
+  const known = song.forms.some((f) => f.id === form) ? form : "full";
+  const chart = useChart(song, known);
+  const ears = useEars();
+  const selection = useSelection(song.bars);
+  const [guides, setGuides] = useState({ click: true, cues: true });
+  const hearFrom = (bar: number) => ears.hear({ song: song.id, bar, form: known, ...guides });
+  useUndoKeys(undo, redo);
+
+  return (
+    <div className="grid h-full grid-cols-[262px_minmax(0,1fr)]">
+      <SongSide song={song} band={band} edit={edit} />
+      <div className="flex min-h-0 min-w-0 flex-col">
+        <Tools song={song} form={known} setForm={setForm} undo={undo} redo={redo} edit={edit} />
+        {chart.error ? (
+          <Trouble error={chart.error} again={() => void chart.refetch()} />
+        ) : chart.data ? (
+          <Chart song={song} chart={chart.data} form={known} edit={edit} selection={selection} place={ears.place} hearFrom={hearFrom} />
+        ) : (
+          <Waiting />
+        )}
+        {selection.span && <SelectionBar song={song} selection={selection} edit={edit} hear={hearFrom} />}
+        <HearBar song={song} chart={chart.data} ears={ears} guides={guides} setGuides={setGuides} from={selection.span?.first ?? 1} hearFrom={hearFrom} />
+      </div>
+    </div>
+  );
+}
+
+interface ToolsProps {
+  song: Song;
+  form: string;
+  setForm: (form: string) => void;
+  undo: () => void;
+  redo: () => void;
+  edit: Edit;
+}
+
+function Tools({ song, form, setForm, undo, redo }: ToolsProps) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex items-center gap-3 px-5 pb-2 pt-3">
+      <h2 className="text-[14px]! text-ink!">{t("song.chart")}</h2>
+      <span className="grow" />
+      <button type="button" className="btn" onClick={undo} disabled={!song.can_undo} title={t("song.undoKey")}>
+        <Undo2 size={14} aria-hidden />
+        {t("song.undo")}
+      </button>
+      <button type="button" className="btn" onClick={redo} disabled={!song.can_redo} title={t("song.redoKey")}>
+        <Redo2 size={14} aria-hidden />
+        {t("song.redo")}
+      </button>
+      <label className="flex items-center gap-2">
+        <span className="small">{t("song.form")}</span>
+        <select className="field" value={form} onChange={(e) => setForm(e.target.value)}>
+          {song.forms.map((f) => (
+            <option key={f.id} value={f.id}>
+              {t("song.formOption", { name: f.name, count: f.steps.filter((s) => s.ending.kind !== "cut").length })}
+            </option>
+          ))}
+        </select>
+      </label>
+    </div>
+  );
+}
+
+/** Ctrl+Z and Ctrl+Shift+Z anywhere but in a text field, which has an undo of its own. */
+function useUndoKeys(undo: () => void, redo: () => void) {
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const typing = e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [role=dialog]");
+      if (typing || !(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== "z") return;
+      e.preventDefault();
+      if (e.shiftKey) redo();
+      else undo();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  });
+}

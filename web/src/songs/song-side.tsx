@@ -1,0 +1,147 @@
+import { Upload as UploadIcon } from "lucide-react";
+import { useRef, useState } from "react";
+import { useTranslation } from "react-i18next";
+import { Link, useNavigate } from "react-router";
+
+import { api } from "@/api/client";
+import { queries } from "@/api/queries";
+import type { Song } from "@/api/types";
+import { duration, tempo } from "@/lib/format";
+import { Confirm } from "@/ui/dialog";
+import { useNotices } from "@/ui/notices";
+import { Typed } from "@/ui/typed";
+
+import { ClickDialog } from "./click-dialog";
+import { meterArgs, meterText } from "./facts";
+import { filesOf } from "./files";
+import { StemList } from "./stem-list";
+import { UploadList } from "./upload-list";
+import type { Edit } from "./use-edits";
+import { useUploads } from "./use-uploads";
+
+/** Facts and stems, which stay at the side of whatever is being done with the song. */
+export function SongSide({ song, band, edit }: { song: Song; band: string; edit: Edit }) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const navigate = useNavigate();
+  const uploads = useUploads(song.id);
+  const picker = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const [deleting, setDeleting] = useState(false);
+  const [click, setClick] = useState(false);
+  const first = song.tempo[0];
+  const more = song.tempo.length - 1;
+  const metres = song.meters.length - 1;
+  const remove = () =>
+    void api(`songs/${song.id}/`, "DELETE").then(() => {
+      void queries.invalidateQueries({ queryKey: ["songs"] });
+      void navigate("/songs");
+    }, complain);
+
+  return (
+    <aside
+      aria-label={t("song.side")}
+      className={`flex min-h-0 flex-col gap-[14px] overflow-auto border-r border-line px-4 py-[14px] ${over ? "bg-pinebg outline-2 -outline-offset-4 outline-dashed outline-pine" : ""}`}
+      onDragOver={(e) => {
+        if (!e.dataTransfer.types.includes("Files")) return;
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(e) => !e.currentTarget.contains(e.relatedTarget as Node | null) && setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        void filesOf(e.dataTransfer).then(uploads.add).catch(complain);
+      }}
+    >
+      <div>
+        <p className="small">
+          <Link to="/songs" className="hover:underline">
+            {t("places.songs")}
+          </Link>{" "}
+          / {band}
+        </p>
+        <h1 className="sr-only">{song.title}</h1>
+        <Typed className="plain w-full text-[21px] font-[650]! [font-stretch:88%]" aria-label={t("songs.title")} value={song.title} maxLength={120} onDone={(title) => void edit("set_facts", { title })} />
+      </div>
+      <dl className="grid grid-cols-[78px_minmax(0,1fr)] items-center gap-y-[3px] [&_dt]:text-[11.5px] [&_dt]:text-soft">
+        <dt>{t("songs.tempo")}</dt>
+        <dd className="flex items-center gap-1">
+          <select
+            className="field plain w-[44px]! text-center"
+            aria-label={t("song.beatUnit")}
+            value={first?.unit ?? "1"}
+            onChange={(e) => void edit("set_tempo", { bpm: first?.bpm, unit: e.target.value })}
+          >
+            <option value="1">♩</option>
+            <option value="3/2">♩.</option>
+            <option value="1/2">♪</option>
+          </select>
+          =
+          <Typed className="plain w-[68px]" inputMode="decimal" aria-label={t("songs.tempoInBpm")} value={tempo(first?.bpm ?? "")} onDone={(bpm) => void edit("set_tempo", { bpm, unit: first?.unit })} />
+          {more > 0 && <span className="tag">{t("song.changes", { count: more })}</span>}
+        </dd>
+        <dt>{t("songs.metre")}</dt>
+        <dd className="flex items-center gap-1">
+          <Typed className="plain w-[92px]" aria-label={t("songs.metre")} value={meterText(song.meters[0])} onDone={(text) => void edit("set_meter", meterArgs(text))} />
+          {metres > 0 && <span className="tag">{t("song.changes", { count: metres })}</span>}
+        </dd>
+        <dt>{t("songs.key")}</dt>
+        <dd>
+          <Typed className="plain w-[92px]" aria-label={t("songs.key")} placeholder="–" value={song.key} maxLength={20} onDone={(key) => void edit("set_facts", { key })} />
+        </dd>
+        <dt>{t("song.bar1")}</dt>
+        <dd className="flex items-center">
+          <Typed className="plain w-[78px]" inputMode="decimal" aria-label={t("song.bar1Seconds")} value={Number(song.bar1_s).toFixed(3)} onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })} />s
+          {([-1, 1] as const).map((ms) => (
+            <button key={ms} type="button" className="btn bare" onClick={() => void edit("set_bar1", { by_ms: ms })} aria-label={t(ms < 0 ? "song.earlier" : "song.later")}>
+              {ms < 0 ? "−1" : "+1"}
+            </button>
+          ))}
+        </dd>
+        <dt>{t("song.pickup")}</dt>
+        <dd>
+          <Typed className="plain w-[44px]" aria-label={t("song.pickupQuarters")} value={song.pickup} onDone={(pickup) => void edit("set_facts", { pickup: pickup || "0" })} /> {t("song.quarters")}
+        </dd>
+        <dt>{t("songs.length")}</dt>
+        <dd className="flex items-center gap-1 font-semibold">
+          {duration(song.seconds)} ·
+          <Typed className="plain w-[48px]" inputMode="numeric" aria-label={t("song.bars")} value={String(song.bars)} onDone={(bars) => void edit("set_length", { bars })} />
+          {t("song.barsShort")}
+        </dd>
+        <dt>{t("song.countIn")}</dt>
+        <dd>
+          <button type="button" className="btn bare -ml-1.5 underline decoration-line decoration-2 underline-offset-4" onClick={() => setClick(true)}>
+            {song.count_in_bars === 0 ? t("song.noCountIn") : t(song.count_in_aloud ? "song.countedAloud" : "song.clickOnly", { count: song.count_in_bars })}
+          </button>
+        </dd>
+      </dl>
+      <StemList song={song} edit={edit} />
+      <UploadList {...uploads} />
+      <div className="flex flex-col gap-2">
+        <input
+          ref={picker}
+          type="file"
+          multiple
+          className="sr-only"
+          tabIndex={-1}
+          aria-label={t("song.addStems")}
+          onChange={(e) => {
+            void uploads.add([...(e.target.files ?? [])]);
+            e.target.value = "";
+          }}
+        />
+        <button type="button" className="btn" onClick={() => picker.current?.click()}>
+          <UploadIcon size={14} aria-hidden />
+          {t("song.addStems")}
+        </button>
+        <p className="small text-center">{t("song.orDrop")}</p>
+        <button type="button" className="btn bare mt-3 self-start text-clay" onClick={() => setDeleting(true)}>
+          {t("song.delete")}
+        </button>
+      </div>
+      <Confirm open={deleting} onOpenChange={setDeleting} title={t("song.deleteTitle", { title: song.title })} about={t("song.deleteAbout")} yes={t("song.delete")} onYes={remove} />
+      {click && <ClickDialog song={song} edit={edit} onClose={() => setClick(false)} />}
+    </aside>
+  );
+}

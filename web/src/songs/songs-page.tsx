@@ -1,0 +1,134 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Plus } from "lucide-react";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { Link, useNavigate } from "react-router";
+
+import { api } from "@/api/client";
+import { useSongs } from "@/api/queries";
+import type { Song, SongRow } from "@/api/types";
+import { duration, tempo } from "@/lib/format";
+import { Dialog } from "@/ui/dialog";
+import { useNotices } from "@/ui/notices";
+import { Trouble, Waiting } from "@/ui/states";
+
+export function SongsPage() {
+  const { t } = useTranslation();
+  const songs = useSongs();
+  const [sought, setSought] = useState("");
+  const [adding, setAdding] = useState(false);
+  if (songs.isPending) return <Waiting />;
+  if (songs.error) return <Trouble error={songs.error} again={() => void songs.refetch()} />;
+  const wanted = sought.trim().toLocaleLowerCase();
+  const shown = songs.data.filter((s) => s.title.toLocaleLowerCase().includes(wanted));
+  return (
+    <div className="h-full overflow-auto px-5 py-4">
+      <div className="mb-3 flex items-end gap-3">
+        <h1>{t("places.songs")}</h1>
+        <span className="grow" />
+        <input type="search" className="field w-[220px]" placeholder={t("songs.find")} aria-label={t("songs.find")} value={sought} onChange={(e) => setSought(e.target.value)} />
+        <button type="button" className="btn pri" onClick={() => setAdding(true)}>
+          <Plus size={14} aria-hidden />
+          {t("songs.new")}
+        </button>
+      </div>
+      {shown.length ? (
+        <table className="w-full border-separate border-spacing-y-[5px] text-left">
+          <thead>
+            <tr className="[&_th]:px-3 [&_th]:text-[12px] [&_th]:font-[650] [&_th]:text-soft">
+              <th scope="col">{t("songs.song")}</th>
+              <th scope="col">{t("songs.tempo")}</th>
+              <th scope="col">{t("songs.metre")}</th>
+              <th scope="col">{t("songs.key")}</th>
+              <th scope="col" className="w-[38%]">{t("songs.sections")}</th>
+              <th scope="col" className="text-right">{t("songs.stems")}</th>
+              <th scope="col" className="text-right">{t("songs.length")}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((song) => (
+              <Row key={song.id} song={song} />
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="mt-10 text-center text-soft">{songs.data.length ? t("songs.noneFound", { sought }) : t("songs.none")}</p>
+      )}
+      <NewSong open={adding} onOpenChange={setAdding} />
+    </div>
+  );
+}
+
+function Row({ song }: { song: SongRow }) {
+  const { t } = useTranslation();
+  return (
+    <tr className="[&_td]:border-y [&_td]:border-line [&_td]:bg-sheet [&_td]:px-3 [&_td]:py-2 [&_td:first-child]:border-l [&_td:last-child]:border-r">
+      <td>
+        <Link to={`/songs/${song.id}`} className="text-[15px] font-[650] [font-stretch:92%] hover:underline">
+          {song.title}
+        </Link>
+        {song.problem && <p className="text-clay">{song.problem}</p>}
+      </td>
+      <td>{tempo(song.bpm)}</td>
+      <td>{song.meter}</td>
+      <td>{song.key || "–"}</td>
+      <td>
+        <div className="flex h-[18px] gap-[2px]" role="img" aria-label={t("songs.sectionsOf", { names: song.sections.map((s) => s.name).join(", ") })}>
+          {song.sections.map((s, i) => (
+            <span key={i} title={`${s.name} · ${s.bars}`} className={`k${s.colour} min-w-[3px] border-t-[3px] border-[var(--k)] bg-[var(--kb)]`} style={{ flex: s.bars }} />
+          ))}
+        </div>
+      </td>
+      <td className="text-right">{song.stems || <span className="small">{t("songs.clickAlone")}</span>}</td>
+      <td className="text-right">{duration(song.seconds)}</td>
+    </tr>
+  );
+}
+
+function NewSong({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const [title, setTitle] = useState("");
+  const [bpm, setBpm] = useState("");
+  const [meter, setMeter] = useState("");
+  const create = useMutation({
+    mutationFn: () => api<Song>("songs/", "POST", { title: title.trim(), ...(bpm.trim() && { bpm: bpm.trim() }), ...(meter.trim() && { meter: meter.trim() }) }),
+    onSuccess: (song) => {
+      client.setQueryData(["song", song.id], song);
+      void client.invalidateQueries({ queryKey: ["songs"] });
+      void navigate(`/songs/${song.id}`);
+    },
+    onError: complain,
+  });
+  return (
+    <Dialog open={open} onOpenChange={onOpenChange} title={t("songs.new")} about={t("songs.newAbout")}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          create.mutate();
+        }}
+      >
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("songs.title")}</span>
+          <input className="field" required maxLength={120} value={title} onChange={(e) => setTitle(e.target.value)} />
+        </label>
+        <div className="flex gap-3">
+          <label className="flex grow flex-col gap-1">
+            <span className="small">{t("songs.tempoInBpm")}</span>
+            <input className="field w-full" inputMode="decimal" placeholder="120" value={bpm} onChange={(e) => setBpm(e.target.value)} />
+          </label>
+          <label className="flex grow flex-col gap-1">
+            <span className="small">{t("songs.metre")}</span>
+            <input className="field w-full" placeholder="4/4" value={meter} onChange={(e) => setMeter(e.target.value)} />
+          </label>
+        </div>
+        <button type="submit" className="btn pri" disabled={create.isPending}>
+          {t("songs.make")}
+        </button>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,112 @@
+import { useTranslation } from "react-i18next";
+
+import { usePlayers } from "@/api/queries";
+import type { Song, Stem } from "@/api/types";
+import { duration, signed } from "@/lib/format";
+import { Dialog } from "@/ui/dialog";
+import { Typed } from "@/ui/typed";
+
+import type { Edit } from "./use-edits";
+
+const GROUPS = ["rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix"] as const;
+const PURPOSES = ["always", "rehearsal", "full_mix", "pad"] as const;
+
+const number = (text: string) => text.replace("−", "-").replace(",", ".");
+
+interface Props {
+  song: Song;
+  stem: Stem;
+  edit: Edit;
+  onClose: () => void;
+}
+
+export function StemDialog({ stem, edit, onClose }: Props) {
+  const { t } = useTranslation();
+  const players = usePlayers();
+  const set = (args: Record<string, unknown>) => void edit("set_stem", { stem: stem.id, ...args });
+  const when = stem.purpose === "covers" ? `covers:${stem.covers ?? ""}` : stem.purpose;
+  return (
+    <Dialog open onOpenChange={(open) => !open && onClose()} title={stem.name} about={t("stems.file", { file: stem.file_name, length: duration(stem.seconds), channels: t(stem.channels === 1 ? "stems.mono" : "stems.stereo") })}>
+      {stem.findings.length > 0 && (
+        <ul className="mb-3 border-l-4 border-brassline bg-brassbg px-3 py-2">
+          {stem.findings.map((f) => (
+            <li key={f.code}>{f.message}</li>
+          ))}
+        </ul>
+      )}
+      <div className="grid grid-cols-2 gap-3">
+        <label className="col-span-2 flex flex-col gap-1">
+          <span className="small">{t("stems.name")}</span>
+          <Typed value={stem.name} maxLength={120} onDone={(name) => set({ name })} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.group")}</span>
+          <select className="field" value={stem.group} onChange={(e) => set({ group: e.target.value })}>
+            {GROUPS.map((g) => (
+              <option key={g} value={g}>
+                {t(`groups.${g}`)}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.soundsWhen")}</span>
+          <select
+            className="field"
+            value={when}
+            onChange={(e) => {
+              const [purpose, player] = e.target.value.split(":");
+              set(player ? { covers: player } : { covers: null, purpose });
+            }}
+          >
+            {PURPOSES.map((p) => (
+              <option key={p} value={p}>
+                {t(`purpose.${p}`)}
+              </option>
+            ))}
+            {players.data?.map((p) => (
+              <option key={p.id} value={`covers:${p.id}`}>
+                {t("purpose.coversName", { name: p.name })}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.gain")}</span>
+          <Typed value={signed(stem.gain_db)} inputMode="decimal" onDone={(text) => set({ gain_db: number(text) })} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.delay")}</span>
+          <Typed value={signed(stem.delay_ms, 2)} inputMode="decimal" onDone={(text) => set({ delay_ms: number(text) })} />
+        </label>
+        <label className="col-span-2 flex flex-col gap-1">
+          <span className="small">{t("stems.pan")}</span>
+          <input type="range" className="accent-pine" min={-1} max={1} step={0.05} value={stem.pan} onChange={(e) => set({ pan: e.target.value })} />
+        </label>
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={stem.muted} onChange={(e) => set({ muted: e.target.checked })} />
+          {t("stems.muted")}
+        </label>
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={stem.invert} onChange={(e) => set({ invert: e.target.checked })} />
+          {t("stems.invert")}
+        </label>
+      </div>
+      <div className="mt-5 flex justify-between">
+        <button
+          type="button"
+          className="btn bad"
+          onClick={() => {
+            void edit("remove_stem", { stem: stem.id });
+            onClose();
+          }}
+        >
+          {t("stems.remove")}
+        </button>
+        <button type="button" className="btn pri" onClick={onClose}>
+          {t("common.done")}
+        </button>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,56 @@
+import { TriangleAlert } from "lucide-react";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import type { Song, Stem } from "@/api/types";
+import { signed } from "@/lib/format";
+
+import { StemDialog } from "./stem-dialog";
+import type { Edit } from "./use-edits";
+
+export function StemList({ song, edit }: { song: Song; edit: Edit }) {
+  const { t } = useTranslation();
+  const [open, setOpen] = useState<string | null>(null);
+  const opened = song.stems.find((s) => s.id === open);
+  return (
+    <section aria-label={t("stems.title", { count: song.stems.length })}>
+      <h2 className="mb-1">{song.stems.length ? t("stems.title", { count: song.stems.length }) : t("stems.none")}</h2>
+      <ul>
+        {song.stems.map((stem) => (
+          <li key={stem.id} className="border-t border-line2">
+            <button type="button" className="grid w-full grid-cols-[minmax(0,1fr)_auto] gap-x-2 py-[6px] text-left hover:bg-line2" onClick={() => setOpen(stem.id)} aria-label={t("stems.open", { name: stem.name })}>
+              <span className={`truncate ${stem.muted ? "line-through" : ""}`}>{stem.name}</span>
+              <span className="small">{purposeOf(stem, t)}</span>
+              <span className="text-[11px] text-soft">{t(`groups.${stem.group as "rhythm"}`)}</span>
+              <span className="small">{stem.integrated_lufs === null ? t("stems.silent") : t("stems.lufs", { level: signed(stem.integrated_lufs + stem.gain_db) })}</span>
+              <Level lufs={stem.integrated_lufs === null ? null : stem.integrated_lufs + stem.gain_db} />
+              {stem.findings.slice(0, 1).map((f) => (
+                <span key={f.code} className="col-span-2 mt-1 flex items-start gap-1 text-[11.5px] text-brass">
+                  <TriangleAlert size={12} className="mt-[2px] flex-none" aria-hidden />
+                  {f.message}
+                </span>
+              ))}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {opened && <StemDialog stem={opened} song={song} edit={edit} onClose={() => setOpen(null)} />}
+    </section>
+  );
+}
+
+type T = ReturnType<typeof useTranslation>["t"];
+
+export function purposeOf(stem: Stem, t: T): string {
+  return stem.purpose === "covers" ? t("purpose.coversName", { name: stem.covers_name ?? "" }) : t(`purpose.${stem.purpose as "always"}`);
+}
+
+/** Loudness from −50 to −5 LUFS as a thin line. */
+function Level({ lufs }: { lufs: number | null }) {
+  const part = lufs === null ? 0 : Math.min(1, Math.max(0, (lufs + 50) / 45));
+  return (
+    <span className="col-span-2 mt-[2px] h-[3px] bg-line2">
+      <span className="block h-[3px] bg-pine" style={{ width: `${part * 100}%` }} />
+    </span>
+  );
+}

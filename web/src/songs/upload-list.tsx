@@ -1,0 +1,46 @@
+import { RotateCcw, X } from "lucide-react";
+import { useTranslation } from "react-i18next";
+
+import type { Upload } from "@/api/types";
+
+interface Props {
+  uploads: Upload[];
+  has: (id: string) => boolean;
+  cancel: (id: string) => void;
+  retry: (id: string) => void;
+}
+
+/** Files on their way in, each with what is being done and how far it is. */
+export function UploadList({ uploads, has, cancel, retry }: Props) {
+  const { t } = useTranslation();
+  if (!uploads.length) return null;
+  return (
+    <ul aria-label={t("uploads.list")} className="flex flex-col gap-2">
+      {uploads.map((u) => {
+        const refused = u.status === "refused";
+        const part = u.status === "sending" ? u.received / Math.max(1, u.size) : u.status === "waiting" ? 0 : u.progress;
+        return (
+          <li key={u.id} className={`border px-2 py-1.5 ${refused ? "border-clay bg-claybg" : "border-line bg-sheet"}`}>
+            <div className="flex items-start gap-1">
+              <div className="min-w-0 grow">
+                <p className="truncate font-[550]" title={u.name}>
+                  {u.name}
+                </p>
+                <p className={refused ? "text-clay" : "small"}>{refused ? u.message : t(`uploads.${u.status === "sending" && !has(u.id) ? "broken" : (u.status as "sending" | "waiting" | "reading")}`)}</p>
+              </div>
+              {refused && (
+                <button type="button" className="btn bare" aria-label={t("uploads.retry", { name: u.name })} onClick={() => retry(u.id)}>
+                  <RotateCcw size={14} aria-hidden />
+                </button>
+              )}
+              <button type="button" className="btn bare" aria-label={t(refused ? "uploads.dismiss" : "uploads.cancel", { name: u.name })} onClick={() => cancel(u.id)}>
+                <X size={14} aria-hidden />
+              </button>
+            </div>
+            {!refused && <progress className="mt-1 block h-[4px] w-full accent-pine" max={1} value={part} aria-label={t("uploads.progress", { name: u.name })} />}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}

@@ -1,0 +1,35 @@
+import { type ComponentProps, useEffect, useRef, useState } from "react";
+
+type Props = Omit<ComponentProps<"input">, "value" | "onChange" | "onBlur"> & {
+  value: string;
+  /** Called once the text is done: on Enter or on leaving the field. */
+  onDone: (text: string) => void;
+};
+
+/** A text field that says nothing until the text is done; Escape brings the old text back. */
+export function Typed({ value, onDone, className = "", ...rest }: Props) {
+  const [text, setText] = useState(value);
+  const given = useRef(false);
+  useEffect(() => setText(value), [value]);
+  const done = () => {
+    if (!given.current && text.trim() !== value) onDone(text.trim());
+    given.current = false;
+  };
+  return (
+    <input
+      {...rest}
+      className={`field ${className}`}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+        if (e.key === "Escape") {
+          given.current = true;
+          setText(value);
+          e.currentTarget.blur();
+        }
+      }}
+    />
+  );
+}
