@@ -15,7 +15,7 @@ import numpy as np
 from playout.device import Device, Meters, SimulatedDevice
 from playout.wire import pack_tap
 from upbeat.errors import Problem, Refused
-from upbeat.form.transport import PRESSES, Place, Span, State, advance, coming, position, press
+from upbeat.form.transport import PRESSES, Place, Span, State, advance, coming, landings, position, press
 from upbeat.mix.render import Renderer
 from upbeat.show.bundle import read_document
 from upbeat.show.describe import describe
@@ -42,6 +42,7 @@ class Engine:
         self.frame = 0  # output frames since the engine began; the transport's own begin with each show
         self.meters = Meters(device.channels)
         self.loading: str | None = None
+        self.loads = 0
         self._loaded: tuple[str, ReadyShow, Path] | Refused | None = None
         self._out = np.zeros((device.channels, BLOCK), dtype=np.float32)
         self._rows: np.ndarray | None = None
@@ -176,6 +177,7 @@ class Engine:
         self._size_rows()
         self._places = [s.number - 1 for s in self.ready.show.routing.sockets]
         self._out[:] = 0
+        self.loads += 1
         self._answer = {"show": name, "ok": True}
         self._log.open(self.show_id, str(folder))
         self._resume_checkpoint()
@@ -235,8 +237,8 @@ class Engine:
         plan, state = self.ready.plan, self.state
         heard = max(0, state.head - held)
         return {
-            **base, "status": state.status, "head": state.head, "heard": heard, "entry": state.entry, "house_pulled": state.house_pulled, "fallback": state.fallback,
-            "position": position(plan, state, heard), "coming": coming(plan, state), "sample_rate": plan.sample_rate,
+            **base, "loads": self.loads, "status": state.status, "head": state.head, "heard": heard, "entry": state.entry, "house_pulled": state.house_pulled, "fallback": state.fallback,
+            "position": position(plan, state, heard), "coming": coming(plan, state), "landings": landings(plan, state), "sample_rate": plan.sample_rate,
             "taps": list(self.renderer.taps) if self.renderer else [],
         }  # fmt: skip
 

@@ -613,4 +613,13 @@ def coming(plan: ShowPlan, state: State) -> dict[str, Any] | None:
     return {"step": following[0] if following else None, "frame": seam, "bar": step.first_bar + step.bars, "asked": None, "when": "section_end"}
 
 
-__all__ = ["ACCENT", "BEAT", "COUNT_IN", "PRESSES", "WHENS", "Outcome", "Slice", "Span", "Spoken", "State", "advance", "coming", "position", "press"]
+def landings(plan: ShowPlan, state: State) -> dict[str, int]:
+    """For each *when*, the bar that a jump asked for now would leave at; empty while nothing plays."""
+    run = state.run
+    if run is None:
+        return {}
+    half = plan.entries[run.entry].half
+    return {when: _landing(plan, run, when, state.head, half)[1] for when in WHENS}
+
+
+__all__ = ["ACCENT", "BEAT", "COUNT_IN", "PRESSES", "WHENS", "Outcome", "Slice", "Span", "Spoken", "State", "advance", "coming", "landings", "position", "press"]

@@ -9,6 +9,7 @@ import { Menu, MenuItem } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 
 import { InviteDialog } from "./invite-dialog";
+import { PlayersDialog } from "./players-dialog";
 
 const PLACES = ["songs", "setlists", "outputs", "stage"] as const;
 
@@ -16,6 +17,7 @@ export function Masthead({ me }: { me: Me }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const [inviting, setInviting] = useState(false);
+  const [players, setPlayers] = useState(false);
   const leave = () =>
     void api("sign-out/", "POST")
       .then(() => location.assign("/signed-out"))
@@ -43,6 +45,7 @@ export function Masthead({ me }: { me: Me }) {
         </nav>
         <span className="grow" />
         <Menu label={me.role ? `${me.name} · ${me.role}` : me.name} name={t("people.menu", { name: me.name })} className="btn bare text-soft" align="end">
+          <MenuItem onSelect={() => setPlayers(true)}>{t("people.players")}</MenuItem>
           <MenuItem onSelect={() => setInviting(true)}>{t("people.invite")}</MenuItem>
           <MenuItem onSelect={leave}>{t("people.signOut")}</MenuItem>
         </Menu>
@@ -50,6 +53,7 @@ export function Masthead({ me }: { me: Me }) {
       <main id="work" tabIndex={-1} className="min-h-0 flex-1 outline-none">
         <Outlet />
       </main>
+      <PlayersDialog open={players} onOpenChange={setPlayers} />
       <InviteDialog open={inviting} onOpenChange={setInviting} />
     </div>
   );

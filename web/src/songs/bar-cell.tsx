@@ -8,6 +8,8 @@ interface Props {
   section: string;
   mark: string | undefined;
   call: string | undefined;
+  /** First of its row. */
+  leads: boolean;
   opens: boolean;
   closes: "" | "repeat" | "fine";
   chosen: boolean;
@@ -22,11 +24,11 @@ const HEIGHT = 22;
 
 function outline(sound: number[]): string {
   const step = 100 / Math.max(1, sound.length);
-  const points = sound.map((level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(HEIGHT - (HEIGHT - 1) * level).toFixed(1)}`);
+  const points = sound.map((level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(HEIGHT - (HEIGHT - 1) * level ** 0.6).toFixed(1)}`);
   return `M0 ${HEIGHT} ${points.join(" ")} L100 ${HEIGHT}Z`;
 }
 
-export const BarCell = memo(function BarCell({ bar, section, mark, call, opens, closes, chosen, focusable, start, extend, phase }: Props) {
+export const BarCell = memo(function BarCell({ bar, section, mark, call, leads, opens, closes, chosen, focusable, start, extend, phase }: Props) {
   const { t } = useTranslation();
   const edge = closes === "repeat" ? "border-r-4 border-double border-r-ink" : closes === "fine" ? "border-r-[5px] border-r-ink" : "border-r border-r-ink";
   return (
@@ -44,7 +46,7 @@ export const BarCell = memo(function BarCell({ bar, section, mark, call, opens, 
           else start(bar.bar);
         }}
         onPointerEnter={(e) => e.buttons === 1 && extend(bar.bar)}
-        className={`relative block h-[38px] w-full touch-pan-y select-none border-b border-b-line ${opens ? "border-l-4 border-double border-l-ink" : "border-l border-l-ink"} ${edge} ${
+        className={`relative block h-[38px] w-full touch-pan-y select-none border-b border-b-line ${opens ? "border-l-4 border-double border-l-ink" : leads ? "border-l border-l-ink" : ""} ${edge} ${
           phase >= 0 ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"
         }`}
       >

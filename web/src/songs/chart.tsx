@@ -52,6 +52,11 @@ export function Chart({ song, chart, form, edit, selection, place, hearFrom }: P
       <p id="chart-help" className="sr-only">
         {t("song.chartHelp")}
       </p>
+      <datalist id="usual-sections">
+        {t("sectionNames", { returnObjects: true }).map((name) => (
+          <option key={name} value={name} />
+        ))}
+      </datalist>
       {shown.map(({ section, ending, key }, i) => (
         <SectionRows
           key={key}
@@ -103,7 +108,7 @@ function barMarks(bars: Bar[], song: Song): Map<number, string> {
     const meter = parts && bar.meter !== "6/8" ? `${bar.meter} · ${parts}` : bar.meter;
     const change = tempos.get(bar.bar);
     const texts = [change ? `${beatUnit(change.unit)} = ${tempo(change.bpm)}` : "", meter !== before ? meter : ""].filter(Boolean);
-    if (texts.length) found.set(bar.bar, texts.join("  "));
+    if (texts.length) found.set(bar.bar, texts.join(" · "));
     before = meter;
   }
   return found;
@@ -142,6 +147,7 @@ const SectionRows = memo(
               section={section.name}
               mark={marks.get(bar.bar)}
               call={calls.get(bar.bar)}
+              leads={(bar.bar - section.first_bar) % 8 === 0}
               opens={repeated && bar.bar === section.first_bar}
               closes={bar.bar !== last ? "" : repeated ? "repeat" : ending.kind === "fine" ? "fine" : ""}
               chosen={bar.bar >= spanFirst && bar.bar <= spanLast}

@@ -40,7 +40,7 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
   return (
     <section aria-label={t("selection.label")} className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-brassline bg-brassbg px-5 py-2">
       <div className="flex items-center gap-1">
-        <b className="whitespace-nowrap">{span.first === span.last ? t("selection.bar", { bar: span.first }) : t("selection.bars", span)}</b>
+        <b className="whitespace-nowrap">{span.first === span.last ? t("selection.bar", { bar: span.first }) : t("selection.bars", { ...span })}</b>
         <button type="button" className="btn bare" aria-label={t("selection.shorter")} disabled={span.last === span.first} onClick={() => selection.set({ ...span, last: span.last - 1 })}>
           <Minus size={14} aria-hidden />
         </button>
@@ -56,11 +56,6 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
         }}
       >
         <input ref={field} id="section-name" className="field w-[150px]" list="usual-sections" placeholder={t("selection.name")} aria-label={t("selection.name")} maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
-        <datalist id="usual-sections">
-          {usual.map((n) => (
-            <option key={n} value={n} />
-          ))}
-        </datalist>
         <button type="submit" className="btn pri">
           {t("selection.make")}
         </button>

@@ -11,7 +11,7 @@ import { Trouble, Waiting } from "@/ui/states";
 import { Chart } from "./chart";
 import { HearBar } from "./hear-bar";
 import { SongSide } from "./song-side";
-import { type Edit, useEdits } from "./use-edits";
+import { useEdits } from "./use-edits";
 import { useSelection } from "./use-selection";
 import { SelectionBar } from "./selection-bar";
 
@@ -38,7 +38,7 @@ function Opened({ song, band }: { song: Song; band: string }) {
     <div className="grid h-full grid-cols-[262px_minmax(0,1fr)]">
       <SongSide song={song} band={band} edit={edit} />
       <div className="flex min-h-0 min-w-0 flex-col">
-        <Tools song={song} form={known} setForm={setForm} undo={undo} redo={redo} edit={edit} />
+        <Tools song={song} form={known} setForm={setForm} undo={undo} redo={redo} />
         {chart.error ? (
           <Trouble error={chart.error} again={() => void chart.refetch()} />
         ) : chart.data ? (
@@ -59,7 +59,6 @@ interface ToolsProps {
   setForm: (form: string) => void;
   undo: () => void;
   redo: () => void;
-  edit: Edit;
 }
 
 function Tools({ song, form, setForm, undo, redo }: ToolsProps) {

@@ -78,13 +78,13 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
             <option value="1/2">♪</option>
           </select>
           =
-          <Typed className="plain w-[68px]" inputMode="decimal" aria-label={t("songs.tempoInBpm")} value={tempo(first?.bpm ?? "")} onDone={(bpm) => void edit("set_tempo", { bpm, unit: first?.unit })} />
-          {more > 0 && <span className="tag">{t("song.changes", { count: more })}</span>}
+          <Typed className="plain w-[62px]" inputMode="decimal" aria-label={t("songs.tempoInBpm")} value={tempo(first?.bpm ?? "")} onDone={(bpm) => void edit("set_tempo", { bpm, unit: first?.unit })} />
+          {more > 0 && <span className="tag whitespace-nowrap">{t("song.changes", { count: more })}</span>}
         </dd>
         <dt>{t("songs.metre")}</dt>
         <dd className="flex items-center gap-1">
-          <Typed className="plain w-[92px]" aria-label={t("songs.metre")} value={meterText(song.meters[0])} onDone={(text) => void edit("set_meter", meterArgs(text))} />
-          {metres > 0 && <span className="tag">{t("song.changes", { count: metres })}</span>}
+          <Typed className="plain w-[78px]" aria-label={t("songs.metre")} value={meterText(song.meters[0])} onDone={(text) => void edit("set_meter", meterArgs(text))} />
+          {metres > 0 && <span className="tag whitespace-nowrap">{t("song.changes", { count: metres })}</span>}
         </dd>
         <dt>{t("songs.key")}</dt>
         <dd>
@@ -92,7 +92,7 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
         </dd>
         <dt>{t("song.bar1")}</dt>
         <dd className="flex items-center">
-          <Typed className="plain w-[78px]" inputMode="decimal" aria-label={t("song.bar1Seconds")} value={Number(song.bar1_s).toFixed(3)} onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })} />s
+          <Typed className="plain w-[58px]" inputMode="decimal" aria-label={t("song.bar1Seconds")} value={Number(song.bar1_s).toFixed(3)} onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })} />s
           {([-1, 1] as const).map((ms) => (
             <button key={ms} type="button" className="btn bare" onClick={() => void edit("set_bar1", { by_ms: ms })} aria-label={t(ms < 0 ? "song.earlier" : "song.later")}>
               {ms < 0 ? "−1" : "+1"}
@@ -101,12 +101,12 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
         </dd>
         <dt>{t("song.pickup")}</dt>
         <dd>
-          <Typed className="plain w-[44px]" aria-label={t("song.pickupQuarters")} value={song.pickup} onDone={(pickup) => void edit("set_facts", { pickup: pickup || "0" })} /> {t("song.quarters")}
+          <Typed className="plain w-[34px]" aria-label={t("song.pickupQuarters")} value={song.pickup} onDone={(pickup) => void edit("set_facts", { pickup: pickup || "0" })} /> {t("song.quarters")}
         </dd>
         <dt>{t("songs.length")}</dt>
         <dd className="flex items-center gap-1 font-semibold">
           {duration(song.seconds)} ·
-          <Typed className="plain w-[48px]" inputMode="numeric" aria-label={t("song.bars")} value={String(song.bars)} onDone={(bars) => void edit("set_length", { bars })} />
+          <Typed className="plain w-[38px] font-semibold!" inputMode="numeric" aria-label={t("song.bars")} value={String(song.bars)} onDone={(bars) => void edit("set_length", { bars })} />
           {t("song.barsShort")}
         </dd>
         <dt>{t("song.countIn")}</dt>

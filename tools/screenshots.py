@@ -1,0 +1,90 @@
+"""Pictures of the main views for docs/screenshots, from the demo data of a running ./start.
+
+``.venv/bin/python tools/screenshots.py [NAME …]`` writes the named views, or all of them.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[1]
+VAR = Path(os.environ.get("UPBEAT_VAR", ROOT / "var"))
+OUT = Path(os.environ.get("UPBEAT_SHOTS", ROOT / "docs" / "screenshots"))
+SONG = "Perihelion Parade"
+
+
+def songs(page: Page) -> None:
+    page.goto("/songs")
+    page.get_by_role("link", name=SONG).wait_for()
+
+
+def song(page: Page) -> None:
+    songs(page)
+    page.get_by_role("link", name=SONG).click()
+    page.locator("[data-bar='1']").wait_for()
+
+
+def setlist(page: Page) -> None:
+    page.goto("/setlists")
+    page.get_by_role("list", name="Running order").wait_for()
+
+
+def outputs(page: Page) -> None:
+    page.goto("/outputs")
+    page.get_by_text("Click stays out of the house").wait_for()
+
+
+def stage(page: Page) -> None:
+    page.goto("/stage")
+    load = page.get_by_role("button", name="Thursday, dome tent")
+    go = page.get_by_role("button", name="Go", exact=False).first
+    load.or_(go).first.wait_for()
+    if load.is_visible() and not page.get_by_label("Now").is_visible():
+        load.click()
+    page.get_by_label("Now").wait_for()
+    page.get_by_label("Running order").get_by_role("button", name=SONG).click()
+    page.get_by_label("Now").get_by_text(f"{SONG} stands by").wait_for()
+    page.keyboard.press("g")
+    page.wait_for_timeout(9000)
+    page.keyboard.press("4")
+    page.wait_for_timeout(400)
+
+
+VIEWS: dict[str, Callable[[Page], None]] = {"songs": songs, "song": song, "setlist": setlist, "outputs": outputs, "stage": stage}
+
+
+def main(names: list[str]) -> None:
+    run = json.loads((VAR / "run.json").read_text())
+    OUT.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"])
+        page = browser.new_page(base_url=run["address"], viewport={"width": 1280, "height": 800})
+        page.goto(fresh_link(run))
+        for name in names or list(VIEWS):
+            VIEWS[name](page)
+            page.wait_for_timeout(400)
+            page.screenshot(path=OUT / f"{name}.png")
+            if name == "stage":
+                page.keyboard.down("s")
+                time.sleep(0.7)
+                page.keyboard.up("s")
+        browser.close()
+
+
+def fresh_link(run: dict[str, str]) -> str:
+    import subprocess
+
+    env = {**os.environ, **{k: v for line in Path(f"/proc/{run['web']}/environ").read_bytes().split(b"\0") if b"=" in line for k, v in [line.decode().split("=", 1)]}}
+    made = subprocess.run([sys.executable, "manage.py", "sign_in_link", "--base", run["address"]], cwd=ROOT / "server", env=env, capture_output=True, text=True, check=True)
+    return made.stdout.strip()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])

@@ -1,0 +1,173 @@
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import { useSavedRig } from "@/api/queries";
+import type { Feed, Patch, Rig, Side, Socket } from "@/api/types";
+import { signed } from "@/lib/format";
+import { Menu, MenuCheck, MenuItem, MenuLabel, MenuLine } from "@/ui/menu";
+import { useNotices } from "@/ui/notices";
+
+import { BOARD, boardHeight, feedColour, feedY, jackY, sidesOf, socketY, sourcesOf, sourceY, wiresOf } from "./board";
+import { FeedDialog } from "./feed-dialog";
+import { SocketDialog } from "./socket-dialog";
+import { sourceName } from "./source-name";
+
+interface Held {
+  feed: string;
+  side: Side;
+}
+
+/** What sounds, the feeds, the sockets, and the wires between them. */
+export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
+  const { t } = useTranslation();
+  const { save } = useSavedRig();
+  const { complain } = useNotices();
+  const [held, setHeld] = useState<Held | null>(null);
+  const [feedOpen, setFeedOpen] = useState<string | null>(null);
+  const [socketOpen, setSocketOpen] = useState<number | null>(null);
+  const sources = sourcesOf(feeds);
+  const sockets = rig?.sockets ?? [];
+  const height = boardHeight(sources.length, feeds.length, sockets.length);
+
+  const wire = (at: Held, socket: number, on: boolean) => {
+    if (!rig) return;
+    const same = (p: Patch) => p.feed === at.feed && p.side === at.side && p.socket === socket;
+    const patches = on ? [...rig.patches.filter((p) => !same(p)), { feed: at.feed, side: at.side, socket }] : rig.patches.filter((p) => !same(p));
+    save.mutate({ id: rig.id, patches }, { onError: complain });
+  };
+  const drop = (socket: number) => {
+    if (!held) return;
+    const there = rig?.patches.some((p) => p.feed === held.feed && p.side === held.side && p.socket === socket) ?? false;
+    wire(held, socket, !there);
+    setHeld(null);
+  };
+  const opened = feeds.find((f) => f.id === feedOpen);
+  const openedSocket = sockets.find((s) => s.number === socketOpen);
+
+  return (
+    <div className="min-h-0 flex-1 overflow-auto" onKeyDown={(e) => e.key === "Escape" && setHeld(null)}>
+      <div className="relative" style={{ width: BOARD.socket.x + 280 }}>
+        <h2 className="absolute top-0" style={{ left: 0 }}>
+          {t("outputs.sources")}
+        </h2>
+        <h2 className="absolute top-0" style={{ left: BOARD.feed.x }}>
+          {t("outputs.feeds")}
+        </h2>
+        <h2 className="absolute top-0" style={{ left: BOARD.socket.x }}>
+          {t("outputs.sockets")}
+        </h2>
+        <div
+          className="relative top-[22px]"
+          style={{ height }}
+          onPointerUp={(e) => {
+            const socket = document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>("[data-socket]")?.dataset.socket;
+            if (held && socket) drop(Number(socket));
+          }}
+        >
+          <svg aria-hidden className="pointer-events-none absolute inset-0 h-full w-full">
+            {wiresOf(feeds, rig).map((w) => (
+              <path key={w.key} d={w.path} fill="none" stroke={`var(--${w.colour})`} strokeWidth={2.4} strokeDasharray={w.dashed ? "5 4" : undefined} />
+            ))}
+          </svg>
+          {sources.map((source, i) => (
+            <div key={source.id} className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 font-semibold leading-[30px]" style={{ left: 0, top: sourceY(i) - 20, width: BOARD.source.width, height: BOARD.height, borderLeftColor: `var(--${source.colour})` }}>
+              {sourceName(source.id, feeds, t)}
+            </div>
+          ))}
+          {feeds.map((feed, i) => (
+            <div key={feed.id}>
+              <button
+                type="button"
+                className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 text-left font-semibold leading-[16px] hover:border-edge"
+                style={{ left: BOARD.feed.x, top: feedY(i) - 22, width: BOARD.feed.width, height: 44, borderLeftColor: `var(--${feedColour(feed)})` }}
+                onClick={() => setFeedOpen(feed.id)}
+                aria-label={t("outputs.openFeed", { name: feed.name })}
+              >
+                <span className="block truncate pr-7">{feed.name}</span>
+                <span className="small block font-normal! leading-[15px]">{t("outputs.feedFacts", { kind: t(`outputs.${feed.kind}`), width: t(feed.channels === 1 ? "stems.mono" : "stems.stereo"), gain: signed(feed.gain_db) })}</span>
+              </button>
+              {sidesOf(feed).map((side) => {
+                const on = held?.feed === feed.id && held.side === side;
+                return (
+                  <button
+                    key={side}
+                    type="button"
+                    className={`absolute flex h-[20px] w-[26px] cursor-crosshair items-center justify-center rounded-[3px] border text-[11px] font-bold ${on ? "border-ink bg-ink text-paper" : "border-edge bg-paper text-ink"}`}
+                    style={{ left: BOARD.feed.x + BOARD.feed.width - 30, top: jackY(i, side) - 10 }}
+                    aria-pressed={on}
+                    aria-label={t("outputs.holdSide", { name: feed.name, side: t(`sides.${side}`) })}
+                    onPointerDown={(e) => {
+                      e.currentTarget.releasePointerCapture(e.pointerId);
+                      setHeld(on ? null : { feed: feed.id, side });
+                    }}
+                    onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && (e.preventDefault(), setHeld(on ? null : { feed: feed.id, side }))}
+                  >
+                    {t(`sides.short.${side}`)}
+                  </button>
+                );
+              })}
+            </div>
+          ))}
+          {sockets.map((socket, i) => (
+            <SocketRow key={socket.number} socket={socket} top={socketY(i)} feeds={feeds} patches={rig?.patches.filter((p) => p.socket === socket.number) ?? []} held={held} drop={drop} wire={wire} open={() => setSocketOpen(socket.number)} />
+          ))}
+        </div>
+      </div>
+      <p role="status" className="sr-only">
+        {held ? t("outputs.held") : ""}
+      </p>
+      {opened && <FeedDialog feed={opened} feeds={feeds} onClose={() => setFeedOpen(null)} />}
+      {openedSocket && rig && <SocketDialog socket={openedSocket} rig={rig} feeds={feeds} onClose={() => setSocketOpen(null)} />}
+    </div>
+  );
+}
+
+interface SocketProps {
+  socket: Socket;
+  top: number;
+  feeds: Feed[];
+  patches: Patch[];
+  held: Held | null;
+  drop: (socket: number) => void;
+  wire: (at: Held, socket: number, on: boolean) => void;
+  open: () => void;
+}
+
+function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: SocketProps) {
+  const { t } = useTranslation();
+  const kept = socket.use === "kept";
+  const named = new Map(feeds.map((f) => [f.id, f]));
+  const carried = patches.map((p) => {
+    const feed = named.get(p.feed);
+    const side = p.side === "mono" && feed?.channels === 1 ? "" : ` ${t(`sides.short.${p.side}`)}`;
+    return `${feed?.name ?? "?"}${side}`;
+  });
+  const hole = `flex h-[36px] w-[36px] items-center justify-center rounded-full border-[3px] bg-sheet text-[16px] font-[750] [font-stretch:75%] ${kept ? "border-line text-soft" : held ? "border-brassline" : "border-ink"}`;
+  return (
+    <div data-socket={socket.number} className="absolute flex h-[48px] w-[276px] items-center gap-[10px] border-b border-line2" style={{ left: BOARD.socket.x - 2, top: top - 24 }}>
+      {held ? (
+        <button type="button" className={hole} aria-label={t("outputs.connectHere", { number: socket.number })} onClick={() => drop(socket.number)}>
+          {socket.number}
+        </button>
+      ) : (
+        <Menu className={hole} label={socket.number} name={t("outputs.socketMenu", { number: socket.number, label: socket.label, carries: carried.join(", ") || t("outputs.nothing") })} align="end">
+          <MenuLabel>{t("outputs.carries", { number: socket.number })}</MenuLabel>
+          {feeds.flatMap((feed) =>
+            [...sidesOf(feed), ...(feed.channels === 2 ? (["mono"] as const) : [])].map((side) => (
+              <MenuCheck key={`${feed.id}.${side}`} checked={patches.some((p) => p.feed === feed.id && p.side === side)} onChange={(on) => wire({ feed: feed.id, side }, socket.number, on)}>
+                {feed.channels === 1 ? feed.name : t("outputs.sideOf", { name: feed.name, side: t(`sides.${side}`) })}
+              </MenuCheck>
+            )),
+          )}
+          <MenuLine />
+          <MenuItem onSelect={open}>{t("outputs.socketMore")}</MenuItem>
+        </Menu>
+      )}
+      <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open} aria-label={t("outputs.openSocket", { number: socket.number })}>
+        <span className="block truncate font-semibold">{socket.label || t("outputs.unnamed")}</span>
+        <span className="small block truncate">{kept ? t("outputs.kept") : carried.join(" + ") || t("outputs.nothing")}</span>
+      </button>
+      {!socket.balanced && !kept && <span className="tag">{t("outputs.unbalanced")}</span>}
+    </div>
+  );
+}

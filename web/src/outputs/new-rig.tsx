@@ -1,0 +1,49 @@
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { useNavigate } from "react-router";
+
+import { useSavedRig } from "@/api/queries";
+import { Dialog } from "@/ui/dialog";
+import { useNotices } from "@/ui/notices";
+
+export function NewRig({ onClose, position }: { onClose: () => void; position: number }) {
+  const { t } = useTranslation();
+  const { create } = useSavedRig();
+  const { complain } = useNotices();
+  const navigate = useNavigate();
+  const [name, setName] = useState("");
+  const [count, setCount] = useState(8);
+  return (
+    <Dialog open onOpenChange={(open) => !open && onClose()} title={t("outputs.newRig")} about={t("outputs.newRigAbout")}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          const sockets = Array.from({ length: count }, (_, i) => ({ number: i + 1 }));
+          create.mutate(
+            { name: name.trim(), position, sockets, patches: [] },
+            {
+              onSuccess: (rig) => {
+                onClose();
+                void navigate(`/outputs/${rig.id}`);
+              },
+              onError: complain,
+            },
+          );
+        }}
+      >
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("outputs.rigName")}</span>
+          <input className="field" required maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("outputs.socketCount")}</span>
+          <input className="field w-[80px]" type="number" min={1} max={64} required value={count} onChange={(e) => setCount(Number(e.target.value))} />
+        </label>
+        <button type="submit" className="btn pri" disabled={create.isPending}>
+          {t("outputs.makeRig")}
+        </button>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,115 @@
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { restrictToVerticalAxis } from "./restrict";
+import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { Coffee, Plus } from "lucide-react";
+import { useEffect, useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import { useSavedSetlist, useSongs } from "@/api/queries";
+import type { Entry, EntryChange, Setlist } from "@/api/types";
+import { Menu, MenuItem } from "@/ui/menu";
+import { useNotices } from "@/ui/notices";
+
+import { bare } from "./entries";
+import { EntryRow } from "./entry-row";
+
+export const COLUMNS = "grid grid-cols-[20px_46px_22px_minmax(0,1fr)_118px_96px_76px_52px_28px] items-center gap-[10px] px-[10px]";
+
+/** Entries in order, with what happens between them drawn as the joint. */
+export function RunningOrder({ setlist }: { setlist: Setlist }) {
+  const { t } = useTranslation();
+  const songs = useSongs();
+  const { save } = useSavedSetlist();
+  const { complain } = useNotices();
+  // The order under the hand, until the server has answered.
+  const [entries, setEntries] = useState(setlist.entries);
+  useEffect(() => setEntries(setlist.entries), [setlist.entries]);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+
+  const write = (changed: EntryChange[]) => save.mutate({ id: setlist.id, entries: changed }, { onError: (error) => (complain(error), setEntries(setlist.entries)) });
+  const put = (all: Entry[]) => {
+    setEntries(all);
+    write(all.map(bare));
+  };
+  const change = (id: string, part: Partial<EntryChange>) => write(entries.map((e) => (e.id === id ? { ...bare(e), ...part } : bare(e))));
+  const add = (entry: EntryChange) => write([...entries.map(bare), entry]);
+  const moved = ({ active, over }: DragEndEvent) => {
+    const from = entries.findIndex((e) => e.id === active.id);
+    const to = entries.findIndex((e) => e.id === over?.id);
+    if (from >= 0 && to >= 0 && from !== to) put(arrayMove(entries, from, to));
+  };
+  const named = (id: string | number | undefined) => entries.find((e) => e.id === id)?.title || t("setlist.interval");
+  const place = (id: string | number | undefined) => entries.findIndex((e) => e.id === id) + 1;
+
+  let number = 0;
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-5 pb-6">
+      <div className={`${COLUMNS} pb-1`} aria-hidden>
+        <span />
+        <h2>{t("setlist.starts")}</h2>
+        <span />
+        <h2>{t("songs.song")}</h2>
+        <h2>{t("song.form")}</h2>
+        <h2>{t("songs.tempo")}</h2>
+        <h2>{t("songs.key")}</h2>
+        <h2>{t("songs.length")}</h2>
+      </div>
+      {entries.length === 0 && <p className="py-10 text-center text-soft">{t("setlist.empty")}</p>}
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        modifiers={[restrictToVerticalAxis]}
+        onDragEnd={moved}
+        accessibility={{
+          screenReaderInstructions: { draggable: t("setlist.dragHelp") },
+          announcements: {
+            onDragStart: ({ active }) => t("setlist.dragStart", { title: named(active.id) }),
+            onDragOver: ({ active, over }) => t("setlist.dragOver", { title: named(active.id), place: place(over?.id) }),
+            onDragEnd: ({ active, over }) => t("setlist.dragEnd", { title: named(active.id), place: place(over?.id) }),
+            onDragCancel: ({ active }) => t("setlist.dragCancel", { title: named(active.id) }),
+          },
+        }}
+      >
+        <SortableContext items={entries.map((e) => e.id)} strategy={verticalListSortingStrategy}>
+          <ol aria-label={t("setlist.order")}>
+            {entries.map((entry, i) => {
+              if (entry.song) number += 1;
+              return (
+                <EntryRow
+                  key={entry.id}
+                  entry={entry}
+                  number={entry.song ? number : null}
+                  startsAt={setlist.starts_at}
+                  last={i === entries.length - 1}
+                  change={(part) => change(entry.id, part)}
+                  remove={() => put(entries.filter((e) => e.id !== entry.id))}
+                />
+              );
+            })}
+          </ol>
+        </SortableContext>
+      </DndContext>
+      <div className="mt-3 flex gap-2">
+        <Menu
+          label={
+            <>
+              <Plus size={14} aria-hidden />
+              {t("setlist.addSong")}
+            </>
+          }
+        >
+          {songs.data?.map((song) => (
+            <MenuItem key={song.id} onSelect={() => add({ song: song.id })}>
+              {song.title}
+            </MenuItem>
+          ))}
+          {songs.data?.length === 0 && <p className="small p-2">{t("songs.none")}</p>}
+        </Menu>
+        <button type="button" className="btn" onClick={() => add({ song: null, interval_minutes: 20 })}>
+          <Coffee size={14} aria-hidden />
+          {t("setlist.addInterval")}
+        </button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,87 @@
+import { useEffect, useState } from "react";
+import { useTranslation } from "react-i18next";
+import { Link } from "react-router";
+
+import { useDescribed } from "@/api/queries";
+import { clock } from "@/lib/format";
+import { Logo } from "@/ui/mark";
+import { Waiting } from "@/ui/states";
+
+import { isPlaying, type Playing, type When } from "./engine-state";
+import { NextUp } from "./next-up";
+import { NoShow } from "./no-show";
+import { Now } from "./now";
+import { Road } from "./road";
+import { StageOrder } from "./stage-order";
+import { StageSide } from "./stage-side";
+import { Transport } from "./transport";
+import { useStage } from "./use-stage";
+import { useStageKeys } from "./use-stage-keys";
+import { WhenChoice } from "./when-choice";
+
+export function StagePage({ band }: { band: string }) {
+  const { t } = useTranslation();
+  const stage = useStage();
+  const { state } = stage;
+  // The lamp also lights what Radix hangs below the body.
+  useEffect(() => {
+    document.body.classList.add("stage");
+    return () => document.body.classList.remove("stage");
+  }, []);
+  return (
+    <div className="stage flex h-full flex-col bg-paper text-ink">
+      <header className="flex h-[42px] flex-none items-center gap-4 border-b border-line px-4 text-soft">
+        <Link to="/songs" className="flex items-center gap-2 text-[16px] font-[750] text-ink [font-stretch:82%]" aria-label={t("stage.leave")}>
+          <Logo />
+          {t("app.name")}
+        </Link>
+        <h1 className="text-[13px]! font-normal! tracking-normal! [font-stretch:100%]!">{isPlaying(state) ? `${band} · ${state.show_title}` : band}</h1>
+        <span className="grow" />
+        {isPlaying(state) && <EngineFacts state={state} />}
+        <Clock />
+      </header>
+      {state === null ? <Waiting /> : isPlaying(state) ? <Running state={state} stage={stage} /> : <NoShow status={state.status} />}
+    </div>
+  );
+}
+
+function EngineFacts({ state }: { state: Playing }) {
+  const { t } = useTranslation();
+  return (
+    <span className={state.dropouts ? "text-clay" : ""}>
+      {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })} · {t("stage.device", { device: state.device.split(":")[0], ms: Math.round(state.latency_ms) })}
+    </span>
+  );
+}
+
+function Clock() {
+  const [now, setNow] = useState(() => new Date());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(new Date()), 500);
+    return () => clearInterval(timer);
+  }, []);
+  return <time className="text-[17px] font-[650] text-ink">{clock(now)}</time>;
+}
+
+function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof useStage> }) {
+  const described = useDescribed(`${state.show}/${state.loads}`);
+  const [when, setWhen] = useState<When>("section_end");
+  const show = described.data;
+  const playing = state.status === "playing" || state.status === "count_in";
+  const entry = show?.entries[playing || state.status === "stopped" ? state.position.entry : state.entry];
+  const keys = useStageKeys({ state, entry, when, press: stage.press });
+  if (!show || !entry) return <Waiting />;
+  return (
+    <main className="grid min-h-0 flex-1 grid-cols-[218px_minmax(0,1fr)_248px]">
+      <StageOrder entries={show.entries} state={state} press={stage.press} />
+      <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto px-[18px] py-[14px]">
+        <Now entry={entry} state={state} />
+        <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} takeBack={() => stage.press("take_back")} />
+        <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
+        <WhenChoice when={when} setWhen={setWhen} state={state} />
+        <Transport state={state} entry={entry} entries={show.entries} when={when} press={stage.press} holding={keys.holding} />
+      </div>
+      <StageSide show={show} entry={entry} state={state} press={stage.press} listening={stage.listening} listen={stage.listen} />
+    </main>
+  );
+}

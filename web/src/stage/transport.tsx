@@ -1,0 +1,62 @@
+import { useTranslation } from "react-i18next";
+
+import type { EntryTold } from "@/api/types";
+
+import type { Playing, When } from "./engine-state";
+import { HOLD_MS, useHold } from "./use-hold";
+
+interface Props {
+  state: Playing;
+  entry: EntryTold;
+  entries: EntryTold[];
+  when: When;
+  press: (name: string, args?: Record<string, unknown>) => void;
+  /** The stop key is being held. */
+  holding: boolean;
+}
+
+const BUTTON = "relative min-h-[84px] overflow-hidden rounded-[7px] border border-line bg-sheet px-2 text-[20px] font-bold [font-stretch:82%] disabled:opacity-45";
+
+/** The stage manager's words, large enough for a thumb in the dark. */
+export function Transport({ state, entry, entries, when, press, holding }: Props) {
+  const { t } = useTranslation();
+  const playing = state.status === "playing" || state.status === "count_in";
+  const stop = useHold(() => press("stop"));
+  const vamp = playing && entry.steps[state.position.step]?.ending.kind === "vamp";
+  const following = entries[state.entry + 1];
+  const small = "block text-[11.5px] font-medium";
+  return (
+    <div className="mt-auto grid grid-cols-[1.6fr_1fr_1fr_1fr_1fr] gap-2 pt-2">
+      <button type="button" className={`${BUTTON} border-0! bg-pine! text-[27px]! text-onpine!`} disabled={playing || state.status === "finished"} onClick={() => press("go")}>
+        {t("stage.go")}
+        <small className={small}>{playing ? t("stage.goGuarded") : t("stage.goStarts", { title: entry.title })}</small>
+      </button>
+      {state.status === "stopped" ? (
+        <button type="button" className={`${BUTTON} border-pine! text-pine!`} onClick={() => press("resume")}>
+          {t("stage.resume")}
+          <small className={small}>{t("stage.resumeFrom", { bar: state.position.bar })}</small>
+        </button>
+      ) : (
+        <button type="button" className={BUTTON} disabled={!playing} {...stop.handlers}>
+          <span aria-hidden className={`absolute inset-y-0 left-0 bg-claybg ${stop.holding || holding ? "w-full transition-[width] ease-linear" : "w-0"}`} style={{ transitionDuration: `${HOLD_MS}ms` }} />
+          <span className="relative">
+            {t("stage.stop")}
+            <small className={small}>{t("stage.stopHold")}</small>
+          </span>
+        </button>
+      )}
+      <button type="button" className={BUTTON} disabled={!playing} onClick={() => press("once_more", { when })}>
+        {t("stage.onceMore")}
+        <small className={small}>{t("stage.onceMoreAbout")}</small>
+      </button>
+      <button type="button" className={`${BUTTON} ${vamp ? "border-2 border-plum! text-plum!" : ""}`} disabled={!vamp} onClick={() => press("release")}>
+        {t("stage.release")}
+        <small className={small}>{t("stage.releaseAbout")}</small>
+      </button>
+      <button type="button" className={BUTTON} disabled={playing || !following} onClick={() => press("stand_by")}>
+        {t("stage.nextSong")}
+        <small className={`${small} truncate`}>{following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}</small>
+      </button>
+    </div>
+  );
+}
