@@ -237,7 +237,8 @@ class Engine:
         plan, state = self.ready.plan, self.state
         heard = max(0, state.head - held)
         return {
-            **base, "loads": self.loads, "status": state.status, "head": state.head, "heard": heard, "entry": state.entry, "house_pulled": state.house_pulled, "fallback": state.fallback,
+            **base, "loads": self.loads, "status": state.status, "head": state.head, "heard": heard, "entry": state.entry, "house_pulled": state.house_pulled,
+            "fallback": state.fallback,
             "position": position(plan, state, heard), "coming": coming(plan, state), "landings": landings(plan, state), "sample_rate": plan.sample_rate,
             "taps": list(self.renderer.taps) if self.renderer else [],
         }  # fmt: skip

@@ -62,7 +62,8 @@ def core_song(song: Song) -> CoreSong:
 
 def longest_seconds(song: Song) -> float:
     """How long the longest stem is."""
-    return max((s.audio.frames / settings.SAMPLE_RATE for s in song.stems.select_related("audio").all()), default=0.0)
+    stems = Stem.objects.filter(song=song).select_related("audio")
+    return max((s.audio.frames / settings.SAMPLE_RATE + s.delay_ms / 1000 for s in stems), default=0.0)
 
 
 def chart(song: Song, form: str | None = None) -> dict[str, Any]:

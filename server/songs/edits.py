@@ -188,6 +188,7 @@ def _set_length(song: Song, args: dict[str, Any]) -> None:
 
 def _set_tempo(song: Song, args: dict[str, Any]) -> None:
     """One tempo at a bar (bar 1 unless said); an empty bpm takes a change out."""
+    covering = _covering(song)
     bar = int(args.get("bar", 1))
     rest = [t for t in song.tempo if t["bar"] != bar]
     if args.get("bpm") in (None, "") and bar != 1:
@@ -200,10 +201,12 @@ def _set_tempo(song: Song, args: dict[str, Any]) -> None:
         if args.get("ramp"):
             point["ramp"] = True
         song.tempo = sorted([*rest, point], key=lambda t: t["bar"])
-    _cover(song)
+    if covering:
+        _cover(song)
 
 
 def _set_meter(song: Song, args: dict[str, Any]) -> None:
+    covering = _covering(song)
     bar = int(args.get("bar", 1))
     rest = [m for m in song.meters if m["bar"] != bar]
     if args.get("meter") in (None, "") and bar != 1:
@@ -214,7 +217,8 @@ def _set_meter(song: Song, args: dict[str, Any]) -> None:
         if signature.grouping:
             meter["grouping"] = list(signature.grouping)
         song.meters = sorted([*rest, meter], key=lambda m: m["bar"])
-    _cover(song)
+    if covering:
+        _cover(song)
 
 
 def _set_bar1(song: Song, args: dict[str, Any]) -> None:
@@ -222,8 +226,22 @@ def _set_bar1(song: Song, args: dict[str, Any]) -> None:
     seconds = float(song.bar1_s) + float(args["by_ms"]) / 1000 if "by_ms" in args else float(args["seconds"])
     if not -60 <= seconds <= 3600:
         raise refuse("bar1-range", f"Bar 1 at {seconds:g} s cannot be: it lies between −60 and 3600 s.")
+    covering = _covering(song)
     song.bar1_s = f"{seconds:.6f}".rstrip("0").rstrip(".")
-    _cover(song)
+    if covering:
+        _cover(song)
+
+
+def _covering(song: Song) -> bool:
+    """Whether the song is as long as its stems make it, and should stay so.
+
+    A song without stems grows with its first one unless it was divided into sections before.
+    """
+    sections = _sections(song)
+    seconds = longest_seconds(song)
+    if not seconds:
+        return len(sections) <= 1
+    return sum(s.bars for s in sections) == core_song(song).grid.bars_to_cover(seconds)
 
 
 def _cover(song: Song) -> None:
@@ -283,11 +301,13 @@ def _click(raw: dict[str, Any]) -> dict[str, Any]:
 
 def _add_stem(song: Song, args: dict[str, Any]) -> None:
     """Used by import, once the sound is ready."""
+    covering = _covering(song)
     Stem.objects.create(
         song=song, audio=Audio.objects.get(pk=args["audio"], band=song.band), name=free_name(song, args["name"]), file_name=args["file_name"][:255],
         group=args["group"], purpose="full_mix" if args["group"] == "full_mix" else "always", position=song.stems.count(),
     )  # fmt: skip
-    _cover(song)
+    if covering:
+        _cover(song)
 
 
 def free_name(song: Song, name: str) -> str:

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from upbeat.audio.measure import Measured, Meter
+from upbeat.audio.prepare import planar_float
 from upbeat.audio.read import Source
 from upbeat.errors import Problem
 
@@ -16,7 +17,7 @@ def measure_file(path: str | os.PathLike[str], name: str | None = None) -> Measu
     with Source(path, name) as source:
         meter = Meter(source.sample_rate, source.channels)
         for block in source.blocks():
-            meter.push(block)
+            meter.push(planar_float(block))
         return meter.result(source)
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from upbeat.audio.kernels import extremes
+
 BASE = 256
 
 
@@ -11,25 +13,24 @@ class PeakBuilder:
     """Gathers peaks from blocks of any length; channels are drawn as one."""
 
     def __init__(self) -> None:
-        self._rest = np.zeros((0, 2), dtype=np.float32)
+        self._rest: np.ndarray | None = None
         self._parts: list[np.ndarray] = []
 
-    def push(self, block: np.ndarray) -> None:
-        """Add (frames, channels) of int16 or float32."""
-        scale = np.float32(1 / 32768 if block.dtype == np.int16 else 1)
-        pair = np.stack((block.min(axis=1), block.max(axis=1)), axis=1).astype(np.float32) * scale
-        pair = np.concatenate((self._rest, pair)) if len(self._rest) else pair
-        whole = len(pair) // BASE * BASE
+    def push(self, planar: np.ndarray) -> None:
+        """Add (channels, frames) of float32."""
+        line = planar if self._rest is None else np.concatenate((self._rest, planar), axis=1)
+        whole = line.shape[1] // BASE * BASE
         if whole:
-            groups = pair[:whole].reshape(-1, BASE, 2)
-            self._parts.append(np.stack((groups[:, :, 0].min(axis=1), groups[:, :, 1].max(axis=1)), axis=1))
-        self._rest = pair[whole:]
+            low, high = (np.empty((len(line), whole // BASE), dtype=np.float32) for _ in range(2))
+            extremes(np.ascontiguousarray(line[:, :whole]), BASE, low, high)
+            self._parts.append(np.stack((low.min(axis=0), high.max(axis=0)), axis=1))
+        self._rest = line[:, whole:]
 
     def result(self) -> np.ndarray:
         """int8 (groups, 2): least and greatest in steps of 1/127, rounded outwards."""
         parts = list(self._parts)
-        if len(self._rest):
-            parts.append(np.array([[self._rest[:, 0].min(), self._rest[:, 1].max()]], dtype=np.float32))
+        if self._rest is not None and self._rest.shape[1]:
+            parts.append(np.array([[self._rest.min(), self._rest.max()]], dtype=np.float32))
         pairs = np.concatenate(parts) if parts else np.zeros((0, 2), dtype=np.float32)
         outwards = np.stack((np.floor(pairs[:, 0] * 127), np.ceil(pairs[:, 1] * 127)), axis=1)
         result: np.ndarray = np.clip(outwards, -127, 127).astype(np.int8)

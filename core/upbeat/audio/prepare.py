@@ -39,28 +39,35 @@ def prepare(path: str | os.PathLike[str], out: str | os.PathLike[str], sample_ra
         meter = Meter(source.sample_rate, source.channels)
         peaks = PeakBuilder()
         with WavWriter(out, sample_rate, source.channels, np.int16 if exact else np.float32) as writer:
-            for block in _resampled(_metered(source, meter, exact, progress), source, sample_rate):
-                peaks.push(block)
+            for block, planar in _decoded(source, meter, exact, sample_rate, progress):
+                peaks.push(planar)
                 writer.write(block)
             frames = writer.frames
         return Prepared(frames, source.channels, "int16" if exact else "float32", peaks.result(), meter.result(source))
 
 
-def _metered(source: Source, meter: Meter, exact: bool, progress: Progress | None) -> Iterator[np.ndarray]:
+def _decoded(source: Source, meter: Meter, exact: bool, sample_rate: int, progress: Progress | None) -> Iterator[tuple[np.ndarray, np.ndarray]]:
+    """Blocks as they are to be written, each with itself as (channels, frames) float32; measured on the way."""
+    stream = None if source.sample_rate == sample_rate else soxr.ResampleStream(source.sample_rate, sample_rate, source.channels, dtype="float32", quality="VHQ")
     done = 0
     for block in source.blocks("int16" if exact else "float32"):
-        meter.push(block.astype(np.float32) / np.float32(32768) if exact else block)
+        planar = planar_float(block)
+        meter.push(planar)
         done += len(block)
         if progress:
             progress(min(1.0, done / max(1, source.frames)))
-        yield block
+        if stream is None:
+            yield block, planar
+        else:
+            part = stream.resample_chunk(block)
+            yield part, planar_float(part)
+    if stream is not None:
+        part = stream.resample_chunk(np.zeros((0, source.channels), dtype=np.float32), last=True)
+        yield part, planar_float(part)
 
 
-def _resampled(blocks: Iterator[np.ndarray], source: Source, sample_rate: int) -> Iterator[np.ndarray]:
-    if source.sample_rate == sample_rate:
-        yield from blocks
-        return
-    stream = soxr.ResampleStream(source.sample_rate, sample_rate, source.channels, dtype="float32", quality="VHQ")
-    for block in blocks:
-        yield stream.resample_chunk(block)
-    yield stream.resample_chunk(np.zeros((0, source.channels), dtype=np.float32), last=True)
+def planar_float(block: np.ndarray) -> np.ndarray:
+    """(frames, channels) of int16 or float32 as contiguous (channels, frames) float32."""
+    if block.dtype == np.int16:
+        return np.multiply(block.T, np.float32(1 / 32768), dtype=np.float32, order="C")
+    return np.ascontiguousarray(block.T, dtype=np.float32)

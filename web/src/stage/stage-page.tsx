@@ -2,11 +2,12 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
-import { useDescribed } from "@/api/queries";
+import { useDescribed, usePlayers } from "@/api/queries";
 import { clock } from "@/lib/format";
 import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
 
+import { BarStrip } from "./bar-strip";
 import { isPlaying, type Playing, type When } from "./engine-state";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
@@ -14,6 +15,7 @@ import { Now } from "./now";
 import { Road } from "./road";
 import { StageOrder } from "./stage-order";
 import { StageSide } from "./stage-side";
+import { StemsNow } from "./stems-now";
 import { Transport } from "./transport";
 import { useStage } from "./use-stage";
 import { useStageKeys } from "./use-stage-keys";
@@ -65,6 +67,7 @@ function Clock() {
 
 function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof useStage> }) {
   const described = useDescribed(`${state.show}/${state.loads}`);
+  const players = usePlayers();
   const [when, setWhen] = useState<When>("section_end");
   const show = described.data;
   const playing = state.status === "playing" || state.status === "count_in";
@@ -78,6 +81,8 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
         <Now entry={entry} state={state} />
         <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} takeBack={() => stage.press("take_back")} />
         <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
+        <BarStrip entry={entry} state={state} />
+        <StemsNow entry={entry} state={state} away={show.away} players={players.data ?? []} />
         <WhenChoice when={when} setWhen={setWhen} state={state} />
         <Transport state={state} entry={entry} entries={show.entries} when={when} press={stage.press} holding={keys.holding} />
       </div>

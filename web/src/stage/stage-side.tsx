@@ -85,7 +85,7 @@ function Meter({ number, name, level, idle }: { number: number; name: string; le
   const now = performance.now();
   if (db >= held.current.db || now - held.current.at > 2000) held.current = { db, at: now };
   const part = (x: number) => `${Math.max(0, Math.min(1, (x - FLOOR) / -FLOOR)) * 100}%`;
-  const text = db > FLOOR ? signed(held.current.db) : t("stage.silent");
+  const text = held.current.db > FLOOR ? signed(held.current.db) : t("stage.silent");
   return (
     <li className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 ${idle ? "opacity-60" : ""}`} data-level={db > FLOOR ? db.toFixed(1) : ""}>
       <b>{number}</b>

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from concurrent.futures import ProcessPoolExecutor
+from functools import partial
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import transaction
+from django.db import connections, transaction
+from django.utils.text import slugify
 
 from exchange.models import Upload
 from exchange.tasks import import_stem
@@ -41,12 +44,17 @@ class Command(BaseCommand):
             return
         user_named("Hakon", band, "sound")
         players = {n: Player.objects.create(band=band, name=n, part=p, position=i) for i, (n, p) in enumerate(PLAYERS)}
-        folder = settings.VAR / "demo"
-        with ProcessPoolExecutor(2) as pool:
-            written = list(pool.map(write_stems, SONGS, [folder / str(i) for i in range(len(SONGS))]))
-        songs = [_song(band, user, players, made, files) for made, files in zip(SONGS, written, strict=True)]
+        # Each process composes a song and imports it; a connection must not be shared by two.
+        connections.close_all()
+        with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
+            songs = list(pool.map(partial(_composed, band, user, players), SONGS))
         rig = _outputs(band, feeds)
         _show(band, songs, rig, [players["Pilar"]])
+
+
+def _composed(band: Band, user: Any, players: dict[str, Player], made: DemoSong) -> Song:
+    folder = settings.VAR / "demo" / slugify(made.title)
+    return _song(band, user, players, made, write_stems(made, folder))
 
 
 def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, files: list[Path]) -> Song:
