@@ -12,6 +12,9 @@ from typing import Any
 
 from upbeat.errors import Problem, Refused, refuse
 
+# A small product is done before a second thread wakes; threads only cost here.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
 
 def _inspect(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.audio.inspect import inspect
@@ -24,8 +27,9 @@ def _inspect(args: argparse.Namespace) -> dict[str, Any]:
 
 def _bounce(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.audio.pcm import WavWriter
-    from upbeat.show.bounce import play, read_presses
+    from upbeat.show.bounce import read_presses, rehearse
     from upbeat.show.bundle import open_bundle
+    from upbeat.show.cores import render_on_every_core
     from upbeat.show.ready import make_ready
 
     out = Path(args.out)
@@ -41,8 +45,9 @@ def _bounce(args: argparse.Namespace) -> dict[str, Any]:
         part = out / "sockets.wav.part"
         try:
             with WavWriter(part, show.sample_rate, len(show.routing.sockets)) as writer:
-                entry = None if args.entry is None else args.entry - 1
-                events = play(ready, presses, lambda block: writer.write(block.T), entry)
+                spans, events = rehearse(ready, presses, None if args.entry is None else args.entry - 1)
+                writer.skip(spans[-1].end if spans else 0)
+                render_on_every_core(ready, spans, part)
             told = {"sample_rate": show.sample_rate, "sockets": [s.number for s in show.routing.sockets], "events": events}
             (out / "events.json").write_text(json.dumps(told, ensure_ascii=False))
             part.replace(out / "sockets.wav")

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import os
+import queue
+import sys
 import threading
 import time
 from collections.abc import Callable
@@ -245,12 +247,7 @@ class Engine:
 
     def _checkpoint(self, event: dict[str, Any]) -> None:
         place = {"show": self.show_id, "entry": event["entry"], "step": event["step"], "bar": event["bar"], "pulled": self.state.house_pulled}
-        part = self.folder / "checkpoint.part"
-        try:
-            part.write_text(json.dumps(place))
-            part.replace(self.folder / "checkpoint.json")
-        except OSError as error:
-            self._log.add({"frame": self.state.head, "kind": "fault", "message": f"checkpoint: {error.strerror}"})
+        self._log.checkpoint(place)
 
     def _resume_checkpoint(self) -> None:
         """After a crash: stand stopped at the bar that was playing; never start (rule P4)."""
@@ -279,32 +276,53 @@ class Engine:
     def close(self) -> None:
         """An orderly end: nothing to recover."""
         self.device.stop()
-        (self.folder / "checkpoint.json").unlink(missing_ok=True)
         self._log.close()
+        (self.folder / "checkpoint.json").unlink(missing_ok=True)
 
 
 class NightLog:
-    """What was really played, when: one JSON line for each event (rule P5)."""
+    """What was really played, when: one JSON line for each event (rule P5), and the checkpoint of every bar.
+
+    Written on a thread of its own: a disk that is busy must not hold up the music. A full one is
+    told once and then forgotten.
+    """
 
     def __init__(self, path: Path):
         self.path = path
-        self._file = open(path, "a", encoding="utf-8", buffering=1 << 16)
-        self._flushed = time.monotonic()
+        self._file = open(path, "a", encoding="utf-8")
+        self._queue: queue.SimpleQueue[tuple[str, str] | None] = queue.SimpleQueue()
+        self._thread = threading.Thread(target=self._write, name="night-log", daemon=True)
+        self._thread.start()
 
     def open(self, show: str | None, folder: str) -> None:
         self.add({"frame": 0, "kind": "loaded", "show": show, "folder": folder})
-        (self.path.parent / "loaded.json").write_text(json.dumps({"show": show, "folder": folder}))
+        self._queue.put(("loaded.json", json.dumps({"show": show, "folder": folder})))
 
     def add(self, event: dict[str, Any]) -> None:
-        try:
-            self._file.write(json.dumps({"at": round(time.time(), 3), **event}, ensure_ascii=False) + "\n")
-            if event["kind"] != "bar" or time.monotonic() - self._flushed > 1:
-                self._file.flush()
-                self._flushed = time.monotonic()
-        except OSError:
-            pass  # a full disk must not stop the music
+        self._queue.put(("", json.dumps({"at": round(time.time(), 3), **event}, ensure_ascii=False) + "\n"))
+
+    def checkpoint(self, place: dict[str, Any]) -> None:
+        self._queue.put(("checkpoint.json", json.dumps(place)))
+
+    def _write(self) -> None:
+        while (job := self._queue.get()) is not None:
+            name, text = job
+            try:
+                if name:
+                    part = self.path.parent / f"{name}.part"
+                    part.write_text(text)
+                    part.replace(self.path.parent / name)
+                else:
+                    self._file.write(text)
+                    if self._queue.empty():
+                        self._file.flush()
+            except OSError as error:
+                print(f"The night log cannot be written: {error.strerror}.", file=sys.stderr)
 
     def close(self) -> None:
+        """Write what is left."""
+        self._queue.put(None)
+        self._thread.join()
         try:
             self._file.close()
         except OSError:

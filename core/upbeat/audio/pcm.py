@@ -48,6 +48,12 @@ class WavWriter:
         self._file.write(np.ascontiguousarray(block, dtype=self.dtype).data)
         self.frames += len(block)
 
+    def skip(self, frames: int) -> None:
+        """Leave room for ``frames`` that others write with :func:`seek_frame` and :func:`write_block`."""
+        self.frames += frames
+        self._file.flush()
+        self._file.truncate(_HEADER + self.frames * self.channels * self.dtype.itemsize)
+
     def flush(self) -> None:
         """Make what was written so far a whole file."""
         end = self._file.tell()
@@ -68,6 +74,16 @@ class WavWriter:
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         self.close()
+
+
+def seek_frame(file: BinaryIO, frame: int, channels: int) -> None:
+    """Go to a frame of a float32 file that a :class:`WavWriter` made."""
+    file.seek(_HEADER + frame * channels * 4)
+
+
+def write_block(file: BinaryIO, block: np.ndarray) -> None:
+    """Write (frames, channels) as float32 where the file stands."""
+    file.write(np.ascontiguousarray(block, dtype="<f4").data)
 
 
 def map_pcm(path: str | os.PathLike[str]) -> tuple[np.ndarray, int] | None:

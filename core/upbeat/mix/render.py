@@ -15,9 +15,11 @@ import numpy as np
 from upbeat.form.plan import ShowPlan
 from upbeat.form.song import Stem
 from upbeat.form.transport import Fade, Slice, Span
+from upbeat.mix.product import Lane, Ramped
 from upbeat.mix.routing import Column, Routing, feed_rows, socket_rows
 from upbeat.mix.sounding import stem_gain
 
+_STRETCH = 8192  # frames
 RAMP_S, PULL_S, RETURN_S = 0.005, 0.080, 0.020  # rule M1
 
 
@@ -51,55 +53,6 @@ class ShowAudio:
     words: Mapping[tuple[str, bool], np.ndarray] = field(default_factory=dict)
 
 
-class _Ramped:
-    """A matrix that reaches each new value in a straight line."""
-
-    def __init__(self, matrix: np.ndarray):
-        self.now = self.target = matrix
-        self.done = self.length = 0
-        self._live: list[bool] | None = None
-
-    def to(self, matrix: np.ndarray, frames: int) -> None:
-        if matrix is self.target:
-            return
-        if self.done < self.length:
-            part = np.float32(self.done / self.length)
-            self.now = self.now + (self.target - self.now) * part
-        else:
-            self.now = self.target
-        self.target, self.done, self.length = matrix, 0, max(1, frames)
-        self._live = None
-
-    def live(self) -> list[bool]:
-        """Which columns are heard at all (during a ramp: before or after it)."""
-        if self._live is None:
-            self._live = np.logical_or(self.target.any(axis=0), self.now.any(axis=0)).tolist()
-        return self._live
-
-    def skip(self, frames: int) -> None:
-        """Let time pass without sound."""
-        if self.done < self.length:
-            self.done = min(self.length, self.done + frames)
-            self._arrived()
-
-    def _arrived(self) -> None:
-        if self.done >= self.length:
-            self.now, self._live = self.target, None
-
-    def add(self, sources: np.ndarray, out: np.ndarray) -> None:
-        """Add the product of the matrix and (columns, frames) to (rows, frames)."""
-        n = sources.shape[1]
-        k = min(n, self.length - self.done)
-        if k > 0:
-            up = (np.arange(self.done + 1, self.done + k + 1, dtype=np.float32)) / self.length
-            old, new = self.now @ sources[:, :k], self.target @ sources[:, :k]
-            out[:, :k] += old + (new - old) * up
-            self.done += k
-            self._arrived()
-        if k < n:
-            out[:, k:] += self.target @ sources[:, k:]
-
-
 class _Shot:
     """A click or a word under way; ``row`` 0 is the click, 1 the cues."""
 
@@ -122,12 +75,13 @@ class Renderer:
         self.taps: tuple[str, ...] = tuple(taps)
         self._columns = [[Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan) for s in e.stems for c in range(s.pcm.shape[1])] for e in audio.entries]
         self._matrices: dict[tuple, np.ndarray] = {}
-        self._voices: dict[int, _Ramped] = {}
-        self._guides: _Ramped | None = None
+        self._voices: dict[int, Ramped] = {}
+        self._guides: Ramped | None = None
         self._shots: list[_Shot] = []
         self._pulled = False
         self._delays = self._socket_delays()
-        self._scratch = np.zeros((max((len(c) for c in self._columns), default=1) or 1, 256), dtype=np.float32)
+        self._channels = [[s.pcm.shape[1] for s in e.stems] for e in audio.entries]
+        self._scratch = np.zeros(0, dtype=np.float32)
 
     @property
     def rows(self) -> int:
@@ -190,40 +144,43 @@ class Renderer:
         matrix = self._matrix(s.entry, s.step, span.house_pulled, span.fallback)
         voice = self._voices.get(s.run)
         if voice is None:
+            voice = self._voices[s.run] = Ramped(matrix, self._channels[s.entry])
             before = self._voices.get(s.run - 1) if s.joined else None
-            voice = self._voices[s.run] = _Ramped(matrix if before is None else before.target)
             if before is not None:
-                voice.now, voice.done, voice.length = before.now, before.done, before.length
+                voice.follow(before)
         voice.to(matrix, ramp)
-        live = voice.live()
-        if not any(live):
+        if not voice.lanes:
             voice.skip(s.frames)
             return
-        sources = self._sources(s, live)
-        for fade in s.fades:
-            _fade(sources, fade, s.out)
-        at = s.out - span.start
-        voice.add(sources, out[:, at : at + s.frames])
+        # A long span is mixed a stretch at a time, so that the stems' samples stay in the nearest cache.
+        for at in range(0, s.frames, _STRETCH):
+            frames = min(_STRETCH, s.frames - at)
+            sound = voice.mix(self._blocks(s, at, frames, voice.lanes), frames)
+            for fade in s.fades:
+                _fade(sound, fade, s.out + at)
+            place = s.out - span.start + at
+            out[:, place : place + frames] += sound
 
-    def _sources(self, s: Slice, live: list[bool]) -> np.ndarray:
+    def _blocks(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> list[np.ndarray]:
+        """The stems of each lane as float32 (stems, channels * frames), unscaled, from ``at`` frames into the slice."""
         stems = self.audio.entries[s.entry].stems
-        if self._scratch.shape[1] < s.frames:
-            self._scratch = np.zeros((self._scratch.shape[0], s.frames), dtype=np.float32)
-        buffer = self._scratch[: len(live), : s.frames]
-        column = 0
-        for stem in stems:
-            after = column + stem.pcm.shape[1]
-            if True in live[column:after]:
-                _read(stem, s.src, buffer[column:after])
-            else:
-                buffer[column:after] = 0
-            column = after
-        return buffer
+        size = sum(len(lane.stems) * lane.channels for lane in lanes) * frames
+        if len(self._scratch) < size:
+            self._scratch = np.zeros(size, dtype=np.float32)
+        blocks, used = [], 0
+        for lane in lanes:
+            length = len(lane.stems) * lane.channels * frames
+            block = self._scratch[used : used + length].reshape(len(lane.stems), lane.channels * frames)
+            used += length
+            for row, i in zip(block, lane.stems, strict=True):
+                _read(stems[i], s.src + at, row.reshape(frames, lane.channels))
+            blocks.append(block)
+        return blocks
 
     def _render_guides(self, span: Span, out: np.ndarray, ramp: int) -> None:
         matrix = self._guide_matrix(span.house_pulled)
         if self._guides is None:
-            self._guides = _Ramped(matrix)
+            self._guides = Ramped(matrix, (1, 1))
         self._guides.to(matrix, ramp)
         if span.silence is not None:
             for shot in self._shots:
@@ -235,14 +192,15 @@ class Renderer:
             sound = self.audio.words.get((word.text, word.fast))
             if sound is not None:
                 self._shots.append(_Shot(word.start, sound, 1, 1.0))
-        if not self._shots:
+        if not self._shots or not self._guides.lanes:
+            self._shots = [s for s in self._shots if s.until > span.end]
             self._guides.skip(span.end - span.start)
             return
         sources = np.zeros((2, span.end - span.start), dtype=np.float32)
         for shot in self._shots:
             _play(shot, span, sources, round(RAMP_S * self.plan.sample_rate))
         self._shots = [s for s in self._shots if s.until > span.end]
-        self._guides.add(sources, out)
+        out += self._guides.mix([sources[list(lane.stems)] for lane in self._guides.lanes], sources.shape[1])
 
     def _socket_delays(self) -> dict[int, _DelayLine]:
         row = {s.number: i for i, s in enumerate(self.routing.sockets)}
@@ -264,33 +222,33 @@ class _DelayLine:
         return line[: len(block)]
 
 
-def _read(stem: StemAudio, src: int, rows: np.ndarray) -> None:
-    """Copy frames from ``src`` (less the stem's delay) into (channels, frames); silence outside."""
-    frames = rows.shape[1]
+def _read(stem: StemAudio, src: int, into: np.ndarray) -> None:
+    """Copy frames from ``src`` (less the stem's delay) into (frames, channels); silence outside."""
+    frames = len(into)
     first = src - stem.delay
     if first >= 0 and first + frames <= len(stem.pcm):
-        np.copyto(rows, stem.pcm[first : first + frames].T)
+        np.copyto(into, stem.pcm[first : first + frames])
         return
     a, b = max(first, 0), min(first + frames, len(stem.pcm))
     if a >= b:
-        rows[:] = 0
+        into[:] = 0
         return
-    rows[:, : a - first] = 0
-    rows[:, b - first :] = 0
-    np.copyto(rows[:, a - first : b - first], stem.pcm[a:b].T)
+    into[: a - first] = 0
+    into[b - first :] = 0
+    np.copyto(into[a - first : b - first], stem.pcm[a:b])
 
 
-def _fade(sources: np.ndarray, fade: Fade, out: int) -> None:
+def _fade(sound: np.ndarray, fade: Fade, out: int) -> None:
     """Equal power: sine up, cosine down, so that both sides of a seam keep their summed power."""
-    n = sources.shape[1]
+    n = sound.shape[1]
     a, b = max(0, fade.start - out), min(n, fade.start + fade.length - out)
     if a < b:
         x = (np.arange(a, b) + (out - fade.start) + 0.5) / fade.length
-        sources[:, a:b] *= (np.sin if fade.up else np.cos)(np.pi / 2 * x).astype(np.float32)
+        sound[:, a:b] *= (np.sin if fade.up else np.cos)(np.pi / 2 * x).astype(np.float32)
     if fade.up and a > 0:
-        sources[:, : min(a, n)] = 0
+        sound[:, : min(a, n)] = 0
     if not fade.up and b < n:
-        sources[:, max(0, b) :] = 0
+        sound[:, max(0, b) :] = 0
 
 
 def _play(shot: _Shot, span: Span, sources: np.ndarray, fade: int) -> None:

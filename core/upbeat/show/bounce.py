@@ -14,8 +14,9 @@ from upbeat.mix.render import Renderer
 from upbeat.show.ready import ReadyShow
 from upbeat.time.tempo import to_frame
 
-BLOCK = 8192
+BLOCK = 32768
 MAX_HOURS = 12
+MEMORY_S = 6.0  # the longest word and the longest delay of a socket, with room to spare
 VOICES = ("accent", "beat", "division", "count_in")
 
 
@@ -41,10 +42,8 @@ def read_presses(raw: object, sample_rate: int) -> list[TimedPress]:
     return sorted(presses, key=lambda p: p.frame)
 
 
-def play(
-    ready: ReadyShow, presses: Sequence[TimedPress] | None, sink: Callable[[np.ndarray], None], only_entry: int | None = None, renderer: Renderer | None = None
-) -> list[dict[str, Any]]:
-    """Play a show into ``sink``, which takes (rows, frames) blocks; returns every event by frame.
+def rehearse(ready: ReadyShow, presses: Sequence[TimedPress] | None, only_entry: int | None = None) -> tuple[list[Span], list[dict[str, Any]]]:
+    """A show played on paper: every span from the first to the last, and every event by frame.
 
     Without presses each song starts as soon as the one before is over, and a vamp is released in
     its first round. With them, only they are done (and go at 0 if none of them is go); after the
@@ -53,13 +52,12 @@ def play(
     plan = ready.plan
     if not plan.entries or (only_entry is not None and not 0 <= only_entry < len(plan.entries)):
         raise refuse("entry-unknown", "The setlist has no such entry." if plan.entries else "The show has no songs: put some in the setlist.")
-    renderer = renderer or ready.renderer()
     state = State(entry=only_entry or 0)
     queue = list(presses or [])
     if not any(p.name == "go" for p in queue):
         queue.insert(0, TimedPress(0, "go", {}))
     events: list[dict[str, Any]] = []
-    out = np.zeros((renderer.rows, BLOCK), dtype=np.float32)
+    spans: list[Span] = []
     limit = MAX_HOURS * 3600 * plan.sample_rate
     while state.head < limit:
         while queue and queue[0].frame <= state.head:
@@ -72,11 +70,36 @@ def play(
         state, span = advance(plan, state, frames)
         if only_entry is not None and state.run is not None and state.run.entry != only_entry:
             state = State(head=state.head, entry=only_entry, past=state.past, finished=True, runs=state.runs)
-        block = out[:, :frames]
-        renderer.render(span, block)
-        sink(block)
+        spans.append(span)
         events += _events(span)
-    return sorted(events, key=lambda e: e["frame"])
+    return spans, sorted(events, key=lambda e: e["frame"])
+
+
+def render(renderer: Renderer, spans: Sequence[Span], sink: Callable[[np.ndarray], None], first: int = 0) -> None:
+    """Render spans from index ``first`` on into ``sink``, which takes (rows, frames) blocks and may keep them.
+
+    A renderer remembers no further back than its longest sound and delay, so that rendering may
+    begin anywhere: what comes ``MEMORY_S`` before is rendered too, and not kept.
+    """
+    if first >= len(spans):
+        return
+    since = spans[first].start - round(MEMORY_S * renderer.plan.sample_rate)
+    for i, span in enumerate(spans):
+        if span.end <= since:
+            continue
+        block = np.empty((renderer.rows, span.end - span.start), dtype=np.float32)
+        renderer.render(span, block)
+        if i >= first:
+            sink(block)
+
+
+def play(
+    ready: ReadyShow, presses: Sequence[TimedPress] | None, sink: Callable[[np.ndarray], None], only_entry: int | None = None, renderer: Renderer | None = None
+) -> list[dict[str, Any]]:
+    """Play a show into ``sink``, as :func:`rehearse` and :func:`render` do; returns every event by frame."""
+    spans, events = rehearse(ready, presses, only_entry)
+    render(renderer or ready.renderer(), spans, sink)
+    return events
 
 
 def _apply(plan: Any, state: State, timed: TimedPress, events: list[dict[str, Any]]) -> State:

@@ -84,11 +84,13 @@ def needed_words(show: Show) -> list[str]:
     from upbeat.time.meter import counted
 
     names: list[str] = []
-    most = 1
+    most = 0
     for entry in show.entries:
         song = show.songs[entry.song]
-        names += [step.cue or song.section(step.section).spoken for step in song.form(entry.form).steps]
-        most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
+        if song.calls:
+            names += [step.cue or song.section(step.section).spoken for step in song.form(entry.form).steps]
+        if song.calls or (song.count_in.aloud and song.count_in.bars):
+            most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
     return spoken_words(names, most)
 
 

@@ -1,0 +1,92 @@
+"""The engine under load: eight stereo stems to fourteen sockets, both cores kept busy by others.
+
+``.venv/bin/python benchmarks/engine.py [--minutes 10] [--idle]`` prints the engine's share of one
+core and its dropouts. The busy processes run at normal priority.
+"""
+
+from __future__ import annotations
+
+import argparse
+import multiprocessing
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))
+
+from material import write_show
+
+from playout.client import EngineClient, EngineSilent
+
+
+def burn() -> None:
+    x = 1.0
+    while True:
+        x = x * 1.0000001 % 7
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+def cpu_seconds(pid: int) -> float:
+    fields = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()
+    return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+
+def stolen() -> float:
+    """Seconds that the machine below took away from this one (steal in /proc/stat)."""
+    return int(Path("/proc/stat").read_text().split("\n")[0].split()[8]) / os.sysconf("SC_CLK_TCK")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--minutes", type=float, default=10)
+    parser.add_argument("--idle", action="store_true", help="without the busy processes")
+    args = parser.parse_args()
+    with tempfile.TemporaryDirectory() as temporary:
+        folder = Path(temporary)
+        write_show(folder / "show", sockets=14, seconds=240)
+        control, state = free_port(), free_port()
+        command = [sys.executable, "-m", "playout.main", "--control", str(control), "--state", str(state), "--folder", str(folder / "engine"), "--channels", "14"]
+        engine = subprocess.Popen(command)
+        others = [multiprocessing.Process(target=burn, daemon=True) for _ in range(0 if args.idle else os.cpu_count() or 2)]
+        try:
+            with EngineClient(control, state) as client:
+                wait_for(client)
+                print("loaded:", client.load(str(folder / "show"), "measured")["ok"])
+                client.press("go")
+                time.sleep(2)
+                for other in others:
+                    other.start()
+                began, cpu, before, steal = time.monotonic(), cpu_seconds(engine.pid), client.ask("state")["state"]["dropouts"], stolen()
+                time.sleep(args.minutes * 60)
+                lasted = time.monotonic() - began
+                share = (cpu_seconds(engine.pid) - cpu) / lasted
+                told = client.ask("state")["state"]
+                print(f"{told['status']} for {lasted / 60:.1f} min, {len(others)} busy processes beside it")
+                print(f"{share:.1%} of one core; {told['dropouts'] - before} dropouts; {stolen() - steal:.1f} s taken away by the machine below")
+        finally:
+            for other in others:
+                other.kill()
+            engine.terminate()
+            engine.wait()
+
+
+def wait_for(client: EngineClient) -> None:
+    for _ in range(100):
+        try:
+            client.ask("ping")
+            return
+        except EngineSilent:
+            time.sleep(0.1)
+
+
+if __name__ == "__main__":
+    main()
