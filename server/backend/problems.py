@@ -9,6 +9,7 @@ from rest_framework.response import Response
 from rest_framework.views import set_rollback
 
 from backend.conflict import Conflict
+from backend.security import SIGN_IN
 from upbeat.errors import Problem, Refused
 
 
@@ -22,8 +23,8 @@ def answer(error: Exception, context: dict[str, Any]) -> Response | None:
         return Response({"problems": [Problem("changed-meanwhile", str(error)).as_dict()], "current": error.current}, status=status.HTTP_409_CONFLICT)
     if isinstance(error, Http404):
         error = exceptions.NotFound("That is not there, or not yours.")
-    if isinstance(error, PermissionDenied):
-        error = exceptions.PermissionDenied()
+    if isinstance(error, PermissionDenied | exceptions.NotAuthenticated):
+        error = exceptions.PermissionDenied(SIGN_IN)
     if isinstance(error, exceptions.APIException):
         set_rollback()
         return Response({"problems": list(_flat(error.detail))}, status=error.status_code)

@@ -1,9 +1,10 @@
-"""What a page of ours may load and run: its own files, nothing else."""
+"""Who may come in, and what a page of ours may load and run: its own files, nothing else."""
 
 from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
 
+SIGN_IN = "Sign in first: use the link that ./start prints, or ask a member of the band for one."
 POLICY = (
     "default-src 'self'; connect-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; object-src 'none'"

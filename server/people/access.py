@@ -9,6 +9,7 @@ from rest_framework import serializers
 from rest_framework.permissions import BasePermission
 from rest_framework.request import Request
 
+from backend.security import SIGN_IN
 from people.models import Band, band_of
 
 if TYPE_CHECKING:
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
 class InABand(BasePermission):
     """Signed in, and in a band; the band is put on the request."""
 
-    message = "Sign in first: use the link that ./start prints, or ask a member of the band for one."
+    message = SIGN_IN
 
     def has_permission(self, request: Request, view: APIView) -> bool:
         band = band_of(request.user)

@@ -103,7 +103,8 @@ class TruePeak:
         # gives the samples back (a Nyquist filter), so that only the phases between are worked out.
         taps = np.sinc((np.arange(self.TAPS + 1) - self.TAPS / 2) / self.factor) * np.kaiser(self.TAPS + 1, 5.0)
         taps *= self.factor / taps.sum()
-        self._phases = np.array([taps[p :: self.factor][::-1] for p in range(1, self.factor)], dtype=np.float32)
+        phases = [taps[p :: self.factor][::-1] for p in range(1, self.factor)]
+        self._phases = np.array(phases, dtype=np.float32).reshape(len(phases), -1 if phases else 1)
         self._bound = float(np.abs(self._phases).sum(axis=1).max(initial=1.0))
         self._tail = np.zeros((channels, self.TAPS // self.factor + 1), dtype=np.float32)
         self.peak = 0.0

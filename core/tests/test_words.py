@@ -1,0 +1,89 @@
+"""Rules Q1 to Q3, Q6: section calls on the beats, by where they are heard."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from material import RATE, ready, show, song
+
+from upbeat.cues.onset import perceived_onset
+from upbeat.cues.place import COUNTS, WordLength, place_call
+from upbeat.cues.speech import make_words, speak
+from upbeat.errors import Refused
+from upbeat.show.bounce import play
+
+BEAT = RATE // 2
+
+
+def lengths(name_frames, count_frames=12_000, onset=1_000):
+    words = {"Chorus": name_frames, **dict.fromkeys(COUNTS, count_frames)}
+    return {t: (WordLength(n, onset), WordLength(int(n / 1.3), int(onset / 1.3))) for t, n in words.items()}
+
+
+def call(name_frames, beats=8, per_bar=4, **more):
+    frames = [i * BEAT for i in range(beats)]
+    return place_call("Chorus", frames[-per_bar:], frames[:-per_bar], beats * BEAT, lengths(name_frames, **more))
+
+
+def test_q1_a_short_name_takes_the_first_beat_and_the_count_leads_in():
+    words = call(20_000)
+    assert [(w.text, w.beat // BEAT) for w in words] == [("Chorus", 4), ("two", 5), ("three", 6), ("four", 7)]
+
+
+def test_q1_a_longer_name_takes_the_beats_it_covers():
+    assert [w.text for w in call(40_000)] == ["Chorus", "three", "four"]
+
+
+def test_q1_a_name_too_long_for_the_bar_begins_earlier():
+    words = call(3 * BEAT)
+    assert words[0].beat < 4 * BEAT
+    assert [w.text for w in words[1:]][-1] == "four"
+    assert len(words) >= 3
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.integers(3_000, 150_000), st.integers(3_000, 40_000), st.integers(0, 3_000), st.integers(3, 5))
+def test_q1_words_never_overlap_and_end_before_the_bar_line(name, counts, onset, per_bar):
+    words = call(name, beats=2 * per_bar, per_bar=per_bar, count_frames=counts, onset=onset)
+    assert all(a.end <= b.start for a, b in zip(words, words[1:], strict=False))
+    assert all(w.end <= 2 * per_bar * BEAT for w in words)
+    assert all(w.beat % BEAT == 0 for w in words)
+
+
+def test_q2_a_word_is_heard_on_its_beat(tmp_path):
+    sound = []
+    r = ready(show(song(calls=True)), tmp_path, speak=True)
+    events = play(r, None, sound.append)
+    cues = np.concatenate(sound, axis=1)[3]
+    words = [e for e in events if e["kind"] == "cue"]
+    assert [w["text"] for w in words][:4] == ["Chorus", "two", "three", "four"]
+    for word in words:
+        # Measured in what leaves the socket, not in what was planned.
+        heard = word["start"] + perceived_onset(cues[word["start"] : word["end"]], RATE)
+        assert abs(heard - word["frame"]) <= 0.005 * RATE
+
+
+def test_q6_words_are_kept_once_made(tmp_path):
+    first = make_words(["Verse"], "en", RATE, tmp_path)
+    made = {p.name: p.stat().st_mtime_ns for p in tmp_path.iterdir()}
+    again = make_words(["Verse"], "en", RATE, tmp_path)
+    assert {p.name: p.stat().st_mtime_ns for p in tmp_path.iterdir()} == made
+    assert all(np.array_equal(a.sound, b.sound) for a, b in zip(first, again, strict=True))
+    plain, fast = (len(w.sound) for w in again)
+    assert plain / 1.35 <= fast <= plain
+
+
+@pytest.mark.parametrize("voice", ["klingonish", "../etc", "", "en; rm"])
+def test_a_voice_that_is_none_gets_a_sentence(voice):
+    with pytest.raises(Refused, match=r"voice"):
+        speak("one", voice, RATE)
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(2_000, 20_000), st.floats(100, 900))
+def test_q2_the_onset_moves_with_the_sound(shift, hz):
+    t = np.arange(RATE // 3) / RATE
+    word = np.sin(2 * np.pi * 900 * t) * np.minimum(1, t / 0.05) * np.sin(2 * np.pi * hz * t) ** 2
+    here = perceived_onset(np.concatenate((np.zeros(1000), word, np.zeros(9000))), RATE)
+    later = perceived_onset(np.concatenate((np.zeros(1000 + shift), word, np.zeros(9000))), RATE)
+    assert abs(later - here - shift) <= 48

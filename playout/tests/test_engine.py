@@ -1,0 +1,187 @@
+"""The engine's process: control, states, recording, crash, what it refuses."""
+
+import json
+import time
+
+import numpy as np
+import pytest
+import soundfile
+from material import RATE, onsets, ramp_stem, show, song, write_wav
+from process import Running
+
+from playout.wire import STATE, pack_tap, unpack_tap
+
+BAR = 2 * RATE
+
+
+@pytest.fixture(scope="module")
+def engine(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("engine")
+    (folder / "evening").mkdir()
+    write_wav(folder / "evening" / "ramp.wav", ramp_stem(9 * BAR))
+    with Running(folder) as running:
+        yield running
+
+
+@pytest.fixture
+def loaded(engine):
+    if engine.state()["status"] in ("playing", "count_in"):
+        engine.client.press("stop")
+    stem = {"id": "r", "name": "Ramp", "file": "ramp.wav", "group": "rhythm", "pan": -1}
+    forms = [{"id": "f", "name": "F", "steps": [{"section": "a"}, {"section": "b", "ending": {"kind": "vamp"}}, {"section": "c", "ending": {"kind": "fine"}}]}]
+    assert engine.load(show(song(stems=[stem], forms=forms, crossfade_ms=0)))["ok"]
+    return engine
+
+
+def test_the_recording_has_click_jump_and_release_on_their_frames(loaded):
+    assert loaded.client.ask("record", on=True)["recording"]
+    assert loaded.client.press("go")["accepted"]
+    loaded.until(lambda s: s["position"]["bar"] == 1 and s["position"]["beat"] == 2)
+    jump = loaded.client.press("go_to", step=1, when="next_bar")
+    assert jump["bar"] == 2
+    loaded.until(lambda s: s["position"]["bar"] == 5)
+    assert loaded.client.press("release")["accepted"]
+    loaded.until(lambda s: s["status"] == "finished")
+    time.sleep(0.3)
+    path = loaded.client.ask("record", on=False)["file"]
+    sound, rate = soundfile.read(path, always_2d=True, dtype="float32")
+    assert rate == RATE
+    clicks = onsets(sound[:, 2])
+    assert set(np.diff(clicks)) == {RATE // 2}
+    heard = np.round(sound[:, 0] * np.float64(1 << 22)).astype(int) - 1
+    begin, seam = clicks[0], clicks[4]
+    assert heard[begin + 1000] == 1000
+    assert (heard[seam - 1], heard[seam]) == (BAR - 1, 3 * BAR)
+    coda = clicks[4 + 12]
+    assert (heard[coda - 1], heard[coda]) == (6 * BAR - 1, 6 * BAR)
+    assert len(clicks) == 4 + 12 + 8
+
+
+def test_states_come_at_least_twenty_times_a_second_and_on_every_change(loaded):
+    socket = loaded.client.subscribe(STATE)
+    time.sleep(0.2)
+    while socket.poll(0):
+        socket.recv_multipart()
+    began, count = time.monotonic(), 0
+    while time.monotonic() - began < 2:
+        if socket.poll(100):
+            socket.recv_multipart()
+            count += 1
+    assert count >= 40
+    loaded.client.press("go")
+    seen = [json.loads(socket.recv_multipart()[1])["status"] for _ in range(5)]
+    assert "playing" in seen
+    loaded.client.press("stop")
+    socket.close()
+
+
+def test_meters_show_what_sounds(loaded):
+    loaded.client.press("go")
+    socket = loaded.client.subscribe(STATE)
+    peaks = np.zeros(4)
+    for _ in range(30):
+        peaks = np.maximum(peaks, json.loads(socket.recv_multipart()[1])["peak"])
+    socket.close()
+    loaded.client.press("stop")
+    assert peaks[0] > 0.01
+    assert peaks[1] == 0
+    assert peaks[2] > 0.5
+    assert peaks[3] == 0
+
+
+def test_a_feed_is_heard_through_a_tap(loaded):
+    assert loaded.client.ask("taps", feeds=["click", "gone"])["feeds"] == ["click"]
+    socket = loaded.client.subscribe(b"tap:click")
+    loaded.client.press("go")
+    frames, sound = [], []
+    for _ in range(12):
+        frame, block = unpack_tap(socket.recv_multipart()[1])
+        frames.append((frame, len(block)))
+        sound.append(block[:, 0])
+    socket.close()
+    loaded.client.press("stop")
+    loaded.client.ask("taps", feeds=[])
+    assert all(a + n == b for (a, n), (b, _) in zip(frames, frames[1:], strict=False))
+    assert np.concatenate(sound).max() > 10_000
+
+
+def test_a_tap_survives_the_wire():
+    block = np.array([[0.5, -1.2], [0, 2]], np.float32)
+    frame, sound = unpack_tap(pack_tap(77, block))
+    assert (frame, sound.tolist()) == (77, [[16383, 0], [-32768, 32767]])
+
+
+def test_the_description_tells_what_is_loaded(loaded):
+    told = loaded.client.ask("describe")["described"]
+    assert [s["ending"]["kind"] for s in told["entries"][0]["steps"]] == ["attacca", "vamp", "fine"]
+
+
+@pytest.mark.parametrize(
+    ("command", "code"),
+    [
+        ({"do": "dance"}, "command-unknown"), ({"do": "press", "press": "dance"}, "press-unknown"), ({"do": "load", "folder": "/nowhere", "show": "x"}, "show-missing"),
+        ({"do": "__init__"}, "command-unknown"), ({}, "command-unknown"), ({"do": None}, "command-unknown"),
+    ],
+)  # fmt: skip
+def test_what_it_cannot_do_it_says_and_plays_on(loaded, command, code):
+    loaded.client.press("go")
+    if command.get("do") == "load":
+        loaded.client.press("stop")
+        answer = loaded.client.load(command["folder"], command["show"])
+    else:
+        answer = loaded.client.ask(command.get("do"), **{k: v for k, v in command.items() if k != "do"})
+        assert loaded.state()["status"] == "playing"
+        loaded.client.press("stop")
+    assert not answer["ok"]
+    assert answer["problems"][0]["code"] == code
+
+
+def test_a_show_with_click_in_the_house_does_not_load_and_the_old_one_stays(loaded):
+    document = show(song())
+    document["feeds"][0]["sends"].append({"source": "click"})
+    answer = loaded.load(document, "evil")
+    assert not answer["ok"]
+    assert answer["problems"][0]["code"] == "click-in-house"
+    assert loaded.state()["show"] == "evening"
+
+
+def test_no_show_is_loaded_while_a_song_plays(loaded):
+    loaded.client.press("go")
+    answer = loaded.load(show(song()), "other")
+    loaded.client.press("stop")
+    assert answer["problems"][0]["code"] == "load-playing"
+
+
+def test_a_rig_larger_than_the_device_is_refused(loaded):
+    document = show(song())
+    document["rig"]["sockets"].append({"number": 9})
+    assert loaded.load(document, "big")["problems"][0]["code"] == "device-too-small"
+
+
+def test_p4_after_a_crash_it_stands_at_the_bar_and_never_starts_by_itself(tmp_path):
+    (tmp_path / "evening").mkdir()
+    with Running(tmp_path) as engine:
+        assert engine.load(show(song()))["ok"]
+        engine.client.press("go")
+        engine.until(lambda s: s["position"]["bar"] == 3 and s["position"]["beat"] == 2)
+        time.sleep(0.3)
+        engine.kill()
+        engine.start()
+        state = engine.until(lambda s: s["status"] == "stopped")
+        assert state["position"]["bar"] == 3
+        time.sleep(0.5)
+        assert engine.state()["status"] == "stopped"
+        assert engine.client.press("resume")["bar"] == 3
+        engine.until(lambda s: s["status"] == "playing" and s["position"]["bar"] == 4)
+        log = [json.loads(line) for line in (tmp_path / "engine" / "night-log.jsonl").read_text().splitlines()]
+        assert [e["press"] for e in log if e["kind"] == "press"] == ["go", "resume"]
+    assert not (tmp_path / "engine" / "checkpoint.json").exists()
+
+
+def test_p4_an_orderly_end_leaves_nothing_to_recover(tmp_path):
+    with Running(tmp_path) as engine:
+        assert engine.load(show(song()))["ok"]
+        engine.client.press("go")
+        engine.until(lambda s: s["position"]["bar"] == 2)
+    with Running(tmp_path) as engine:
+        assert engine.state()["status"] == "empty"
