@@ -1,0 +1,104 @@
+"""The whole product, started as ./start does it, and a browser."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(ROOT / "core" / "tests"), str(Path(__file__).parent)]
+
+from material import write_wav
+
+RATE = 44_100
+
+
+class Product:
+    """A running Upbeat Cue with files of its own."""
+
+    def __init__(self, var: Path, *options: str):
+        self.var = var
+        self.log = open(var.with_suffix(".log"), "wb")
+        env = {**{k: v for k, v in os.environ.items() if k != "DJANGO_SETTINGS_MODULE"}, "UPBEAT_VAR": str(var)}
+        self.process = subprocess.Popen([sys.executable, str(ROOT / "tools" / "run.py"), "--port", "0", *options], env=env, stdout=self.log, stderr=self.log)
+        until = time.monotonic() + 180
+        while not (var / "run.json").exists():
+            assert self.process.poll() is None, var.with_suffix(".log").read_text()
+            assert time.monotonic() < until, "the product did not come up"
+            time.sleep(0.1)
+        time.sleep(0.1)
+        self.told = json.loads((var / "run.json").read_text())
+
+    @property
+    def address(self) -> str:
+        return str(self.told["address"])
+
+    def pid(self, part: str) -> int:
+        return int(json.loads((self.var / "run.json").read_text())[part])
+
+    def sign_in_link(self) -> str:
+        env = dict(item.split("=", 1) for item in Path(f"/proc/{self.pid('web')}/environ").read_text().split("\0") if "=" in item)
+        made = subprocess.run([sys.executable, "manage.py", "sign_in_link", "--base", self.address], cwd=ROOT / "server", env=env, capture_output=True, text=True, check=True)
+        return made.stdout.strip()
+
+    def stop(self) -> int:
+        self.process.send_signal(signal.SIGINT)
+        status = self.process.wait(40)
+        self.log.close()
+        return status
+
+
+@pytest.fixture(scope="session")
+def product(tmp_path_factory):
+    running = Product(tmp_path_factory.mktemp("product") / "var", "--no-demo")
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    args = ["--no-sandbox", "--autoplay-policy=no-user-gesture-required", "--disable-background-networking", "--disable-component-update", "--no-first-run", "--disable-quic"]
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": args}
+
+
+@pytest.fixture
+def browser_context_args(browser_context_args, product):
+    return {**browser_context_args, "base_url": product.address, "viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def signed_in(page, product):
+    """A page of a member, which fails the test for whatever goes wrong in its console."""
+    wrong: list[str] = []
+    page.on("pageerror", lambda error: wrong.append(str(error)))
+    page.on("console", lambda message: wrong.append(message.text) if message.type == "error" and "status of 4" not in message.text else None)
+    page.set_default_timeout(15_000)
+    page.goto(product.sign_in_link())
+    yield page
+    assert wrong == []
+
+
+@pytest.fixture(scope="session")
+def folder_of_stems(tmp_path_factory):
+    """Exported stems at 120: hits on the beats, a bass, a tune; at 44.1 kHz, two of them stereo."""
+    folder = tmp_path_factory.mktemp("stems") / "Paper Boats 120 bpm"
+    folder.mkdir()
+    t = np.arange(32 * RATE) / RATE
+    rng = np.random.default_rng(7)
+    hits = np.exp(-((t * 2) % 1) * 25) * rng.standard_normal(len(t)) * 0.3
+    bass = 0.3 * np.sin(2 * np.pi * 55 * t) * np.exp(-((t * 2) % 1) * 3)
+    tune = 0.2 * np.sin(2 * np.pi * (330 + 110 * (t // 4 % 3)) * t)
+    for sound in (hits, bass, tune):
+        sound[-RATE // 2 :] = 0
+    for name, sound in {"Drums": hits, "Bass": bass, "Organ": tune}.items():
+        both = sound if name == "Bass" else np.stack((sound, sound * 0.8), axis=1)
+        write_wav(folder / f"Paper Boats 120 - {name}.wav", both.astype(np.float32), RATE, np.int16)
+    return folder

@@ -1,0 +1,132 @@
+"""From a folder of stems to a recording of every socket, by hand in the page; and what may die meanwhile."""
+
+import io
+import os
+import signal
+import time
+
+import numpy as np
+import pytest
+import soundfile
+from material import onsets
+from playwright.sync_api import expect
+from steps import WIRES, add_stems, hold, make_rig, make_setlist, make_song, mark, set_ending, take_to_the_stage
+
+RATE = 48000
+BEAT = RATE // 2
+
+
+@pytest.fixture
+def evening(signed_in, folder_of_stems):
+    """Two songs, a setlist, a rig of eight sockets, on the stage; made once, by hand."""
+    page = signed_in
+    page.goto("/songs")
+    expect(page.get_by_role("heading", name="Songs")).to_be_visible()
+    if page.get_by_role("link", name="Paper Boats").count() == 0:
+        make_song(page, "Paper Boats")
+        add_stems(page, folder_of_stems)
+        mark(page, 1, 4, "Intro")
+        mark(page, 5, 8, "Verse")
+        mark(page, 9, 16, "Chorus")
+        set_ending(page, "Verse", "vamp")
+        make_song(page, "Click alone", "96", "3/4")
+        make_setlist(page, "Evening", ["Paper Boats", "Click alone"])
+        make_rig(page, "Eight", WIRES)
+        expect(page.get_by_text("Click stays out of the house")).to_be_visible()
+    page.goto("/setlists")
+    take_to_the_stage(page, "Eight")
+    expect(page.get_by_label("Now")).to_contain_text("Paper Boats stands by")
+    return page
+
+
+def recording(page):
+    """Every socket as (frames, 8), from the page's own link."""
+    answer = page.request.get("/api/engine/recording/")
+    assert answer.ok
+    sound, rate = soundfile.read(io.BytesIO(answer.body()), always_2d=True, dtype="float32")
+    assert rate == RATE
+    return sound
+
+
+def test_go_jump_release_stop_and_every_socket_is_right(evening):
+    page = evening
+    page.get_by_role("button", name="Record the sockets").click()
+    expect(page.get_by_role("button", name="Finish the recording")).to_be_visible()
+    page.keyboard.press("g")
+    expect(page.get_by_test_id("section")).to_have_text("Count-in")
+    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=10_000)
+    # A jump by tapping the section, at the next bar; the page says where beforehand.
+    page.get_by_role("radio", name="next bar").click()
+    expect(page.get_by_test_id("landing")).to_contain_text("now that is bar")
+    page.get_by_role("button", name="Next up: B Verse").click()
+    expect(page.get_by_label("Next up", exact=True)).to_contain_text("Verse comes at bar")
+    expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=10_000)
+    expect(page.get_by_label("Now")).to_contain_text("round 2 of the vamp", timeout=20_000)
+    page.get_by_role("button", name="Release").click()
+    expect(page.get_by_test_id("section")).to_have_text("Chorus", timeout=20_000)
+    levels = page.get_by_role("list", name="Level of every socket").get_by_role("listitem")
+    expect(levels.nth(0)).not_to_have_attribute("data-level", "")
+    page.wait_for_timeout(2500)
+    hold(page, "s")
+    expect(page.get_by_role("button", name="Resume")).to_be_visible()
+    page.get_by_role("button", name="Finish the recording").click()
+    expect(page.get_by_role("button", name="Record the sockets")).to_be_visible()
+
+    sound = recording(page)
+    clicks = onsets(sound[:, 4], floor=0.02)
+    # T2 and J2: not one beat is off its frame, through count-in, jump, vamp and release.
+    assert len(clicks) > 30
+    assert set(np.diff(clicks)) == {BEAT}
+    # M3: where the click is, the house has nothing of it. In the count-in the house is silent.
+    assert not sound[: clicks[7], :4].any()
+    assert sound[:, 0].any()
+    assert sound[:, 2].any()
+    assert sound[:, 5].any()
+    assert not sound[:, 6:].any()
+    # The stems begin on the frame of bar 1, which is the ninth click.
+    begin = int(np.flatnonzero(np.abs(sound[:, 0]) > 0.01)[0])
+    assert abs(begin - clicks[8]) < 300
+
+
+def test_the_web_server_may_die_while_a_show_plays(evening, product):
+    page = evening
+    page.get_by_role("button", name="Record the sockets").click()
+    page.keyboard.press("g")
+    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=15_000)
+    before = product.pid("web")
+    os.kill(before, signal.SIGKILL)
+    page.wait_for_timeout(2500)
+    until = time.monotonic() + 40
+    while product.pid("web") == before and time.monotonic() < until:
+        time.sleep(0.2)
+    # The page finds its way back by itself and shows a song that never stopped.
+    expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=40_000)
+    hold(page, "s")
+    page.get_by_role("button", name="Finish the recording").click()
+    expect(page.get_by_role("button", name="Record the sockets")).to_be_visible()
+    sound = recording(page)
+    clicks = onsets(sound[:, 4], floor=0.02)
+    assert len(clicks) > 16
+    assert set(np.diff(clicks)) == {BEAT}
+    music = sound[clicks[8] : clicks[-1], 0]
+    silent = np.flatnonzero(np.abs(music).reshape(-1, 64)[: len(music) // 64].max(axis=1) == 0) if len(music) % 64 == 0 else []
+    assert len(silent) == 0
+
+
+def test_the_house_can_be_pulled_and_a_feed_be_heard(evening):
+    page = evening
+    page.keyboard.press("g")
+    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=15_000)
+    page.get_by_label("Hear a feed in the browser").select_option(label="Hear Click")
+    levels = page.get_by_role("list", name="Level of every socket").get_by_role("listitem")
+    page.keyboard.press("h")
+    expect(page.get_by_role("button", name="Bring it back")).to_have_attribute("aria-pressed", "true")
+    expect(levels.nth(0)).to_have_attribute("data-level", "")
+    page.keyboard.press("h")
+    expect(page.get_by_role("button", name="Pull the house")).to_be_visible()
+    # Go is guarded while a song plays, and says so.
+    page.keyboard.press("g")
+    expect(page.get_by_label("Next up", exact=True)).to_contain_text("go is live again")
+    hold(page, "s")
+    page.keyboard.press("n")
+    expect(page.get_by_label("Now")).to_contain_text("Click alone stands by")

@@ -1,0 +1,25 @@
+import { describe, expect, it } from "vitest";
+
+import { bare } from "@/setlists/entries";
+
+import { meterArgs, meterText } from "./facts";
+
+describe("metres as musicians type them", () => {
+  it("reads a grouping with or without brackets", () => {
+    expect(meterArgs(" 7/8 2+2+3 ")).toEqual({ meter: "7/8", grouping: "2+2+3" });
+    expect(meterArgs("7/8 (2 + 2 + 3)")).toEqual({ meter: "7/8", grouping: "2+2+3" });
+    expect(meterArgs("3/4")).toEqual({ meter: "3/4" });
+    expect(meterArgs("")).toEqual({ meter: "" });
+  });
+  it("writes what it reads", () => {
+    expect(meterText({ bar: 1, meter: "7/8", grouping: [2, 2, 3] })).toBe("7/8 2+2+3");
+    expect(meterText(undefined)).toBe("");
+  });
+});
+
+describe("an entry on its way to the server", () => {
+  it("carries what was chosen and nothing that was worked out", () => {
+    const entry = { id: "e", song: "s", form: "", link: "wait" as const, link_seconds: 0, interval_minutes: null, title: "X", bpm: "1" };
+    expect(bare(entry)).toEqual({ id: "e", song: "s", form: "", link: "wait", link_seconds: 0, interval_minutes: null });
+  });
+});
