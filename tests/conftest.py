@@ -12,6 +12,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from playwright.sync_api import expect
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / "core" / "tests"), str(Path(__file__).parent)]
@@ -19,6 +20,8 @@ sys.path[:0] = [str(ROOT / "core" / "tests"), str(Path(__file__).parent)]
 from material import write_wav
 
 RATE = 44_100
+# Not a measure of anything: a slow machine shows the same, later.
+expect.set_options(timeout=45_000)
 
 
 class Product:
@@ -58,7 +61,7 @@ class Product:
 
 @pytest.fixture(scope="session")
 def product(tmp_path_factory):
-    running = Product(tmp_path_factory.mktemp("product") / "var", "--no-demo")
+    running = Product(tmp_path_factory.mktemp("product") / "var", "--no-demo", "--ahead", "400")
     yield running
     running.stop()
 
@@ -75,15 +78,15 @@ def browser_context_args(browser_context_args, product):
 
 
 @pytest.fixture
-def signed_in(page, product):
+def signed_in(page, product, request):
     """A page of a member, which fails the test for whatever goes wrong in its console."""
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(str(error)))
     page.on("console", lambda message: wrong.append(message.text) if message.type == "error" and "status of 4" not in message.text else None)
-    page.set_default_timeout(15_000)
+    page.set_default_timeout(60_000)
     page.goto(product.sign_in_link())
     yield page
-    assert wrong == []
+    assert wrong == [] or request.node.get_closest_marker("console_may_complain")
 
 
 @pytest.fixture(scope="session")

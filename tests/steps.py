@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
+
+STEM = re.compile("^Stem ")
 
 
 def make_song(page: Page, title: str, bpm: str = "120", metre: str = "4/4") -> None:
@@ -19,9 +22,9 @@ def make_song(page: Page, title: str, bpm: str = "120", metre: str = "4/4") -> N
 
 def add_stems(page: Page, folder: Path) -> None:
     files = sorted(folder.iterdir())
-    before = page.get_by_role("complementary").get_by_role("button", name="Stem ").count()
+    before = page.get_by_role("complementary").get_by_role("button", name=STEM).count()
     page.locator("input[type=file]").set_input_files(files)
-    expect(page.get_by_role("complementary").get_by_role("button", name="Stem ")).to_have_count(before + len(files), timeout=60_000)
+    expect(page.get_by_role("complementary").get_by_role("button", name=STEM)).to_have_count(before + len(files), timeout=120_000)
 
 
 def mark(page: Page, first: int, last: int, name: str) -> None:
@@ -29,11 +32,15 @@ def mark(page: Page, first: int, last: int, name: str) -> None:
     page.locator(f"[data-bar='{last}']").click(modifiers=["Shift"])
     page.get_by_label("Name of the section").fill(name)
     page.get_by_role("button", name="Make a section").click()
-    expect(page.get_by_role("button", name=f"Section {name}: name")).to_be_visible()
+    expect(section_button(page, name)).to_be_visible()
+
+
+def section_button(page: Page, name: str) -> Locator:
+    return page.get_by_role("button", name=re.compile(rf"^Section \S+ ?{name}$"))
 
 
 def set_ending(page: Page, section: str, ending: str) -> None:
-    page.get_by_role("button", name=f"Section {section}: name").click()
+    section_button(page, section).click()
     page.get_by_label("Where it ends").select_option(ending)
     page.get_by_role("button", name="Done").click()
 
@@ -65,7 +72,7 @@ def make_rig(page: Page, name: str, wires: list[tuple[str, str, int]]) -> None:
     usual = page.get_by_role("button", name="Make the usual feeds")
     if usual.is_visible():
         usual.click()
-        expect(page.get_by_role("button", name="Feed Click: what")).to_be_visible()
+        expect(page.get_by_role("button", name=re.compile("^Feed Click "))).to_be_visible()
     new = page.get_by_role("button", name="New rig")
     if new.is_visible():
         new.click()
@@ -74,6 +81,7 @@ def make_rig(page: Page, name: str, wires: list[tuple[str, str, int]]) -> None:
         page.get_by_role("menuitem", name="New rig").click()
     page.get_by_role("dialog").get_by_label("Name of the rig").fill(name)
     page.get_by_role("button", name="Make the rig").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
     expect(page.get_by_label("Name of the rig")).to_have_value(name)
     for feed, side, socket in wires:
         page.get_by_role("button", name=f"Socket {socket}, ").click()
@@ -87,7 +95,7 @@ def take_to_the_stage(page: Page, rig: str) -> None:
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Rig").select_option(label=rig)
     dialog.get_by_role("button", name="Take to the stage").click()
-    expect(page.get_by_label("Now")).to_be_visible(timeout=60_000)
+    expect(page.get_by_label("Now")).to_be_visible(timeout=120_000)
 
 
 def hold(page: Page, key: str) -> None:

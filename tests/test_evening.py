@@ -54,19 +54,19 @@ def test_go_jump_release_stop_and_every_socket_is_right(evening):
     expect(page.get_by_role("button", name="Finish the recording")).to_be_visible()
     page.keyboard.press("g")
     expect(page.get_by_test_id("section")).to_have_text("Count-in")
-    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=10_000)
+    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=60_000)
     # A jump by tapping the section, at the next bar; the page says where beforehand.
     page.get_by_role("radio", name="next bar").click()
     expect(page.get_by_test_id("landing")).to_contain_text("now that is bar")
     page.get_by_role("button", name="Next up: B Verse").click()
     expect(page.get_by_label("Next up", exact=True)).to_contain_text("Verse comes at bar")
-    expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=10_000)
-    expect(page.get_by_label("Now")).to_contain_text("round 2 of the vamp", timeout=20_000)
+    expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=60_000)
+    expect(page.get_by_label("Now")).to_contain_text("round 2 of the vamp", timeout=90_000)
     page.get_by_role("button", name="Release").click()
-    expect(page.get_by_test_id("section")).to_have_text("Chorus", timeout=20_000)
+    expect(page.get_by_test_id("section")).to_have_text("Chorus", timeout=90_000)
     levels = page.get_by_role("list", name="Level of every socket").get_by_role("listitem")
     expect(levels.nth(0)).not_to_have_attribute("data-level", "")
-    page.wait_for_timeout(2500)
+    page.wait_for_timeout(1500)
     hold(page, "s")
     expect(page.get_by_role("button", name="Resume")).to_be_visible()
     page.get_by_role("button", name="Finish the recording").click()
@@ -88,19 +88,20 @@ def test_go_jump_release_stop_and_every_socket_is_right(evening):
     assert abs(begin - clicks[8]) < 300
 
 
+@pytest.mark.console_may_complain
 def test_the_web_server_may_die_while_a_show_plays(evening, product):
     page = evening
     page.get_by_role("button", name="Record the sockets").click()
     page.keyboard.press("g")
-    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=15_000)
+    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=60_000)
     before = product.pid("web")
     os.kill(before, signal.SIGKILL)
     page.wait_for_timeout(2500)
-    until = time.monotonic() + 40
+    until = time.monotonic() + 120
     while product.pid("web") == before and time.monotonic() < until:
         time.sleep(0.2)
     # The page finds its way back by itself and shows a song that never stopped.
-    expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=40_000)
+    expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=120_000)
     hold(page, "s")
     page.get_by_role("button", name="Finish the recording").click()
     expect(page.get_by_role("button", name="Record the sockets")).to_be_visible()
@@ -116,7 +117,7 @@ def test_the_web_server_may_die_while_a_show_plays(evening, product):
 def test_the_house_can_be_pulled_and_a_feed_be_heard(evening):
     page = evening
     page.keyboard.press("g")
-    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=15_000)
+    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=60_000)
     page.get_by_label("Hear a feed in the browser").select_option(label="Hear Click")
     levels = page.get_by_role("list", name="Level of every socket").get_by_role("listitem")
     page.keyboard.press("h")

@@ -101,6 +101,7 @@ def _arguments() -> argparse.Namespace:
     parser.add_argument("--no-demo", action="store_true", help="begin with an empty band")
     parser.add_argument("--device", default="simulated", help="simulated, or portaudio:INDEX")
     parser.add_argument("--outputs", type=int, default=8, help="outputs of the device")
+    parser.add_argument("--ahead", type=int, default=8, help="blocks of 5.3 ms in hand: more for a machine that is busy with other things")
     return parser.parse_args()
 
 
@@ -132,7 +133,7 @@ def _bring_up(cluster: Cluster, var: Path, args: argparse.Namespace, parts: list
     logs.mkdir(exist_ok=True)
     folder = var / "engine"
     engine = [PYTHON, "-m", "playout.main", "--control", env["UPBEAT_ENGINE_CONTROL"], "--state", env["UPBEAT_ENGINE_STATE"],
-              "--folder", str(folder), "--words", str(var / "words"), "--device", args.device, "--channels", str(args.outputs)]  # fmt: skip
+              "--folder", str(folder), "--words", str(var / "words"), "--device", args.device, "--channels", str(args.outputs), "--ahead", str(args.ahead)]  # fmt: skip
     port = args.port or free_port()
     web = [PYTHON, "-m", "uvicorn", "backend.asgi:application", "--host", "127.0.0.1", "--port", str(port),
            "--log-level", "warning", "--timeout-graceful-shutdown", "2", "--ws-max-size", "1048576"]  # fmt: skip

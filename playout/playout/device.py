@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import queue
+import sys
 import threading
 import time
 from pathlib import Path
@@ -34,12 +35,14 @@ class Device(Protocol):
 
 
 class Recorder:
-    """Writes every socket to a multichannel WAV (RF64 where long) from a thread of its own."""
+    """Writes every socket to a multichannel WAV (RF64 where long) from a thread of its own.
+
+    The disk may take its time: nothing here waits for it. The file has its name once it is whole.
+    """
 
     def __init__(self, path: Path, sample_rate: int, channels: int):
         self.path = path
-        self.problem: str | None = None
-        self._writer = WavWriter(path, sample_rate, channels)
+        self._format = sample_rate, channels
         self._queue: queue.SimpleQueue[np.ndarray | None] = queue.SimpleQueue()
         self._thread = threading.Thread(target=self._run, name="recorder", daemon=True)
         self._thread.start()
@@ -49,20 +52,25 @@ class Recorder:
         self._queue.put(np.array(block.T))
 
     def _run(self) -> None:
-        while (block := self._queue.get()) is not None:
-            if self.problem is None:
-                try:
-                    self._writer.write(block)
-                except OSError as error:
-                    self.problem = f"The recording stopped: {error.strerror}."
-
-    def close(self) -> None:
-        self._queue.put(None)
-        self._thread.join()
+        part = self.path.with_suffix(".part")
         try:
-            self._writer.close()
+            self.path.parent.mkdir(parents=True, exist_ok=True)
+            with WavWriter(part, *self._format) as writer:
+                while (block := self._queue.get()) is not None:
+                    writer.write(block)
+            part.replace(self.path)
         except OSError as error:
-            self.problem = f"The recording could not be finished: {error.strerror}."
+            print(f"The recording broke off: {error.strerror}.", file=sys.stderr)
+            while self._queue.get() is not None:
+                pass
+
+    def finish(self) -> None:
+        """Say that nothing more comes."""
+        self._queue.put(None)
+
+    def wait(self) -> None:
+        """Wait until the file is whole."""
+        self._thread.join()
 
 
 class SimulatedDevice:
@@ -79,6 +87,7 @@ class SimulatedDevice:
         self._written = 0
         self._started_at: float | None = None
         self._recorder: Recorder | None = None
+        self._finishing: Recorder | None = None
 
     def start(self) -> None:
         self._started_at = None
@@ -120,13 +129,12 @@ class SimulatedDevice:
         self._recorder = Recorder(path, self.sample_rate, self.channels)
 
     def finish_recording(self) -> Path | None:
-        """Close the recording and tell where it is. Raises OSError if it broke off."""
+        """End the recording and tell where it will be, a moment later."""
         recorder, self._recorder = self._recorder, None
         if recorder is None:
             return None
-        recorder.close()
-        if recorder.problem:
-            raise OSError(recorder.problem)
+        recorder.finish()
+        self._finishing = recorder
         return recorder.path
 
     @property
@@ -135,6 +143,8 @@ class SimulatedDevice:
 
     def stop(self) -> None:
         self.finish_recording()
+        if self._finishing:
+            self._finishing.wait()
 
 
 class Meters:

@@ -216,7 +216,6 @@ class Engine:
             raise Refused(Problem("record-device", "Only the simulated device records: record a real one at the desk."))
         if message.get("on", True):
             path = self.folder / "recordings" / f"sockets-{time.strftime('%Y%m%d-%H%M%S')}-{self.frame}.wav"
-            path.parent.mkdir(parents=True, exist_ok=True)
             self.device.record(path)
             return {"recording": True, "file": str(path), "frame": self.state.head}
         finished = self.device.finish_recording()

@@ -21,12 +21,15 @@ def free_port() -> int:
 
 
 class Running:
-    """Starts ``playout.main`` and talks to it; ends it on leaving."""
+    """Starts ``playout.main`` and talks to it; ends it on leaving.
 
-    def __init__(self, folder: Path, channels: int = 4, device: str = "simulated", env: dict[str, str] | None = None):
+    ``ahead``: blocks in hand; many, where a busy machine must not spoil what is compared.
+    """
+
+    def __init__(self, folder: Path, channels: int = 4, device: str = "simulated", env: dict[str, str] | None = None, ahead: int = 8):
         self.folder, self.ports = folder, (free_port(), free_port())
         command = [sys.executable, "-m", "playout.main", "--control", str(self.ports[0]), "--state", str(self.ports[1])]
-        self._command = [*command, "--folder", str(folder / "engine"), "--channels", str(channels), "--device", device]
+        self._command = [*command, "--folder", str(folder / "engine"), "--channels", str(channels), "--device", device, "--ahead", str(ahead)]
         self._env = env
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -62,6 +65,15 @@ class Running:
         folder.mkdir(exist_ok=True)
         (folder / "show.json").write_text(json.dumps(document))
         return self.client.load(str(folder), name)
+
+    def finished_recording(self) -> Path:
+        """End the recording; gives the file once it is whole."""
+        path = Path(self.client.ask("record", on=False)["file"])
+        for _ in range(200):
+            if path.exists():
+                return path
+            time.sleep(0.02)
+        raise AssertionError("the recording was not finished")
 
     def state(self) -> dict[str, Any]:
         told: dict[str, Any] = self.client.ask("state")["state"]

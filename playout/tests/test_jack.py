@@ -66,17 +66,17 @@ def test_what_leaves_the_interface_is_the_simulated_recording_frame_for_frame(tm
     for name in ("a", "b"):
         (tmp_path / name / "evening").mkdir(parents=True)
         write_wav(tmp_path / name / "evening" / "n.wav", noise)
-    with Running(tmp_path / "a", channels=8) as simulated:
+    with Running(tmp_path / "a", channels=8, ahead=400) as simulated:
         assert simulated.load(document)["ok"]
         simulated.client.ask("record", on=True)
         simulated.client.press("go")
         time.sleep(4)
-        path = simulated.client.ask("record", on=False)["file"]
+        path = simulated.finished_recording()
     ours = soundfile.read(path, always_2d=True, dtype="float32")[0].T
-    with Running(tmp_path / "b", channels=8, device=f"portaudio:{device_index(jack)}", env=jack) as real:
+    with Running(tmp_path / "b", channels=8, device=f"portaudio:{device_index(jack)}", env=jack, ahead=400) as real:
         assert real.load(document)["ok"]
         before = real.state()["dropouts"]
-        theirs = recorded(jack, 4, lambda: real.client.press("go"))
+        theirs = recorded(jack, 7, lambda: real.client.press("go"))
         assert real.state()["dropouts"] == before
     # Both begin in silence, of a length of their own: the first sample of the house stands for the start.
     start = [int(np.flatnonzero(np.abs(s[0]) > 0)[0]) for s in (ours, theirs)]

@@ -17,14 +17,20 @@ from playout.wire import unpack_tap
 from shows import engine
 from upbeat.errors import Refused
 
+IN_FLIGHT = 2
 _LISTENING: dict[str, int] = {}  # feed to how many pages of this server listen to it
 
 
 class StageConsumer(AsyncWebsocketConsumer):
-    """In: ``{"press", "args", "id"}``, ``{"listen": feed or null}``. Out: ``{"state"}``, ``{"answer", "id"}``, and int16 stereo."""
+    """In: ``{"press", "args", "id"}``, ``{"listen": feed or null}``, ``{"seen": true}``. Out: ``{"state"}``, ``{"answer", "id"}``, and int16 stereo.
+
+    A page says when it has shown a state; a slow one gets fewer, and never an old one.
+    """
 
     band: Band
     listening: str | None = None
+    _unseen = 0
+    _newest: dict[str, Any] | None = None
 
     async def connect(self) -> None:
         band = await database_sync_to_async(band_of)(self.scope["user"])
@@ -51,6 +57,9 @@ class StageConsumer(AsyncWebsocketConsumer):
         if "press" in message:
             answer = await database_sync_to_async(self._press)(str(message["press"]), message.get("args"))
             await self.send(json.dumps({"answer": answer, "id": message.get("id")}))
+        elif "seen" in message:
+            self._unseen = max(0, self._unseen - 1)
+            await self._show()
         elif "listen" in message:
             await self._listen(message["listen"])
 
@@ -76,12 +85,21 @@ class StageConsumer(AsyncWebsocketConsumer):
                     continue
                 topic, body = await socket.recv_multipart()
                 if topic == b"state":
-                    await self.send(json.dumps({"state": await self._told(json.loads(body))}))
+                    self._newest = json.loads(body)
+                    await self._show()
                 elif self._own_show and self.listening and topic == b"tap:" + self.listening.encode():
                     _, sound = unpack_tap(body)
                     await self.send(bytes_data=(sound if sound.shape[1] == 2 else sound.repeat(2, axis=1)).tobytes())
         finally:
             socket.close(linger=0)
+
+    async def _show(self) -> None:
+        """Send the newest state, unless the page is still busy with two others."""
+        if self._newest is None or self._unseen >= IN_FLIGHT:
+            return
+        newest, self._newest = self._newest, None
+        self._unseen += 1
+        await self.send(json.dumps({"state": await self._told(newest)}))
 
     async def _told(self, state: dict[str, Any]) -> dict[str, Any]:
         name = state.get("show")

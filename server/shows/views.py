@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import time
 from pathlib import Path
 from typing import Any
 
@@ -133,6 +134,13 @@ class RecordingSerializer(serializers.Serializer):
     file = serializers.CharField(allow_null=True)
 
 
+def _until_there(path: Path, seconds: float = 5) -> None:
+    """A recording has its name once it is whole, a moment after its end."""
+    until = time.monotonic() + seconds
+    while not path.exists() and time.monotonic() < until:
+        time.sleep(0.02)
+
+
 class RecordingView(APIView):
     @extend_schema(request=RecordSerializer, responses=RecordingSerializer)
     def post(self, request: Request) -> Response:
@@ -141,6 +149,8 @@ class RecordingView(APIView):
         asked.is_valid(raise_exception=True)
         _own_show(request)
         answer = engine.ask("record", on=asked.validated_data["on"])
+        if not answer["recording"] and answer.get("file"):
+            _until_there(Path(answer["file"]))
         return Response({"recording": answer["recording"], "file": Path(answer["file"]).name if answer.get("file") else None})
 
     @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})

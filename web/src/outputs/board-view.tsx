@@ -81,9 +81,11 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
                 className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 text-left font-semibold leading-[16px] hover:border-edge"
                 style={{ left: BOARD.feed.x, top: feedY(i) - 22, width: BOARD.feed.width, height: 44, borderLeftColor: `var(--${feedColour(feed)})` }}
                 onClick={() => setFeedOpen(feed.id)}
-                aria-label={t("outputs.openFeed", { name: feed.name })}
               >
-                <span className="block truncate pr-7">{feed.name}</span>
+                <span className="block truncate pr-7">
+                  <span className="sr-only">{t("outputs.feed")} </span>
+                  {feed.name}
+                </span>
                 <span className="small block font-normal! leading-[15px]">{t("outputs.feedFacts", { kind: t(`outputs.${feed.kind}`), width: t(feed.channels === 1 ? "stems.mono" : "stems.stereo"), gain: signed(feed.gain_db) })}</span>
               </button>
               {sidesOf(feed).map((side) => {
@@ -163,7 +165,8 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: Sock
           <MenuItem onSelect={open}>{t("outputs.socketMore")}</MenuItem>
         </Menu>
       )}
-      <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open} aria-label={t("outputs.openSocket", { number: socket.number })}>
+      <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open}>
+        <span className="sr-only">{t("outputs.openSocket", { number: socket.number })} </span>
         <span className="block truncate font-semibold">{socket.label || t("outputs.unnamed")}</span>
         <span className="small block truncate">{kept ? t("outputs.kept") : carried.join(" + ") || t("outputs.nothing")}</span>
       </button>

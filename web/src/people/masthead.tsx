@@ -18,6 +18,7 @@ export function Masthead({ me }: { me: Me }) {
   const { complain } = useNotices();
   const [inviting, setInviting] = useState(false);
   const [players, setPlayers] = useState(false);
+  const who = me.role ? `${me.name} · ${me.role}` : me.name;
   const leave = () =>
     void api("sign-out/", "POST")
       .then(() => location.assign("/signed-out"))
@@ -44,7 +45,7 @@ export function Masthead({ me }: { me: Me }) {
           ))}
         </nav>
         <span className="grow" />
-        <Menu label={me.role ? `${me.name} · ${me.role}` : me.name} name={t("people.menu", { name: me.name })} className="btn bare text-soft" align="end">
+        <Menu label={who} name={t("people.menu", { who })} className="btn bare text-soft" align="end">
           <MenuItem onSelect={() => setPlayers(true)}>{t("people.players")}</MenuItem>
           <MenuItem onSelect={() => setInviting(true)}>{t("people.invite")}</MenuItem>
           <MenuItem onSelect={leave}>{t("people.signOut")}</MenuItem>

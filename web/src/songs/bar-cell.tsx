@@ -32,7 +32,13 @@ export const BarCell = memo(function BarCell({ bar, section, mark, call, leads, 
   const { t } = useTranslation();
   const edge = closes === "repeat" ? "border-r-4 border-double border-r-ink" : closes === "fine" ? "border-r-[5px] border-r-ink" : "border-r border-r-ink";
   return (
-    <div className="pt-[16px]">
+    <div className="relative pt-[16px]">
+      {mark && <span className="absolute left-0 top-px whitespace-nowrap text-[10.5px] font-[650]">{mark}</span>}
+      {call && (
+        <span className="tight absolute right-1 top-px max-w-full truncate text-[10.5px] font-[650] text-brass" title={t("song.called", { text: call })}>
+          “{call}”
+        </span>
+      )}
       <button
         type="button"
         data-bar={bar.bar}
@@ -50,12 +56,6 @@ export const BarCell = memo(function BarCell({ bar, section, mark, call, leads, 
           phase >= 0 ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"
         }`}
       >
-        {mark && <span className="absolute left-0 top-[-15px] whitespace-nowrap text-[10.5px] font-[650]">{mark}</span>}
-        {call && (
-          <span className="tight absolute right-1 top-[-15px] max-w-full truncate text-[10.5px] font-[650] text-brass" title={t("song.called", { text: call })}>
-            “{call}”
-          </span>
-        )}
         <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar.bar}</span>
         <svg aria-hidden className="absolute inset-x-0 bottom-0 h-[22px] w-full" viewBox={`0 0 100 ${HEIGHT}`} preserveAspectRatio="none">
           <path d={outline(bar.sound)} fill="var(--pine)" opacity={0.3} />

@@ -22,14 +22,15 @@ export function SectionHead({ song, section, ending, index, edit, editable }: Pr
   const last = section.first_bar + section.bars - 1;
   const what = (
     <>
-      <RehearsalMark mark={section.mark} colour={section.colour} />
+      <span className="sr-only">{t("section.one")} </span>
+      <RehearsalMark mark={section.mark} colour={section.colour} />{" "}
       <span className="min-w-0 truncate text-[14px] font-[650]">{section.name}</span>
     </>
   );
   return (
     <header className="pr-2 pt-[16px]">
       {editable ? (
-        <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => setOpen(true)} aria-label={t("section.edit", { name: section.name })}>
+        <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => setOpen(true)}>
           {what}
         </button>
       ) : (

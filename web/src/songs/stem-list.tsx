@@ -18,8 +18,11 @@ export function StemList({ song, edit }: { song: Song; edit: Edit }) {
       <ul>
         {song.stems.map((stem) => (
           <li key={stem.id} className="border-t border-line2">
-            <button type="button" className="grid w-full grid-cols-[minmax(0,1fr)_auto] gap-x-2 py-[6px] text-left hover:bg-line2" onClick={() => setOpen(stem.id)} aria-label={t("stems.open", { name: stem.name })}>
-              <span className={`truncate ${stem.muted ? "line-through" : ""}`}>{stem.name}</span>
+            <button type="button" className="grid w-full grid-cols-[minmax(0,1fr)_auto] gap-x-2 py-[6px] text-left hover:bg-line2" onClick={() => setOpen(stem.id)}>
+              <span className={`truncate ${stem.muted ? "line-through" : ""}`}>
+                <span className="sr-only">{t("stems.one")} </span>
+                {stem.name}
+              </span>
               <span className="small">{purposeOf(stem, t)}</span>
               <span className="text-[11px] text-soft">{t(`groups.${stem.group as "rhythm"}`)}</span>
               <span className="small">{stem.integrated_lufs === null ? t("stems.silent") : t("stems.lufs", { level: signed(stem.integrated_lufs + stem.gain_db) })}</span>

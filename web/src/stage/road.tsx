@@ -22,11 +22,11 @@ export function Road({ entry, state, tap }: { entry: EntryTold; state: Playing; 
             type="button"
             disabled={cut || !playing}
             aria-current={here === i ? "step" : undefined}
-            aria-label={t("stage.goTo", { mark: step.mark, name: step.name })}
             onClick={() => tap(i)}
             className={`k${step.colour} relative min-w-[56px] overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[7px] py-[6px] text-left ${cut ? "opacity-40 line-through" : ""} ${here === i ? "outline-2 -outline-offset-2 outline-ink" : next ? "outline-2 -outline-offset-2 outline-dashed outline-brassline" : ""}`}
             style={{ flex: `${step.bars} 1 0` }}
           >
+            <span className="sr-only">{t("stage.goTo")} </span>
             <b className="block text-[17px] [font-stretch:80%]">{step.mark}</b>
             <span className="block truncate text-[14px]">{step.name}</span>
             <span className="absolute bottom-[6px] left-[7px] whitespace-nowrap text-[11.5px] text-soft">

@@ -27,6 +27,9 @@ export function useStage() {
     let closed = false;
     let again = 0;
     let timer = 0;
+    let frame = 0;
+    let unseen = 0;
+    let newest: EngineState | null = null;
     const open = () => {
       const line = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/ws/stage/`);
       line.binaryType = "arraybuffer";
@@ -37,7 +40,16 @@ export function useStage() {
           return;
         }
         const told = JSON.parse(data) as Told;
-        if (told.state) setState(told.state);
+        if (told.state) {
+          // Shown with the next picture; only then is the server told, so that old states never pile up.
+          newest = told.state;
+          unseen += 1;
+          frame ||= requestAnimationFrame(() => {
+            frame = 0;
+            setState(newest);
+            for (; unseen > 0; unseen--) if (line.readyState === WebSocket.OPEN) line.send('{"seen": true}');
+          });
+        }
         if (told.answer) {
           const text = told.answer.message ?? told.answer.problems?.map((p) => p.message).join(" ") ?? "";
           setSaid({ text, bad: !told.answer.ok || told.answer.accepted === false || told.answer.late === true, at: Date.now() });
@@ -45,6 +57,8 @@ export function useStage() {
       };
       line.onclose = () => {
         if (closed) return;
+        cancelAnimationFrame(frame);
+        frame = unseen = 0;
         setState(null);
         setListening(null);
         wanted.current = null;
