@@ -87,7 +87,8 @@ def render(renderer: Renderer, spans: Sequence[Span], sink: Callable[[np.ndarray
     for i, span in enumerate(spans):
         if span.end <= since:
             continue
-        block = np.empty((renderer.rows, span.end - span.start), dtype=np.float32)
+        # Rows that lie frame by frame, as they are written.
+        block = np.empty((span.end - span.start, renderer.rows), dtype=np.float32).T
         renderer.render(span, block)
         if i >= first:
             sink(block)

@@ -1,10 +1,11 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
 
 import { api } from "@/api/client";
-import { queries, useFeeds, useRigs, useSavedFeed, useSavedRig } from "@/api/queries";
+import { useFeeds, useRigs, useSavedFeed, useSavedRig } from "@/api/queries";
 import type { Feed, Rig } from "@/api/types";
 import { Confirm } from "@/ui/dialog";
 import { Menu, MenuItem, MenuLine } from "@/ui/menu";
@@ -105,10 +106,11 @@ function Work({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const { t } = useTranslation();
   const { create } = useSavedFeed();
   const { complain } = useNotices();
+  const client = useQueryClient();
   const usual = () =>
     void api<Feed[]>("feeds/usual/", "POST").then((made) => {
-      queries.setQueryData(["feeds"], made);
-      void queries.invalidateQueries({ queryKey: ["rigs"] });
+      client.setQueryData(["feeds"], made);
+      void client.invalidateQueries({ queryKey: ["rigs"] });
     }, complain);
   return (
     <>

@@ -1,10 +1,10 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 
 import { api } from "@/api/client";
-import { queries, usePlayers, useRigs, useSavedShow } from "@/api/queries";
+import { usePlayers, useRigs, useSavedShow } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
@@ -14,6 +14,7 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
   const { t } = useTranslation();
   const { complain, say } = useNotices();
   const navigate = useNavigate();
+  const client = useQueryClient();
   const rigs = useRigs();
   const players = usePlayers();
   const { create, save } = useSavedShow();
@@ -33,7 +34,7 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
       await api(`shows/${kept.id}/load/`, "POST");
     },
     onSuccess: () => {
-      void queries.invalidateQueries({ queryKey: ["described"] });
+      void client.invalidateQueries({ queryKey: ["described"] });
       void navigate("/stage");
     },
     onError: complain,

@@ -1,10 +1,10 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { Upload as UploadIcon } from "lucide-react";
 import { useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate } from "react-router";
 
 import { api } from "@/api/client";
-import { queries } from "@/api/queries";
 import type { Song } from "@/api/types";
 import { duration, tempo } from "@/lib/format";
 import { Confirm } from "@/ui/dialog";
@@ -24,6 +24,7 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
   const { t } = useTranslation();
   const { complain } = useNotices();
   const navigate = useNavigate();
+  const client = useQueryClient();
   const uploads = useUploads(song.id);
   const picker = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
@@ -34,7 +35,7 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
   const metres = song.meters.length - 1;
   const remove = () =>
     void api(`songs/${song.id}/`, "DELETE").then(() => {
-      void queries.invalidateQueries({ queryKey: ["songs"] });
+      void client.invalidateQueries({ queryKey: ["songs"] });
       void navigate("/songs");
     }, complain);
 

@@ -1,0 +1,89 @@
+import { screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it, vi } from "vitest";
+
+import type { Entry } from "@/api/types";
+import { refusal, rig, serve, setlist, show } from "@/test/helpers";
+
+import { SetlistPage } from "./setlist-page";
+import { ShowDialog } from "./show-dialog";
+
+const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
+  id, song: `song-${id}`, form: "", link: "wait", link_seconds: 0, interval_minutes: null, title: `Title ${id}`, bpm: "120", unit: "1", meter: "4/4", key: "D", bars: 8, seconds: 120, starts_s: 0,
+  forms: [{ id: "full", name: "Full" }, { id: "x", name: "Short" }], problem: null, ...more,
+} as Entry);
+
+function opened(entries: Entry[], more: Record<string, unknown> = {}, of = {}) {
+  const asked = serve({ "GET setlists/": [setlist({ entries, ...of })], "GET songs/": [{ id: "n", title: "New one" }], "GET shows/": [], "GET players/": [], "GET rigs/": [rig()], ...more });
+  show(<SetlistPage band="Band" />, "/setlists/l", "/setlists/:id");
+  return asked;
+}
+const written = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.method === "PATCH").map((a) => a.body);
+
+describe("the running order", () => {
+  it("shows starts, joints and the slot", async () => {
+    opened([entry("1", { link: "attacca" }), entry("2", { song: null, title: "", interval_minutes: 20, starts_s: 120 }), entry("3", { starts_s: 1320 })]);
+    expect(await screen.findByRole("link", { name: "Title 1" })).toBeTruthy();
+    expect(screen.getByText("20:17")).toBeTruthy();
+    expect(screen.getByText("20:37")).toBeTruthy();
+    expect(screen.getByLabelText("What happens after Title 1")).toHaveProperty("value", "attacca");
+    expect(screen.getAllByText("5:00 to spare").length).toBeGreaterThan(0);
+  });
+  it("says when it is too long for the slot", async () => {
+    opened([entry("1")], {}, { seconds: 700 });
+    expect((await screen.findAllByText("1:40 too long")).length).toBeGreaterThan(0);
+  });
+  it("adds, changes and takes out entries, each saved as it is made", async () => {
+    const asked = opened([entry("1"), entry("2")], { "PATCH setlists/l/": setlist({ entries: [entry("1"), entry("2")] }) });
+    await userEvent.selectOptions(await screen.findByLabelText("Form of Title 1"), "x");
+    await userEvent.click(screen.getByRole("button", { name: "Take Title 2 out" }));
+    await userEvent.click(screen.getByRole("button", { name: "Add an interval" }));
+    const rows = written(asked).map((b) => (b as { entries: Entry[] }).entries);
+    expect(rows[0]?.[0]).toEqual({ id: "1", song: "song-1", form: "x", link: "wait", link_seconds: 0, interval_minutes: null });
+    expect(rows[1]?.map((e) => e.id)).toEqual(["1"]);
+    expect(rows[2]?.at(-1)).toEqual({ song: null, interval_minutes: 20 });
+  });
+  it("puts an entry back where the server refuses that it goes", async () => {
+    opened([entry("1"), entry("2")], { "PATCH setlists/l/": () => refusal("No.") });
+    await userEvent.click(await screen.findByRole("button", { name: "Take Title 2 out" }));
+    expect((await screen.findAllByText("No.")).length).toBeGreaterThan(0);
+    await waitFor(() => expect(screen.getByRole("link", { name: "Title 2" })).toBeTruthy());
+  });
+  it("offers to begin where there is none", async () => {
+    const asked = serve({ "GET setlists/": [], "POST setlists/": setlist() });
+    show(<SetlistPage band="Band" />, "/setlists", "/setlists");
+    await userEvent.click(await screen.findByRole("button", { name: "New setlist" }));
+    await waitFor(() => expect(asked.map((a) => a.method)).toContain("POST"));
+  });
+});
+
+describe("a show", () => {
+  it("is made with who is away, loaded, and led to the stage", async () => {
+    const asked = serve({
+      "GET rigs/": [rig(), rig({ id: "hall", name: "Hall" })],
+      "GET players/": [{ id: "p", name: "Pilar", part: "bass", position: 0 }],
+      "POST shows/": { id: "t" },
+      "POST shows/t/load/": { show: "t" },
+    });
+    show(<ShowDialog setlist={setlist()} show={null} onClose={vi.fn()} />, "/setlists/l", "/setlists/:id");
+    await screen.findByRole("option", { name: "Hall" });
+    await userEvent.selectOptions(screen.getByLabelText("Rig"), "hall");
+    await userEvent.click(await screen.findByRole("checkbox", { name: /Pilar/ }));
+    await userEvent.click(screen.getByRole("button", { name: "Take to the stage" }));
+    expect(await screen.findByText("elsewhere")).toBeTruthy();
+    expect(asked.find((a) => a.path === "shows/")?.body).toEqual({ title: "Thursday", setlist: "l", rig: "hall", date: null, away: ["p"] });
+  });
+  it("stays open and says why, where it does not load", async () => {
+    serve({ "GET rigs/": [rig()], "GET players/": [], "POST shows/": { id: "t" }, "POST shows/t/load/": () => refusal("Click would be heard in the house.") });
+    show(<ShowDialog setlist={setlist()} show={null} onClose={vi.fn()} />);
+    await userEvent.click(await screen.findByRole("button", { name: "Take to the stage" }));
+    expect((await screen.findAllByText("Click would be heard in the house.")).length).toBeGreaterThan(0);
+    expect(screen.getByRole("dialog")).toBeTruthy();
+  });
+  it("cannot go anywhere without a rig", async () => {
+    serve({ "GET rigs/": [], "GET players/": [] });
+    show(<ShowDialog setlist={setlist()} show={null} onClose={vi.fn()} />);
+    expect(await screen.findByText(/There is no rig yet/)).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Take to the stage" })).toHaveProperty("disabled", true);
+  });
+});

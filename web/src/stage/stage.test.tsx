@@ -1,0 +1,207 @@
+import { act, fireEvent, render, renderHook, screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+
+import type { Described } from "@/api/types";
+import { entryTold, playing, serve, show } from "@/test/helpers";
+
+import { BarStrip } from "./bar-strip";
+import { NextUp } from "./next-up";
+import { NoShow } from "./no-show";
+import { Now } from "./now";
+import { Road } from "./road";
+import { StageOrder } from "./stage-order";
+import { StageSide } from "./stage-side";
+import { StemsNow } from "./stems-now";
+import { Transport } from "./transport";
+import { useHold } from "./use-hold";
+import { useStageKeys } from "./use-stage-keys";
+import { WhenChoice } from "./when-choice";
+
+const entry = entryTold();
+const position = (more: object) => ({ ...playing().position, ...more });
+
+describe("where we are", () => {
+  it("shows the section, bar and beat, and how far it is", () => {
+    render(<Now entry={entry} state={playing()} />);
+    expect(screen.getByTestId("section")).toHaveProperty("textContent", "Verse");
+    expect(screen.getByTestId("bar-beat").textContent).toBe("6.2");
+    expect(screen.getByText("3 bars")).toBeTruthy();
+    expect(screen.getByText(/round 3 of the vamp/)).toBeTruthy();
+    expect(screen.getByText("to the repeat")).toBeTruthy();
+  });
+  it("says the count-in, and not a section, while it counts", () => {
+    render(<Now entry={entry} state={playing({ status: "count_in", position: position({ counting: true, bar: 0 }) })} />);
+    expect(screen.getByTestId("section").textContent).toBe("Count-in");
+    expect(screen.queryByText(/bars$/)).toBeNull();
+  });
+  it.each([
+    ["standby", "Paper Boats stands by"],
+    ["stopped", "Paper Boats, stopped"],
+    ["finished", "The show is over"],
+  ] as const)("says it when it is %s", (status, words) => {
+    render(<Now entry={entry} state={playing({ status, coming: null })} />);
+    expect(screen.getByText(words)).toBeTruthy();
+  });
+  it("shows an uneven metre with its groups", () => {
+    render(<Now entry={entry} state={playing({ position: position({ step: 1 }) })} />);
+    expect(screen.getByText(/7\/8 \(2\+2\+3\)/)).toBeTruthy();
+  });
+  it("counts the bars of the section it is in, and no others", () => {
+    render(<BarStrip entry={entry} state={playing({ position: position({ step: 1, bar: 10 }) })} />);
+    const bars = screen.getAllByRole("listitem");
+    expect(bars.map((b) => b.textContent)).toEqual(["9", "10", "11", "12", "13", "14", "15", "16"]);
+    expect(bars[1]?.getAttribute("aria-current")).toBe("true");
+  });
+});
+
+describe("what comes", () => {
+  it("is what was asked for, and can be taken back", async () => {
+    const takeBack = vi.fn();
+    const state = playing({ coming: { step: 1, bar: 9, asked: "release", when: "section_end" } });
+    render(<NextUp entry={entry} entries={[entry]} state={state} said={{ text: "Chorus comes at bar 9.", bad: false, at: 1 }} takeBack={takeBack} />);
+    expect(screen.getByText("Chorus")).toBeTruthy();
+    expect(screen.getByText("released: comes at bar 9")).toBeTruthy();
+    expect(screen.getByRole("status").textContent).toBe("Chorus comes at bar 9.");
+    await userEvent.click(screen.getByRole("button", { name: /Take it back/ }));
+    expect(takeBack).toHaveBeenCalledOnce();
+  });
+  it("cannot be taken back where nobody asked", () => {
+    render(<NextUp entry={entry} entries={[entry]} state={playing()} said={null} takeBack={vi.fn()} />);
+    expect(screen.getByRole("button", { name: /Take it back/ })).toHaveProperty("disabled", true);
+  });
+  it("is the next song at a fine, or the end", () => {
+    const state = playing({ position: position({ step: 1 }), coming: { step: null, bar: 17, asked: null, when: "section_end" } });
+    const { rerender } = render(<NextUp entry={entry} entries={[entry, entryTold({ title: "Kites" })]} state={state} said={null} takeBack={vi.fn()} />);
+    expect(screen.getByText("Kites")).toBeTruthy();
+    rerender(<NextUp entry={entry} entries={[entry]} state={state} said={null} takeBack={vi.fn()} />);
+    expect(screen.getByText("The end")).toBeTruthy();
+  });
+  it("is a tap on the road; what is cut cannot be tapped", async () => {
+    const tap = vi.fn();
+    render(<Road entry={entry} state={playing({ coming: { step: 1, bar: 9, asked: "go_to", when: "section_end" } })} tap={tap} />);
+    await userEvent.click(screen.getByRole("button", { name: /B ?Chorus/ }));
+    expect(tap).toHaveBeenCalledWith(1);
+    expect(screen.getByRole("button", { name: /C ?Tag/ })).toHaveProperty("disabled", true);
+    expect(screen.getByRole("button", { name: /A ?Verse/ }).getAttribute("aria-current")).toBe("step");
+    expect(screen.getByText(/8 · fine · next/)).toBeTruthy();
+  });
+  it("says beforehand where a tap would land", async () => {
+    const setWhen = vi.fn();
+    render(<WhenChoice when="section_end" setWhen={setWhen} state={playing()} />);
+    expect(screen.getByTestId("landing").textContent).toBe("now that is bar 9, in 3 bars");
+    await userEvent.click(screen.getByRole("radio", { name: "next bar" }));
+    expect(setWhen).toHaveBeenCalledWith("next_bar");
+  });
+});
+
+describe("the hands", () => {
+  const all = { entry, entries: [entry, entryTold({ id: "f", title: "Kites" })], when: "next_bar" as const, holding: false };
+  beforeEach(() => void vi.useFakeTimers({ shouldAdvanceTime: true }));
+  afterEach(() => void vi.useRealTimers());
+
+  it("cannot go while a song plays, and release only a vamp", () => {
+    const press = vi.fn();
+    const { rerender } = render(<Transport {...all} state={playing()} press={press} />);
+    expect(screen.getByRole("button", { name: /^Go/ })).toHaveProperty("disabled", true);
+    fireEvent.click(screen.getByRole("button", { name: /Release/ }));
+    fireEvent.click(screen.getByRole("button", { name: /Once more/ }));
+    expect(press.mock.calls).toEqual([["release"], ["once_more", { when: "next_bar" }]]);
+    rerender(<Transport {...all} state={playing({ position: position({ step: 1 }) })} press={press} />);
+    expect(screen.getByRole("button", { name: /Release/ })).toHaveProperty("disabled", true);
+  });
+  it("stop only when they mean it", () => {
+    const press = vi.fn();
+    render(<Transport {...all} state={playing()} press={press} />);
+    const stop = screen.getByRole("button", { name: /^Stop/ });
+    fireEvent.pointerDown(stop, { button: 0 });
+    act(() => void vi.advanceTimersByTime(300));
+    fireEvent.pointerUp(stop);
+    act(() => void vi.advanceTimersByTime(1000));
+    expect(press).not.toHaveBeenCalled();
+    fireEvent.pointerDown(stop, { button: 0 });
+    act(() => void vi.advanceTimersByTime(600));
+    expect(press).toHaveBeenCalledExactlyOnceWith("stop");
+  });
+  it("resume from the bar where it stopped", () => {
+    const press = vi.fn();
+    render(<Transport {...all} state={playing({ status: "stopped", position: position({ bar: 12 }) })} press={press} />);
+    expect(screen.getByText("R · from bar 12")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: /Resume/ }));
+    expect(press).toHaveBeenCalledWith("resume");
+  });
+  it("press by key, but not while something is typed or held with Ctrl", () => {
+    const press = vi.fn();
+    renderHook(() => useStageKeys({ state: playing(), entry, when: "next_bar", press }));
+    const key = (k: string, more: object = {}, target: Element = document.body) => fireEvent.keyDown(target, { key: k, ...more });
+    for (const k of ["g", "r", "o", "n", "h", "Backspace", "2", " "]) key(k);
+    expect(press.mock.calls.map((c) => c[0] as string)).toEqual(["go", "release", "once_more", "stand_by", "pull_house", "take_back", "go_to", "go"]);
+    press.mockClear();
+    key("g", { ctrlKey: true });
+    key("g", { repeat: true });
+    const field = document.body.appendChild(document.createElement("input"));
+    key("g", {}, field);
+    field.remove();
+    key("9");
+    expect(press).not.toHaveBeenCalled();
+    key("s");
+    act(() => void vi.advanceTimersByTime(600));
+    expect(press).toHaveBeenCalledExactlyOnceWith("stop");
+  });
+  it("let a hold go when the key does", () => {
+    const done = vi.fn();
+    const { result } = renderHook(() => useHold(done));
+    act(() => result.current.begin());
+    expect(result.current.holding).toBe(true);
+    act(() => result.current.end());
+    act(() => void vi.advanceTimersByTime(1000));
+    expect(done).not.toHaveBeenCalled();
+  });
+});
+
+describe("the sides of the stage", () => {
+  it("shows the order, and a tap stands by while nothing plays", async () => {
+    const press = vi.fn();
+    const { rerender } = render(<StageOrder entries={[entry, entryTold({ id: "f", title: "Kites" })]} state={playing({ status: "standby" })} press={press} />);
+    await userEvent.click(screen.getByRole("button", { name: /Kites/ }));
+    expect(press).toHaveBeenCalledWith("stand_by", { entry: 1 });
+    rerender(<StageOrder entries={[entry]} state={playing()} press={press} />);
+    expect(screen.getByRole("button", { name: /Paper Boats/ })).toHaveProperty("disabled", true);
+  });
+  it("says why a stem does not sound", () => {
+    render(<StemsNow entry={entry} state={playing()} away={[]} players={[{ id: "ozo", name: "Ozo", part: "", position: 0 }]} />);
+    expect(screen.getAllByRole("listitem").map((s) => s.textContent)).toEqual(["DrumsOzo plays", "Organtacet", "Mixin reserve"]);
+  });
+  it("shows the full mix alone in fallback", () => {
+    render(<StemsNow entry={entry} state={playing({ fallback: true })} away={[]} players={[]} />);
+    const sounding = screen.getAllByRole("listitem").filter((s) => !s.className.includes("dashed"));
+    expect(sounding.map((s) => s.textContent)).toEqual(["Mix0.0"]);
+  });
+  it("meters every socket and pulls the house", async () => {
+    const told: Described = {
+      show: "x", title: "T", sample_rate: 48000, entries: [entry], away: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
+      sockets: [
+        { number: 1, label: "Desk", use: "free", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] },
+        { number: 2, label: "Keys", use: "kept", carries: [] },
+      ],
+    }; // prettier-ignore
+    const [press, listen] = [vi.fn(), vi.fn(() => Promise.resolve())];
+    const { rerender } = show(<StageSide show={told} entry={entry} state={playing()} press={press} listening={null} listen={listen} />);
+    const meters = within(screen.getByRole("list", { name: "Level of every socket" })).getAllByRole("listitem");
+    expect(meters.map((m) => m.dataset.level)).toEqual(["-6.0", ""]);
+    await userEvent.click(screen.getByRole("button", { name: /Pull the house/ }));
+    await userEvent.selectOptions(screen.getByLabelText("Hear a feed in the browser"), "c");
+    await userEvent.click(screen.getByRole("button", { name: /full mix/ }));
+    expect(press.mock.calls).toEqual([["pull_house"], ["fallback", { on: true }]]);
+    expect(listen).toHaveBeenCalledWith("c");
+    expect(rerender).toBeTruthy();
+  });
+  it("offers the shows that could be loaded, or says why there are none", async () => {
+    const asked = serve({ "GET shows/": [{ id: "t", title: "Thursday", rig_name: "Tent" }], "POST shows/t/load/": { show: "t" } });
+    show(<NoShow status="empty" />);
+    await userEvent.click(await screen.findByRole("button", { name: /Thursday/ }));
+    expect(asked.map((a) => `${a.method} ${a.path}`)).toContain("POST shows/t/load/");
+    show(<NoShow status="silent" />);
+    expect(screen.getByText("The engine does not answer")).toBeTruthy();
+  });
+});

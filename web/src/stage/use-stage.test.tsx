@@ -1,0 +1,84 @@
+import { act, renderHook } from "@testing-library/react";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+
+import { playing } from "@/test/helpers";
+
+import { useStage } from "./use-stage";
+
+class Line {
+  static all: Line[] = [];
+  static readonly OPEN = 1;
+  readyState = 1;
+  sent: string[] = [];
+  onopen?: () => void;
+  onclose?: () => void;
+  onmessage?: (e: { data: string }) => void;
+  constructor() {
+    Line.all.push(this);
+  }
+  send(text: string) {
+    this.sent.push(text);
+  }
+  close() {
+    this.readyState = 3;
+    this.onclose?.();
+  }
+  tell(what: object) {
+    this.onmessage?.({ data: JSON.stringify(what) });
+  }
+}
+
+describe("the line to the engine", () => {
+  let frames: (() => void)[] = [];
+  const draw = () => act(() => frames.splice(0).forEach((f) => f()));
+  beforeEach(() => {
+    Line.all = [];
+    frames = [];
+    vi.useFakeTimers();
+    vi.stubGlobal("WebSocket", Line);
+    vi.stubGlobal("requestAnimationFrame", (f: () => void) => frames.push(f));
+    vi.stubGlobal("cancelAnimationFrame", () => (frames = []));
+  });
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  });
+
+  it("shows the newest of many states, and says how many it has seen", () => {
+    const { result } = renderHook(() => useStage());
+    const line = Line.all[0] as Line;
+    for (const entry of [1, 2, 3]) act(() => line.tell({ state: playing({ entry }) }));
+    expect(result.current.state).toBeNull();
+    expect(line.sent).toEqual([]);
+    draw();
+    expect(result.current.state).toMatchObject({ entry: 3 });
+    expect(line.sent).toEqual(['{"seen": true}', '{"seen": true}', '{"seen": true}']);
+  });
+  it("comes back by itself after a break, and shows nothing old meanwhile", () => {
+    const { result } = renderHook(() => useStage());
+    act(() => Line.all[0]?.tell({ state: playing() }));
+    draw();
+    act(() => Line.all[0]?.close());
+    expect(result.current.state).toBeNull();
+    act(() => void vi.advanceTimersByTime(300));
+    expect(Line.all).toHaveLength(2);
+    act(() => Line.all[1]?.close());
+    act(() => void vi.advanceTimersByTime(300));
+    expect(Line.all).toHaveLength(2);
+    act(() => void vi.advanceTimersByTime(600));
+    expect(Line.all).toHaveLength(3);
+  });
+  it("tells what came of a press, and says so if it was not sent", () => {
+    const { result } = renderHook(() => useStage());
+    const line = Line.all[0] as Line;
+    act(() => result.current.press("go_to", { step: 2 }));
+    expect(JSON.parse(line.sent[0] as string)).toEqual({ press: "go_to", args: { step: 2 } });
+    act(() => line.tell({ answer: { ok: true, accepted: true, late: true, message: "Too late for the bar line." } }));
+    expect(result.current.said).toMatchObject({ text: "Too late for the bar line.", bad: true });
+    act(() => line.tell({ answer: { ok: false, problems: [{ message: "No show." }] } }));
+    expect(result.current.said).toMatchObject({ text: "No show.", bad: true });
+    line.readyState = 3;
+    act(() => result.current.press("go"));
+    expect(result.current.said).toMatchObject({ text: "", bad: true });
+  });
+});
