@@ -313,8 +313,8 @@ class NightLog:
                     part.replace(self.path.parent / name)
                 else:
                     self._file.write(text)
-                    if self._queue.empty():
-                        self._file.flush()
+                if self._queue.empty():
+                    self._file.flush()
             except OSError as error:
                 print(f"The night log cannot be written: {error.strerror}.", file=sys.stderr)
 

@@ -137,7 +137,7 @@ const SectionRows = memo(
     const last = section.first_bar + section.bars - 1;
     const repeated = ending.kind === "vamp" || ending.kind === "repeat";
     return (
-      <section className={`k${section.colour} mb-[7px] grid grid-cols-[152px_minmax(0,1fr)] ${ending.kind === "cut" ? "opacity-60" : ""}`} aria-label={`${section.mark} ${section.name}`}>
+      <section className={`k${section.colour} mb-[7px] grid grid-cols-[152px_minmax(0,1fr)] ${ending.kind === "cut" ? "line-through" : ""}`} aria-label={`${section.mark} ${section.name}`}>
         <SectionHead song={song} section={section} ending={ending} index={index} edit={edit} editable={editable} />
         <div className="grid grid-cols-8 gap-y-[2px]">
           {bars.slice(section.first_bar - 1, last).map((bar) => (

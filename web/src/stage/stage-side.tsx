@@ -87,7 +87,7 @@ function Meter({ number, name, level, idle }: { number: number; name: string; le
   const part = (x: number) => `${Math.max(0, Math.min(1, (x - FLOOR) / -FLOOR)) * 100}%`;
   const text = held.current.db > FLOOR ? signed(held.current.db) : t("stage.silent");
   return (
-    <li className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 ${idle ? "opacity-60" : ""}`} data-level={db > FLOOR ? db.toFixed(1) : ""}>
+    <li className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 ${idle ? "text-soft" : ""}`} data-level={db > FLOOR ? db.toFixed(1) : ""}>
       <b>{number}</b>
       <span className="truncate">{name}</span>
       <span className={`text-[11.5px] ${held.current.db > -0.1 ? "font-bold text-clay" : "text-soft"}`}>{held.current.db > -0.1 ? t("stage.over_level") : text}</span>
