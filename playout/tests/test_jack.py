@@ -11,6 +11,7 @@ import soundfile
 from material import RATE, show, song, write_wav
 from process import Running
 
+TAKES = 8
 NAME = f"upbeat-test-{os.getpid()}"
 
 
@@ -75,14 +76,22 @@ def test_what_leaves_the_interface_is_the_simulated_recording_frame_for_frame(tm
     ours = soundfile.read(path, always_2d=True, dtype="float32")[0].T
     with Running(tmp_path / "b", channels=8, device=f"portaudio:{device_index(jack)}", env=jack, ahead=400) as real:
         assert real.load(document)["ok"]
-        before = real.state()["dropouts"]
-        theirs = recorded(jack, 7, lambda: real.client.press("go"))
-        assert real.state()["dropouts"] == before
+        # An interface that is not given its turn in time (a machine that does other things) loses
+        # whole blocks, and says so: such a take is no measure, and is taken again.
+        for _ in range(TAKES):
+            before = real.state()["dropouts"]
+            theirs = recorded(jack, 7, lambda: real.client.press("go"))
+            lost = real.state()["dropouts"] - before
+            if not lost:
+                break
+            real.client.press("stop")
+            real.client.press("stand_by", entry=0)
+            real.until(lambda s: s["status"] == "standby")
     # Both begin in silence, of a length of their own: the first sample of the house stands for the start.
     start = [int(np.flatnonzero(np.abs(s[0]) > 0)[0]) for s in (ours, theirs)]
     length = min(ours.shape[1] - start[0], theirs.shape[1] - start[1], 3 * RATE)
     assert length >= 2 * RATE
-    assert np.array_equal(ours[:, start[0] : start[0] + length], theirs[:, start[1] : start[1] + length])
+    assert np.array_equal(ours[:, start[0] : start[0] + length], theirs[:, start[1] : start[1] + length]), f"{lost} dropouts in the last of {TAKES} takes"
     assert np.array_equal(theirs[7], theirs[2])
     assert not theirs[4:7].any()
 

@@ -1,5 +1,7 @@
 """Songs: edits by the core's rules, undo and redo, two people at one song."""
 
+import json
+
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -114,3 +116,11 @@ def test_an_edit_takes_few_queries_however_many_sections(ines, django_assert_max
         song = ines.edit(song, "mark_section", first=1 + 4 * i, last=4 + 4 * i, name=f"S{i}").json()
     with django_assert_max_num_queries(60):
         ines.edit(song, "set_facts", key="D")
+
+
+@pytest.mark.parametrize("text", ["a\0b", "half \ud83d", {"deep": ["\0"]}])
+def test_text_that_cannot_be_kept_is_said_not_stumbled_over(ines, text):
+    song = ines.song()
+    answer = ines.http.post(f"/api/songs/{song['id']}/edits/", json.dumps({"do": "set_facts", "args": {"title": text}}), content_type="application/json")
+    assert answer.status_code == 400
+    assert "cannot be kept" in answer.json()["problems"][0]["message"]
