@@ -1,10 +1,13 @@
 """Offline bounce of eight stereo stems of four minutes to one house feed, beside ffmpeg's amix.
 
-``.venv/bin/python benchmarks/bounce.py`` prints both times, best of three in turn, and the ratio.
+``.venv/bin/python benchmarks/bounce.py`` prints three times, best of five in turn: the bounce as a
+worker that is up does it, ``upbeat bounce`` with the start of its interpreter, and ffmpeg.
 """
 
 from __future__ import annotations
 
+import contextlib
+import io
 import os
 import subprocess
 import sys
@@ -16,6 +19,8 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent))
 
 from material import STEMS, write_show
+
+from upbeat.cli import main as main_of_upbeat
 
 
 def best(times: int, *runs: Callable[[], object]) -> list[float]:
@@ -39,8 +44,12 @@ def main() -> None:
         theirs = ["ffmpeg", "-y", "-v", "error", *inputs, "-filter_complex", f"amix=inputs={STEMS}", "-c:a", "pcm_f32le", f"{temporary}/mix.wav"]
         env = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
         run = lambda command: lambda: subprocess.run(command, check=True, stdout=subprocess.DEVNULL, env=env)  # noqa: E731
-        bounce, amix = best(5, run(ours), run(theirs))
-        print(f"upbeat bounce {bounce:.2f} s, ffmpeg amix {amix:.2f} s: {bounce / amix:.2f} of its time (at most 0.33 wanted)")
+        inside = lambda: main_of_upbeat([*ours[1:-1], "--json"])  # noqa: E731
+        with contextlib.redirect_stdout(io.StringIO()):
+            inside()
+            worker, command, amix = best(5, inside, run(ours), run(theirs))
+        print(f"bounce in a process that is up: {worker:.2f} s; upbeat bounce with its start: {command:.2f} s; ffmpeg amix: {amix:.2f} s")
+        print(f"{worker / amix:.2f} and {command / amix:.2f} of ffmpeg's time (at most 0.33 wanted)")
 
 
 if __name__ == "__main__":

@@ -45,6 +45,7 @@ class Engine:
         self.meters = Meters(device.channels)
         self.loading: str | None = None
         self.loads = 0
+        self._dropouts_before = 0  # what was lost before this show was loaded is of no matter to it
         self._loaded: tuple[str, ReadyShow, Path] | Refused | None = None
         self._out = np.zeros((device.channels, BLOCK), dtype=np.float32)
         self._rows: np.ndarray | None = None
@@ -180,6 +181,7 @@ class Engine:
         self._places = [s.number - 1 for s in self.ready.show.routing.sockets]
         self._out[:] = 0
         self.loads += 1
+        self._dropouts_before = self.device.dropouts
         self._answer = {"show": name, "ok": True}
         self._log.open(self.show_id, str(folder))
         self._resume_checkpoint()
@@ -228,8 +230,8 @@ class Engine:
         held = self.device.held()
         base: dict[str, Any] = {
             "show": self.show_id, "loading": self.loading, "load_answer": self._answer, "device": self.device.name, "channels": self.device.channels,
-            "dropouts": self.device.dropouts, "latency_ms": round(1000 * held / self.device.sample_rate, 1), "recording": getattr(self.device, "recording", False),
-            "last_press": self._last_press,
+            "dropouts": self.device.dropouts - self._dropouts_before, "latency_ms": round(1000 * held / self.device.sample_rate, 1),
+            "recording": getattr(self.device, "recording", False), "last_press": self._last_press,
         }  # fmt: skip
         if read_meters:
             base["peak"], base["rms"] = self.meters.read()
