@@ -176,7 +176,7 @@ def _prepare(env: dict[str, str], var: Path, args: argparse.Namespace) -> None:
 
 
 def _until_answers(parts: list[Part], address: str, stopping: list[int]) -> None:
-    until = time.monotonic() + 60
+    until = time.monotonic() + 150
     while time.monotonic() < until and not stopping:
         for part in parts:
             if not part.alive():
