@@ -20,7 +20,7 @@ from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import ReadyShow, make_ready
 
 BLOCK = 4800
-AHEAD = 48000 * 3 // 2
+AHEAD = settings.SAMPLE_RATE * 3 // 2
 
 
 class ListenConsumer(AsyncWebsocketConsumer):

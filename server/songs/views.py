@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
@@ -66,7 +67,7 @@ class StemSerializer(serializers.ModelSerializer):
                   "seconds", "channels", "integrated_lufs", "findings"]  # fmt: skip
 
     def get_seconds(self, stem: Stem) -> float:
-        return round(stem.audio.frames / 48000, 3)
+        return round(stem.audio.frames / settings.SAMPLE_RATE, 3)
 
     def get_integrated_lufs(self, stem: Stem) -> float | None:
         return stem.audio.measured.get("integrated_lufs")

@@ -1,6 +1,6 @@
 import type { Problem } from "@/api/types";
 
-import { Speaker } from "./speaker";
+import { RATE, Speaker } from "./speaker";
 
 export interface Place {
   bar: number;
@@ -68,7 +68,7 @@ export class Ears {
 
   /** Where the song is now as it is heard; null before it begins. */
   place(): Place | null {
-    const since = this.played ? ((performance.now() - this.heardAt) / 1000) * 48000 : 0;
+    const since = this.played ? ((performance.now() - this.heardAt) / 1000) * RATE : 0;
     const now = this.played + Math.min(since, 4800) - this.speaker.latency;
     let found: HeardBar | undefined;
     for (const bar of this.bars) if (bar.frame <= now) found = bar;

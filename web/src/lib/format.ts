@@ -13,6 +13,9 @@ export function signed(value: number, digits = 1, plus = false): string {
   return `${value < 0 && !zero ? "−" : plus && !zero ? "+" : ""}${shown}`;
 }
 
+/** A figure as people type it, with any minus and a comma or a point, as the server reads it. */
+export const typed = (text: string): string => text.replace("−", "-").replace(",", ".");
+
 /** A factor of full scale as dBFS; −∞ for silence. */
 export function dbfs(level: number): number {
   return level > 0 ? 20 * Math.log10(level) : -Infinity;

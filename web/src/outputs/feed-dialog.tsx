@@ -2,7 +2,7 @@ import { useTranslation } from "react-i18next";
 
 import { useSavedFeed } from "@/api/queries";
 import type { Feed, FeedChange } from "@/api/types";
-import { signed } from "@/lib/format";
+import { signed, typed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
@@ -10,7 +10,7 @@ import { Typed } from "@/ui/typed";
 import { sourcesOf } from "./board";
 import { sourceName } from "./source-name";
 
-const number = (text: string) => Number(text.replace("−", "-").replace(",", "."));
+const number = (text: string) => Number(typed(text));
 
 /** A feed: its name and kind, and how loud each source is in it. */
 export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]; onClose: () => void }) {

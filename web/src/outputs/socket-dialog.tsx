@@ -2,12 +2,12 @@ import { useTranslation } from "react-i18next";
 
 import { useSavedRig } from "@/api/queries";
 import type { Feed, Patch, Rig, Socket } from "@/api/types";
-import { signed } from "@/lib/format";
+import { signed, typed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
-const number = (text: string) => Number(text.replace("−", "-").replace(",", "."));
+const number = (text: string) => Number(typed(text));
 
 /** A socket: what it is wired to in the room, and how each feed goes out of it. */
 export function SocketDialog({ socket, rig, feeds, onClose }: { socket: Socket; rig: Rig; feeds: Feed[]; onClose: () => void }) {

@@ -1,7 +1,7 @@
 import { useTranslation } from "react-i18next";
 
 import type { Song } from "@/api/types";
-import { signed } from "@/lib/format";
+import { signed, typed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { Typed } from "@/ui/typed";
 
@@ -44,7 +44,7 @@ export function ClickDialog({ song, edit, onClose }: { song: Song; edit: Edit; o
         ))}
         <label className="flex flex-col gap-1">
           <span className="small">{t("click.level")}</span>
-          <Typed value={signed(song.click.gain_db ?? -6)} inputMode="decimal" onDone={(db) => void edit("set_facts", { click: { gain_db: Number(db.replace("−", "-").replace(",", ".")) } })} />
+          <Typed value={signed(song.click.gain_db ?? -6)} inputMode="decimal" onDone={(db) => void edit("set_facts", { click: { gain_db: Number(typed(db)) } })} />
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("click.divisions")}</span>

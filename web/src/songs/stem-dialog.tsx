@@ -2,7 +2,7 @@ import { useTranslation } from "react-i18next";
 
 import { usePlayers } from "@/api/queries";
 import type { Song, Stem } from "@/api/types";
-import { duration, signed } from "@/lib/format";
+import { duration, signed, typed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { Typed } from "@/ui/typed";
 
@@ -10,8 +10,6 @@ import type { Edit } from "./use-edits";
 
 const GROUPS = ["rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix"] as const;
 const PURPOSES = ["always", "rehearsal", "full_mix", "pad"] as const;
-
-const number = (text: string) => text.replace("−", "-").replace(",", ".");
 
 interface Props {
   song: Song;
@@ -73,11 +71,11 @@ export function StemDialog({ stem, edit, onClose }: Props) {
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("stems.gain")}</span>
-          <Typed value={signed(stem.gain_db)} inputMode="decimal" onDone={(text) => set({ gain_db: number(text) })} />
+          <Typed value={signed(stem.gain_db)} inputMode="decimal" onDone={(text) => set({ gain_db: typed(text) })} />
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("stems.delay")}</span>
-          <Typed value={signed(stem.delay_ms, 2)} inputMode="decimal" onDone={(text) => set({ delay_ms: number(text) })} />
+          <Typed value={signed(stem.delay_ms, 2)} inputMode="decimal" onDone={(text) => set({ delay_ms: typed(text) })} />
         </label>
         <label className="col-span-2 flex flex-col gap-1">
           <span className="small">{t("stems.pan")}</span>
