@@ -69,6 +69,15 @@ def test_t2_half_a_frame_after_three_hours(bpm):
     assert abs(to_frame(tempo.seconds_at(Fraction(beats)), 48000) - exact) <= Fraction(1, 2)
 
 
+@settings(max_examples=100, deadline=None)
+@given(
+    tempo_maps(), st.lists(st.fractions(min_value=-8, max_value=3000, max_denominator=960), max_size=30),
+    st.fractions(min_value=-5, max_value=600, max_denominator=44100), st.sampled_from([44100, 48000, 96000]),
+)  # fmt: skip
+def test_t2_many_frames_at_once_are_each_the_nearest(tempo, positions, offset, rate):
+    assert tempo.frames_at(positions, rate, offset) == [to_frame(tempo.seconds_at(p) + offset, rate) for p in positions]
+
+
 def test_t2_thousands_of_changes_gather_no_error():
     points = [TempoPoint(Fraction(i), Fraction(90 + i % 7)) for i in range(12_000)]
     exact = sum(Fraction(60) / (90 + i % 7) for i in range(11_999))

@@ -41,8 +41,6 @@ def hurry() -> bool:
 
 def _import_ahead() -> None:
     """What loading a show needs, brought in before there is a block to be late with."""
-    import jsonschema  # noqa: F401
-
     from upbeat.show.document import check_schema
 
     check_schema({"format": "upbeat-cue-show", "version": 1, "title": "-", "songs": [], "entries": []})

@@ -13,7 +13,7 @@ import numpy as np
 from upbeat.cues.place import WordLengths
 from upbeat.errors import refuse
 from upbeat.form.song import CountIn, Ending, Form, Song
-from upbeat.time.meter import counted
+from upbeat.time.meter import TimeSignature, counted
 from upbeat.time.tempo import to_frame
 
 ACCENT, BEAT, DIVISION, COUNT_IN = range(4)
@@ -115,6 +115,21 @@ class ShowPlan:
     words: WordLengths = field(default_factory=dict)
 
 
+@dataclass(frozen=True)
+class _Shape:
+    """What every bar of one time signature has: clicks and counted beats by quarter notes from its bar line."""
+
+    meter: str
+    grouping: tuple[int, ...]
+    clicks: tuple[tuple[Fraction, int], ...]
+    counts: tuple[Fraction, ...]
+
+
+def _shape(signature: TimeSignature, divisions: int) -> _Shape:
+    clicks = tuple(bar_clicks(signature.felt_beats, signature.quarters, signature.unit, divisions))
+    return _Shape(str(signature), counted(signature).grouping, clicks, counted(signature).felt_beats)
+
+
 def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate: int, audio_frames: int = 0) -> EntryPlan:
     """Work out every frame of a song in one form. Raises :class:`Refused` for a form of nothing.
 
@@ -122,34 +137,27 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
     """
     grid, bars = song.grid, song.total_bars
     starts = [grid.meters.bar_start(b) for b in range(1, bars + 2)]
-    bar_frames = np.array([grid.frame(p, sample_rate) for p in starts], dtype=np.int64)
+    bar_frames = np.array(grid.frames(starts, sample_rate), dtype=np.int64)
     if np.any(np.diff(bar_frames) <= 0):
         raise refuse("bars-too-short", f"“{song.title}” has bars shorter than one frame: look at its tempo.")
-    click: list[tuple[int, int]] = []
-    count: list[int] = []
-    first = [0]
-    meters, groupings, bpms = [], [], []
-    for bar, start in enumerate(starts[:-1], 1):
-        signature = grid.meters.at_bar(bar)
-        meters.append(str(signature))
-        groupings.append(counted(signature).grouping)
-        bpms.append(float(grid.tempo.bpm_at(start)))
-        for offset, voice in bar_clicks(signature.felt_beats, signature.quarters, signature.unit, song.click.divisions):
-            click.append((grid.frame(start + offset, sample_rate), voice))
-        count += [grid.frame(start + offset, sample_rate) for offset in counted(signature).felt_beats]
-        first.append(len(count))
+    shapes = {s: _shape(s, song.click.divisions) for _, s in grid.meters.changes}
+    bar_shapes = [shapes[grid.meters.at_bar(b)] for b in range(1, bars + 1)]
+    click = [(start + offset, voice) for start, shape in zip(starts, bar_shapes) for offset, voice in shape.clicks]
+    count = [start + offset for start, shape in zip(starts, bar_shapes) for offset in shape.counts]
     lead = int(bar_frames[0]) - grid.frame(-grid.pickup, sample_rate) if grid.pickup > 0 else 0
     steps = tuple(_step(song, form, i, bar_frames) for i in range(len(form.steps)))
     if all(s.ending.kind == "cut" for s in steps):
         raise refuse("form-empty", f"The form “{form.name}” of “{song.title}” has nothing left to play: put a section back.")
     return EntryPlan(
         id=entry_id, song=song, title=song.title, form=form.name, steps=steps, bar_frames=bar_frames,
-        click_frames=np.array([f for f, _ in click], dtype=np.int64),
+        click_frames=np.array(grid.frames([p for p, _ in click], sample_rate), dtype=np.int64),
         click_voices=np.array([v for _, v in click], dtype=np.int8),
-        count_frames=np.array(count, dtype=np.int64), count_first=np.array(first, dtype=np.int64),
+        count_frames=np.array(grid.frames(count, sample_rate), dtype=np.int64),
+        count_first=np.cumsum([0, *(len(shape.counts) for shape in bar_shapes)], dtype=np.int64),
         lead=lead, half=round(song.crossfade_ms * sample_rate / 2000), ring=round(song.ring_on_s * sample_rate),
         audio_end=max(audio_frames, int(bar_frames[-1])), count_in=song.count_in, calls=song.calls, link=link,
-        divisions=song.click.divisions, meters=tuple(meters), groupings=tuple(groupings), bpm=tuple(bpms),
+        divisions=song.click.divisions, meters=tuple(shape.meter for shape in bar_shapes),
+        groupings=tuple(shape.grouping for shape in bar_shapes), bpm=tuple(float(grid.tempo.bpm_at(start)) for start in starts[:-1]),
     )  # fmt: skip
 
 

@@ -4,12 +4,9 @@ from __future__ import annotations
 
 import json
 import os
-import shutil
-import zipfile
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
-from tempfile import TemporaryDirectory
 from typing import Any
 
 from upbeat.errors import refuse
@@ -32,6 +29,9 @@ def open_bundle(path: str | os.PathLike[str]) -> Iterator[tuple[Show, Path]]:
         return
     if not path.exists():
         raise refuse("show-missing", f"There is no show at “{path.name}”.")
+    # A folder needs none of this, and is opened sooner without it.
+    from tempfile import TemporaryDirectory
+
     with TemporaryDirectory(prefix="upbeat-") as temporary:
         unpack(path, Path(temporary))
         yield read_document(Path(temporary)), Path(temporary)
@@ -53,6 +53,8 @@ def read_document(folder: Path) -> Show:
 
 def unpack(path: Path, folder: Path) -> None:
     """Unpack a zip without trust: no path leaves ``folder``, no links, no bombs."""
+    import zipfile
+
     try:
         with zipfile.ZipFile(path) as archive:
             infos = archive.infolist()
@@ -74,6 +76,9 @@ def write_bundle(path: str | os.PathLike[str], document: dict[str, Any], files: 
     Sound is stored, not deflated: it hardly shrinks, and a bundle has to open fast.
     """
     part = Path(path).with_name(Path(path).name + ".part")
+    import shutil
+    import zipfile
+
     try:
         with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
             archive.writestr(DOCUMENT, json.dumps(document, ensure_ascii=False, indent=1), zipfile.ZIP_DEFLATED)

@@ -7,8 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache
-from importlib import resources
+from pathlib import Path
 from typing import Any
+
+from jsonschema_rs import Draft202012Validator
 
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.form.plan import Link
@@ -54,17 +56,20 @@ class Show:
 @cache
 def schema() -> dict[str, Any]:
     """The JSON Schema (draft 2020-12) of the show document."""
-    loaded: dict[str, Any] = json.loads(resources.files("upbeat.show").joinpath("schema.json").read_text("utf-8"))
+    loaded: dict[str, Any] = json.loads(Path(__file__).with_name("schema.json").read_text("utf-8"))
     return loaded
+
+
+@cache
+def _validator() -> Draft202012Validator:
+    return Draft202012Validator(schema())
 
 
 def check_schema(document: object) -> None:
     """Raise :class:`Refused` with one sentence for each place that does not fit the schema (ten at most)."""
-    from jsonschema import Draft202012Validator
-
     problems = []
-    for error in sorted(Draft202012Validator(schema()).iter_errors(document), key=lambda e: list(map(str, e.path)))[:10]:
-        where = ".".join(str(p) for p in error.absolute_path) or "the document"
+    for error in sorted(_validator().iter_errors(document), key=lambda e: list(map(str, e.instance_path)))[:10]:
+        where = ".".join(str(p) for p in error.instance_path) or "the document"
         problems.append(Problem("show-format", f"The show document is wrong at {where}: {error.message[:200]}"))
     if problems:
         raise Refused(*problems)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,6 +17,7 @@ from upbeat.form.song import Song
 from upbeat.mix.render import EntryAudio, Renderer, ShowAudio, StemAudio
 from upbeat.mix.routing import gain, routing_problems
 from upbeat.show.document import Show
+from upbeat.time.meter import counted
 
 
 @dataclass(frozen=True)
@@ -80,9 +80,6 @@ def inside(folder: Path, name: str) -> Path:
 
 def needed_words(show: Show) -> list[str]:
     """The words that the calls and counts of a show may need."""
-    from upbeat.cues.speech import spoken_words
-    from upbeat.time.meter import counted
-
     names: list[str] = []
     most = 0
     for entry in show.entries:
@@ -91,6 +88,10 @@ def needed_words(show: Show) -> list[str]:
             names += [step.cue or song.section(step.section).spoken for step in song.form(entry.form).steps]
         if song.calls or (song.count_in.aloud and song.count_in.bars):
             most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
+    if not names and not most:
+        return []
+    from upbeat.cues.speech import spoken_words
+
     return spoken_words(names, most)
 
 
@@ -102,6 +103,8 @@ def _words(show: Show, folder: Path, speak: bool, words_folder: Path | None) -> 
         onsets[w.text, w.fast] = w.onset
     missing = [t for t in needed_words(show) if (t, False) not in sounds] if speak else []
     if missing:
+        import tempfile
+
         from upbeat.cues.speech import make_words
 
         with tempfile.TemporaryDirectory() as temporary:

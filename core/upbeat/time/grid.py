@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -29,6 +30,10 @@ class Grid:
     def frame(self, position: Fraction, sample_rate: int) -> int:
         """Frame of a position in the stems' own zero."""
         return to_frame(self.seconds(position), sample_rate)
+
+    def frames(self, positions: Iterable[Fraction], sample_rate: int) -> list[int]:
+        """Frames of many positions in the stems' own zero."""
+        return self.tempo.frames_at(positions, sample_rate, self.bar1_s)
 
     def bar_seconds(self, bar: int) -> Fraction:
         """Time of a bar line in the stems' own zero, in seconds."""
