@@ -1,0 +1,1 @@
+"""What comes in besides sound: what names give away, tempo maps, sections. Offered, never imposed."""
