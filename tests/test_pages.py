@@ -155,7 +155,9 @@ def test_the_running_order_is_moved_by_keyboard_and_by_hand(signed_in):
     box = first.bounding_box()
     page.mouse.move(box["x"] + 8, box["y"] + 30, steps=4)
     page.mouse.move(box["x"] + 8, box["y"] - 4, steps=8)
-    page.mouse.up()
+    # The page shows the new order at once; it is kept when the server has answered.
+    with page.expect_response(lambda r: r.request.method != "GET" and "/setlists/" in r.url):
+        page.mouse.up()
     expect(titles).to_have_text(["Order two", "Order one", "Order three"])
     page.reload()
     expect(titles).to_have_text(["Order two", "Order one", "Order three"])

@@ -137,7 +137,7 @@ def _bring_up(cluster: Cluster, var: Path, args: argparse.Namespace, parts: list
     port = args.port or free_port()
     web = [PYTHON, "-m", "uvicorn", "backend.asgi:application", "--host", "127.0.0.1", "--port", str(port),
            "--log-level", "warning", "--timeout-graceful-shutdown", "2", "--ws-max-size", "1048576"]  # fmt: skip
-    worker = [PYTHON, "manage.py", "procrastinate", "worker", "--queues=import", "--concurrency=2"]
+    worker = [PYTHON, "manage.py", "work"]
     parts.append(Part("engine", engine, env, logs / "engine.log"))
     parts[0].start()
     env["UPBEAT_DB_PORT"] = str(cluster.start())

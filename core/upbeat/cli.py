@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | bounce | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | bounce | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -17,12 +17,23 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def _inspect(args: argparse.Namespace) -> dict[str, Any]:
-    from upbeat.audio.inspect import inspect
+    from upbeat.show.examine import inspect_file, inspect_folder
+
+    path = Path(args.file)
+    if path.is_dir():
+        return inspect_folder(path.resolve())
+    if not path.is_file():
+        raise refuse("file-missing", f"There is no file at “{path.name}”.")
+    return inspect_file(path)
+
+
+def _tempo_map(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.intake.midi import tempo_map
 
     path = Path(args.file)
     if not path.is_file():
         raise refuse("file-missing", f"There is no file at “{path.name}”.")
-    return inspect(path)
+    return tempo_map(path)
 
 
 def _bounce(args: argparse.Namespace) -> dict[str, Any]:
@@ -84,7 +95,8 @@ def parser() -> argparse.ArgumentParser:
         sub.set_defaults(run=run)
         return sub
 
-    verb("inspect", "What a sound file is, and what is wrong with it.", _inspect).add_argument("file")
+    verb("inspect", "What a sound file is, or a folder of stems, and what is wrong with it.", _inspect).add_argument("file", help="a sound file, or a folder of one song's stems")
+    verb("tempo-map", "Tempo, metres, markers and bar lines of a MIDI file.", _tempo_map).add_argument("file", help="a Standard MIDI File")
     bounce = verb("bounce", "Play a show offline into one file with a channel for each socket.", _bounce)
     bounce.add_argument("show", help="a bundle (zip) or its folder")
     bounce.add_argument("--out", required=True, help="folder for sockets.wav and events.json")
@@ -130,7 +142,9 @@ def _print(answer: dict[str, Any]) -> None:
     for problem in answer.get("problems", []):
         print(problem["message"])
     for key, value in answer.items():
-        if key not in ("ok", "problems"):
+        if isinstance(value, list) and value and isinstance(value[0], dict):
+            print(f"{key:>18}  {len(value)}")
+        elif key not in ("ok", "problems"):
             print(f"{key:>18}  {value}")
 
 

@@ -13,6 +13,7 @@ from django.conf import settings
 
 from people.models import Band, band_of
 from songs.build import song_document
+from songs.heard import mend_heard
 from songs.models import Song
 from upbeat.errors import Refused
 from upbeat.form.transport import Place, State, advance, press
@@ -25,6 +26,9 @@ AHEAD = settings.SAMPLE_RATE * 3 // 2
 
 class ListenConsumer(AsyncWebsocketConsumer):
     """In: ``{"hear": song, "bar", "click", "cues", "form"}``, ``{"played": frames}``, ``{"stop": true}``.
+
+    With ``"finding": {"stem", "code", "mended"}`` the stem is heard as that mend leaves it, or without
+    it, whatever the song has now; ``"alone"``: a stem to be heard without the others.
 
     Out: ``{"bars": [{frame, bar, step, frames}]}`` as they are rendered, int16 stereo at the library's rate,
     ``{"ended": frames}``, ``{"problems"}``.
@@ -97,6 +101,7 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
         raise refuse("song-unknown", "That song is not there any more.")
     files: dict[str, Any] = {}
     document = song_document(song, files)
+    _as_asked(song, document, message)
     for stem in document["stems"]:
         stem["file"] = str(files[stem["file"]].relative_to(settings.MEDIA))
         if stem["purpose"] in ("covers", "rehearsal"):
@@ -119,6 +124,20 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     step = next((i for i in entry.playable if entry.steps[i].first_bar <= bar < entry.steps[i].first_bar + entry.steps[i].bars), entry.playable[0])
     state, _ = press(ready.plan, State(place=Place(0, step, bar)), "resume")
     return ready, state
+
+
+def _as_asked(song: Song, document: dict[str, Any], message: dict[str, Any]) -> None:
+    """Change the stems of a document to what is to be heard."""
+    finding, alone = message.get("finding"), message.get("alone")
+    if isinstance(finding, dict):
+        changes = mend_heard(song, str(finding.get("stem")), str(finding.get("code")), bool(finding.get("mended")))
+        for stem in document["stems"]:
+            if stem["id"] == str(finding.get("stem")):
+                # The full mix sounds by itself, or everything would sound twice.
+                alone = alone or (stem["id"] if stem["purpose"] == "full_mix" else None)
+                stem.update({k: v for k, v in changes.items() if k not in ("purpose", "group")}, muted=False)
+    if alone:
+        document["stems"] = [{**s, "muted": False, "purpose": "always"} for s in document["stems"] if s["id"] == str(alone)]
 
 
 def _uuid(text: Any) -> Any:

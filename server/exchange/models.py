@@ -35,6 +35,8 @@ class Upload(models.Model):
     code = models.CharField(max_length=60, blank=True)
     message = models.TextField(blank=True)
     stem = models.UUIDField(null=True)
+    stem_name = models.CharField(max_length=120, blank=True)
+    group = models.CharField(max_length=12, blank=True)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:

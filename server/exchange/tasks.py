@@ -1,4 +1,4 @@
-"""Import, in the worker: decode, prepare, measure, draw; then one edit that adds the stem."""
+"""Import, in the worker: sound becomes a stem by one edit; lists, MIDI files and zips become offers and files."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import hashlib
 import os
 import shutil
 import time
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path, PurePosixPath
 
@@ -14,38 +15,36 @@ import numpy as np
 from django.conf import settings
 from django.db import transaction
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
+from exchange.archive import unpack
 from exchange.models import Upload
-from exchange.names import group_of, stem_name
-from songs import edits
-from songs.models import Audio
+from songs import edits, offers
+from songs.heard import comparison_key, make_comparison
+from songs.models import Audio, Comparison, Song, first_tempo
+from upbeat.audio.groups import group_by_sound
 from upbeat.audio.prepare import prepare
+from upbeat.audio.trace import trace_prepared
 from upbeat.errors import Refused, refuse
+from upbeat.intake.names import SOUND_EXTENSIONS, read_folder, read_stem
+from upbeat.intake.wavcue import read_cues
 
-_EXTENSIONS = {".wav", ".wave", ".aif", ".aiff", ".aifc", ".flac", ".mp3", ".ogg", ".opus", ".rf64"}
+_UNSURE = 0.5
 
 
 class Cancelled(Exception):
     """Somebody does not want this file any more."""
 
 
-@app.task(name="import_stem", queue="import", pass_context=False)
-def import_stem(upload_id: str) -> None:
-    """Turn a received upload into a stem. Whatever goes wrong, the song stays as it was."""
+@app.task(name="import_file", queue="import", pass_context=False)
+def import_file(upload_id: str) -> None:
+    """Take in a received upload. Whatever goes wrong, the song stays as it was."""
     upload = Upload.objects.select_related("song", "band", "user").filter(pk=upload_id).first()
     if upload is None or upload.status not in (Upload.Status.WAITING, Upload.Status.READING):
         return
     _tell(upload, status=Upload.Status.READING, progress=0)
     try:
-        audio = _stored(upload)
-        name = stem_name(upload.name, upload.song.title)
-        with transaction.atomic():
-            if Upload.objects.select_for_update().get(pk=upload.pk).status == Upload.Status.CANCELLED:
-                raise Cancelled
-            args = {"audio": audio.pk, "name": name, "file_name": upload.name, "group": group_of(name)}
-            song = edits.add_stem(upload.song_id, upload.band, upload.user, args)
-            stem = song.stems.order_by("-position").first()
-            _tell(upload, status=Upload.Status.DONE, progress=1, stem=stem.pk if stem else None)
+        _way_in(upload.name)(upload)
         upload.path.unlink(missing_ok=True)
     except Cancelled:
         upload.path.unlink(missing_ok=True)
@@ -54,6 +53,120 @@ def import_stem(upload_id: str) -> None:
         upload.path.unlink(missing_ok=True)
     except OSError as error:
         _tell(upload, status=Upload.Status.REFUSED, code="disk", message=disk_sentence(error, upload.name))
+    except MemoryError:
+        _tell(upload, status=Upload.Status.REFUSED, code="memory", message=f"There is not enough memory to read “{upload.name}”: close what else runs here, then try again.")
+    _all_in(upload.song)
+
+
+def _way_in(name: str) -> Callable[[Upload], None]:
+    suffix = PurePosixPath(name).suffix.casefold()
+    if suffix in offers.MIDI_NAMES:
+        return _midi
+    if suffix in offers.LABEL_NAMES:
+        return _labels
+    return _zip if suffix == ".zip" else _stem
+
+
+def _stem(upload: Upload) -> None:
+    audio = _stored(upload)
+    guess = read_stem(upload.name, upload.song.title)
+    group = upload.group or guess.group
+    if not upload.group and guess.sure < _UNSURE:
+        by_sound, sure = group_by_sound(trace_prepared(audio.prepared, settings.SAMPLE_RATE))
+        group = by_sound if sure > guess.sure else group
+    cues = read_cues(audio.original, audio.measured["frames"], upload.name)
+    with transaction.atomic():
+        if Upload.objects.select_for_update().get(pk=upload.pk).status == Upload.Status.CANCELLED:
+            raise Cancelled
+        args = {"audio": audio.pk, "name": upload.stem_name or guess.name, "file_name": upload.name, "group": group}
+        song = edits.add_stem(upload.song_id, upload.band, upload.user, args)
+        offers.offer_cues(song, upload.name, cues, audio.measured["sample_rate"])
+        stem = song.stems.order_by("-position").first()
+        _tell(upload, status=Upload.Status.DONE, progress=1, stem=stem.pk if stem else None, message=" ".join(p.message for p in cues.problems))
+
+
+def _midi(upload: Upload) -> None:
+    _offered(upload, offers.offer_midi)
+
+
+def _labels(upload: Upload) -> None:
+    _offered(upload, offers.offer_labels)
+
+
+def _offered(upload: Upload, offer: Callable[[Song, str, Path], None]) -> None:
+    _arrived(upload.path)
+    with transaction.atomic():
+        offer(upload.song, upload.name, upload.path)
+        _tell(upload, status=Upload.Status.DONE, progress=1)
+
+
+def _zip(upload: Upload) -> None:
+    """Every file of a zip becomes an upload of its own, received already."""
+    _arrived(upload.path)
+    room = shutil.disk_usage(settings.MEDIA).free
+    made: list[Upload] = []
+    try:
+        for entry in unpack(upload.path, upload.name, min(settings.UPLOAD_MAX, room)):
+            one = Upload(band=upload.band, song=upload.song, user=upload.user, name=entry.name, size=entry.size, received=entry.size, status=Upload.Status.WAITING)
+            made.append(one)
+            entry.save(one.path, lambda part: _Progress(upload)(part))
+        stems = [u for u in made if PurePosixPath(u.name).suffix.casefold() in SOUND_EXTENSIONS]
+        reading = read_folder(PurePosixPath(upload.name).stem, [u.name for u in stems])
+        for one, guess in zip(stems, reading.stems, strict=True):
+            one.stem_name = guess.name
+            one.group = guess.group if guess.sure >= _UNSURE else ""
+        with transaction.atomic():
+            if Upload.objects.select_for_update().get(pk=upload.pk).status == Upload.Status.CANCELLED:
+                raise Cancelled
+            Upload.objects.bulk_create(made)
+            _offer_names(upload.song, upload.name, reading.title.value if reading.title.sure > _UNSURE else None, reading.bpm.value if reading.bpm else None)
+            _tell(upload, status=Upload.Status.DONE, progress=1)
+    except BaseException:
+        for one in made:
+            one.path.unlink(missing_ok=True)
+        raise
+    for one in made:
+        import_file.defer(upload_id=str(one.pk))
+
+
+def _offer_names(song: Song, source: str, title: str | None, bpm: str | None) -> None:
+    """What names say is offered while nobody has typed a tempo."""
+    if song.tempo == first_tempo():
+        offers.offer_facts(song, source, title, bpm)
+
+
+def _all_in(song: Song) -> None:
+    """Once the last file of a song is in, names are read together and the stems compared."""
+    busy = (Upload.Status.SENDING, Upload.Status.WAITING, Upload.Status.READING)
+    if song.uploads.filter(status__in=busy).exists():
+        return
+    song.refresh_from_db()
+    names = list(song.stems.values_list("file_name", flat=True))
+    bpm = read_folder("", names).bpm if names else None
+    if bpm and not song.offers.filter(kind="facts").exists():
+        _offer_names(song, names[0], None, bpm.value)
+    ask_comparison(song)
+
+
+def ask_comparison(song: Song) -> None:
+    """Have the stems compared in the worker, once, where they have not been."""
+    stems = list(song.stems.all())
+    key = comparison_key(stems)
+    if len(stems) < 2 or Comparison.objects.filter(band_id=song.band_id, key=key).exists():
+        return
+    try:
+        # A savepoint: one that is waiting already must not spoil the transaction around this.
+        with transaction.atomic():
+            compare_stems.configure(queueing_lock=f"{song.pk}:{key}").defer(song_id=str(song.pk))
+    except AlreadyEnqueued:
+        pass
+
+
+@app.task(name="compare_stems", queue="import", pass_context=False)
+def compare_stems(song_id: str) -> None:
+    song = Song.objects.select_related("band").filter(pk=song_id).first()
+    if song is not None:
+        make_comparison(song)
 
 
 def disk_sentence(error: OSError, name: str) -> str:
@@ -76,7 +189,7 @@ def _stored(upload: Upload) -> Audio:
     if known is not None and known.prepared.exists():
         return known
     extension = PurePosixPath(upload.name).suffix.lower()
-    extension = extension if extension in _EXTENSIONS else ""
+    extension = extension if extension in SOUND_EXTENSIONS else ""
     audio = known or Audio(band=upload.band, sha256=digest, extension=extension, frames=0, channels=1, measured={})
     part = audio.folder.with_name(f".{audio.sha256}.{upload.pk}.part")
     shutil.rmtree(part, ignore_errors=True)
@@ -109,10 +222,14 @@ def _move_in(part: Path, folder: Path) -> None:
 
 
 def _sha256(path: Path) -> str:
-    if not path.exists():
-        raise refuse("upload-lost", "The file did not arrive whole: send it again.")
+    _arrived(path)
     with open(path, "rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _arrived(path: Path) -> None:
+    if not path.exists():
+        raise refuse("upload-lost", "The file did not arrive whole: send it again.")
 
 
 class _Progress:

@@ -15,11 +15,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from exchange.models import Upload
-from exchange.names import clean_file_name
-from exchange.tasks import disk_sentence, import_stem
+from exchange.tasks import disk_sentence, import_file
 from people.access import BandRelated, OfBand
 from songs.models import Song
 from upbeat.errors import refuse
+from upbeat.form.song import GROUPS
+from upbeat.intake.names import clean_file_name
 
 
 class RawParser(BaseParser):
@@ -35,10 +36,12 @@ class UploadSerializer(serializers.ModelSerializer):
     song = BandRelated(queryset=Song.objects.all())
     name = serializers.CharField(max_length=2000, trim_whitespace=False)
     size = serializers.IntegerField(min_value=0, max_value=settings.UPLOAD_MAX)
+    stem_name = serializers.CharField(max_length=120, required=False, allow_blank=True)
+    group = serializers.ChoiceField(GROUPS, required=False, allow_blank=True)
 
     class Meta:
         model = Upload
-        fields = ["id", "song", "name", "size", "received", "status", "progress", "code", "message", "stem"]
+        fields = ["id", "song", "name", "size", "received", "status", "progress", "code", "message", "stem", "stem_name", "group"]
         read_only_fields = ["received", "status", "progress", "code", "message", "stem"]
 
     def validate_name(self, name: str) -> str:
@@ -84,7 +87,7 @@ class UploadViewSet(OfBand, mixins.CreateModelMixin, mixins.ListModelMixin, mixi
                 upload.status = Upload.Status.WAITING
             upload.save()
             if upload.status == Upload.Status.WAITING:
-                import_stem.defer(upload_id=str(upload.pk))
+                import_file.defer(upload_id=str(upload.pk))
         return Response(UploadSerializer(upload).data)
 
     def _write(self, upload: Upload, offset: int, piece: bytes) -> None:
@@ -124,7 +127,7 @@ class UploadViewSet(OfBand, mixins.CreateModelMixin, mixins.ListModelMixin, mixi
             upload.progress = 0
             upload.save()
             if whole:
-                import_stem.defer(upload_id=str(upload.pk))
+                import_file.defer(upload_id=str(upload.pk))
         return Response(UploadSerializer(upload).data)
 
 

@@ -9,15 +9,17 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 
-from songs.models import Song, Stem
+from songs.models import STEM_SETTINGS, Song, Stem
 from upbeat.audio.peaks import envelope
 from upbeat.errors import Refused
 from upbeat.form.plan import Link, compile_entry
 from upbeat.form.song import Song as CoreSong
+from upbeat.form.song import Stem as CoreStem
 from upbeat.form.song import form_length, rehearsal_mark
 from upbeat.show.document import read_song
 
 SOUND_POINTS = 12
+MAX_S = 1e6
 
 
 def song_document(song: Song, files: dict[str, Path] | None = None) -> dict[str, Any]:
@@ -51,8 +53,14 @@ def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
         files[name] = stem.audio.prepared
     return {
         "id": str(stem.pk), "name": stem.name, "file": name, "group": stem.group, "purpose": stem.purpose, "covers": str(stem.covers_id) if stem.covers_id else None,
-        "gain_db": stem.gain_db, "pan": stem.pan, "invert": stem.invert, "muted": stem.muted, "delay_ms": stem.delay_ms, "tacet": stem.tacet,
+        **{f: getattr(stem, f) for f in STEM_SETTINGS}, "tacet": stem.tacet,
     }  # fmt: skip
+
+
+def core_stem(stem: Stem) -> CoreStem:
+    """The core's stem."""
+    settings_of = {f: getattr(stem, f) for f in STEM_SETTINGS}
+    return CoreStem(str(stem.pk), stem.name, stem.file_name, stem.group, stem.purpose, str(stem.covers_id) if stem.covers_id else None, **settings_of)  # type: ignore[arg-type]
 
 
 def core_song(song: Song) -> CoreSong:
@@ -63,7 +71,7 @@ def core_song(song: Song) -> CoreSong:
 def longest_seconds(song: Song) -> float:
     """How long the longest stem is."""
     stems = Stem.objects.filter(song=song).select_related("audio")
-    return max((s.audio.frames / settings.SAMPLE_RATE + s.delay_ms / 1000 for s in stems), default=0.0)
+    return max((min(s.audio.frames / settings.SAMPLE_RATE, s.end_s or MAX_S) + s.delay_ms / 1000 for s in stems), default=0.0)
 
 
 def chart(song: Song, form: str | None = None) -> dict[str, Any]:

@@ -15,7 +15,9 @@ from django.db import transaction
 from backend.conflict import Conflict
 from people.models import Player
 from songs.build import core_song, longest_seconds
-from songs.models import Audio, Edit, Form, Section, Song, Stem
+from songs.heard import song_findings
+from songs.models import STEM_SETTINGS, Audio, Edit, Form, Offer, Section, Song, Stem
+from songs.offers import proposed_sections
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
 from upbeat.form import song as core
@@ -25,7 +27,7 @@ from upbeat.time.tempo import parse_bpm
 
 KEEP_EDITS = 500
 _FIELDS = ("title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "crossfade_ms", "ring_on_s", "calls", "endings")
-_STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", "gain_db", "pan", "invert", "muted", "delay_ms", "tacet")
+_STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, "tacet", "mends", "accepted")
 
 
 def snapshot(song: Song) -> dict[str, Any]:
@@ -33,6 +35,7 @@ def snapshot(song: Song) -> dict[str, Any]:
     return {
         **{f: getattr(song, f) for f in _FIELDS},
         "sections": [{"id": str(s.pk), "name": s.name, "bars": s.bars, "colour": s.colour, "cue": s.cue} for s in song.sections.all()],
+        "offers": {str(o.pk): o.taken for o in song.offers.all()},
         "forms": [{"id": str(f.pk), "name": f.name, "steps": f.steps} for f in song.forms.all()],
         "stems": [
             {"id": str(s.pk), "audio": str(s.audio_id), "covers": str(s.covers_id) if s.covers_id else None, **{f: getattr(s, f) for f in _STEM_FIELDS}}
@@ -46,13 +49,15 @@ def restore(song: Song, kept: dict[str, Any]) -> None:
     for field in _FIELDS:
         setattr(song, field, kept[field])
     _write_sections(song, tuple(core.Section(s["id"], s["name"], s["bars"], "", s["colour"], s["cue"]) for s in kept["sections"]))
+    for offer in song.offers.all():
+        Offer.objects.filter(pk=offer.pk).update(taken=kept.get("offers", {}).get(str(offer.pk), False))
     song.forms.all().delete()
     Form.objects.bulk_create([Form(id=f["id"], song=song, position=i, name=f["name"], steps=f["steps"]) for i, f in enumerate(kept["forms"])])
     players = {str(p) for p in Player.objects.filter(band=song.band).values_list("pk", flat=True)}
     audio = {str(a) for a in Audio.objects.filter(band=song.band).values_list("pk", flat=True)}
     song.stems.all().delete()
     Stem.objects.bulk_create([
-        Stem(id=s["id"], song=song, audio_id=s["audio"], covers_id=s["covers"] if s["covers"] in players else None, **{f: s[f] for f in _STEM_FIELDS})
+        Stem(id=s["id"], song=song, audio_id=s["audio"], covers_id=s["covers"] if s["covers"] in players else None, **{f: s[f] for f in _STEM_FIELDS if f in s})
         for s in kept["stems"] if s["audio"] in audio
     ])  # fmt: skip
 
@@ -318,7 +323,9 @@ def free_name(song: Song, name: str) -> str:
     return next(f"{name[:110]} {n}" for n in range(2, 10_000) if f"{name[:110]} {n}" not in taken)
 
 
-_RANGES = {"gain_db": (-120, 20), "pan": (-1, 1), "delay_ms": (-10_000, 10_000)}
+_RANGES = {
+    "gain_db": (-120, 20), "pan": (-1, 1), "delay_ms": (-10_000, 10_000), "start_s": (0, 10_800), "end_s": (0, 10_800), "fade_in_s": (0, 600), "fade_out_s": (0, 600),
+}  # fmt: skip
 
 
 def _set_stem(song: Song, args: dict[str, Any]) -> None:
@@ -341,18 +348,88 @@ def _set_stem(song: Song, args: dict[str, Any]) -> None:
         stem.covers = player
         stem.purpose = "covers" if player else ("always" if stem.purpose == "covers" else stem.purpose)
     for field, (low, high) in _RANGES.items():
-        if field in args:
+        if field == "end_s" and field in args and args[field] is None:
+            stem.end_s = None
+        elif field in args:
             value = float(args[field])
             if not low <= value <= high:
                 raise refuse("stem-range", f"{value:g} is out of range for a stem: {low} to {high}.")
             setattr(stem, field, value)
-    for field in ("muted", "invert"):
+    for field in ("muted", "invert", "flip_side", "mono"):
         if field in args:
             setattr(stem, field, bool(args[field]))
     if "tacet" in args:
         known = {str(s) for s in song.sections.values_list("pk", flat=True)}
         stem.tacet = [s for s in map(str, args["tacet"]) if s in known]
     stem.save()
+
+
+def _mend(song: Song, args: dict[str, Any]) -> None:
+    """Do what a finding proposes; what the stem was before is kept with it."""
+    stem = _stem_of(song, args)
+    code = str(args["code"])
+    finding = next((f for f in song_findings(song)[0] if f.stem == str(stem.pk) and f.code == code), None)
+    if finding is None or finding.mend is None:
+        raise refuse("mend-unknown", f"There is nothing to mend about “{stem.name}” any more: reload the song.")
+    if code in stem.mends:
+        return
+    changes = finding.mend.changes
+    stem.mends = {**stem.mends, code: {"kind": finding.mend.kind, "message": finding.message, "before": {f: getattr(stem, f) for f in changes}}}
+    stem.accepted = [c for c in stem.accepted if c != code]
+    stem.save()
+    _set_stem(song, {"stem": stem.pk, **changes})
+
+
+def _unmend(song: Song, args: dict[str, Any]) -> None:
+    stem = _stem_of(song, args)
+    kept = stem.mends.get(str(args["code"]))
+    if kept is None:
+        raise refuse("mend-gone", f"“{stem.name}” is not mended like that any more: reload the song.")
+    stem.mends = {c: m for c, m in stem.mends.items() if c != args["code"]}
+    stem.save()
+    _set_stem(song, {"stem": stem.pk, **kept["before"]})
+
+
+def _accept_finding(song: Song, args: dict[str, Any]) -> None:
+    """Leave a finding as it is (or open it again): it is no longer shown among the worst."""
+    stem = _stem_of(song, args)
+    rest = [c for c in stem.accepted if c != args["code"]]
+    stem.accepted = [*rest, str(args["code"])[:40]] if args.get("accepted", True) else rest
+    stem.save()
+
+
+def _set_sections(song: Song, args: dict[str, Any]) -> None:
+    """All sections anew, each with the bar it starts at; the song keeps its length."""
+    total = sum(s.bars for s in _sections(song))
+    starts = sorted({int(s["bar"]): str(s["name"]).strip()[:80] or "Section" for s in args["sections"] if 1 <= int(s["bar"]) <= total}.items())
+    if not starts or starts[0][0] != 1:
+        raise refuse("sections-first", "The first section starts at bar 1: say what begins there.")
+    ends = [bar for bar, _ in starts[1:]] + [total + 1]
+    ids = _new_ids()
+    _write_sections(song, core.remarked(tuple(core.Section(next(ids), name, end - bar, colour=1 + i % 6) for i, ((bar, name), end) in enumerate(zip(starts, ends, strict=True)))))
+
+
+def _take_offer(song: Song, args: dict[str, Any]) -> None:
+    offer = song.offers.filter(pk=args["offer"]).first()
+    if offer is None:
+        raise refuse("offer-gone", "What that file offered is no longer there: reload the song.")
+    told = offer.told
+    if offer.kind == "facts":
+        if told.get("title"):
+            _set_facts(song, {"title": told["title"]})
+        if told.get("bpm"):
+            _set_tempo(song, {"bpm": told["bpm"]})
+    elif offer.kind == "tempo_map":
+        covering = _covering(song)
+        song.tempo, song.meters = told["tempo"], told["meters"]
+        song.save()
+        if covering:
+            _cover(song)
+        elif told.get("bars"):
+            _write_sections(song, core.fit_to_bars(_sections(song), int(told["bars"])))
+    else:
+        _set_sections(song, {"sections": [{"bar": p.bar, "name": p.name} for p in proposed_sections(song, offer)]})
+    Offer.objects.filter(pk=offer.pk).update(taken=True)
 
 
 def _one_of(value: Any, allowed: tuple[str, ...], what: str) -> str:
@@ -401,7 +478,8 @@ def _remove_form(song: Song, args: dict[str, Any]) -> None:
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
     "mark_section": _mark_section, "rename_section": _rename_section, "move_boundary": _move_boundary, "join_section": _join_section, "set_ending": _set_ending,
     "set_length": _set_length, "set_tempo": _set_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "set_facts": _set_facts, "set_stem": _set_stem,
-    "remove_stem": _remove_stem, "set_form": _set_form, "remove_form": _remove_form,
+    "remove_stem": _remove_stem, "mend": _mend, "unmend": _unmend, "accept_finding": _accept_finding, "set_sections": _set_sections, "take_offer": _take_offer,
+    "set_form": _set_form, "remove_form": _remove_form,
 }  # fmt: skip
 
 

@@ -12,6 +12,9 @@ from django.db import models
 
 from people.models import Band, Player
 
+# What of a stem is a setting of the core's stem by the same name.
+STEM_SETTINGS = ("gain_db", "pan", "invert", "muted", "delay_ms", "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s")
+
 
 def first_tempo() -> list[dict[str, Any]]:
     return [{"bar": 1, "bpm": "120"}]
@@ -119,9 +122,48 @@ class Stem(models.Model):
     muted = models.BooleanField(default=False)
     delay_ms = models.FloatField(default=0)
     tacet = models.JSONField(default=list)
+    flip_side = models.BooleanField(default=False)
+    mono = models.BooleanField(default=False)
+    start_s = models.FloatField(default=0)
+    end_s = models.FloatField(null=True, blank=True)
+    fade_in_s = models.FloatField(default=0)
+    fade_out_s = models.FloatField(default=0)
+    mends = models.JSONField(default=dict)
+    accepted = models.JSONField(default=list)
 
     class Meta:
         ordering = ["position", "name"]
+
+
+class Comparison(models.Model):
+    """What comparing the stems of a song told, by what was compared."""
+
+    band = models.ForeignKey(Band, on_delete=models.CASCADE)
+    key = models.CharField(max_length=64)
+    told = models.JSONField()
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["band", "key"], name="comparison_once")]
+
+
+class Offer(models.Model):
+    """Something that a file says of a song, to be taken or not.
+
+    ``kind`` is ``sections`` (``moments``: start_s, end_s, name), ``tempo_map`` (``tempo``,
+    ``meters``, ``markers`` with their bars) or ``facts`` (``title``, ``bpm``).
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="offers")
+    kind = models.CharField(max_length=10)
+    source = models.CharField(max_length=255)
+    told = models.JSONField()
+    taken = models.BooleanField(default=False)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["made", "source"]
 
 
 class Edit(models.Model):

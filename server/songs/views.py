@@ -13,12 +13,14 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from exchange.tasks import ask_comparison
 from people.access import OfBand
 from songs import build, edits
+from songs.heard import drawn, shown_findings
 from songs.models import Section, Song, Stem
-from upbeat.audio.inspect import warnings
-from upbeat.audio.measure import Measured
+from songs.offers import shown_offers
 from upbeat.click.sounds import SOUNDS
+from upbeat.intake.names import clean_file_name, read_folder
 
 
 class TempoSerializer(serializers.Serializer):
@@ -50,8 +52,45 @@ class SectionSerializer(serializers.ModelSerializer):
 
 
 class FindingSerializer(serializers.Serializer):
+    """What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``bar`` where it is heard."""
+
+    stem = serializers.CharField()
     code = serializers.CharField()
+    severity = serializers.ChoiceField(["fault", "check", "note"])
     message = serializers.CharField()
+    value = serializers.FloatField(allow_null=True)
+    unit = serializers.CharField()
+    sure = serializers.FloatField()
+    mend = serializers.CharField(allow_null=True)
+    state = serializers.ChoiceField(["open", "accepted", "mended"])
+    bar = serializers.IntegerField()
+
+
+class FindingsSerializer(serializers.Serializer):
+    """``ready`` is false while the stems are still being compared with each other."""
+
+    ready = serializers.BooleanField()
+    list = FindingSerializer(many=True)
+
+
+class OfferedSectionSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    name = serializers.CharField()
+    off_ms = serializers.FloatField()
+
+
+class OfferSerializer(serializers.Serializer):
+    """What a file says of the song, to be taken or dismissed."""
+
+    id = serializers.CharField()
+    kind = serializers.ChoiceField(["sections", "tempo_map", "facts"])
+    source = serializers.CharField()
+    title = serializers.CharField(allow_null=True)
+    bpm = serializers.CharField(allow_null=True)
+    sections = OfferedSectionSerializer(many=True)
+    tempos = serializers.IntegerField()
+    meters = serializers.IntegerField()
+    worst_ms = serializers.FloatField()
 
 
 class StemSerializer(serializers.ModelSerializer):
@@ -59,12 +98,12 @@ class StemSerializer(serializers.ModelSerializer):
     channels = serializers.IntegerField(source="audio.channels")
     integrated_lufs = serializers.SerializerMethodField()
     covers_name = serializers.SerializerMethodField()
-    findings = serializers.SerializerMethodField()
+    sound = serializers.SerializerMethodField()
 
     class Meta:
         model = Stem
         fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", "gain_db", "pan", "invert", "muted", "delay_ms", "tacet",
-                  "seconds", "channels", "integrated_lufs", "findings"]  # fmt: skip
+                  "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s", "seconds", "channels", "integrated_lufs", "sound"]  # fmt: skip
 
     def get_seconds(self, stem: Stem) -> float:
         return round(stem.audio.frames / settings.SAMPLE_RATE, 3)
@@ -75,9 +114,9 @@ class StemSerializer(serializers.ModelSerializer):
     def get_covers_name(self, stem: Stem) -> str | None:
         return stem.covers.name if stem.covers else None
 
-    @extend_schema_field(FindingSerializer(many=True))
-    def get_findings(self, stem: Stem) -> list[dict[str, str]]:
-        return [p.as_dict() for p in warnings(Measured(**stem.audio.measured), stem.name)]
+    @extend_schema_field(serializers.ListField(child=serializers.FloatField()))
+    def get_sound(self, stem: Stem) -> list[float]:
+        return drawn(stem.audio)
 
 
 class StepSerializer(serializers.Serializer):
@@ -118,11 +157,13 @@ class SongSerializer(serializers.ModelSerializer):
     can_redo = serializers.SerializerMethodField()
     click = ClickSerializer()
     click_sounds = serializers.SerializerMethodField()
+    findings = serializers.SerializerMethodField()
+    offers = serializers.SerializerMethodField()
 
     class Meta:
         model = Song
         fields = ["id", "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "click_sounds", "crossfade_ms", "ring_on_s", "calls",
-                  "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo"]  # fmt: skip
+                  "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo", "findings", "offers"]  # fmt: skip
 
     @extend_schema_field(SectionSerializer(many=True))
     def get_sections(self, song: Song) -> list[dict[str, Any]]:
@@ -149,6 +190,17 @@ class SongSerializer(serializers.ModelSerializer):
 
     def get_can_redo(self, song: Song) -> bool:
         return song.edits.filter(undone=True).exists()
+
+    @extend_schema_field(FindingsSerializer)
+    def get_findings(self, song: Song) -> dict[str, Any]:
+        shown = shown_findings(song)
+        if not shown["ready"]:
+            ask_comparison(song)
+        return shown
+
+    @extend_schema_field(OfferSerializer(many=True))
+    def get_offers(self, song: Song) -> list[dict[str, Any]]:
+        return shown_offers(song)
 
     @extend_schema_field(serializers.ListField(child=serializers.CharField()))
     def get_click_sounds(self, song: Song) -> list[str]:
@@ -196,6 +248,28 @@ class NewSongSerializer(serializers.Serializer):
     meter = serializers.CharField(max_length=10, required=False)
 
 
+class NamesSerializer(serializers.Serializer):
+    """A folder's name ("" for none) and the names of its files."""
+
+    folder = serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False)
+    files = serializers.ListField(child=serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False), max_length=500)
+
+
+class NamedStemSerializer(serializers.Serializer):
+    file = serializers.CharField()
+    name = serializers.CharField()
+    group = serializers.CharField()
+    sure = serializers.FloatField()
+
+
+class NamesReadSerializer(serializers.Serializer):
+    title = serializers.CharField()
+    title_sure = serializers.FloatField()
+    bpm = serializers.CharField(allow_null=True)
+    bpm_sure = serializers.FloatField()
+    stems = NamedStemSerializer(many=True)
+
+
 class EditSerializer(serializers.Serializer):
     """``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost."""
 
@@ -232,7 +306,7 @@ class ChartSerializer(serializers.Serializer):
 
 
 class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
-    queryset = Song.objects.select_related("band").prefetch_related("sections", "forms", "stems__audio", "stems__covers")
+    queryset = Song.objects.select_related("band").prefetch_related("sections", "forms", "stems__audio", "stems__covers", "offers")
     serializer_class = SongSerializer
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer]:
@@ -264,6 +338,26 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         asked.is_valid(raise_exception=True)
         data = asked.validated_data
         edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))
+        return Response(self._shown(pk))
+
+    @extend_schema(request=NamesSerializer, responses=NamesReadSerializer)
+    @action(detail=False, methods=["post"], url_path="read-names")
+    def read_names(self, request: Request) -> Response:
+        """What the names of a folder and its files say of a song; nothing is made."""
+        asked = NamesSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        folder = clean_file_name(asked.validated_data["folder"]) if asked.validated_data["folder"].strip() else ""
+        read = read_folder(folder, [clean_file_name(f) for f in asked.validated_data["files"]])
+        return Response({
+            "title": read.title.value, "title_sure": read.title.sure, "bpm": read.bpm.value if read.bpm else None, "bpm_sure": read.bpm.sure if read.bpm else 0.0,
+            "stems": [{"file": s.file, "name": s.name, "group": s.group, "sure": s.sure} for s in read.stems],
+        })  # fmt: skip
+
+    @extend_schema(request=None, responses=SongSerializer)
+    @action(detail=True, methods=["delete"], url_path=r"offers/(?P<offer>[0-9a-f-]{36})")
+    def dismiss_offer(self, request: Request, pk: str, offer: str) -> Response:
+        """Do without what a file offered."""
+        self.get_object().offers.filter(pk=offer).delete()
         return Response(self._shown(pk))
 
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)

@@ -75,10 +75,10 @@ class Member:
 
     def imported(self, song, name, content):
         """Send a file and import it here and now."""
-        from exchange.tasks import import_stem
+        from exchange.tasks import import_file
 
         upload = self.send(song, name, content)
-        import_stem(upload["id"])
+        import_file(upload["id"])
         return self.get(f"uploads/{upload['id']}/").json()
 
 

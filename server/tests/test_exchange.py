@@ -8,8 +8,8 @@ import pytest
 
 from exchange import tasks
 from exchange.models import Upload
-from exchange.names import clean_file_name, group_of, stem_name
 from songs.models import Audio, Stem
+from upbeat.intake.names import clean_file_name, read_stem
 
 NAMES = json.loads((Path(__file__).parents[2] / "core" / "tests" / "data" / "bad" / "names.json").read_text())["names"]
 BAD = Path(__file__).parents[2] / "core" / "tests" / "data" / "bad"
@@ -102,7 +102,7 @@ def test_a_full_disk_while_preparing_leaves_the_song_and_can_be_tried_again(ines
     assert len(everything(settings)) == 1
     monkeypatch.setattr(tasks, "prepare", real)
     assert ines.post(f"uploads/{upload['id']}/retry/").json()["status"] == "waiting"
-    tasks.import_stem(upload["id"])
+    tasks.import_file(upload["id"])
     assert ines.get(f"uploads/{upload['id']}/").json()["status"] == "done"
 
 
@@ -117,11 +117,11 @@ def test_a_worker_that_dies_half_way_leaves_no_half_stem(ines, wav, settings, mo
     monkeypatch.setattr(tasks, "prepare", dies)
     upload = ines.send(song, "Bass.wav", wav())
     with pytest.raises(KeyboardInterrupt):
-        tasks.import_stem(upload["id"])
+        tasks.import_file(upload["id"])
     monkeypatch.setattr(tasks, "prepare", real)
     assert not Stem.objects.exists()
     # The job is given out again, and finds the upload as it was.
-    tasks.import_stem(upload["id"])
+    tasks.import_file(upload["id"])
     assert ines.get(f"uploads/{upload['id']}/").json()["status"] == "done"
     assert len([p for p in everything(settings) if "prepared" in p]) == 1
 
@@ -129,7 +129,7 @@ def test_a_worker_that_dies_half_way_leaves_no_half_stem(ines, wav, settings, mo
 def test_cancelling_takes_the_file_away(ines, wav, settings):
     upload = ines.send(ines.song(), "Bass.wav", wav())
     assert ines.post(f"uploads/{upload['id']}/cancel/").json()["status"] == "cancelled"
-    tasks.import_stem(upload["id"])
+    tasks.import_file(upload["id"])
     assert everything(settings) == []
     assert not Stem.objects.exists()
 
@@ -158,7 +158,8 @@ def test_file_names_are_never_paths_and_never_lost(ines, case, settings):
     ],
 )  # fmt: skip
 def test_names_tell_part_and_group(file, title, name, group):
-    assert (stem_name(file, title), group_of(stem_name(file, title))) == (name, group)
+    read = read_stem(file, title)
+    assert (read.name, read.group) == (name, group)
 
 
 def test_a_clean_name_has_no_direction_marks():

@@ -23,7 +23,11 @@ _PIECE = 2048
 
 @dataclass(frozen=True)
 class Measured:
-    """Figures of one file. Levels are None where there is no reading."""
+    """Figures of one file. Levels are None where there is no reading.
+
+    ``fade_starts_s``: where the sound begins to sink, of one that ends in a fade. ``end_dbfs``:
+    peak of the last 20 ms of the file.
+    """
 
     format: str
     sample_rate: int
@@ -39,6 +43,8 @@ class Measured:
     mono_loss_db: float
     clipped_frames: int
     dc_offset: float
+    fade_starts_s: float | None = None
+    end_dbfs: float | None = None
 
     @property
     def seconds(self) -> float:
@@ -190,11 +196,13 @@ class Meter:
         level = np.concatenate([*self._steps, *rest], axis=1).max(axis=0)
         sample_peak = float(level.max(initial=0))
         starts, ends, end = _where_it_sounds(level, self._step / self.sample_rate, self.frames / self.sample_rate)
+        fade = _fade_start(level, self._step / self.sample_rate) if end == "fades" else None
         loss = 10 * math.log10(self._stereo / self._mono) if self._stereo > 0 and self._mono > 1e-12 * self._stereo else (0.0 if not self._stereo else 120.0)
         header = source.header
         return Measured(
             header.format, self.sample_rate, self.channels, self.frames, source.bit_depth, gated_loudness(powers), _db(peak), _db(sample_peak),
             starts, ends, end, round(loss, 2), self._clipped, float(np.abs(self._sum / max(1, self.frames)).max(initial=0)),
+            fade, _db(float(level[-2:].max(initial=0))),
         )  # fmt: skip
 
 
@@ -231,3 +239,19 @@ def _where_it_sounds(level: np.ndarray, step_s: float, seconds: float) -> tuple[
         if (falls < 1.0).all() and seconds_db[0] - seconds_db[-1] > 24 and (falls < -0.5).sum() >= 6:
             return starts, ends, "fades"
     return starts, ends, "clean"
+
+
+def _fade_start(level: np.ndarray, step_s: float) -> float:
+    """Where a fade begins: the last moment before it that is as loud as the music was.
+
+    ``level``: peak of every step. The loudest of each second is followed back from the end, as long
+    as it rises; a fade starts within 1 dB of where that stops.
+    """
+    window = max(1, round(1 / step_s))
+    whole = level[len(level) % window :].reshape(-1, window).max(axis=1)
+    db = 20 * np.log10(np.maximum(whole, 1e-6))
+    at = len(db) - 1
+    while at > 0 and (db[at - 1] > db[at] + 0.3 or db[at] < db[max(0, at - 12) :].max() - 12):
+        at -= 1
+    loud = np.flatnonzero(level[len(level) % window + at * window :] >= whole[at] * 10 ** (-1 / 20))
+    return float((len(level) % window + at * window + loud[-1]) * step_s)

@@ -72,7 +72,11 @@ class Form:
 
 @dataclass(frozen=True)
 class Stem:
-    """One audio file of a song. ``tacet`` holds section ids; pan is -1 (left) to 1 (right)."""
+    """One audio file of a song. ``tacet`` holds section ids; pan is -1 (left) to 1 (right).
+
+    ``flip_side`` turns the right side over, ``mono`` plays the mean of the sides. Of the file,
+    ``start_s`` to ``end_s`` (None: its end) sounds, faded over ``fade_in_s`` and ``fade_out_s``.
+    """
 
     id: str
     name: str
@@ -86,6 +90,16 @@ class Stem:
     muted: bool = False
     delay_ms: float = 0.0
     tacet: frozenset[str] = frozenset()
+    flip_side: bool = False
+    mono: bool = False
+    start_s: float = 0.0
+    end_s: float | None = None
+    fade_in_s: float = 0.0
+    fade_out_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        if self.end_s is not None and self.end_s <= self.start_s:
+            raise refuse("trim-empty", f"“{self.name}” would end at {self.end_s:g} s, before it starts: end it later.")
 
 
 @dataclass(frozen=True)

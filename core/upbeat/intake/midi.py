@@ -71,8 +71,8 @@ def read_midi(data: bytes, name: str) -> MidiMap:
     for start, end in tracks:
         found.walk(data, start, end)
     # Sorting is stable: of several events at one tick, the last in the file comes last.
-    tempos = {tick: us for tick, us in sorted(found.tempos, key=lambda t: t[0])}
-    meters = {tick: meter for tick, meter in sorted(found.meters, key=lambda t: t[0])}
+    tempos = dict(sorted(found.tempos, key=lambda t: t[0]))
+    meters = dict(sorted(found.meters, key=lambda t: t[0]))
     markers = tuple(sorted(found.markers, key=lambda m: m.tick))
     return MidiMap(ticks, tick_s, tuple(tempos.items()), tuple(meters.items()), markers, found.last)
 
@@ -239,7 +239,8 @@ def bars_of(found: MidiMap, name: str) -> tuple[Bars, list[Problem]]:
         count = -(-(until - tick) // length)
         if len(starts) + count > MAX_BARS:
             raise refuse("midi-too-long", f"“{name}” is {len(starts) + int(count):,} bars long, which no song is: a song has at most {MAX_BARS:,}. Export it again.")
-        if not meters or meters[-1][1] != meter or (until - tick) % length or (starts and i and (tick - starts[-1]) != Fraction(4 * found.ticks * meters[-1][1][0], meters[-1][1][1])):
+        before = Fraction(4 * found.ticks * meters[-1][1][0], meters[-1][1][1]) if meters else None
+        if not meters or meters[-1][1] != meter or (until - tick) % length or (starts and i and tick - starts[-1] != before):
             meters.append((len(starts) + 1, meter))
         starts += [tick + k * length for k in range(count)]
         if i + 1 < len(changes) and (until - tick) % length:
@@ -271,7 +272,10 @@ def tempo_map(path: Path, name: str | None = None) -> dict[str, Any]:
         told = Problem("midi-timecode", f"“{name}” counts in timecode, not in bars: only the times of its markers are known.")
         return {"ok": True, "problems": [told.as_dict()], "tempo": [], "meters": [], "markers": markers, "bar_lines_s": []}
     bars, problems = bars_of(found, name)
-    at = lambda tick: place(bars, Fraction(tick), found.ticks or 1)  # noqa: E731
+
+    def at(tick: int) -> tuple[int, Fraction]:
+        return place(bars, Fraction(tick), found.ticks or 1)
+
     tempos = found.tempos if found.tempos and found.tempos[0][0] == 0 else ((0, DEFAULT_US), *found.tempos)
     return {
         "ok": True, "problems": [p.as_dict() for p in problems],

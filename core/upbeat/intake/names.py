@@ -8,7 +8,8 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import chain, count
 from pathlib import PurePosixPath
 
 from upbeat.form.song import GROUPS
@@ -35,7 +36,9 @@ _TAGGED = re.compile(rf"(?<![\w.,])(?:bpm\s*[:=]?\s*({_NUMBER})|({_NUMBER})\s*bp
 _BARE = re.compile(rf"(?<![\w.,])({_NUMBER})(?![\w]|[.,]\d)")
 # Before these a number is part of the title.
 _TITLE_BEFORE_NUMBER = frozenset({"of", "the", "number", "no", "platform", "route", "chapter", "room", "opus", "part", "year", "studio"})
-_PLAIN_FOLDERS = frozenset({"stems", "stem", "audio", "export", "exports", "bounces", "bounce", "tracks", "wav", "wavs", "files", "mixdown", "new folder", "backing tracks", "playback"})
+_PLAIN_FOLDERS = frozenset({
+    "stems", "stem", "audio", "export", "exports", "bounces", "bounce", "tracks", "wav", "wavs", "files", "mixdown", "new folder", "backing tracks", "playback",
+})  # fmt: skip
 # Said of files, not of music: rates, depths, versions.
 _FILE_WORDS = re.compile(r"(?i)^(?:\d{2,3}(?:[.,]\d)?k(?:hz)?|\d{2}bit|\d{4,6}|v\d+|ver\d+|final|bounce|export|stem|stems|track|audio|stereo|mono|st|wav|flac|mp3|bpm)$")
 
@@ -200,7 +203,7 @@ def _cased(words: Sequence[str]) -> list[str]:
     return [w[:1].upper() + w[1:] for w in words]
 
 
-def _stem(file: str, base: str, drop: set[str], bpm: Guess | None, count: int) -> StemGuess:
+def _stem(file: str, base: str, drop: set[str], bpm: Guess | None, files: int) -> StemGuess:
     words = _words(base)
     if len(words) > 1 and re.fullmatch(r"\d{1,3}", words[0]):
         words = words[1:]
@@ -211,7 +214,7 @@ def _stem(file: str, base: str, drop: set[str], bpm: Guess | None, count: int) -
         parts = [w for w in words if group_of(w)[1] > 0.5]
         if parts:
             name = " ".join(parts)
-        elif count > 2:
+        elif files > 2:
             return StemGuess(file, "Full mix", "full_mix", 0.6)
         else:
             name = " ".join(w for w in words if not _is_tempo(w, bpm)) or base
@@ -223,10 +226,12 @@ def _stem(file: str, base: str, drop: set[str], bpm: Guess | None, count: int) -
 
 
 def _unlike(stems: Sequence[StemGuess]) -> tuple[StemGuess, ...]:
-    """The same stems, names that come twice numbered from 2."""
-    seen: dict[str, int] = {}
+    """The same stems, each with a name; names that come twice are numbered from 2."""
+    taken: set[str] = set()
     unlike = []
     for s in stems:
-        n = seen[s.name.casefold()] = seen.get(s.name.casefold(), 0) + 1
-        unlike.append(s if n == 1 else StemGuess(s.file, f"{s.name} {n}", s.group, s.sure))
+        base = s.name.strip() or "Stem"
+        name = next(n for n in chain((base,), (f"{base} {i}" for i in count(2))) if n.casefold() not in taken)
+        taken.add(name.casefold())
+        unlike.append(replace(s, name=name))
     return tuple(unlike)

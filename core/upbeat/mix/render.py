@@ -25,11 +25,33 @@ RAMP_S, PULL_S, RETURN_S = 0.005, 0.080, 0.020  # rule M1
 
 @dataclass(frozen=True)
 class StemAudio:
-    """A prepared stem: ``pcm`` is (frames, channels), int16 or float32, often a mapped file."""
+    """A prepared stem: ``pcm`` is (frames, channels), int16 or float32, often a mapped file.
+
+    In frames of ``pcm``: ``start`` to ``end`` (None: its end) sounds, faded in and out; ``delay``
+    puts it later.
+    """
 
     stem: Stem
     pcm: np.ndarray
     delay: int = 0
+    start: int = 0
+    end: int | None = None
+    fade_in: int = 0
+    fade_out: int = 0
+
+    @classmethod
+    def of(cls, stem: Stem, pcm: np.ndarray, sample_rate: int) -> StemAudio:
+        """A stem with its settings in frames. A trimmed edge is ramped, so that it does not click (rule M1)."""
+        ramp = round(RAMP_S * sample_rate)
+        start, end = round(stem.start_s * sample_rate), None if stem.end_s is None else min(len(pcm), round(stem.end_s * sample_rate))
+        fade_in = max(round(stem.fade_in_s * sample_rate), ramp if start else 0)
+        fade_out = max(round(stem.fade_out_s * sample_rate), ramp if end is not None and end < len(pcm) else 0)
+        return cls(stem, pcm, round(stem.delay_ms * sample_rate / 1000), start, end, fade_in, fade_out)
+
+    @property
+    def ends(self) -> int:
+        """The frame of ``pcm`` that it ends at."""
+        return len(self.pcm) if self.end is None else self.end
 
     @property
     def scale(self) -> float:
@@ -73,7 +95,10 @@ class Renderer:
         self.plan, self.audio, self.routing = plan, audio, routing
         self.away = frozenset(away)
         self.taps: tuple[str, ...] = tuple(taps)
-        self._columns = [[Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan) for s in e.stems for c in range(s.pcm.shape[1])] for e in audio.entries]
+        self._columns = [
+            [Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan, s.stem.mono) for s in e.stems for c in range(s.pcm.shape[1])]
+            for e in audio.entries
+        ]
         self._matrices: dict[tuple, np.ndarray] = {}
         self._voices: dict[int, Ramped] = {}
         self._guides: Ramped | None = None
@@ -123,7 +148,9 @@ class Renderer:
             gains = {f"stem:{s.id}": stem_gain(s, self.away, tacet, mixed) for s in stems}
             barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
             columns = self._columns[entry]
-            matrix = self._rows(columns, [gains[c.source] for c in columns], pulled, barred)
+            flipped = {f"stem:{s.id}" for s in stems if s.flip_side}
+            sides = [-gains[c.source] if c.source in flipped and c.channel == 1 else gains[c.source] for c in columns]
+            matrix = self._rows(columns, sides, pulled, barred)
             # Stems are copied as they lie in the file; the scale of 16-bit ones is a gain like any other.
             matrix *= np.array([s.scale for s in self.audio.entries[entry].stems for _ in range(s.pcm.shape[1])], dtype=np.float32)
             self._matrices[key] = matrix
@@ -226,16 +253,26 @@ def _read(stem: StemAudio, src: int, into: np.ndarray) -> None:
     """Copy frames from ``src`` (less the stem's delay) into (frames, channels); silence outside."""
     frames = len(into)
     first = src - stem.delay
-    if first >= 0 and first + frames <= len(stem.pcm):
+    if first >= stem.start and first + frames <= stem.ends:
         np.copyto(into, stem.pcm[first : first + frames])
-        return
-    a, b = max(first, 0), min(first + frames, len(stem.pcm))
-    if a >= b:
-        into[:] = 0
-        return
-    into[: a - first] = 0
-    into[b - first :] = 0
-    np.copyto(into[a - first : b - first], stem.pcm[a:b])
+    else:
+        a, b = max(first, stem.start), min(first + frames, stem.ends)
+        if a >= b:
+            into[:] = 0
+            return
+        into[: a - first] = 0
+        into[b - first :] = 0
+        np.copyto(into[a - first : b - first], stem.pcm[a:b])
+    if first < stem.start + stem.fade_in or first + frames > stem.ends - stem.fade_out:
+        _fade_edges(stem, first, into)
+
+
+def _fade_edges(stem: StemAudio, first: int, into: np.ndarray) -> None:
+    """A stem's own fades: half a cosine, which begins and ends level."""
+    at = np.arange(first, first + len(into))
+    for length, x in ((stem.fade_in, at - stem.start), (stem.fade_out, stem.ends - 1 - at)):
+        if length:
+            into *= (0.5 - 0.5 * np.cos(np.pi * np.clip((x + 0.5) / length, 0, 1))).astype(np.float32)[:, None]
 
 
 def _fade(sound: np.ndarray, fade: Fade, out: int) -> None:

@@ -121,6 +121,7 @@ def read_song(raw: Mapping[str, Any]) -> Song:
         Stem(
             s["id"], s["name"], s["file"], s.get("group", "tonal"), s.get("purpose", "always"), s.get("covers"), s.get("gain_db", 0.0), s.get("pan", 0.0),
             s.get("invert", False), s.get("muted", False), s.get("delay_ms", 0.0), frozenset(s.get("tacet", [])),
+            s.get("flip_side", False), s.get("mono", False), s.get("start_s", 0.0), s.get("end_s"), s.get("fade_in_s", 0.0), s.get("fade_out_s", 0.0),
         )
         for s in raw.get("stems", [])
     )  # fmt: skip

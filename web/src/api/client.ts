@@ -26,7 +26,10 @@ export async function api<T>(path: string, method: "GET" | "POST" | "PATCH" | "P
   if (body !== undefined) headers["Content-Type"] = raw ? "application/octet-stream" : "application/json";
   let answer: Response;
   try {
-    answer = await fetch(`/api/${path}`, { method, headers, body: raw ? body : body === undefined ? undefined : JSON.stringify(body), signal });
+    // An edit under way is still made when the page is left; the browser lends 64 KB for that.
+    const text = raw || body === undefined ? undefined : JSON.stringify(body);
+    const keepalive = method !== "GET" && !raw && (text?.length ?? 0) < 20_000;
+    answer = await fetch(`/api/${path}`, { method, headers, body: raw ? body : text, signal, keepalive });
   } catch (error) {
     if (signal?.aborted) throw error;
     throw new Refused([SILENT], 0);

@@ -12,7 +12,13 @@ export const queries = new QueryClient({
 export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => api<Me>("me/"), staleTime: Infinity });
 export const usePlayers = () => useQuery({ queryKey: ["players"], queryFn: () => api<Player[]>("players/") });
 export const useSongs = () => useQuery({ queryKey: ["songs"], queryFn: () => api<SongRow[]>("songs/") });
-export const useSong = (id: string) => useQuery({ queryKey: ["song", id], queryFn: () => api<Song>(`songs/${id}/`) });
+export const useSong = (id: string) =>
+  useQuery({
+    queryKey: ["song", id],
+    queryFn: () => api<Song>(`songs/${id}/`),
+    // Stems are compared in the worker; the page asks until that is done.
+    refetchInterval: ({ state }) => (state.data && !state.data.findings.ready ? 1000 : false),
+  });
 export const useSetlists = () => useQuery({ queryKey: ["setlists"], queryFn: () => api<Setlist[]>("setlists/") });
 export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<Rig[]>("rigs/") });
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });

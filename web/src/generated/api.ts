@@ -434,6 +434,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/offers/{offer}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Do without what a file offered. */
+        delete: operations["songs_offers_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/redo/": {
         parameters: {
             query?: never;
@@ -462,6 +479,23 @@ export interface paths {
         put?: never;
         /** @description For view sets: only the band's own rows, and new ones become the band's. */
         post: operations["songs_undo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/read-names/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What the names of a folder and its files say of a song; nothing is made. */
+        post: operations["songs_read_names_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -571,6 +605,8 @@ export interface components {
             beats: number;
             sound: number[];
         };
+        /** @enum {unknown} */
+        BlankEnum: "";
         Call: {
             bar: number;
             text: string;
@@ -743,15 +779,49 @@ export interface components {
             kind: components["schemas"]["FeedKind"];
             channels: number;
         };
+        /** @description What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``bar`` where it is heard. */
         Finding: {
+            stem: string;
             code: string;
+            severity: components["schemas"]["SeverityEnum"];
             message: string;
+            /** Format: double */
+            value: number | null;
+            unit: string;
+            /** Format: double */
+            sure: number;
+            mend: string | null;
+            state: components["schemas"]["FindingStateEnum"];
+            bar: number;
+        };
+        /**
+         * @description * `open` - open
+         *     * `accepted` - accepted
+         *     * `mended` - mended
+         * @enum {string}
+         */
+        FindingStateEnum: "open" | "accepted" | "mended";
+        /** @description ``ready`` is false while the stems are still being compared with each other. */
+        Findings: {
+            ready: boolean;
+            list: components["schemas"]["Finding"][];
         };
         Form: {
             id: string;
             name: string;
             steps: components["schemas"]["Step"][];
         };
+        /**
+         * @description * `rhythm` - rhythm
+         *     * `tonal` - tonal
+         *     * `voices` - voices
+         *     * `effects` - effects
+         *     * `click` - click
+         *     * `cues` - cues
+         *     * `full_mix` - full_mix
+         * @enum {string}
+         */
+        GroupEnum: "rhythm" | "tonal" | "voices" | "effects" | "click" | "cues" | "full_mix";
         InviteRequest: {
             name: string;
             role?: string;
@@ -791,10 +861,57 @@ export interface components {
             meter: string;
             grouping?: number[];
         };
+        NamedStem: {
+            file: string;
+            name: string;
+            group: string;
+            /** Format: double */
+            sure: number;
+        };
+        NamesRead: {
+            title: string;
+            /** Format: double */
+            title_sure: number;
+            bpm: string | null;
+            /** Format: double */
+            bpm_sure: number;
+            stems: components["schemas"]["NamedStem"][];
+        };
+        /** @description A folder's name ("" for none) and the names of its files. */
+        NamesRequest: {
+            folder: string;
+            files: string[];
+        };
         NewSongRequest: {
             title: string;
             bpm?: string;
             meter?: string;
+        };
+        /** @description What a file says of the song, to be taken or dismissed. */
+        Offer: {
+            id: string;
+            kind: components["schemas"]["OfferKindEnum"];
+            source: string;
+            title: string | null;
+            bpm: string | null;
+            sections: components["schemas"]["OfferedSection"][];
+            tempos: number;
+            meters: number;
+            /** Format: double */
+            worst_ms: number;
+        };
+        /**
+         * @description * `sections` - sections
+         *     * `tempo_map` - tempo_map
+         *     * `facts` - facts
+         * @enum {string}
+         */
+        OfferKindEnum: "sections" | "tempo_map" | "facts";
+        OfferedSection: {
+            bar: number;
+            name: string;
+            /** Format: double */
+            off_ms: number;
         };
         Patch: {
             /** Format: uuid */
@@ -965,6 +1082,13 @@ export interface components {
             starts_at?: string | null;
             entries?: components["schemas"]["EntryRequest"][];
         };
+        /**
+         * @description * `fault` - fault
+         *     * `check` - check
+         *     * `note` - note
+         * @enum {string}
+         */
+        SeverityEnum: "fault" | "check" | "note";
         Show: {
             /** Format: uuid */
             readonly id: string;
@@ -1055,6 +1179,8 @@ export interface components {
             readonly bars: number;
             readonly can_undo: boolean;
             readonly can_redo: boolean;
+            readonly findings: components["schemas"]["Findings"];
+            readonly offers: components["schemas"]["Offer"][];
         };
         /** @description A song in the list. */
         SongRow: {
@@ -1105,12 +1231,22 @@ export interface components {
             /** Format: double */
             delay_ms: number;
             tacet: unknown;
+            flip_side: boolean;
+            mono: boolean;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number | null;
+            /** Format: double */
+            fade_in_s: number;
+            /** Format: double */
+            fade_out_s: number;
             /** Format: double */
             readonly seconds: number;
             channels: number;
             /** Format: double */
             readonly integrated_lufs: number | null;
-            readonly findings: components["schemas"]["Finding"][];
+            readonly sound: number[];
         };
         StemTold: {
             id: string;
@@ -1160,6 +1296,8 @@ export interface components {
             readonly message: string;
             /** Format: uuid */
             readonly stem: string | null;
+            stem_name: string;
+            group: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
         };
         UploadRequest: {
             /** Format: uuid */
@@ -1167,6 +1305,8 @@ export interface components {
             name: string;
             /** Format: int64 */
             size: number;
+            stem_name?: string;
+            group?: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
         };
     };
     responses: never;
@@ -2251,6 +2391,28 @@ export interface operations {
             };
         };
     };
+    songs_offers_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+                offer: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     songs_redo_create: {
         parameters: {
             query?: never;
@@ -2299,6 +2461,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Song"];
+                };
+            };
+        };
+    };
+    songs_read_names_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamesRead"];
                 };
             };
         };

@@ -9,7 +9,9 @@ import { useEars } from "@/hear/use-ears";
 import { Trouble, Waiting } from "@/ui/states";
 
 import { Chart } from "./chart";
+import { Findings } from "./findings";
 import { HearBar } from "./hear-bar";
+import { Offers } from "./offers";
 import { SongSide } from "./song-side";
 import { useEdits } from "./use-edits";
 import { useSelection } from "./use-selection";
@@ -39,6 +41,8 @@ function Opened({ song, band }: { song: Song; band: string }) {
       <SongSide song={song} band={band} edit={edit} />
       <div className="flex min-h-0 min-w-0 flex-col">
         <Tools song={song} form={known} setForm={setForm} undo={undo} redo={redo} />
+        <Offers song={song} edit={edit} />
+        <Findings song={song} edit={edit} hear={(bar, finding) => ears.hear({ song: song.id, bar, form: "full", ...guides, cues: false, finding })} />
         {chart.error ? (
           <Trouble error={chart.error} again={() => void chart.refetch()} />
         ) : chart.data ? (

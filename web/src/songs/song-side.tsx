@@ -13,7 +13,7 @@ import { Typed } from "@/ui/typed";
 
 import { ClickDialog } from "./click-dialog";
 import { meterArgs, meterText } from "./facts";
-import { filesOf } from "./files";
+import { filesIn, filesOf } from "./files";
 import { StemList } from "./stem-list";
 import { UploadList } from "./upload-list";
 import type { Edit } from "./use-edits";
@@ -52,7 +52,9 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
       onDrop={(e) => {
         e.preventDefault();
         setOver(false);
-        void filesOf(e.dataTransfer).then(uploads.add).catch(complain);
+        void filesOf(e.dataTransfer)
+          .then(({ files }) => uploads.add(files))
+          .catch(complain);
       }}
     >
       <div>
@@ -128,7 +130,7 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
           tabIndex={-1}
           aria-label={t("song.addStems")}
           onChange={(e) => {
-            void uploads.add([...(e.target.files ?? [])]);
+            void uploads.add(filesIn(e.target.files).files);
             e.target.value = "";
           }}
         />

@@ -107,11 +107,12 @@ describe("stems", () => {
   const edit = vi.fn(() => Promise.resolve(true));
   it("show who they cover, how loud they are, and what is wrong with them", async () => {
     serve({ "GET players/": [] });
-    const stems = [stem("Bass", { purpose: "covers", covers_name: "Pilar", gain_db: -2 }), stem("Pads", { integrated_lufs: null, findings: [{ code: "silent", message: "“Pads” is silent." }] })];
-    show(<StemList song={song({ stems })} edit={edit} />);
+    const stems = [stem("Bass", { purpose: "covers", covers_name: "Pilar", gain_db: -2 }), stem("Pads", { integrated_lufs: null })];
+    const list = [{ stem: "Pads", code: "silent", severity: "fault" as const, message: "“Pads” is silent.", value: null, unit: "", sure: 1, mend: null, state: "open" as const, bar: 1 }];
+    show(<StemList song={song({ stems, findings: { ready: true, list } })} edit={edit} />);
     expect(screen.getByText("covers Pilar")).toBeTruthy();
     expect(screen.getByText("−22.0 LUFS")).toBeTruthy();
-    expect(screen.getByText("“Pads” is silent.")).toBeTruthy();
+    expect(within(screen.getByRole("button", { name: /Stem ?Pads/ })).getAllByText("silent")).toHaveLength(2);
     await userEvent.click(screen.getByRole("button", { name: /Stem ?Bass/ }));
     expect(screen.getByRole("dialog", { name: "Bass" })).toBeTruthy();
   });
@@ -136,14 +137,14 @@ describe("stems", () => {
 });
 
 describe("files on their way in", () => {
-  const upload = (status: Upload["status"], more: Partial<Upload> = {}): Upload => ({ id: status, song: "s", name: `${status}.wav`, size: 100, received: 40, status, progress: 0.5, code: "", message: "", stem: null, ...more });
+  const upload = (status: Upload["status"], more: Partial<Upload> = {}): Upload => ({ id: status, song: "s", name: `${status}.wav`, size: 100, received: 40, status, progress: 0.5, code: "", message: "", stem: null, stem_name: "", group: "", ...more });
   it("say what is being done, what went wrong, and what can be done", async () => {
     const [cancel, retry] = [vi.fn(), vi.fn()];
     const uploads = [upload("sending"), upload("reading"), upload("refused", { message: "“refused.wav” is empty." })];
     show(<UploadList uploads={uploads} has={() => false} cancel={cancel} retry={retry} />);
     expect(screen.getByText("broken off: drop the file again to go on")).toBeTruthy();
     expect(screen.getByText("“refused.wav” is empty.")).toBeTruthy();
-    expect(screen.getAllByRole("progressbar").map((p) => p.getAttribute("value"))).toEqual(["0.4", "0.5"]);
+    expect(screen.getAllByRole("progressbar").map((p) => p.getAttribute("value"))).toEqual(["0.325", "0.4", "0.5"]);
     await userEvent.click(screen.getByRole("button", { name: "Try refused.wav again" }));
     await userEvent.click(screen.getByRole("button", { name: "Cancel reading.wav" }));
     expect([retry.mock.calls, cancel.mock.calls]).toEqual([[["refused"]], [["reading"]]]);

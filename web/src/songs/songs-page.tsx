@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Plus } from "lucide-react";
-import { useState } from "react";
+import { FolderOpen, Plus } from "lucide-react";
+import { useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate } from "react-router";
 
@@ -12,21 +12,61 @@ import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 
+import { type Dropped, filesIn, filesOf } from "./files";
+import { FolderDialog } from "./folder-dialog";
+
 export function SongsPage() {
   const { t } = useTranslation();
   const songs = useSongs();
   const [sought, setSought] = useState("");
   const [adding, setAdding] = useState(false);
+  const [dropped, setDropped] = useState<Dropped | null>(null);
+  const [over, setOver] = useState(false);
+  const picker = useRef<HTMLInputElement>(null);
+  const { complain } = useNotices();
+  const take = (found: Dropped) => found.files.length && setDropped(found);
   if (songs.isPending) return <Waiting />;
   if (songs.error) return <Trouble error={songs.error} again={() => void songs.refetch()} />;
   const wanted = sought.trim().toLocaleLowerCase();
   const shown = songs.data.filter((s) => s.title.toLocaleLowerCase().includes(wanted));
   return (
-    <div className="h-full overflow-auto px-5 py-4">
+    <div
+      className={`h-full overflow-auto px-5 py-4 ${over ? "bg-pinebg outline-2 -outline-offset-4 outline-dashed outline-pine" : ""}`}
+      onDragOver={(e) => {
+        if (!e.dataTransfer.types.includes("Files")) return;
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(e) => !e.currentTarget.contains(e.relatedTarget as Node | null) && setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        void filesOf(e.dataTransfer).then(take).catch(complain);
+      }}
+    >
       <div className="mb-3 flex items-end gap-3">
         <h1>{t("places.songs")}</h1>
         <span className="grow" />
         <input type="search" className="field w-[220px]" placeholder={t("songs.find")} aria-label={t("songs.find")} value={sought} onChange={(e) => setSought(e.target.value)} />
+        <input
+          ref={(element) => {
+            picker.current = element;
+            element?.setAttribute("webkitdirectory", "");
+          }}
+          type="file"
+          multiple
+          className="sr-only"
+          tabIndex={-1}
+          aria-label={t("songs.fromFolder")}
+          onChange={(e) => {
+            take(filesIn(e.target.files));
+            e.target.value = "";
+          }}
+        />
+        <button type="button" className="btn" onClick={() => picker.current?.click()}>
+          <FolderOpen size={14} aria-hidden />
+          {t("songs.fromFolder")}
+        </button>
         <button type="button" className="btn pri" onClick={() => setAdding(true)}>
           <Plus size={14} aria-hidden />
           {t("songs.new")}
@@ -54,7 +94,9 @@ export function SongsPage() {
       ) : (
         <p className="mt-10 text-center text-soft">{songs.data.length ? t("songs.noneFound", { sought }) : t("songs.none")}</p>
       )}
+      <p className="small mt-3">{t("songs.dropFolder")}</p>
       <NewSong open={adding} onOpenChange={setAdding} />
+      {dropped && <FolderDialog dropped={dropped} onClose={() => setDropped(null)} />}
     </div>
   );
 }

@@ -6,9 +6,9 @@ import { duration, signed, typed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { Typed } from "@/ui/typed";
 
+import { GROUPS } from "./groups";
 import type { Edit } from "./use-edits";
 
-const GROUPS = ["rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix"] as const;
 const PURPOSES = ["always", "rehearsal", "full_mix", "pad"] as const;
 
 interface Props {
@@ -18,16 +18,17 @@ interface Props {
   onClose: () => void;
 }
 
-export function StemDialog({ stem, edit, onClose }: Props) {
+export function StemDialog({ song, stem, edit, onClose }: Props) {
   const { t } = useTranslation();
   const players = usePlayers();
   const set = (args: Record<string, unknown>) => void edit("set_stem", { stem: stem.id, ...args });
+  const found = song.findings.list.filter((f) => f.stem === stem.id && f.state === "open");
   const when = stem.purpose === "covers" ? `covers:${stem.covers ?? ""}` : stem.purpose;
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title={stem.name} about={t("stems.file", { file: stem.file_name, length: duration(stem.seconds), channels: t(stem.channels === 1 ? "stems.mono" : "stems.stereo") })}>
-      {stem.findings.length > 0 && (
+      {found.length > 0 && (
         <ul className="mb-3 border-l-4 border-brassline bg-brassbg px-3 py-2">
-          {stem.findings.map((f) => (
+          {found.map((f) => (
             <li key={f.code}>{f.message}</li>
           ))}
         </ul>
@@ -88,6 +89,34 @@ export function StemDialog({ stem, edit, onClose }: Props) {
         <label className="flex items-center gap-2">
           <input type="checkbox" checked={stem.invert} onChange={(e) => set({ invert: e.target.checked })} />
           {t("stems.invert")}
+        </label>
+        {stem.channels === 2 && (
+          <>
+            <label className="flex items-center gap-2">
+              <input type="checkbox" checked={stem.mono} onChange={(e) => set({ mono: e.target.checked })} />
+              {t("stems.sum")}
+            </label>
+            <label className="flex items-center gap-2">
+              <input type="checkbox" checked={stem.flip_side} onChange={(e) => set({ flip_side: e.target.checked })} />
+              {t("stems.flipSide")}
+            </label>
+          </>
+        )}
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.startsAt")}</span>
+          <Typed value={signed(stem.start_s, 2)} inputMode="decimal" onDone={(text) => set({ start_s: typed(text) })} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.endsAt")}</span>
+          <Typed value={stem.end_s === null ? "" : signed(stem.end_s ?? 0, 2)} placeholder={t("stems.fileEnd")} inputMode="decimal" onDone={(text) => set({ end_s: text ? typed(text) : null })} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.fadeIn")}</span>
+          <Typed value={signed(stem.fade_in_s, 2)} inputMode="decimal" onDone={(text) => set({ fade_in_s: typed(text) })} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("stems.fadeOut")}</span>
+          <Typed value={signed(stem.fade_out_s, 2)} inputMode="decimal" onDone={(text) => set({ fade_out_s: typed(text) })} />
         </label>
       </div>
       <div className="mt-5 flex justify-between">

@@ -7,6 +7,7 @@ import { signed } from "@/lib/format";
 
 import { StemDialog } from "./stem-dialog";
 import type { Edit } from "./use-edits";
+import { Waveform } from "./waveform";
 
 export function StemList({ song, edit }: { song: Song; edit: Edit }) {
   const { t } = useTranslation();
@@ -26,13 +27,13 @@ export function StemList({ song, edit }: { song: Song; edit: Edit }) {
               <span className="small">{purposeOf(stem, t)}</span>
               <span className="text-[11px] text-soft">{t(`groups.${stem.group as "rhythm"}`)}</span>
               <span className="small">{stem.integrated_lufs === null ? t("stems.silent") : t("stems.lufs", { level: signed(stem.integrated_lufs + stem.gain_db) })}</span>
-              <Level lufs={stem.integrated_lufs === null ? null : stem.integrated_lufs + stem.gain_db} />
-              {stem.findings.slice(0, 1).map((f) => (
-                <span key={f.code} className="col-span-2 mt-1 flex items-start gap-1 text-[11.5px] text-brass">
-                  <TriangleAlert size={12} className="mt-[2px] flex-none" aria-hidden />
-                  {f.message}
+              <Waveform sound={stem.sound} muted={stem.muted} />
+              {worst(stem, song) && (
+                <span className="col-span-2 mt-1 flex items-center gap-1 text-[11.5px] text-brass">
+                  <TriangleAlert size={12} className="flex-none" aria-hidden />
+                  {t(`findings.code_${worst(stem, song)?.code as "late"}`)}
                 </span>
-              ))}
+              )}
             </button>
           </li>
         ))}
@@ -48,12 +49,7 @@ export function purposeOf(stem: Stem, t: T): string {
   return stem.purpose === "covers" ? t("purpose.coversName", { name: stem.covers_name ?? "" }) : t(`purpose.${stem.purpose as "always"}`);
 }
 
-/** Loudness from −50 to −5 LUFS as a thin line. */
-function Level({ lufs }: { lufs: number | null }) {
-  const part = lufs === null ? 0 : Math.min(1, Math.max(0, (lufs + 50) / 45));
-  return (
-    <span className="col-span-2 mt-[2px] h-[3px] bg-line2">
-      <span className="block h-[3px] bg-pine" style={{ width: `${part * 100}%` }} />
-    </span>
-  );
+/** The worst open finding of a stem, which the song's page says in full. */
+function worst(stem: Stem, song: Song) {
+  return song.findings.list.find((f) => f.stem === stem.id && f.state === "open" && f.severity !== "note");
 }

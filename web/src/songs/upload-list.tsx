@@ -14,7 +14,15 @@ interface Props {
 export function UploadList({ uploads, has, cancel, retry }: Props) {
   const { t } = useTranslation();
   if (!uploads.length) return null;
+  const coming = uploads.filter((u) => u.status !== "refused" && u.status !== "cancelled");
   return (
+    <>
+      {coming.length > 1 && (
+        <div>
+          <p className="small">{t("uploads.together", { count: coming.length })}</p>
+          <progress className="block h-[6px] w-full accent-pine" max={1} value={together(coming)} aria-label={t("uploads.togetherProgress")} />
+        </div>
+      )}
     <ul aria-label={t("uploads.list")} className="flex flex-col gap-2">
       {uploads.map((u) => {
         const refused = u.status === "refused";
@@ -42,5 +50,13 @@ export function UploadList({ uploads, has, cancel, retry }: Props) {
         );
       })}
     </ul>
+    </>
   );
+}
+
+/** How far all files are: half of the way is sending, half is reading. */
+function together(uploads: Upload[]): number {
+  const size = uploads.reduce((sum, u) => sum + u.size, 0);
+  const done = uploads.reduce((sum, u) => sum + u.received / 2 + (u.status === "reading" ? (u.progress * u.size) / 2 : 0), 0);
+  return done / Math.max(1, size);
 }

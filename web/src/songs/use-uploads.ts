@@ -9,6 +9,16 @@ const PIECE = 4 << 20;
 const AT_ONCE = 3;
 const BUSY = new Set<Upload["status"]>(["sending", "waiting", "reading"]);
 
+export interface Sent {
+  file: File;
+  stem_name?: string;
+  group?: string;
+}
+const later = new Map<string, Sent[]>();
+
+/** Files for a song whose page is not open yet; it sends them as soon as it is. */
+export const sendLater = (song: string, files: Sent[]) => void later.set(song, files);
+
 /** Sends files in pieces, a few at a time, and follows each until it is a stem or was refused. */
 export function useUploads(song: string) {
   const client = useQueryClient();
@@ -67,11 +77,12 @@ export function useUploads(song: string) {
   }, [client, complain, send, song]);
 
   const add = useCallback(
-    async (files: File[]) => {
-      for (const file of files) {
+    async (files: (File | Sent)[]) => {
+      for (const one of files) {
+        const { file, ...named } = one instanceof File ? { file: one } : one;
         try {
           const known = client.getQueryData<Upload[]>(["uploads", song])?.find((u) => u.name === file.name && u.size === file.size && u.status === "sending" && !sources.current.has(u.id));
-          const upload = known ?? (await api<Upload>("uploads/", "POST", { song, name: file.name, size: file.size }));
+          const upload = known ?? (await api<Upload>("uploads/", "POST", { song, name: file.name, size: file.size, ...named }));
           sources.current.set(upload.id, file);
           put(upload);
           queue.current.push(upload.id);
@@ -83,6 +94,12 @@ export function useUploads(song: string) {
     },
     [client, complain, pump, put, song],
   );
+
+  useEffect(() => {
+    const files = later.get(song);
+    later.delete(song);
+    if (files) void add(files);
+  }, [add, song]);
 
   const cancel = (id: string) => void api<Upload>(`uploads/${id}/cancel/`, "POST").then(() => client.invalidateQueries({ queryKey: key }), complain);
   const retry = (id: string) =>

@@ -14,7 +14,7 @@ from django.db import connections, transaction
 from django.utils.text import slugify
 
 from exchange.models import Upload
-from exchange.tasks import import_stem
+from exchange.tasks import import_file
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.views import usual_feeds
 from people.models import Band, Player, user_named
@@ -72,7 +72,7 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
         upload = Upload.objects.create(band=band, song=song, user=user, name=file.name, size=file.stat().st_size, received=file.stat().st_size, status=Upload.Status.WAITING)
         upload.path.parent.mkdir(parents=True, exist_ok=True)
         file.rename(upload.path)
-        import_stem(str(upload.pk))
+        import_file(str(upload.pk))
         upload.refresh_from_db()
         if upload.status != Upload.Status.DONE:
             raise RuntimeError(upload.message)

@@ -1,0 +1,129 @@
+"""What is known of a song's stems together: findings with their mends, worked out when stems change."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from bisect import bisect_right
+from dataclasses import asdict
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from django.conf import settings
+
+from songs.build import core_song, core_stem
+from songs.models import Audio, Comparison, Song, Stem
+from upbeat.audio.compare import Compared, compare
+from upbeat.audio.findings import Finding, Heard, findings
+from upbeat.audio.measure import Measured
+from upbeat.audio.peaks import envelope
+from upbeat.audio.trace import trace_prepared
+from upbeat.errors import Refused
+
+DRAWN = 160
+
+
+def comparison_key(stems: list[Stem]) -> str:
+    """What a comparison depends on: the sounds, and which of them is the full mix."""
+    told = [[str(s.audio_id), s.purpose == "full_mix"] for s in stems]
+    return hashlib.sha256(json.dumps(told).encode()).hexdigest()
+
+
+def compared(song: Song) -> list[Compared] | None:
+    """The comparison of a song's stems as they are now; None while it is not made."""
+    stems = list(song.stems.all())
+    row = Comparison.objects.filter(band_id=song.band_id, key=comparison_key(stems)).first()
+    return [Compared(**one) for one in row.told] if row else None
+
+
+def make_comparison(song: Song) -> None:
+    """Compare the stems, unless it is done already."""
+    stems = list(song.stems.select_related("audio"))
+    key = comparison_key(stems)
+    if Comparison.objects.filter(band=song.band, key=key).exists():
+        return
+    mix = next((i for i, s in enumerate(stems) if s.purpose == "full_mix"), None)
+    told = compare([trace_prepared(s.audio.prepared, settings.SAMPLE_RATE) for s in stems], mix)
+    Comparison.objects.update_or_create(band=song.band, key=key, defaults={"told": [asdict(one) for one in told]})
+
+
+def song_findings(song: Song) -> tuple[list[Finding], bool]:
+    """Everything found, worst first, and whether the stems have been compared yet."""
+    stems = list(song.stems.all())
+    told = compared(song)
+    blank = Compared()
+    heard = [
+        Heard(core_stem(s), Measured(**s.audio.measured), str(s.audio_id), told[i] if told else blank) for i, s in enumerate(stems)
+    ]  # fmt: skip
+    return findings(heard), told is not None or len(stems) < 2
+
+
+def shown_findings(song: Song) -> dict[str, Any]:
+    """Findings as the page draws them: open, accepted and mended, each with the bar to hear it at."""
+    found, ready = song_findings(song)
+    stems = {str(s.pk): s for s in song.stems.all()}
+    bars = _bar_lines(song)
+    shown, seen = [], set()
+    for f in found:
+        stem = stems[f.stem]
+        seen.add((f.stem, f.code))
+        taken = f.code in stem.mends
+        if f.mended and not taken:
+            continue
+        shown.append({
+            "stem": f.stem, "code": f.code, "severity": f.severity, "message": f.message, "value": f.value, "unit": f.unit, "sure": f.sure,
+            "mend": f.mend.kind if f.mend else None, "state": "mended" if taken else "accepted" if f.code in stem.accepted else "open", "bar": _bar_of(f, stem, bars),
+        })  # fmt: skip
+    # A mend that did away with its own finding, such as a mark, can be taken back all the same.
+    for key, stem in stems.items():
+        for code, kept in stem.mends.items():
+            if (key, code) not in seen:
+                shown.append({
+                    "stem": key, "code": code, "severity": "note", "message": kept["message"], "value": None, "unit": "", "sure": 1.0, "mend": kept["kind"],
+                    "state": "mended", "bar": _bar_of(None, stem, bars),
+                })  # fmt: skip
+    return {"ready": ready, "list": shown}
+
+
+def mend_heard(song: Song, stem_id: str, code: str, mended: bool) -> dict[str, Any]:
+    """The settings that make a stem sound mended, or as it was before; none where nothing is known of it."""
+    stem = next((s for s in song.stems.all() if str(s.pk) == stem_id), None)
+    if stem is None:
+        return {}
+    kept = stem.mends.get(code)
+    if not mended:
+        return dict(kept["before"]) if kept else {}
+    finding = next((f for f in song_findings(song)[0] if f.stem == stem_id and f.code == code), None)
+    return dict(finding.mend.changes) if finding and finding.mend and not kept else {}
+
+
+def _bar_lines(song: Song) -> list[float]:
+    try:
+        core = core_song(song)
+    except Refused:
+        return []
+    return [float(core.grid.bar_seconds(b)) for b in range(1, core.total_bars + 1)]
+
+
+def _bar_of(finding: Finding | None, stem: Stem, bars: list[float]) -> int:
+    """The bar where a finding is best heard: near the end for an ending, else where the stem begins."""
+    measured = stem.audio.measured
+    at = measured.get("sound_starts_s") or 0.0
+    if finding and finding.code in ("cut-off", "fades", "shorter", "longer"):
+        at = max(0.0, (measured.get("sound_ends_s") or 0.0) - (8.0 if finding.code == "fades" else 4.0))
+    return max(1, bisect_right(bars, at + stem.delay_ms / 1000 + 0.05))
+
+
+def drawn(audio: Audio) -> list[float]:
+    """The peaks of a stem, 0 to 1, in :data:`DRAWN` equal parts of its length."""
+    return list(_drawn(str(audio.peaks), audio.frames))
+
+
+@lru_cache(maxsize=2000)
+def _drawn(path: str, frames: int) -> tuple[float, ...]:
+    try:
+        peaks = np.load(path)
+    except OSError:
+        return ()
+    return tuple(float(v) for v in np.round(envelope(peaks, np.linspace(0, frames, DRAWN + 1)), 3))
