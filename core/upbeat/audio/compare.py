@@ -119,14 +119,14 @@ def in_mix(stems: np.ndarray, mix: np.ndarray) -> list[tuple[dict[str, object], 
     if head > 2 * TAIL_S * TRACE_RATE and np.abs(stems[:, :head]).max(axis=1).all():
         stems, mix = stems[:, :head], mix[:head]
     frames = stems.shape[1]
-    size = scipy.fft.next_fast_len(frames + int(MAX_LAG_S * TRACE_RATE), real=True)
+    size = 2 * scipy.fft.next_fast_len((frames + int(MAX_LAG_S * TRACE_RATE)) // 2 + 1, real=True)
     hz = np.arange(size // 2 + 1) * (TRACE_RATE / size)
     spectra = scipy.fft.rfft(stems, size, axis=1)
     spectra[:, hz < LOWEST_HZ] = 0
     target = scipy.fft.rfft(mix, size)
     target[hz < LOWEST_HZ] = 0
     lags, sures = map(list, zip(*(_lag(s, target, target) for s in spectra), strict=True))
-    turn = np.exp(2j * np.pi * np.arange(size // 2 + 1) / size)
+    turn = np.arange(size // 2 + 1, dtype=np.float32) * np.float32(2 * np.pi / size)
     placed, gains = _place(spectra, lags, sures, turn, target)
     # Again, in what is left of the mix when the others are taken out: a soft stem is plain to see there.
     rest = target - gains @ placed
@@ -216,9 +216,10 @@ def _lag(stem: np.ndarray, target: np.ndarray, hidden_in: np.ndarray) -> tuple[f
 
 def _place(spectra: np.ndarray, lags: list[float], sures: list[float], turn: np.ndarray, target: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Stems moved to where they lie in the mix, and their gains by least squares."""
-    placed = np.array([s * turn ** (lag if sure > 0.15 else 0.0) for s, lag, sure in zip(spectra, lags, sures, strict=True)])
-    gram = (placed @ placed.conj().T).real
-    gram += np.eye(len(gram)) * 1e-9 * max(1e-30, float(np.trace(gram)))
+    placed = np.array([s * np.exp(1j * lag * turn) if sure > 0.15 and abs(lag) > 0.01 else s for s, lag, sure in zip(spectra, lags, sures, strict=True)])
+    gram = (placed @ placed.conj().T).real.astype(np.float64)
+    # Two copies of one sound share its gain, instead of making the sum insoluble.
+    gram += np.eye(len(gram)) * 1e-7 * max(1e-30, float(np.trace(gram)))
     return placed, np.linalg.solve(gram, (placed @ target.conj()).real)
 
 
