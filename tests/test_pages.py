@@ -133,7 +133,7 @@ def test_a_song_is_heard_from_a_bar_with_click_and_cues(song, folder_of_stems):
     place = page.get_by_label("Bar and beat")
     expect(place).to_have_text("6 . 2")
     page.get_by_role("button", name="Stop hearing").click()
-    expect(page.get_by_role("button", name="Hear it")).to_be_visible()
+    expect(page.get_by_role("button", name="Hear it", exact=True)).to_be_visible()
 
 
 def test_the_running_order_is_moved_by_keyboard_and_by_hand(signed_in):

@@ -84,7 +84,7 @@ def is_sum(one: Compared) -> bool:
 
 
 def _with(one: Compared, **changes: object) -> Compared:
-    return Compared(**{**one.__dict__, **changes})  # type: ignore[arg-type]
+    return Compared(**{**one.__dict__, **changes})
 
 
 def one_line(trace: np.ndarray) -> np.ndarray:

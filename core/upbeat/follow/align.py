@@ -1,0 +1,148 @@
+"""Where a recording lies under a click: tempo, first beat, drift, and the bars of one that breathes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from upbeat.errors import Problem
+from upbeat.follow.bars import bar_phase, harmony, span_of_music
+from upbeat.follow.fit import Line, Moments, bends, moments_near, pieces, smooth, straight
+from upbeat.follow.novelty import COARSE, Novelty, beginning, novelty
+from upbeat.follow.octave import octave
+from upbeat.follow.track import Track, track_beats
+from upbeat.time.meter import TimeSignature, counted
+
+FEWEST = 8
+ROUGHLY_S = 0.05
+STEADY_S = 0.012  # what single notes leave a line by is not a change of tempo
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Beats:
+    """What was heard. ``beats``: seconds, the pickup's first; ``bar1``: index of bar 1 beat 1.
+
+    ``sure``: of each beat, 0 to 1; ``confidence`` of the whole. ``steady``: one tempo fits.
+    ``typed_factor``: 2 where twice the typed tempo is played.
+    """
+
+    beats: np.ndarray
+    sure: np.ndarray
+    bar1: int
+    per_bar: int
+    bpm: float
+    offset_s: float
+    spread_ms: float
+    steady: bool
+    confidence: float
+    bar_sure: float
+    typed_factor: float
+    drift_ms_per_min: float
+    steps: tuple[tuple[int, float], ...] = ()
+    problems: tuple[Problem, ...] = field(default=())
+
+    @property
+    def downbeats(self) -> np.ndarray:
+        return self.beats[self.bar1 :: self.per_bar]
+
+
+def beats_per_bar(meter: TimeSignature) -> int:
+    """Beats as ``align`` counts them: dotted quarters in 6/8, 9/8 and 12/8, else the denominator's units."""
+    compound = meter.denominator == 8 and meter.numerator in (6, 9, 12) and len(counted(meter).felt_beats) == meter.numerator // 3
+    return meter.numerator // 3 if compound else meter.numerator
+
+
+def listen(line: np.ndarray, bpm: float, meter: TimeSignature, pickup: int = 0, progress: Progress | None = None) -> Beats:
+    """Find the beats of a line at 22050 Hz, of about ``bpm`` in beats of :func:`beats_per_bar`."""
+    tell = progress or (lambda part: None)
+    heard = novelty(line)
+    tell(0.4)
+    begins = beginning(heard.coarse)
+    track = track_beats(begins, bpm)
+    factor = octave(heard, begins, track, bpm)
+    if factor != 1:
+        track = track_beats(begins, bpm * factor)
+    tell(0.7)
+    pitch = harmony(line)
+    tell(0.85)
+    return _placed(heard, begins, pitch, track, bpm, factor, beats_per_bar(meter), pickup)
+
+
+def _placed(heard: Novelty, begins: np.ndarray, pitch: np.ndarray, track: Track, bpm: float, factor: float, per_bar: int, pickup: int) -> Beats:
+    span = span_of_music(heard, track.beats, track.strength) if len(track.beats) >= FEWEST else None
+    if span is None or span.last - span.first + 1 < FEWEST:
+        return _nothing(bpm, per_bar)
+    rough = track.beats[span.first : span.last + 1]
+    k = np.arange(len(rough), dtype=float)
+    m = moments_near(heard.whole, rough)
+    line = straight(k, m)
+    if bends(k, m, line) < ROUGHLY_S:
+        # Near a line the moments can be looked for where the line says.
+        m = moments_near(heard.whole, line.at(k))
+        line = straight(k, m)
+    steady = bends(k, m, line) < STEADY_S
+    steps: tuple[tuple[int, float], ...] = ()
+    if steady:
+        # Counted out from the line: a beat that was missed or heard twice does not matter.
+        before = round((float(line.at(0)) - span.start_s) / line.period)
+        after = round((rough[-1] - float(line.at(0))) / line.period)
+        times = line.at(np.arange(-before, after + 1))
+    else:
+        times, steps = _breathing(heard, rough, m)
+        first = 60 / steps[0][1] if steps else float(np.median(np.diff(times[:9])))
+        before = max(0, round((times[0] - span.start_s) / first))
+        times = np.concatenate((times[0] - first * np.arange(before, 0, -1), times))
+        steps = tuple((at + before if at else 0, tempo) for at, tempo in steps)
+    if len(times) < FEWEST:
+        return _nothing(bpm, per_bar)
+    phase, bar_sure = bar_phase(heard, pitch, times, per_bar, pickup)
+    # The beats before the first bar line are the pickup that was named; others are not there.
+    bar1 = phase if phase >= pickup else phase + per_bar
+    cut = bar1 - pickup
+    return _told(heard, begins, times[cut:], tuple((max(0, at - cut), tempo) for at, tempo in steps), line if steady else None, (bpm, factor, per_bar, pickup, bar_sure))
+
+
+def _breathing(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarray, tuple[tuple[int, float], ...]]:
+    """Times of a recording with more than one tempo: straight pieces if a few fit as well as a curve."""
+    curve = smooth(m, rough)
+    found = pieces(m)
+    if found and len(found) > 1:
+        times = np.concatenate([p.at(np.arange(a, b)) for a, b, p in found])
+        heard_there = m.weight > 0.05
+        off, off_curve = (np.quantile(np.abs(m.seconds - t)[heard_there], 0.9) for t in (times, curve))
+        if off <= max(0.012, 1.5 * off_curve):
+            return times, tuple((a, 60 / p.period) for a, _, p in found)
+    again = moments_near(heard.whole, curve)
+    return smooth(again, curve), ()
+
+
+def _told(heard: Novelty, begins: np.ndarray, times: np.ndarray, steps: tuple[tuple[int, float], ...], line: Line | None, asked: tuple[float, float, int, int, float]) -> Beats:
+    """Put together what was found: bar 1, tempo, drift, and how sure all of it is."""
+    bpm, factor, per_bar, pickup, bar_sure = asked
+    on, away = (_loudest_near(begins, t).mean() for t in (times, np.random.default_rng(1).uniform(0, heard.seconds, 400)))
+    contrast = float(np.clip((on - away) / max(0.05, 1 - away), 0, 1))
+    period = line.period if line else float(times[-1] - times[0]) / (len(times) - 1)
+    drift = (period * bpm * factor / 60 - 1) * 60_000
+    m = moments_near(heard.whole, times)
+    off = np.abs(m.seconds - times)
+    audible = m.weight > 0.05
+    spread = line.spread if line else 1.4826 * float(np.median(off[audible])) if audible.any() else 0.05
+    changes = np.abs(np.diff(times, 2)) / period
+    calm = float(np.exp(-np.median(changes) / 0.03)) if len(changes) else 1.0
+    sure = m.weight * np.exp(-((off / 0.02) ** 2))
+    return Beats(
+        times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None, round(contrast * calm * float(np.exp(-spread / 0.03)), 3),
+        round(bar_sure, 3), factor, drift, steps,
+    )  # fmt: skip
+
+
+def _loudest_near(begins: np.ndarray, seconds: np.ndarray) -> np.ndarray:
+    return np.array([begins[max(0, int(t * COARSE) - 2) : int(t * COARSE) + 3].max(initial=0) for t in seconds])
+
+
+def _nothing(bpm: float, per_bar: int) -> Beats:
+    why = Problem("align-too-little", "There is too little music to hear in it: measure a recording of at least some bars.")
+    return Beats(np.zeros(0), np.zeros(0), 0, per_bar, bpm, 0.0, 0.0, True, 0.0, 0.0, 1.0, 0.0, (), (why,))
