@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | bounce | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | bounce | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -34,6 +34,16 @@ def _tempo_map(args: argparse.Namespace) -> dict[str, Any]:
     if not path.is_file():
         raise refuse("file-missing", f"There is no file at “{path.name}”.")
     return tempo_map(path)
+
+
+def _align(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.follow.result import align
+    from upbeat.time.meter import TimeSignature
+
+    path = Path(args.file)
+    if not path.is_file():
+        raise refuse("file-missing", f"There is no file at “{path.name}”.")
+    return align(path, args.bpm, TimeSignature.parse(args.meter, args.grouping), args.pickup, args.follow)
 
 
 def _bounce(args: argparse.Namespace) -> dict[str, Any]:
@@ -97,6 +107,13 @@ def parser() -> argparse.ArgumentParser:
 
     verb("inspect", "What a sound file is, or a folder of stems, and what is wrong with it.", _inspect).add_argument("file", help="a sound file, or a folder of one song's stems")
     verb("tempo-map", "Tempo, metres, markers and bar lines of a MIDI file.", _tempo_map).add_argument("file", help="a Standard MIDI File")
+    align = verb("align", "Where a recording lies under a click.", _align)
+    align.add_argument("file")
+    align.add_argument("--bpm", required=True, help="about what tempo, in the metre's beats")
+    align.add_argument("--meter", default="4/4", help="such as 4/4 or 7/8")
+    align.add_argument("--grouping", help="such as 2+2+3")
+    align.add_argument("--pickup", type=int, default=0, help="beats before bar 1")
+    align.add_argument("--follow", action="store_true", help="a tempo map, bar by bar")
     bounce = verb("bounce", "Play a show offline into one file with a channel for each socket.", _bounce)
     bounce.add_argument("show", help="a bundle (zip) or its folder")
     bounce.add_argument("--out", required=True, help="folder for sockets.wav and events.json")

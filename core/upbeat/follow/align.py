@@ -26,7 +26,8 @@ class Beats:
     """What was heard. ``beats``: seconds, the pickup's first; ``bar1``: index of bar 1 beat 1.
 
     ``sure``: of each beat, 0 to 1; ``confidence`` of the whole. ``steady``: one tempo fits.
-    ``typed_factor``: 2 where twice the typed tempo is played.
+    ``typed_factor``: 2 where twice the typed tempo is played. ``steps``: (beat index, bpm) where it is
+    one of a few tempos. ``unnamed``: beats of music before the first bar line that no pickup claims.
     """
 
     beats: np.ndarray
@@ -42,6 +43,7 @@ class Beats:
     typed_factor: float
     drift_ms_per_min: float
     steps: tuple[tuple[int, float], ...] = ()
+    unnamed: int = 0
     problems: tuple[Problem, ...] = field(default=())
 
     @property
@@ -72,7 +74,7 @@ def listen(line: np.ndarray, bpm: float, meter: TimeSignature, pickup: int = 0, 
 
 
 def _placed(heard: Novelty, begins: np.ndarray, pitch: np.ndarray, track: Track, bpm: float, factor: float, per_bar: int, pickup: int) -> Beats:
-    span = span_of_music(heard, track.beats, track.strength) if len(track.beats) >= FEWEST else None
+    span = span_of_music(heard, pitch, track.beats, track.strength) if len(track.beats) >= FEWEST else None
     if span is None or span.last - span.first + 1 < FEWEST:
         return _nothing(bpm, per_bar)
     rough = track.beats[span.first : span.last + 1]
@@ -99,10 +101,18 @@ def _placed(heard: Novelty, begins: np.ndarray, pitch: np.ndarray, track: Track,
     if len(times) < FEWEST:
         return _nothing(bpm, per_bar)
     phase, bar_sure = bar_phase(heard, pitch, times, per_bar, pickup)
-    # The beats before the first bar line are the pickup that was named; others are not there.
-    bar1 = phase if phase >= pickup else phase + per_bar
-    cut = bar1 - pickup
-    return _told(heard, begins, times[cut:], tuple((max(0, at - cut), tempo) for at, tempo in steps), line if steady else None, (bpm, factor, per_bar, pickup, bar_sure))
+    # The beats before the first bar line are the pickup that was named: one too soft to be heard is
+    # counted back, beats that nobody named are not bar 1.
+    step = float(times[1] - times[0])
+    missing = pickup - phase
+    if missing > 0 and times[0] - missing * step > -0.05:
+        times = np.concatenate((times[0] - step * np.arange(missing, 0, -1), times))
+        steps = tuple((at + missing if at else 0, tempo) for at, tempo in steps)
+        phase = pickup
+    cut = (phase if phase >= pickup else phase + per_bar) - pickup
+    return _told(
+        heard, begins, times[cut:], tuple((max(0, at - cut), tempo) for at, tempo in steps), line if steady else None, (bpm, factor, per_bar, pickup, bar_sure), cut
+    )
 
 
 def _breathing(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarray, tuple[tuple[int, float], ...]]:
@@ -119,7 +129,9 @@ def _breathing(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarra
     return smooth(again, curve), ()
 
 
-def _told(heard: Novelty, begins: np.ndarray, times: np.ndarray, steps: tuple[tuple[int, float], ...], line: Line | None, asked: tuple[float, float, int, int, float]) -> Beats:
+def _told(
+    heard: Novelty, begins: np.ndarray, times: np.ndarray, steps: tuple[tuple[int, float], ...], line: Line | None, asked: tuple[float, float, int, int, float], cut: int
+) -> Beats:
     """Put together what was found: bar 1, tempo, drift, and how sure all of it is."""
     bpm, factor, per_bar, pickup, bar_sure = asked
     on, away = (_loudest_near(begins, t).mean() for t in (times, np.random.default_rng(1).uniform(0, heard.seconds, 400)))
@@ -135,7 +147,7 @@ def _told(heard: Novelty, begins: np.ndarray, times: np.ndarray, steps: tuple[tu
     sure = m.weight * np.exp(-((off / 0.02) ** 2))
     return Beats(
         times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None, round(contrast * calm * float(np.exp(-spread / 0.03)), 3),
-        round(bar_sure, 3), factor, drift, steps,
+        round(bar_sure, 3), factor, drift, steps, cut,
     )  # fmt: skip
 
 
@@ -145,4 +157,4 @@ def _loudest_near(begins: np.ndarray, seconds: np.ndarray) -> np.ndarray:
 
 def _nothing(bpm: float, per_bar: int) -> Beats:
     why = Problem("align-too-little", "There is too little music to hear in it: measure a recording of at least some bars.")
-    return Beats(np.zeros(0), np.zeros(0), 0, per_bar, bpm, 0.0, 0.0, True, 0.0, 0.0, 1.0, 0.0, (), (why,))
+    return Beats(np.zeros(0), np.zeros(0), 0, per_bar, bpm, 0.0, 0.0, True, 0.0, 0.0, 1.0, 0.0, (), 0, (why,))

@@ -194,4 +194,13 @@ def pieces(m: Moments, fewest: int = 8, most: int = 4) -> list[tuple[int, int, L
         part = slice(a, b)
         found.append((int(a), int(b), straight(k[part], Moments(m.seconds[part], m.weight[part]))))
         b = a
-    return found[::-1] if len(found) <= most else None
+    return _shared_beats(found[::-1], m) if len(found) <= most else None
+
+
+def _shared_beats(found: list[tuple[int, int, Line]], m: Moments) -> list[tuple[int, int, Line]]:
+    """A beat that lies on both pieces opens the second: the tempo changes there, not a beat later."""
+    for i in range(1, len(found)):
+        (a0, b0, before), (a, b, after) = found[i - 1], found[i]
+        if b0 - a0 > 2 and abs(float(after.at(a - 1)) - m.seconds[a - 1]) < 0.003:
+            found[i - 1], found[i] = (a0, b0 - 1, before), (a - 1, b, after)
+    return found

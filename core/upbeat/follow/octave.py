@@ -31,11 +31,11 @@ def octave(n: Novelty, begins: np.ndarray, track: Track, bpm: float) -> float:
     mid = n.coarse[2] + n.coarse[3]
     mid_on, mid_off = _near(mid, beats), _near(mid, between)
     ratio = off.mean() / max(1e-9, on.mean())
-    drums = max(low.mean(), mid_on.mean()) > 2.5
+    drums = low.mean() > 1.0 and mid_on.mean() > 2.0
     cymbals = low_off.mean() < 0.35 * low.mean() and mid_off.mean() < 1.1 * mid_on.mean()
-    if bpm < _SLOW and ratio > 0.95 and drums and not cymbals:
+    if bpm < _SLOW and ratio > 0.95 and drums and low.mean() > 2.0 and not cymbals:
         return 2.0
-    if bpm > _FAST and ratio < 0.48 and (_uneven(on) > 0.1 or _uneven(low) > 0.4):
+    if bpm > _FAST and drums and ratio < 0.48 and (_uneven(on) > 0.1 or _uneven(low) > 0.4):
         return 0.5
     return 1.0
 

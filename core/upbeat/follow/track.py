@@ -3,7 +3,7 @@
 A hidden Markov model whose state is a place within the beat and the beat's length, by Viterbi
 (Whiteley, Cemgil and Godsill, "Bayesian modelling of temporal structure in musical audio", ISMIR
 2006; Krebs, Böck and Widmer, "An efficient state-space model for joint tempo and meter tracking",
-ISMIR 2015): the length changes at beats alone, the less likely the more it changes.
+ISMIR 2015): the length changes at beats alone, by a normal deviation, or rarely at once.
 """
 
 from __future__ import annotations
@@ -15,10 +15,11 @@ import numpy as np
 
 from upbeat.follow.novelty import COARSE
 
-STEADINESS = 100.0  # of Krebs, Böck and Widmer
-JUMP = 1e-7  # any other tempo at once
+STEADINESS = 0.03  # deviation of one beat's length from the one before
+JUMP = 1e-9  # any other tempo, less than half or double, at once
 _ON_BEAT = 3  # steps of the beat that count as the beat
-_LEAST = 0.02
+# A beat on a beginning speaks for a path, one on silence against it; what lies between beats is no matter.
+WEIGHT, MIDDLE = 1.5, 0.4
 
 
 @dataclass(frozen=True)
@@ -34,8 +35,8 @@ def track_beats(begins: np.ndarray, bpm: float, slower: float = 1.9, faster: flo
     """Beats of about ``bpm`` in a curve at :data:`COARSE` steps a second, down to ``slower`` times longer ones."""
     period = COARSE * 60 / bpm
     shortest, longest = max(6, int(period / faster)), int(period * slower) + 1
-    on = _LEAST + (1 - 2 * _LEAST) * begins.astype(np.float64)
-    found, likelihood = _best_path(np.log(on), np.log((1 - on) / 8), shortest, longest, STEADINESS, JUMP, _ON_BEAT)
+    gain = WEIGHT * (begins.astype(np.float64) / MIDDLE - 1)
+    found, likelihood = _best_path(gain, np.zeros(len(gain)), shortest, longest, STEADINESS, JUMP, _ON_BEAT)
     strength = np.array([begins[max(0, b - 3) : b + 4].max(initial=0) for b in found])
     return Track((found + 0.5) / COARSE, strength, float(likelihood) / max(1, len(begins)))
 
@@ -50,7 +51,10 @@ def _best_path(on: np.ndarray, off: np.ndarray, shortest: int, longest: int, ste
     change = np.zeros((lengths, lengths))
     for a in range(lengths):
         for b in range(lengths):
-            change[a, b] = np.log(np.exp(-steadiness * abs((shortest + b) / (shortest + a) - 1.0)) + jump)
+            ratio = (shortest + b) / (shortest + a)
+            # No sudden half or double: that is another count, not another tempo.
+            sudden = jump if 0.7 < ratio < 1.43 else 0.0
+            change[a, b] = np.log(np.exp(-0.5 * ((ratio - 1.0) / steadiness) ** 2) + sudden + 1e-300)
     score = np.full(states, -np.log(states))
     # Each length's places are a ring: instead of moving every place on, its beginning moves back.
     head = np.zeros(lengths, np.int64)
