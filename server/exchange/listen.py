@@ -27,6 +27,7 @@ AHEAD = settings.SAMPLE_RATE * 3 // 2
 class ListenConsumer(AsyncWebsocketConsumer):
     """In: ``{"hear": song, "bar", "click", "cues", "form"}``, ``{"played": frames}``, ``{"stop": true}``.
 
+    ``"loop"``: so many bars from ``bar`` on, round and round.
     With ``"finding": {"stem", "code", "mended"}`` the stem is heard as that mend leaves it, or without
     it, whatever the song has now; ``"alone"``: a stem to be heard without the others.
 
@@ -107,12 +108,16 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
         if stem["purpose"] in ("covers", "rehearsal"):
             # While a song is prepared every stem is heard, whoever is on.
             stem["purpose"] = "always"
+    loop = message.get("loop")
+    looping = isinstance(loop, int) and loop > 0
+    if looping:
+        _looped(document, message["bar"] if isinstance(message.get("bar"), int) else 1, loop)
     document["count_in"] = {"bars": 0, "aloud": False}
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
     sends = [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")]
     show = read_show({
         "format": FORMAT, "version": VERSION, "title": song.title, "sample_rate": settings.SAMPLE_RATE, "songs": [document],
-        "entries": [{"id": "hear", "song": document["id"], "form": message.get("form")}],
+        "entries": [{"id": "hear", "song": document["id"], "form": None if looping else message.get("form")}],
         "feeds": [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": [*sends, *guides], "gain_db": -3}],
         "rig": {"sockets": [{"number": 1}, {"number": 2}]},
         "patch": [{"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2}],
@@ -124,6 +129,20 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     step = next((i for i in entry.playable if entry.steps[i].first_bar <= bar < entry.steps[i].first_bar + entry.steps[i].bars), entry.playable[0])
     state, _ = press(ready.plan, State(place=Place(0, step, bar)), "resume")
     return ready, state
+
+
+def _looped(document: dict[str, Any], bar: int, bars: int) -> None:
+    """Make some bars a section of their own that vamps; seams and click are the renderer's as ever."""
+    total = sum(s["bars"] for s in document["sections"])
+    bar = min(max(1, bar), total)
+    bars = min(max(1, bars), total - bar + 1)
+    parts = [("before", bar - 1), ("loop", bars), ("after", total - bar - bars + 1)]
+    document["sections"] = [{"id": i, "name": i, "bars": n} for i, n in parts if n]
+    steps = [{"section": i, "ending": {"kind": "vamp"} if i == "loop" else {"kind": "attacca"}} for i, n in parts if n]
+    document["forms"] = [{"id": "loop", "name": "Loop", "steps": steps}]
+    document["calls"] = False
+    for stem in document["stems"]:
+        stem["tacet"] = []
 
 
 def _as_asked(song: Song, document: dict[str, Any], message: dict[str, Any]) -> None:

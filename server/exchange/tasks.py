@@ -19,9 +19,9 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from exchange.archive import unpack
 from exchange.models import Upload
-from songs import edits, offers
+from songs import edits, grid, offers
 from songs.heard import comparison_key, make_comparison
-from songs.models import Audio, Comparison, Song, first_tempo
+from songs.models import Audio, Comparison, Measurement, Song, first_tempo
 from upbeat.audio.groups import group_by_sound
 from upbeat.audio.prepare import prepare
 from upbeat.audio.trace import trace_prepared
@@ -167,6 +167,34 @@ def compare_stems(song_id: str) -> None:
     song = Song.objects.select_related("band").filter(pk=song_id).first()
     if song is not None:
         make_comparison(song)
+
+
+@app.task(name="measure_grid", queue="import", pass_context=False)
+def measure_grid(measurement_id: int) -> None:
+    """Listen to some stems of a song. What cannot be measured is said on the grid page."""
+    row = Measurement.objects.select_related("song").filter(pk=measurement_id).first()
+    if row is None or row.state != Measurement.State.WORKING:
+        return
+    try:
+        grid.measure(row)
+        row.state, row.progress, row.message = Measurement.State.DONE, 1, ""
+    except Refused as refused:
+        row.state, row.message = Measurement.State.REFUSED, str(refused)
+    row.save()
+
+
+def ask_measurement(song: Song, wanted: list[str] | None, again: bool = False) -> Measurement | None:
+    """The measurement of these stems; one that is not there yet is given to the worker."""
+    stems = grid.chosen_stems(song, wanted)
+    if not stems:
+        return None
+    key = grid.measurement_key(song, stems)
+    if again:
+        song.measurements.filter(key=key).delete()
+    row, new = Measurement.objects.get_or_create(song=song, key=key, defaults={"stems": [str(s.pk) for s in stems]})
+    if new:
+        measure_grid.defer(measurement_id=row.pk)
+    return row
 
 
 def disk_sentence(error: OSError, name: str) -> str:

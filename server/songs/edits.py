@@ -14,9 +14,10 @@ from django.db import transaction
 
 from backend.conflict import Conflict
 from people.models import Player
+from songs import grid
 from songs.build import core_song, longest_seconds
 from songs.heard import song_findings
-from songs.models import STEM_SETTINGS, Audio, Edit, Form, Offer, Section, Song, Stem
+from songs.models import STEM_SETTINGS, Audio, Edit, Form, Measurement, Offer, Section, Song, Stem
 from songs.offers import proposed_sections
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
@@ -26,7 +27,7 @@ from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 
 KEEP_EDITS = 500
-_FIELDS = ("title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "crossfade_ms", "ring_on_s", "calls", "endings")
+_FIELDS = ("title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "crossfade_ms", "ring_on_s", "calls", "endings", "pins")
 _STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, "tacet", "mends", "accepted")
 
 
@@ -47,7 +48,8 @@ def snapshot(song: Song) -> dict[str, Any]:
 def restore(song: Song, kept: dict[str, Any]) -> None:
     """Make a song what :func:`snapshot` saw."""
     for field in _FIELDS:
-        setattr(song, field, kept[field])
+        if field in kept:
+            setattr(song, field, kept[field])
     _write_sections(song, tuple(core.Section(s["id"], s["name"], s["bars"], "", s["colour"], s["cue"]) for s in kept["sections"]))
     for offer in song.offers.all():
         Offer.objects.filter(pk=offer.pk).update(taken=kept.get("offers", {}).get(str(offer.pk), False))
@@ -227,14 +229,51 @@ def _set_meter(song: Song, args: dict[str, Any]) -> None:
 
 
 def _set_bar1(song: Song, args: dict[str, Any]) -> None:
-    """The time of bar 1 beat 1, or ``by_ms`` from where it is."""
-    seconds = float(song.bar1_s) + float(args["by_ms"]) / 1000 if "by_ms" in args else float(args["seconds"])
+    """The time of bar 1 beat 1, or ``by_ms`` or ``by_beats`` from where it is."""
+    if "by_beats" in args:
+        bpm, _, _ = grid.felt(song)
+        seconds = float(song.bar1_s) + float(args["by_beats"]) * 60 / bpm
+    elif "by_ms" in args:
+        seconds = float(song.bar1_s) + float(args["by_ms"]) / 1000
+    else:
+        seconds = float(args["seconds"])
     if not -60 <= seconds <= 3600:
         raise refuse("bar1-range", f"Bar 1 at {seconds:g} s cannot be: it lies between −60 and 3600 s.")
     covering = _covering(song)
     song.bar1_s = f"{seconds:.6f}".rstrip("0").rstrip(".")
     if covering:
         _cover(song)
+
+
+def _take_grid(song: Song, args: dict[str, Any]) -> None:
+    """Set tempo and bar 1 by what was heard: ``how`` is both, shift or follow; ``even`` from 0 to 1."""
+    row = song.measurements.filter(pk=args["measurement"], state=Measurement.State.DONE).first()
+    if row is None:
+        raise refuse("measurement-gone", "What was heard is no longer there: listen again.")
+    changes = grid.taken(song, grid.beats_of(row), str(args["how"]), float(args.get("even", 0)))
+    covering = _covering(song)
+    for field, value in changes.items():
+        setattr(song, field, value)
+    if covering:
+        _cover(song)
+
+
+def _pin_bar(song: Song, args: dict[str, Any]) -> None:
+    """Put a bar line by hand, at ``seconds``; without them the pin is taken out."""
+    bar = int(args["bar"])
+    if not 1 <= bar <= sum(s.bars for s in _sections(song)):
+        raise refuse("bar-unknown", "That bar is not in the song: choose one of its own.")
+    pins = {b: s for b, s in song.pins.items() if int(b) != bar}
+    if args.get("seconds") is not None:
+        seconds = float(args["seconds"])
+        if not -60 <= seconds <= 10_800:
+            raise refuse("pin-range", f"A bar line at {seconds:g} s cannot be.")
+        pins[str(bar)] = round(seconds, 6)
+    song.pins = pins
+    row = song.measurements.filter(pk=args.get("measurement") or 0, state=Measurement.State.DONE).first()
+    if row is not None:
+        for field, value in grid.taken(song, grid.beats_of(row), "follow", float(args.get("even", 0))).items():
+            setattr(song, field, value)
 
 
 def _covering(song: Song) -> bool:
@@ -477,7 +516,8 @@ def _remove_form(song: Song, args: dict[str, Any]) -> None:
 
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
     "mark_section": _mark_section, "rename_section": _rename_section, "move_boundary": _move_boundary, "join_section": _join_section, "set_ending": _set_ending,
-    "set_length": _set_length, "set_tempo": _set_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "set_facts": _set_facts, "set_stem": _set_stem,
+    "set_length": _set_length, "set_tempo": _set_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "take_grid": _take_grid, "pin_bar": _pin_bar,
+    "set_facts": _set_facts, "set_stem": _set_stem,
     "remove_stem": _remove_stem, "mend": _mend, "unmend": _unmend, "accept_finding": _accept_finding, "set_sections": _set_sections, "take_offer": _take_offer,
     "set_form": _set_form, "remove_form": _remove_form,
 }  # fmt: skip

@@ -25,7 +25,8 @@ def first_meter() -> list[dict[str, Any]]:
 
 
 class Song(models.Model):
-    """``tempo`` and ``meters`` are as in the show document; ``endings``: section id to ending."""
+    """``tempo`` and ``meters`` are as in the show document; ``endings``: section id to ending; ``pins``: bar to
+    the seconds that its bar line was put at by hand."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="songs")
@@ -42,6 +43,7 @@ class Song(models.Model):
     ring_on_s = models.FloatField(default=0, validators=[MinValueValidator(0), MaxValueValidator(2)])
     calls = models.BooleanField(default=True)
     endings = models.JSONField(default=dict)
+    pins = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=0)
     changed = models.DateTimeField(auto_now=True)
 
@@ -145,6 +147,28 @@ class Comparison(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["band", "key"], name="comparison_once")]
+
+
+class Measurement(models.Model):
+    """Where the beats of some stems of a song lie, as the worker heard them."""
+
+    class State(models.TextChoices):
+        WORKING = "working"
+        DONE = "done"
+        REFUSED = "refused"
+
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="measurements")
+    key = models.CharField(max_length=64)
+    stems = models.JSONField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WORKING)
+    progress = models.FloatField(default=0)
+    message = models.TextField(blank=True)
+    told = models.JSONField(default=dict)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["song", "key"], name="measured_once")]
+        ordering = ["made"]
 
 
 class Offer(models.Model):

@@ -13,13 +13,15 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from exchange.tasks import ask_comparison
+from exchange.tasks import ask_comparison, ask_measurement
 from people.access import OfBand
-from songs import build, edits
+from songs import build, edits, grid
 from songs.heard import drawn, shown_findings
 from songs.models import Section, Song, Stem
 from songs.offers import shown_offers
 from upbeat.click.sounds import SOUNDS
+from upbeat.errors import refuse
+from upbeat.follow.tap import tapped
 from upbeat.intake.names import clean_file_name, read_folder
 
 
@@ -293,6 +295,72 @@ class BarSerializer(serializers.Serializer):
     sound = serializers.ListField(child=serializers.FloatField())
 
 
+class GridBarSerializer(serializers.Serializer):
+    """``off_ms``: heard after the click (positive); ``fit_ms``: heard after the grid that is proposed."""
+
+    bar = serializers.IntegerField()
+    seconds = serializers.FloatField()
+    off_ms = serializers.FloatField(allow_null=True)
+    fit_ms = serializers.FloatField(allow_null=True)
+    sure = serializers.FloatField()
+
+
+class GridProposalSerializer(serializers.Serializer):
+    first_ms = serializers.FloatField()
+    last_ms = serializers.FloatField()
+    last_bar = serializers.IntegerField()
+    worst_after_ms = serializers.FloatField()
+    typed = serializers.FloatField()
+    heard = serializers.FloatField()
+    factor = serializers.FloatField()
+    steady = serializers.BooleanField()
+    unsure = serializers.BooleanField()
+    unnamed = serializers.IntegerField()
+    bar_sure = serializers.FloatField()
+    metre_beats = serializers.IntegerField(allow_null=True)
+    offset_s = serializers.FloatField()
+    ways = serializers.ListField(child=serializers.CharField())
+    sentence = serializers.CharField()
+    doubtful = serializers.ListField(child=serializers.IntegerField())
+
+
+class GridSerializer(serializers.Serializer):
+    """``state``: none, working, done or refused; ``strips``: the bars that are farthest off."""
+
+    measurement = serializers.IntegerField(allow_null=True)
+    state = serializers.CharField()
+    progress = serializers.FloatField()
+    message = serializers.CharField()
+    stems = serializers.ListField(child=serializers.CharField())
+    bars = GridBarSerializer(many=True)
+    strips = serializers.ListField(child=serializers.IntegerField())
+    pins = serializers.ListField(child=serializers.IntegerField())
+    heard_beats = serializers.IntegerField()
+    confidence = serializers.FloatField()
+    bpm = serializers.FloatField(allow_null=True)
+    proposal = GridProposalSerializer(allow_null=True)
+
+
+class StripSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    seconds = serializers.FloatField()
+    low = serializers.ListField(child=serializers.FloatField())
+    high = serializers.ListField(child=serializers.FloatField())
+
+
+class TapsSerializer(serializers.Serializer):
+    seconds = serializers.ListField(child=serializers.FloatField(), max_length=200)
+
+
+class TappedSerializer(serializers.Serializer):
+    bpm = serializers.FloatField()
+    within = serializers.FloatField()
+
+
+class OnsetSerializer(serializers.Serializer):
+    by_ms = serializers.FloatField()
+
+
 class CallSerializer(serializers.Serializer):
     bar = serializers.IntegerField()
     text = serializers.CharField()
@@ -303,6 +371,15 @@ class ChartSerializer(serializers.Serializer):
     calls = CallSerializer(many=True)
     seconds = serializers.FloatField()
     form_bars = serializers.IntegerField()
+
+
+def _ids(request: Request) -> list[str] | None:
+    text = request.query_params.get("stems", "")
+    return [part for part in text.split(",") if part][:64] or None
+
+
+def _whole(text: str | None) -> int:
+    return int(text) if text and text.isascii() and text.isdigit() else 0
 
 
 class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
@@ -359,6 +436,49 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         """Do without what a file offered."""
         self.get_object().offers.filter(pk=offer).delete()
         return Response(self._shown(pk))
+
+    @extend_schema(responses=GridSerializer, parameters=[OpenApiParameter("stems", OpenApiTypes.STR, required=False), OpenApiParameter("again", OpenApiTypes.BOOL, required=False)])
+    @action(detail=True)
+    def grid(self, request: Request, pk: str) -> Response:
+        """How far every bar line is from what is played, and what to do. Listening begins if it has not."""
+        song = self.get_object()
+        row = ask_measurement(song, _ids(request), request.query_params.get("again") == "true")
+        return Response({"measurement": row.pk if row else None, **grid.shown_or_problem(song, row)})
+
+    @extend_schema(
+        responses=StripSerializer(many=True), parameters=[OpenApiParameter("stems", OpenApiTypes.STR, required=False), OpenApiParameter("bars", OpenApiTypes.STR)]
+    )
+    @action(detail=True)
+    def strips(self, request: Request, pk: str) -> Response:
+        """Real sound around bar lines of the click, ±120 ms."""
+        song = self.get_object()
+        stems = grid.chosen_stems(song, _ids(request))
+        bars = [int(b) for b in request.query_params.get("bars", "").split(",") if b.isascii() and b.isdigit()][:16]
+        return Response([grid.strip(song, stems, b) for b in bars])
+
+    @extend_schema(
+        responses=OnsetSerializer,
+        parameters=[OpenApiParameter("measurement", OpenApiTypes.INT), OpenApiParameter("bar", OpenApiTypes.INT), OpenApiParameter("after", OpenApiTypes.BOOL)],
+    )
+    @action(detail=True)
+    def onset(self, request: Request, pk: str) -> Response:
+        """How far the next (or previous) onset lies from a bar line of the click, in ms."""
+        song = self.get_object()
+        row = song.measurements.filter(pk=_whole(request.query_params.get("measurement")), state="done").first()
+        if row is None:
+            raise refuse("measurement-gone", "What was heard is no longer there: listen again.")
+        line = float(build.core_song(song).grid.bar_seconds(max(1, _whole(request.query_params.get("bar")))))
+        at = grid.onset_near(row, line, request.query_params.get("after") == "true")
+        return Response({"by_ms": round((at - line) * 1000, 2)})
+
+    @extend_schema(request=TapsSerializer, responses=TappedSerializer)
+    @action(detail=False, methods=["post"])
+    def tap(self, request: Request) -> Response:
+        """A tempo from the times of taps, and how exact it is."""
+        asked = TapsSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        bpm, within = tapped(asked.validated_data["seconds"])
+        return Response({"bpm": round(bpm, 3), "within": round(within, 3)})
 
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])

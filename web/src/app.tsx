@@ -25,6 +25,7 @@ export function App() {
       <Route element={<Masthead me={me.data} />}>
         <Route path="/songs" element={<SongsPage />} />
         <Route path="/songs/:id" element={<SongPage band={me.data.band} />} />
+        <Route path="/songs/:id/grid" element={<SongPage band={me.data.band} view="grid" />} />
         <Route path="/setlists" element={<SetlistPage band={me.data.band} />} />
         <Route path="/setlists/:id" element={<SetlistPage band={me.data.band} />} />
         <Route path="/outputs" element={<OutputsPage />} />

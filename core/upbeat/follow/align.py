@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from upbeat.errors import Problem
-from upbeat.follow.bars import bar_phase, harmony, span_of_music
-from upbeat.follow.fit import Line, Moments, bends, moments_near, pieces, smooth, straight
+from upbeat.follow.bars import bar_phase, chord_changes, harmony, metre_doubt, span_of_music
+from upbeat.follow.fit import Line, Moments, bends, moments_near, onsets, pieces, smooth, straight
 from upbeat.follow.novelty import COARSE, Novelty, beginning, novelty
 from upbeat.follow.octave import octave
 from upbeat.follow.track import Track, track_beats
@@ -28,6 +28,8 @@ class Beats:
     ``sure``: of each beat, 0 to 1; ``confidence`` of the whole. ``steady``: one tempo fits.
     ``typed_factor``: 2 where twice the typed tempo is played. ``steps``: (beat index, bpm) where it is
     one of a few tempos. ``unnamed``: beats of music before the first bar line that no pickup claims.
+    ``heard``: the moment something begins near each beat, NaN where nothing does. ``metre_beats``: set
+    where chords change by another count of beats than the metre has. ``onsets``: all that begins, in seconds.
     """
 
     beats: np.ndarray
@@ -44,6 +46,9 @@ class Beats:
     drift_ms_per_min: float
     steps: tuple[tuple[int, float], ...] = ()
     unnamed: int = 0
+    heard: np.ndarray = field(default_factory=lambda: np.zeros(0))
+    metre_beats: int | None = None
+    onsets: np.ndarray = field(default_factory=lambda: np.zeros(0))
     problems: tuple[Problem, ...] = field(default=())
 
     @property
@@ -111,7 +116,8 @@ def _placed(heard: Novelty, begins: np.ndarray, pitch: np.ndarray, track: Track,
         phase = pickup
     cut = (phase if phase >= pickup else phase + per_bar) - pickup
     return _told(
-        heard, begins, times[cut:], tuple((max(0, at - cut), tempo) for at, tempo in steps), line if steady else None, (bpm, factor, per_bar, pickup, bar_sure), cut
+        heard, begins, times[cut:], tuple((max(0, at - cut), tempo) for at, tempo in steps), line if steady else None, (bpm, factor, per_bar, pickup, bar_sure), cut,
+        metre_doubt(chord_changes(pitch, times), per_bar),
     )
 
 
@@ -130,7 +136,8 @@ def _breathing(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarra
 
 
 def _told(
-    heard: Novelty, begins: np.ndarray, times: np.ndarray, steps: tuple[tuple[int, float], ...], line: Line | None, asked: tuple[float, float, int, int, float], cut: int
+    heard: Novelty, begins: np.ndarray, times: np.ndarray, steps: tuple[tuple[int, float], ...], line: Line | None, asked: tuple[float, float, int, int, float],
+    cut: int, other: int | None,
 ) -> Beats:
     """Put together what was found: bar 1, tempo, drift, and how sure all of it is."""
     bpm, factor, per_bar, pickup, bar_sure = asked
@@ -146,8 +153,9 @@ def _told(
     calm = float(np.exp(-np.median(changes) / 0.03)) if len(changes) else 1.0
     sure = m.weight * np.exp(-((off / 0.02) ** 2))
     return Beats(
-        times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None, round(contrast * calm * float(np.exp(-spread / 0.03)), 3),
-        round(bar_sure, 3), factor, drift, steps, cut,
+        times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None,
+        round(contrast * calm * float(np.exp(-spread / 0.03)), 3),
+        round(bar_sure, 3), factor, drift, steps, cut, np.where(audible, m.seconds, np.nan), other, onsets(heard.whole),
     )  # fmt: skip
 
 
@@ -157,4 +165,4 @@ def _loudest_near(begins: np.ndarray, seconds: np.ndarray) -> np.ndarray:
 
 def _nothing(bpm: float, per_bar: int) -> Beats:
     why = Problem("align-too-little", "There is too little music to hear in it: measure a recording of at least some bars.")
-    return Beats(np.zeros(0), np.zeros(0), 0, per_bar, bpm, 0.0, 0.0, True, 0.0, 0.0, 1.0, 0.0, (), 0, (why,))
+    return Beats(np.zeros(0), np.zeros(0), 0, per_bar, bpm, 0.0, 0.0, True, 0.0, 0.0, 1.0, 0.0, problems=(why,))

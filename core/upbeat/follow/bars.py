@@ -113,3 +113,24 @@ def bar_phase(n: Novelty, pitch: np.ndarray, beats: np.ndarray, per_bar: int, pi
     score[(len(beats) - 1) % per_bar] += 0.4
     order = np.argsort(-score)
     return int(order[0]), float(np.clip((score[order[0]] - score[order[1]]) / 0.8, 0, 1))
+
+
+def metre_doubt(changes: np.ndarray, per_bar: int) -> int | None:
+    """Another number of beats that chords change by, where it is far likelier than ``per_bar``; else None.
+
+    For each count, how far the mean of its best place stands out from the others, in standard errors.
+    """
+    if len(changes) < 24:
+        return None
+
+    def stands_out(n: int) -> float:
+        place = np.arange(len(changes)) % n
+        spread = float(changes.std()) + 1e-9
+        best = max(range(n), key=lambda r: float(changes[place == r].mean()))
+        mine, rest = changes[place == best], changes[place != best]
+        return float(mine.mean() - rest.mean()) / (spread * np.sqrt(1 / len(mine) + 1 / len(rest)))
+
+    related = {n for n in range(2, 8) if n % per_bar == 0 or per_bar % n == 0}
+    others = {n: stands_out(n) for n in (3, 4, 5, 7) if n not in related}
+    best = max(others, key=lambda n: others[n]) if others else None
+    return best if best is not None and others[best] > 4.5 and others[best] > stands_out(per_bar) + 2.5 else None

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import scipy.linalg
+import scipy.signal
 
 from upbeat.follow.novelty import FINE
 
@@ -51,6 +52,18 @@ def moments_near(whole: np.ndarray, beats: np.ndarray, expected_s: float = EXPEC
     # A value tells of the whole millisecond that it opens.
     seconds = (centres + near[best] + np.clip(part, -0.5, 0.5)) / FINE
     return Moments(seconds + 0.5 / FINE, np.clip(height / usual, 0, 1) ** 2)
+
+
+def onsets(whole: np.ndarray, apart_s: float = 0.03) -> np.ndarray:
+    """Every plain beginning in a recording, in seconds, at least ``apart_s`` from the next.
+
+    ``whole``: beginnings of all bands at :data:`FINE` values a second.
+    """
+    blurred = np.convolve(whole, _BLUR / _BLUR.sum(), "same")
+    usual = float(np.quantile(blurred, 0.97)) + 1e-9
+    peaks, _ = scipy.signal.find_peaks(blurred, height=0.4 * usual, distance=max(1, round(apart_s * FINE)))
+    found: np.ndarray = (peaks + 0.5) / FINE
+    return found
 
 
 @dataclass(frozen=True)

@@ -434,6 +434,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/grid/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far every bar line is from what is played, and what to do. Listening begins if it has not. */
+        get: operations["songs_grid_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/offers/{offer}/": {
         parameters: {
             query?: never;
@@ -451,6 +468,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/onset/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the next (or previous) onset lies from a bar line of the click, in ms. */
+        get: operations["songs_onset_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/redo/": {
         parameters: {
             query?: never;
@@ -462,6 +496,23 @@ export interface paths {
         put?: never;
         /** @description For view sets: only the band's own rows, and new ones become the band's. */
         post: operations["songs_redo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/strips/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Real sound around bar lines of the click, ±120 ms. */
+        get: operations["songs_strips_list"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -496,6 +547,23 @@ export interface paths {
         put?: never;
         /** @description What the names of a folder and its files say of a song; nothing is made. */
         post: operations["songs_read_names_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/tap/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A tempo from the times of taps, and how exact it is. */
+        post: operations["songs_tap_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -811,6 +879,62 @@ export interface components {
             name: string;
             steps: components["schemas"]["Step"][];
         };
+        /** @description ``state``: none, working, done or refused; ``strips``: the bars that are farthest off. */
+        Grid: {
+            measurement: number | null;
+            state: string;
+            /** Format: double */
+            progress: number;
+            message: string;
+            stems: string[];
+            bars: components["schemas"]["GridBar"][];
+            strips: number[];
+            pins: number[];
+            heard_beats: number;
+            /** Format: double */
+            confidence: number;
+            /** Format: double */
+            bpm: number | null;
+            proposal: components["schemas"]["GridProposal"] | null;
+        };
+        /** @description ``off_ms``: heard after the click (positive); ``fit_ms``: heard after the grid that is proposed. */
+        GridBar: {
+            bar: number;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            off_ms: number | null;
+            /** Format: double */
+            fit_ms: number | null;
+            /** Format: double */
+            sure: number;
+        };
+        GridProposal: {
+            /** Format: double */
+            first_ms: number;
+            /** Format: double */
+            last_ms: number;
+            last_bar: number;
+            /** Format: double */
+            worst_after_ms: number;
+            /** Format: double */
+            typed: number;
+            /** Format: double */
+            heard: number;
+            /** Format: double */
+            factor: number;
+            steady: boolean;
+            unsure: boolean;
+            unnamed: number;
+            /** Format: double */
+            bar_sure: number;
+            metre_beats: number | null;
+            /** Format: double */
+            offset_s: number;
+            ways: string[];
+            sentence: string;
+            doubtful: number[];
+        };
         /**
          * @description * `rhythm` - rhythm
          *     * `tonal` - tonal
@@ -912,6 +1036,10 @@ export interface components {
             name: string;
             /** Format: double */
             off_ms: number;
+        };
+        Onset: {
+            /** Format: double */
+            by_ms: number;
         };
         Patch: {
             /** Format: uuid */
@@ -1273,6 +1401,22 @@ export interface components {
             meter: string;
             grouping: number[];
             tacet: string[];
+        };
+        Strip: {
+            bar: number;
+            /** Format: double */
+            seconds: number;
+            low: number[];
+            high: number[];
+        };
+        Tapped: {
+            /** Format: double */
+            bpm: number;
+            /** Format: double */
+            within: number;
+        };
+        TapsRequest: {
+            seconds: number[];
         };
         Tempo: {
             bar: number;
@@ -2391,6 +2535,31 @@ export interface operations {
             };
         };
     };
+    songs_grid_retrieve: {
+        parameters: {
+            query?: {
+                again?: boolean;
+                stems?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Grid"];
+                };
+            };
+        };
+    };
     songs_offers_destroy: {
         parameters: {
             query?: never;
@@ -2410,6 +2579,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    songs_onset_retrieve: {
+        parameters: {
+            query?: {
+                after?: boolean;
+                bar?: number;
+                measurement?: number;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Onset"];
+                };
             };
         };
     };
@@ -2435,6 +2630,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Song"];
+                };
+            };
+        };
+    };
+    songs_strips_list: {
+        parameters: {
+            query?: {
+                bars?: string;
+                stems?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strip"][];
                 };
             };
         };
@@ -2484,6 +2704,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NamesRead"];
+                };
+            };
+        };
+    };
+    songs_tap_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tapped"];
                 };
             };
         };

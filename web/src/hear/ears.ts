@@ -20,6 +20,8 @@ export interface Wish {
   cues: boolean;
   /** A mend to be heard done, or not done, whatever the song has now. */
   finding?: { stem: string; code: string; mended: boolean };
+  /** So many bars from `bar` on, round and round. */
+  loop?: number;
 }
 export type EarsState = "idle" | "opening" | "hearing";
 
@@ -42,7 +44,7 @@ export class Ears {
     this.speaker.onPlayed = (frames) => this.told(frames);
     const socket = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/ws/listen/`);
     socket.binaryType = "arraybuffer";
-    socket.onopen = () => socket.send(JSON.stringify({ hear: wish.song, bar: wish.bar, form: wish.form === "full" ? null : wish.form, click: wish.click, cues: wish.cues, finding: wish.finding }));
+    socket.onopen = () => socket.send(JSON.stringify({ hear: wish.song, bar: wish.bar, form: wish.form === "full" ? null : wish.form, click: wish.click, cues: wish.cues, finding: wish.finding, loop: wish.loop }));
     socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
       if (socket !== this.socket) return;
       if (typeof data === "string") this.read(JSON.parse(data) as { bars?: HeardBar[]; ended?: number; problems?: Problem[] });

@@ -1,5 +1,5 @@
 import { Minus, Play, Plus, X } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Song } from "@/api/types";
@@ -20,8 +20,7 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
   const { t } = useTranslation();
   const span = selection.span ?? { first: 1, last: 1 };
   const [name, setName] = useState("");
-  const [bpm, setBpm] = useState("");
-  const [meter, setMeter] = useState("");
+  const [ramp, setRamp] = useState(false);
   const field = useRef<HTMLInputElement>(null);
   const usual = t("sectionNames", { returnObjects: true });
   const here = `${span.first}-${span.last}`;
@@ -30,12 +29,9 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
   const mark = async () => {
     if (await edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0] })) selection.clear();
   };
-  const setTempo = async () => {
-    if (await edit("set_tempo", { bar: span.first, bpm: bpm.trim(), unit: song.tempo[0]?.unit })) setBpm("");
-  };
-  const setMetre = async () => {
-    if (await edit("set_meter", { bar: span.first, ...meterArgs(meter) })) setMeter("");
-  };
+  const setTempo = (bpm: string) => edit("set_tempo", { bar: span.first, bpm, unit: song.tempo[0]?.unit, ...(ramp && { ramp }) });
+  const setMetre = (text: string) => edit("set_meter", { bar: span.first, ...meterArgs(text) });
+  const changed = span.first > 1 && song.tempo.some((p) => p.bar === span.first);
 
   return (
     <section aria-label={t("selection.label")} className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-brassline bg-brassbg px-5 py-2">
@@ -60,30 +56,18 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
           {t("selection.make")}
         </button>
       </form>
-      <form
-        className="flex items-center gap-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void setTempo();
-        }}
-      >
-        <input className="field w-[74px]" inputMode="decimal" placeholder={t("selection.tempo")} aria-label={t("selection.tempoAt", { bar: span.first })} value={bpm} onChange={(e) => setBpm(e.target.value)} />
-        <button type="submit" className="btn" disabled={!bpm.trim()}>
-          {t("selection.setTempo")}
+      <OneField placeholder={t("selection.tempo")} label={t("selection.tempoAt", { bar: span.first })} button={t("selection.setTempo")} width="w-[74px]" decimal onDone={setTempo}>
+        <label className="flex items-center gap-1 whitespace-nowrap">
+          <input type="checkbox" checked={ramp} onChange={(e) => setRamp(e.target.checked)} />
+          <span className="small">{t("selection.ramp")}</span>
+        </label>
+      </OneField>
+      {changed && (
+        <button type="button" className="btn bare" onClick={() => void edit("set_tempo", { bar: span.first, bpm: "" })}>
+          {t("selection.noTempo", { bar: span.first })}
         </button>
-      </form>
-      <form
-        className="flex items-center gap-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void setMetre();
-        }}
-      >
-        <input className="field w-[96px]" placeholder={t("selection.metre")} aria-label={t("selection.metreAt", { bar: span.first })} value={meter} onChange={(e) => setMeter(e.target.value)} />
-        <button type="submit" className="btn" disabled={!meter.trim()}>
-          {t("selection.setMetre")}
-        </button>
-      </form>
+      )}
+      <OneField placeholder={t("selection.metre")} label={t("selection.metreAt", { bar: span.first })} button={t("selection.setMetre")} width="w-[96px]" onDone={setMetre} />
       <span className="grow" />
       <button type="button" className="btn" onClick={() => hear(span.first)}>
         <Play size={14} aria-hidden />
@@ -93,5 +77,35 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
         <X size={14} aria-hidden />
       </button>
     </section>
+  );
+}
+
+interface OneFieldProps {
+  placeholder: string;
+  label: string;
+  button: string;
+  width: string;
+  decimal?: boolean;
+  onDone: (text: string) => Promise<boolean>;
+  children?: ReactNode;
+}
+
+/** A field with its button; it is emptied once what was typed is taken. */
+function OneField({ placeholder, label, button, width, decimal, onDone, children }: OneFieldProps) {
+  const [text, setText] = useState("");
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void onDone(text.trim()).then((done) => done && setText(""));
+      }}
+    >
+      <input className={`field ${width}`} {...(decimal && { inputMode: "decimal" as const })} placeholder={placeholder} aria-label={label} value={text} onChange={(e) => setText(e.target.value)} />
+      {children}
+      <button type="submit" className="btn" disabled={!text.trim()}>
+        {button}
+      </button>
+    </form>
   );
 }

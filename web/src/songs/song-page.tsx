@@ -1,10 +1,11 @@
 import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 
 import { useChart, useSong } from "@/api/queries";
 import type { Song } from "@/api/types";
+import { GridView } from "@/grid/grid-view";
 import { useEars } from "@/hear/use-ears";
 import { Trouble, Waiting } from "@/ui/states";
 
@@ -17,15 +18,17 @@ import { useEdits } from "./use-edits";
 import { useSelection } from "./use-selection";
 import { SelectionBar } from "./selection-bar";
 
-export function SongPage({ band }: { band: string }) {
+export type SongView = "chart" | "grid";
+
+export function SongPage({ band, view = "chart" }: { band: string; view?: SongView }) {
   const { id = "" } = useParams();
   const song = useSong(id);
   if (song.isPending) return <Waiting />;
   if (song.error) return <Trouble error={song.error} again={() => void song.refetch()} />;
-  return <Opened key={id} song={song.data} band={band} />;
+  return <Opened key={id} song={song.data} band={band} view={view} />;
 }
 
-function Opened({ song, band }: { song: Song; band: string }) {
+function Opened({ song, band, view }: { song: Song; band: string; view: SongView }) {
   const { edit, undo, redo } = useEdits(song.id);
   const [form, setForm] = useState("full");
   const known = song.forms.some((f) => f.id === form) ? form : "full";
@@ -40,17 +43,23 @@ function Opened({ song, band }: { song: Song; band: string }) {
     <div className="grid h-full grid-cols-[262px_minmax(0,1fr)]">
       <SongSide song={song} band={band} edit={edit} />
       <div className="flex min-h-0 min-w-0 flex-col">
-        <Tools song={song} form={known} setForm={setForm} undo={undo} redo={redo} />
+        <Tools song={song} view={view} form={known} setForm={setForm} undo={undo} redo={redo} />
         <Offers song={song} edit={edit} />
-        <Findings song={song} edit={edit} hear={(bar, finding) => ears.hear({ song: song.id, bar, form: "full", ...guides, cues: false, finding })} />
-        {chart.error ? (
-          <Trouble error={chart.error} again={() => void chart.refetch()} />
-        ) : chart.data ? (
-          <Chart song={song} chart={chart.data} form={known} edit={edit} selection={selection} place={ears.place} hearFrom={hearFrom} />
+        {view === "grid" ? (
+          <GridView song={song} edit={edit} ears={ears} />
         ) : (
-          <Waiting />
+          <>
+            <Findings song={song} edit={edit} hear={(bar, finding) => ears.hear({ song: song.id, bar, form: "full", ...guides, cues: false, finding })} />
+            {chart.error ? (
+              <Trouble error={chart.error} again={() => void chart.refetch()} />
+            ) : chart.data ? (
+              <Chart song={song} chart={chart.data} form={known} edit={edit} selection={selection} place={ears.place} hearFrom={hearFrom} />
+            ) : (
+              <Waiting />
+            )}
+          </>
         )}
-        {selection.span && <SelectionBar song={song} selection={selection} edit={edit} hear={hearFrom} />}
+        {view === "chart" && selection.span && <SelectionBar song={song} selection={selection} edit={edit} hear={hearFrom} />}
         <HearBar song={song} chart={chart.data} ears={ears} guides={guides} setGuides={setGuides} from={selection.span?.first ?? 1} hearFrom={hearFrom} />
       </div>
     </div>
@@ -59,17 +68,29 @@ function Opened({ song, band }: { song: Song; band: string }) {
 
 interface ToolsProps {
   song: Song;
+  view: SongView;
   form: string;
   setForm: (form: string) => void;
   undo: () => void;
   redo: () => void;
 }
 
-function Tools({ song, form, setForm, undo, redo }: ToolsProps) {
+function Tools({ song, view, form, setForm, undo, redo }: ToolsProps) {
   const { t } = useTranslation();
   return (
     <div className="flex items-center gap-3 px-5 pb-2 pt-3">
-      <h2 className="text-[14px]! text-ink!">{t("song.chart")}</h2>
+      <nav aria-label={t("song.views")} className="flex gap-4">
+        {(["chart", "grid"] as const).map((v) => (
+          <Link
+            key={v}
+            to={v === "chart" ? `/songs/${song.id}` : `/songs/${song.id}/${v}`}
+            aria-current={v === view ? "page" : undefined}
+            className={`border-b-2 pb-[2px] text-[14px] font-[650] ${v === view ? "border-ink text-ink" : "border-transparent text-soft hover:text-ink"}`}
+          >
+            {t(`song.${v}`)}
+          </Link>
+        ))}
+      </nav>
       <span className="grow" />
       <button type="button" className="btn" onClick={undo} disabled={!song.can_undo} title={t("song.undoKey")}>
         <Undo2 size={14} aria-hidden />
@@ -79,7 +100,7 @@ function Tools({ song, form, setForm, undo, redo }: ToolsProps) {
         <Redo2 size={14} aria-hidden />
         {t("song.redo")}
       </button>
-      <label className="flex items-center gap-2">
+      <label className={`items-center gap-2 ${view === "chart" ? "flex" : "hidden"}`}>
         <span className="small">{t("song.form")}</span>
         <select className="field" value={form} onChange={(e) => setForm(e.target.value)}>
           {song.forms.map((f) => (

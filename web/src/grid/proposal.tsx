@@ -1,0 +1,95 @@
+import { useTranslation } from "react-i18next";
+
+import type { Grid } from "@/api/types";
+import { signed, tempo } from "@/lib/format";
+
+interface Props {
+  grid: Grid;
+  take: (how: string) => void;
+  setMetre: (beats: number) => void;
+  look: (bar: number) => void;
+}
+
+/** What is wrong with the grid, in words and numbers, and what does away with it. */
+export function Proposal({ grid, take, setMetre, look }: Props) {
+  const { t } = useTranslation();
+  if (grid.state === "working")
+    return (
+      <Box>
+        <div className="grow" role="status">
+          <b>{t("grid.listening")}</b>
+          <progress className="mt-1 block h-[6px] w-full accent-pine" max={1} value={grid.progress} aria-label={t("grid.listening")} />
+        </div>
+      </Box>
+    );
+  if (grid.state === "refused") return <Box bad>{grid.message}</Box>;
+  const p = grid.proposal;
+  if (!p) return <Box>{t("grid.nothingToHear")}</Box>;
+  if (p.unsure) return <Box bad>{t("grid.unsure")}</Box>;
+  const sure = t("grid.confidence", { percent: Math.round(grid.confidence * 100), count: grid.heard_beats });
+  const octave = p.factor !== 1;
+  const well = p.ways.length === 0;
+  const offs = grid.bars.flatMap((b) => (b.off_ms === null ? [] : [b.off_ms]));
+  return (
+    <Box good={well}>
+      <div className="min-w-[280px] grow basis-[320px]">
+        <b>
+          {octave
+            ? t("grid.octave", { typed: tempo(p.typed), heard: tempo(p.heard) })
+            : well
+              ? t("grid.well", { worst: p.worst_after_ms })
+              : !p.steady
+                ? t("grid.wanders", { low: signed(Math.min(...offs), 0), high: signed(Math.max(...offs), 0) })
+                : Math.abs(p.last_ms - p.first_ms) < 5
+                ? t(p.first_ms < 0 ? "grid.ahead" : "grid.behind", { ms: Math.abs(Math.round(p.first_ms)) })
+                : t("grid.drifts", { first: signed(p.first_ms, 0), last: signed(p.last_ms, 0), bar: p.last_bar })}
+        </b>
+        <br />
+        <span className="small">
+          {p.steady ? t("grid.keeps", { typed: tempo(p.typed), heard: tempo(p.heard) }) : p.sentence} {!well && t("grid.after", { worst: p.worst_after_ms })} {sure}
+        </span>
+        {p.metre_beats && (
+          <p className="mt-1 flex items-center gap-2 text-brass">
+            {t("grid.metreDoubt", { count: p.metre_beats })}
+            <button type="button" className="btn" onClick={() => setMetre(p.metre_beats ?? 4)}>
+              {t("grid.takeMetre", { count: p.metre_beats })}
+            </button>
+          </p>
+        )}
+        {p.bar_sure < 0.2 && <p className="mt-1 text-brass">{t("grid.barUnsure")}</p>}
+        {p.unnamed > 0 && <p className="mt-1 text-brass">{t("grid.unnamed", { count: p.unnamed })}</p>}
+        {p.doubtful.length > 0 && (
+          <p className="small mt-1">
+            {t("grid.doubtful")}{" "}
+            {p.doubtful.slice(0, 12).map((bar) => (
+              <button key={bar} type="button" className="underline underline-offset-2" onClick={() => look(bar)} aria-label={t("grid.lookAt", { bar })}>
+                {bar}{" "}
+              </button>
+            ))}
+            {p.doubtful.length > 12 && t("grid.andMore", { count: p.doubtful.length - 12 })}
+          </p>
+        )}
+      </div>
+      {p.ways.includes("both") && (
+        <button type="button" className="btn pri" onClick={() => take("both")}>
+          {t("grid.takeBoth", { bpm: tempo(p.heard) })}
+        </button>
+      )}
+      {p.ways.includes("follow") && (
+        <button type="button" className="btn pri" onClick={() => take("follow")}>
+          {t("grid.takeFollow")}
+        </button>
+      )}
+      {p.ways.includes("shift") && (
+        <button type="button" className={`btn ${p.ways.length === 1 ? "pri" : ""}`} onClick={() => take("shift")}>
+          {t(p.ways.length === 1 ? "grid.takeShiftAlone" : "grid.takeShift", { ms: signed(p.first_ms, 0) })}
+        </button>
+      )}
+    </Box>
+  );
+}
+
+function Box({ children, bad, good }: { children: React.ReactNode; bad?: boolean; good?: boolean }) {
+  const edge = bad ? "border-l-clay bg-claybg" : good ? "border-l-pine bg-sheet" : "border-l-brassline bg-brassbg";
+  return <div className={`flex flex-wrap items-center gap-3 border border-l-4 border-line px-4 py-3 ${edge}`}>{children}</div>;
+}
