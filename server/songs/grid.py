@@ -142,7 +142,7 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
     ]
     worst = worst_bars(off, STRIPS, max(1, len(bars) // (2 * STRIPS)))
     shown["strips"] = [i + 1 for i in worst]
-    shown.update(heard_beats=int((found.sure > 0.2).sum()), confidence=found.confidence, bpm=round(found.bpm, 4), proposal=proposed(song, found, bars))
+    shown.update(heard_beats=int(np.isfinite(found.heard).sum()), confidence=found.confidence, bpm=round(found.bpm, 4), proposal=proposed(song, found, bars))
     return shown
 
 
@@ -185,10 +185,9 @@ def proposed(song: Song, found: Beats, bars: list[float]) -> dict[str, Any]:
 
 
 def doubtful(found: Beats) -> list[int]:
-    """Bars (from 1) of which nothing, or little, was heard: they were bridged and are to be looked at."""
-    sure = found.sure[found.bar1 :]
-    bars = [sure[i : i + found.per_bar].max(initial=0) for i in range(0, len(sure), found.per_bar)]
-    return [i + 1 for i, s in enumerate(bars) if s < 0.15]
+    """Bars (from 1) of which nothing was heard: they were bridged and are to be looked at."""
+    silent = np.isnan(found.heard[found.bar1 :])
+    return [i // found.per_bar + 1 for i in range(0, len(silent) - found.per_bar + 1, found.per_bar) if silent[i : i + found.per_bar].all()]
 
 
 def taken(song: Song, found: Beats, how: str, even: float) -> dict[str, Any]:

@@ -151,10 +151,12 @@ def _told(
     spread = line.spread if line else 1.4826 * float(np.median(off[audible])) if audible.any() else 0.05
     changes = np.abs(np.diff(times, 2)) / period
     calm = float(np.exp(-np.median(changes) / 0.03)) if len(changes) else 1.0
-    sure = m.weight * np.exp(-((off / 0.02) ** 2))
+    confidence = contrast * calm * float(np.exp(-spread / 0.03))
+    # On a steady grid a beat is as sure as the grid, heard or not; one that breathes is sure where it is heard.
+    sure = confidence * (np.ones(len(times)) if line else 0.4 + 0.6 * m.weight * np.exp(-((off / 0.02) ** 2)))
     return Beats(
         times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None,
-        round(contrast * calm * float(np.exp(-spread / 0.03)), 3),
+        round(confidence, 3),
         round(bar_sure, 3), factor, drift, steps, cut, np.where(audible, m.seconds, np.nan), other, onsets(heard.whole),
     )  # fmt: skip
 

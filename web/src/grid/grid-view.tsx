@@ -84,7 +84,6 @@ export function GridView({ song, edit, ears }: Props) {
         {song.tempo.length > 1 && <TempoChart song={song} />}
         <div className="flex items-center gap-2">
           <Menu
-            name={t("grid.listenTo")}
             label={
               <>
                 {t("grid.listenTo")} {playable.filter((s) => listened.includes(s.id)).map((s) => s.name).join(", ") || t("grid.nothing")}

@@ -84,7 +84,7 @@ describe("the grid", () => {
   });
   it("listens to other stems when they are chosen", async () => {
     const asked = opened();
-    await userEvent.click(await screen.findByRole("button", { name: "Listened to:" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Listened to: Drums" }));
     const menu = within(await screen.findByRole("menu"));
     await userEvent.click(menu.getByRole("menuitemcheckbox", { name: "Bass" }));
     await waitFor(() => expect(asked.some((a) => a.path.includes("grid/?stems=Drums,Bass"))).toBe(true));
