@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -29,6 +30,27 @@ def song(page: Page) -> None:
     songs(page)
     page.get_by_role("link", name=SONG).click()
     page.locator("[data-bar='1']").wait_for()
+
+
+def grid(page: Page) -> None:
+    song(page)
+    page.get_by_role("link", name="Grid").click()
+    page.get_by_text("The band").first.wait_for(timeout=60_000)
+    page.get_by_role("slider").first.wait_for()
+    page.wait_for_timeout(1500)
+
+
+def folder(page: Page) -> None:
+    """A folder as it is read before a song is made of it; the files are empty, nothing is sent."""
+    songs(page)
+    with tempfile.TemporaryDirectory() as made:
+        top = Path(made) / "Umbrella Reel 126.5 bpm"
+        top.mkdir()
+        for name in ("full mix", "drums", "bass", "accordion", "fiddle", "backing vox", "click"):
+            (top / f"umbrella_reel_{name}_126.5.wav").touch()
+        (top / "sections.txt").touch()
+        page.locator("input[type=file]").set_input_files(top)
+        page.get_by_role("dialog").get_by_label("Title").wait_for()
 
 
 def setlist(page: Page) -> None:
@@ -57,7 +79,7 @@ def stage(page: Page) -> None:
     page.wait_for_timeout(400)
 
 
-VIEWS: dict[str, Callable[[Page], None]] = {"songs": songs, "song": song, "setlist": setlist, "outputs": outputs, "stage": stage}
+VIEWS: dict[str, Callable[[Page], None]] = {"songs": songs, "song": song, "grid": grid, "folder": folder, "setlist": setlist, "outputs": outputs, "stage": stage}
 
 
 def main(names: list[str]) -> None:

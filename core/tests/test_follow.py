@@ -216,3 +216,19 @@ def test_pieces_are_found_where_the_tempo_jumps():
     seconds = np.concatenate((np.arange(40) * 0.5, 20 + np.arange(50) * 0.43))
     found = pieces(Moments(seconds, np.ones(90)))
     assert [(a, round(line.period, 3)) for a, _, line in found] == [(0, 0.5), (40, 0.43)]
+
+
+def test_a_grid_with_changes_of_metre_is_laid_on_what_is_played():
+    from upbeat.follow.warp import along_grid
+
+    # Eight bars of four at 120, eight of three, eight of four; played 40 ms late and 0.4 % slower.
+    counts = [4] * 8 + [3] * 8 + [4] * 8
+    beats = 1.0 + np.arange(sum(counts)) * 0.5
+    opens = np.zeros(len(beats), bool)
+    opens[np.concatenate(([0], np.cumsum(counts)[:-1]))] = True
+    truth = 1.04 + (beats - 1.0) * 1.004
+    found, stretch = along_grid(played(truth), beats, opens, 120)
+    assert stretch == pytest.approx(1.004, abs=2e-5)
+    assert found.offset_s == pytest.approx(1.04, abs=0.002)
+    assert found.beats == pytest.approx(truth[opens], abs=0.003)
+    assert found.bpm == pytest.approx(120 / 1.004, abs=0.01)

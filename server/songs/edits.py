@@ -250,7 +250,7 @@ def _take_grid(song: Song, args: dict[str, Any]) -> None:
     row = song.measurements.filter(pk=args["measurement"], state=Measurement.State.DONE).first()
     if row is None:
         raise refuse("measurement-gone", "What was heard is no longer there: listen again.")
-    changes = grid.taken(song, grid.beats_of(row), str(args["how"]), float(args.get("even", 0)))
+    changes = grid.taken(song, grid.beats_of(row), str(args["how"]), float(args.get("even", 0)), row.told.get("stretch", 1.0))
     covering = _covering(song)
     for field, value in changes.items():
         setattr(song, field, value)
@@ -272,7 +272,7 @@ def _pin_bar(song: Song, args: dict[str, Any]) -> None:
     song.pins = pins
     row = song.measurements.filter(pk=args.get("measurement") or 0, state=Measurement.State.DONE).first()
     if row is not None:
-        for field, value in grid.taken(song, grid.beats_of(row), "follow", float(args.get("even", 0))).items():
+        for field, value in grid.taken(song, grid.beats_of(row), "follow", float(args.get("even", 0)), row.told.get("stretch", 1.0)).items():
             setattr(song, field, value)
 
 

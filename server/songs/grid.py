@@ -19,10 +19,11 @@ from upbeat.follow.fit import Moments, straight
 from upbeat.follow.grid import evened, off_by, pinned, tempo_of_bars, worst_bars
 from upbeat.follow.novelty import RATE, mono
 from upbeat.follow.result import UNSURE, checked_bpm, proposal
+from upbeat.follow.warp import along_grid
 from upbeat.time.meter import TimeSignature, counted
 
 STRIPS, STRIP_MS, STRIP_POINTS = 7, 120, 240
-DRIFT_MS, FOLLOWED_MS = 5.0, 3.0
+DRIFT_MS, AS_GOOD_MS = 5.0, 1.5
 LONGEST_S = 1800
 _BLOCK = 1 << 18
 
@@ -52,7 +53,10 @@ def felt(song: Song) -> tuple[float, TimeSignature, Fraction]:
 def measurement_key(song: Song, stems: list[Stem]) -> str:
     """What a measurement depends on. The grid itself is not part of it."""
     _, meter, _ = felt(song)
-    told = [sorted([str(s.audio_id), s.delay_ms] for s in stems), str(meter), list(meter.grouping), str(song.pickup)]
+    told: list[Any] = [sorted([str(s.audio_id), s.delay_ms] for s in stems), str(meter), list(meter.grouping), str(song.pickup)]
+    if len(song.meters) > 1:
+        # Held against its own bars: how they follow one another matters; where the first lies does not.
+        told += [song.meters, song.tempo, sum(s.bars for s in song.sections.all())]
     return hashlib.sha256(json.dumps(told).encode()).hexdigest()
 
 
@@ -64,8 +68,12 @@ def measure(row: Measurement) -> None:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: choose others.")
     bpm, meter, beat = felt(song)
     line = summed(stems)
-    pickup = round(Fraction(str(song.pickup)) / beat)
-    found = listen(line, checked_bpm(round(bpm, 6)), meter, max(0, pickup), lambda part: _progress(row, part))
+    stretch = 1.0
+    if len(song.meters) > 1:
+        found, stretch = _along(song, line, bpm)
+    else:
+        pickup = round(Fraction(str(song.pickup)) / beat)
+        found = listen(line, checked_bpm(round(bpm, 6)), meter, max(0, pickup), lambda part: _progress(row, part), _chords(song, line))
     if not len(found.beats):
         raise refuse("align-nothing", "There is too little music in these stems to measure: choose one that plays the beat.")
     row.told = {
@@ -73,8 +81,34 @@ def measure(row: Measurement) -> None:
         "heard": [None if np.isnan(h) else round(float(h), 6) for h in found.heard], "bar1": found.bar1, "per_bar": found.per_bar, "bpm": found.bpm,
         "steady": found.steady, "confidence": found.confidence, "bar_sure": found.bar_sure, "typed_factor": found.typed_factor, "drift_ms_per_min": found.drift_ms_per_min,
         "steps": [list(s) for s in found.steps], "unnamed": found.unnamed, "spread_ms": found.spread_ms, "metre_beats": found.metre_beats,
-        "onsets": np.round(found.onsets, 5).tolist(),
+        "onsets": np.round(found.onsets, 5).tolist(), "stretch": stretch,
     }  # fmt: skip
+
+
+def _chords(song: Song, line: np.ndarray) -> np.ndarray | None:
+    """The stems that play chords, as long as ``line``: drums alone do not tell where bars begin."""
+    tonal = [s for s in song.stems.all() if s.group in ("tonal", "voices") or (s.group == "rhythm" and "bass" in s.name.casefold())]
+    mixed = [s for s in song.stems.all() if s.purpose == "full_mix"]
+    stems = [s for s in tonal if s.purpose not in ("full_mix", "pad")] or mixed
+    if not stems:
+        return None
+    chords = summed(stems)
+    return np.pad(chords, (0, max(0, len(line) - len(chords))))[: len(line)]
+
+
+def _along(song: Song, line: np.ndarray, bpm: float) -> tuple[Beats, float]:
+    """A song whose metre changes is held against its own grid: no single count of beats would do."""
+    core = core_song(song)
+    beats, opens = [], []
+    for bar in range(1, core.total_bars + 1):
+        start = core.grid.meters.bar_start(bar)
+        for i, at in enumerate(counted(core.grid.meters.at_bar(bar)).felt_beats):
+            beats.append(float(core.grid.seconds(start + at)))
+            opens.append(i == 0)
+    inside = [i for i, s in enumerate(beats) if s < len(line) / RATE - 0.2]
+    if len(inside) < 8:
+        raise refuse("align-nothing", "There is too little music in these stems to measure: choose one that plays the beat.")
+    return along_grid(line, np.array(beats)[inside], np.array(opens)[inside], bpm)
 
 
 def _progress(row: Measurement, part: float) -> None:
@@ -131,12 +165,13 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
         shown["bars"] = [_bar(i, b, None, None, 0.0) for i, b in enumerate(bars[:-1])]
         return shown
     found = beats_of(row)
-    lines = found.downbeats
-    heard = [None if np.isnan(h) else float(h) for h in found.heard[found.bar1 :: found.per_bar]]
+    skipped = bars_before(song, found, bars)
+    lines = [None] * skipped + [float(x) for x in found.downbeats]
+    heard: list[float | None] = [None] * skipped + [None if np.isnan(h) else float(h) for h in found.heard[found.bar1 :: found.per_bar]]
     fits = found.typed_factor == 1 or abs(_now(song) / found.bpm - 1) < 0.2
     off = off_by(bars[:-1], heard) if fits else [None] * (len(bars) - 1)
-    fit_off = off_by(list(lines), heard)
-    sure = found.sure[found.bar1 :: found.per_bar]
+    fit_off = [None if x is None or h is None else round((h - x) * 1000, 2) for x, h in zip(lines, heard, strict=False)]
+    sure = [0.0] * skipped + found.sure[found.bar1 :: found.per_bar].tolist()
     shown["bars"] = [
         _bar(i, b, off[i] if i < len(off) else None, fit_off[i] if i < len(fit_off) else None, float(sure[i]) if i < len(sure) else 0.0) for i, b in enumerate(bars[:-1])
     ]
@@ -144,6 +179,18 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
     shown["strips"] = [i + 1 for i in worst]
     shown.update(heard_beats=int(np.isfinite(found.heard).sum()), confidence=found.confidence, bpm=round(found.bpm, 4), proposal=proposed(song, found, bars))
     return shown
+
+
+def bars_before(song: Song, found: Beats, bars: list[float]) -> int:
+    """How many bars of the grid come before the first that was heard.
+
+    Where bar 1 has been placed, what was heard is counted from the nearest bar line: drums may well
+    enter at bar 9. Where it has not, the first bar that is heard is bar 1.
+    """
+    if float(song.bar1_s) == 0 or not len(found.downbeats):
+        return 0
+    nearest = int(np.argmin(np.abs(np.array(bars[:-1]) - float(found.downbeats[0]))))
+    return nearest if float(found.downbeats[0]) > bars[0] else 0
 
 
 def _now(song: Song) -> float:
@@ -160,27 +207,28 @@ def proposed(song: Song, found: Beats, bars: list[float]) -> dict[str, Any]:
     lines = found.downbeats
     # Told against the tempo that the song has now, which may not be the one it was measured with.
     factor = 1.0 if abs(typed / found.bpm - 1) < 0.2 else round(found.bpm / typed, 1)
-    count = min(len(lines), len(bars) - 1)
-    first = (float(lines[0]) - bars[0]) * 1000
-    last = (float(lines[count - 1]) - bars[count - 1]) * 1000 if count else first
+    skipped = bars_before(song, found, bars) if factor == 1 else 0
+    under = np.array(bars[skipped:-1])
+    count = min(len(lines), len(under))
+    first = (float(lines[0]) - float(under[0])) * 1000 if count else 0.0
+    last = (float(lines[count - 1]) - float(under[count - 1])) * 1000 if count else first
     heard = found.heard[found.bar1 :: found.per_bar][:count]
-    after = np.abs(heard - lines[:count]) * 1000
+    after, now = (float(np.nanmax(np.abs(heard - x[:count]), initial=0)) * 1000 for x in (lines, under))
     ways: list[str] = []
     unsure = found.confidence < UNSURE
-    apart = float(np.abs(lines[:count] - np.array(bars[:count])).max()) * 1000 if count else 0.0
-    if not unsure and (factor != 1 or apart >= 1):
+    if not unsure and (factor != 1 or now > after + AS_GOOD_MS):
         if not found.steady:
-            if apart >= FOLLOWED_MS:
-                ways.append("follow")
+            ways.append("follow")
         elif factor != 1 or abs(last - first) >= DRIFT_MS:
             ways.append("both")
         if abs(first) >= 1 and factor == 1:
             ways.append("shift")
     return {
-        "first_ms": round(first, 1), "last_ms": round(last, 1), "last_bar": count, "worst_after_ms": round(float(np.nanmax(after)), 1) if np.isfinite(after).any() else 0.0,
+        "first_ms": round(first, 1), "last_ms": round(last, 1),
+        "first_bar": skipped + 1, "last_bar": skipped + count, "worst_after_ms": round(after if ways else now, 1),
         "typed": round(typed, 4), "heard": round(found.bpm, 4), "factor": factor, "steady": found.steady, "unsure": unsure, "unnamed": found.unnamed,
         "bar_sure": found.bar_sure, "metre_beats": found.metre_beats, "offset_s": round(found.offset_s, 6), "ways": ways, "sentence": proposal(found, typed, found.bpm),
-        "doubtful": doubtful(found),
+        "doubtful": [b + skipped for b in doubtful(found)],
     }  # fmt: skip
 
 
@@ -190,26 +238,32 @@ def doubtful(found: Beats) -> list[int]:
     return [i // found.per_bar + 1 for i in range(0, len(silent) - found.per_bar + 1, found.per_bar) if silent[i : i + found.per_bar].all()]
 
 
-def taken(song: Song, found: Beats, how: str, even: float) -> dict[str, Any]:
+def taken(song: Song, found: Beats, how: str, even: float, stretch: float = 1.0) -> dict[str, Any]:
     """New ``tempo`` and ``bar1_s`` of a song by a measurement. Raises :class:`Refused`."""
     _, _, beat = felt(song)
     unit = str(beat)
+    bars = grid_lines(song, core_song(song).total_bars)
+    skipped = bars_before(song, found, bars) if abs(_now(song) / found.bpm - 1) < 0.2 else 0
     if how == "shift":
-        return {"bar1_s": _seconds(found.offset_s)}
+        return {"bar1_s": _seconds(float(song.bar1_s) + found.offset_s - bars[skipped])}
+    if len(song.meters) > 1 and how in ("both", "follow"):
+        if not found.steady:
+            raise refuse("grid-metres", "Players are followed in songs of one metre: take the changes of metre out first, or bring a tempo map from a MIDI file.")
+        tempo = [{**t, "bpm": _figure(float(Fraction(str(t["bpm"]).replace(",", "."))) / stretch)} for t in song.tempo]
+        return {"tempo": tempo, "bar1_s": _seconds(float(song.bar1_s) + found.offset_s - bars[skipped])}
     if how == "both" or (how == "follow" and found.steady and not song.pins):
         # One tempo through a recording that breathes is the line that leaves its beats least.
         line = straight(np.arange(len(found.beats), dtype=float), Moments(found.beats, np.ones(len(found.beats))))
         bpm, first = (found.bpm, found.offset_s) if found.steady else (60 / line.period, float(line.at(found.bar1)))
-        return {"tempo": [{"bar": 1, "bpm": _figure(bpm), "unit": unit}], "bar1_s": _seconds(first)}
+        return {"tempo": [{"bar": 1, "bpm": _figure(bpm), "unit": unit}], "bar1_s": _seconds(first - skipped * found.per_bar * 60 / bpm)}
     if how != "follow":
         raise refuse("grid-way", f"“{how}” is not a way to set the grid.")
-    if len(song.meters) > 1:
-        raise refuse("grid-metres", "The players are followed in songs of one metre: take the changes of metre out first, or bring a tempo map from a MIDI file.")
     lines = [float(s) for s in found.downbeats]
     if len(lines) < 3:
         raise refuse("grid-short", "There are too few bars to follow: measure a longer recording.")
-    # The last bar is closed at the tempo of the one before.
+    # The last bar is closed at the tempo of the one before; bars before the first go at its tempo.
     lines.append(2 * lines[-1] - lines[-2])
+    lines = [lines[0] - (lines[1] - lines[0]) * n for n in range(skipped, 0, -1)] + lines
     starts, at = [], 0
     for section in song.sections.all():
         starts.append(at)

@@ -308,6 +308,7 @@ class GridBarSerializer(serializers.Serializer):
 class GridProposalSerializer(serializers.Serializer):
     first_ms = serializers.FloatField()
     last_ms = serializers.FloatField()
+    first_bar = serializers.IntegerField()
     last_bar = serializers.IntegerField()
     worst_after_ms = serializers.FloatField()
     typed = serializers.FloatField()

@@ -62,8 +62,11 @@ def beats_per_bar(meter: TimeSignature) -> int:
     return meter.numerator // 3 if compound else meter.numerator
 
 
-def listen(line: np.ndarray, bpm: float, meter: TimeSignature, pickup: int = 0, progress: Progress | None = None) -> Beats:
-    """Find the beats of a line at 22050 Hz, of about ``bpm`` in beats of :func:`beats_per_bar`."""
+def listen(line: np.ndarray, bpm: float, meter: TimeSignature, pickup: int = 0, progress: Progress | None = None, chords: np.ndarray | None = None) -> Beats:
+    """Find the beats of a line at 22050 Hz, of about ``bpm`` in beats of :func:`beats_per_bar`.
+
+    ``chords``: another line of the same length to hear the harmony in, where ``line`` is drums alone.
+    """
     tell = progress or (lambda part: None)
     heard = novelty(line)
     tell(0.4)
@@ -73,7 +76,7 @@ def listen(line: np.ndarray, bpm: float, meter: TimeSignature, pickup: int = 0, 
     if factor != 1:
         track = track_beats(begins, bpm * factor)
     tell(0.7)
-    pitch = harmony(line)
+    pitch = harmony(line if chords is None else chords)
     tell(0.85)
     return _placed(heard, begins, pitch, track, bpm, factor, beats_per_bar(meter), pickup)
 
@@ -141,7 +144,7 @@ def _told(
 ) -> Beats:
     """Put together what was found: bar 1, tempo, drift, and how sure all of it is."""
     bpm, factor, per_bar, pickup, bar_sure = asked
-    on, away = (_loudest_near(begins, t).mean() for t in (times, np.random.default_rng(1).uniform(0, heard.seconds, 400)))
+    on, away = (loudest_near(begins, t).mean() for t in (times, np.random.default_rng(1).uniform(0, heard.seconds, 400)))
     contrast = float(np.clip((on - away) / max(0.05, 1 - away), 0, 1))
     period = line.period if line else float(times[-1] - times[0]) / (len(times) - 1)
     drift = (period * bpm * factor / 60 - 1) * 60_000
@@ -161,7 +164,8 @@ def _told(
     )  # fmt: skip
 
 
-def _loudest_near(begins: np.ndarray, seconds: np.ndarray) -> np.ndarray:
+def loudest_near(begins: np.ndarray, seconds: np.ndarray) -> np.ndarray:
+    """What begins within 20 ms of each moment, 0 to 1."""
     return np.array([begins[max(0, int(t * COARSE) - 2) : int(t * COARSE) + 3].max(initial=0) for t in seconds])
 
 

@@ -914,6 +914,7 @@ export interface components {
             first_ms: number;
             /** Format: double */
             last_ms: number;
+            first_bar: number;
             last_bar: number;
             /** Format: double */
             worst_after_ms: number;

@@ -10,7 +10,7 @@ import { scaleOf, ticks } from "./scale";
 
 const bar = (n: number, off: number | null): Grid["bars"][number] => ({ bar: n, seconds: 2 * n, off_ms: off, fit_ms: off === null ? null : 1, sure: 0.9 });
 const proposal = (more: Partial<NonNullable<Grid["proposal"]>> = {}): NonNullable<Grid["proposal"]> => ({
-  first_ms: -31, last_ms: -64, last_bar: 113, worst_after_ms: 2.1, typed: 126, heard: 126.5, factor: 1, steady: true, unsure: false, unnamed: 0, bar_sure: 1, metre_beats: null, offset_s: 2.45,
+  first_ms: -31, last_ms: -64, first_bar: 1, last_bar: 113, worst_after_ms: 2.1, typed: 126, heard: 126.5, factor: 1, steady: true, unsure: false, unnamed: 0, bar_sure: 1, metre_beats: null, offset_s: 2.45,
   ways: ["both", "shift"], sentence: "", doubtful: [], ...more,
 });
 const grid = (more: Partial<Grid> = {}): Grid => ({

@@ -42,7 +42,7 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
                 ? t("grid.wanders", { low: signed(Math.min(...offs), 0), high: signed(Math.max(...offs), 0) })
                 : Math.abs(p.last_ms - p.first_ms) < 5
                 ? t(p.first_ms < 0 ? "grid.ahead" : "grid.behind", { ms: Math.abs(Math.round(p.first_ms)) })
-                : t("grid.drifts", { first: signed(p.first_ms, 0), last: signed(p.last_ms, 0), bar: p.last_bar })}
+                : t("grid.drifts", { first: signed(p.first_ms, 0), last: signed(p.last_ms, 0), from: p.first_bar, bar: p.last_bar })}
         </b>
         <br />
         <span className="small">

@@ -37,9 +37,7 @@ export const beatUnit = (unit: string | undefined): string => UNITS[unit ?? "1"]
 
 /** 126.5 as 126.50; a third decimal only where there is one. */
 export function tempo(bpm: string | number): string {
-  const text = String(bpm);
-  const decimals = text.includes(".") ? text.length - text.indexOf(".") - 1 : 0;
-  return Number(bpm).toFixed(Math.min(3, Math.max(decimals, 2)));
+  return Number(bpm).toFixed(3).replace(/0$/, "");
 }
 
 export function grouping(parts: number[] | undefined): string {
