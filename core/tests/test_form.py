@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
-from upbeat.form.song import BarSpan, Ending, Section, fit_to_bars, join_with_next, mark_section, move_boundary, rehearsal_mark, remarked
+from upbeat.form.song import BarSpan, Ending, Section, fit_to_bars, join_with_next, mark_section, move_boundary, rehearsal_mark, remarked, resize
 from upbeat.show.running import Lasting, running_times
 
 
@@ -66,3 +66,13 @@ def test_running_times_count_in_only_out_of_silence():
     starts, whole = running_times([Lasting(100, 4), Lasting(60, 5, "attacca"), Lasting(30, 3, "after", 12), Lasting(10, 2)])
     assert starts == [0, 104, 169, 211]
     assert whole == 223
+
+
+def test_a_section_is_resized_and_its_neighbour_or_the_song_gives_way():
+    sections = tuple(Section(i, i, n) for i, n in (("a", 4), ("b", 4), ("c", 4)))
+    assert [s.bars for s in resize(sections, "a", 6)] == [6, 2, 4]
+    assert [s.bars for s in resize(sections, "b", 1)] == [4, 1, 7]
+    assert [s.bars for s in resize(sections, "c", 9)] == [4, 4, 9]
+    for bars, said in ((0, "at least one"), (8, "both sections keep")):
+        with pytest.raises(Refused, match=said):
+            resize(sections, "a", bars)

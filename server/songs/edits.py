@@ -175,6 +175,10 @@ def _move_boundary(song: Song, args: dict[str, Any]) -> None:
     _write_sections(song, core.move_boundary(_sections(song), str(args["section"]), int(args["first"])))
 
 
+def _resize_section(song: Song, args: dict[str, Any]) -> None:
+    _write_sections(song, core.resize(_sections(song), str(args["section"]), int(args["bars"])))
+
+
 def _join_section(song: Song, args: dict[str, Any]) -> None:
     _write_sections(song, core.join_with_next(_sections(song), str(args["section"])))
 
@@ -515,7 +519,8 @@ def _remove_form(song: Song, args: dict[str, Any]) -> None:
 
 
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "mark_section": _mark_section, "rename_section": _rename_section, "move_boundary": _move_boundary, "join_section": _join_section, "set_ending": _set_ending,
+    "mark_section": _mark_section, "rename_section": _rename_section, "move_boundary": _move_boundary,
+    "resize_section": _resize_section, "join_section": _join_section, "set_ending": _set_ending,
     "set_length": _set_length, "set_tempo": _set_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "take_grid": _take_grid, "pin_bar": _pin_bar,
     "set_facts": _set_facts, "set_stem": _set_stem,
     "remove_stem": _remove_stem, "mend": _mend, "unmend": _unmend, "accept_finding": _accept_finding, "set_sections": _set_sections, "take_offer": _take_offer,

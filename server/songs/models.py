@@ -143,6 +143,7 @@ class Comparison(models.Model):
     band = models.ForeignKey(Band, on_delete=models.CASCADE)
     key = models.CharField(max_length=64)
     told = models.JSONField()
+    together = models.JSONField(default=dict)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:

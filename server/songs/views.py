@@ -16,7 +16,7 @@ from rest_framework.response import Response
 from exchange.tasks import ask_comparison, ask_measurement
 from people.access import OfBand
 from songs import build, edits, grid
-from songs.heard import drawn, shown_findings
+from songs.heard import drawn, shown_findings, shown_together
 from songs.models import Section, Song, Stem
 from songs.offers import shown_offers
 from upbeat.click.sounds import SOUNDS
@@ -73,6 +73,13 @@ class FindingsSerializer(serializers.Serializer):
 
     ready = serializers.BooleanField()
     list = FindingSerializer(many=True)
+
+
+class TogetherSerializer(serializers.Serializer):
+    """The song as its stems came, all of them together."""
+
+    integrated_lufs = serializers.FloatField(allow_null=True)
+    true_peak_dbtp = serializers.FloatField(allow_null=True)
 
 
 class OfferedSectionSerializer(serializers.Serializer):
@@ -161,11 +168,12 @@ class SongSerializer(serializers.ModelSerializer):
     click_sounds = serializers.SerializerMethodField()
     findings = serializers.SerializerMethodField()
     offers = serializers.SerializerMethodField()
+    together = serializers.SerializerMethodField()
 
     class Meta:
         model = Song
         fields = ["id", "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "click_sounds", "crossfade_ms", "ring_on_s", "calls",
-                  "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo", "findings", "offers"]  # fmt: skip
+                  "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo", "findings", "offers", "together"]  # fmt: skip
 
     @extend_schema_field(SectionSerializer(many=True))
     def get_sections(self, song: Song) -> list[dict[str, Any]]:
@@ -199,6 +207,10 @@ class SongSerializer(serializers.ModelSerializer):
         if not shown["ready"]:
             ask_comparison(song)
         return shown
+
+    @extend_schema_field(TogetherSerializer(allow_null=True))
+    def get_together(self, song: Song) -> dict[str, float | None] | None:
+        return shown_together(song)
 
     @extend_schema_field(OfferSerializer(many=True))
     def get_offers(self, song: Song) -> list[dict[str, Any]]:

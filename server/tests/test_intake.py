@@ -77,8 +77,11 @@ def test_findings_wait_for_the_comparison_and_come_worst_first(ines, sound):
     # What one stem shows by itself is said at once.
     assert [f["code"] for f in told["list"]] == ["side-inverted"]
     run_jobs(song)
-    assert opened(ines, song)["findings"]["ready"]
+    shown = opened(ines, song)
+    assert shown["findings"]["ready"]
     assert Comparison.objects.count() == 1
+    # Both stems together: louder than either, and never a reading of the mix beside them.
+    assert shown["together"]["integrated_lufs"] > max(s["integrated_lufs"] for s in shown["stems"])
 
 
 def test_a_mend_is_a_setting_of_the_stem_and_is_taken_back(ines, song):

@@ -18,7 +18,7 @@ def measure_file(path: str | os.PathLike[str], name: str | None = None) -> Measu
         meter = Meter(source.sample_rate, source.channels)
         for block in source.blocks():
             meter.push(planar_float(block))
-        return meter.result(source)
+        return meter.result(source.header.format, source.bit_depth)
 
 
 def inspect(path: str | os.PathLike[str]) -> dict[str, Any]:

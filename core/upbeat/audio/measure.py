@@ -12,7 +12,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from upbeat.audio.kernels import extremes, loudest_between, weighted_power
-from upbeat.audio.read import Source
 
 SILENCE_DBFS = -70.0
 FULL = np.float32(0.9999)
@@ -184,8 +183,8 @@ class Meter:
             inside[k : planar.shape[1] - 2 + k] |= starts
         self._clipped += int(inside.sum())
 
-    def result(self, source: Source) -> Measured:
-        """The figures, once all of ``source`` has been pushed."""
+    def result(self, kind: str, bit_depth: int | None) -> Measured:
+        """The figures, once all of the sound has been pushed. ``kind``: the format it came in."""
         hops = np.concatenate(self._hops, axis=1).T if self._hops else np.zeros((0, self.channels))
         powers = np.zeros(0)
         if len(hops) >= 4:
@@ -198,9 +197,8 @@ class Meter:
         starts, ends, end = _where_it_sounds(level, self._step / self.sample_rate, self.frames / self.sample_rate)
         fade = _fade_start(level, self._step / self.sample_rate) if end == "fades" else None
         loss = 10 * math.log10(self._stereo / self._mono) if self._stereo > 0 and self._mono > 1e-12 * self._stereo else (0.0 if not self._stereo else 120.0)
-        header = source.header
         return Measured(
-            header.format, self.sample_rate, self.channels, self.frames, source.bit_depth, gated_loudness(powers), _db(peak), _db(sample_peak),
+            kind, self.sample_rate, self.channels, self.frames, bit_depth, gated_loudness(powers), _db(peak), _db(sample_peak),
             starts, ends, end, round(loss, 2), self._clipped, float(np.abs(self._sum / max(1, self.frames)).max(initial=0)),
             fade, _db(float(level[-2:].max(initial=0))),
         )  # fmt: skip

@@ -43,7 +43,7 @@ def prepare(path: str | os.PathLike[str], out: str | os.PathLike[str], sample_ra
                 peaks.push(planar)
                 writer.write(block)
             frames = writer.frames
-        return Prepared(frames, source.channels, "int16" if exact else "float32", peaks.result(), meter.result(source))
+        return Prepared(frames, source.channels, "int16" if exact else "float32", peaks.result(), meter.result(source.header.format, source.bit_depth))
 
 
 def _decoded(source: Source, meter: Meter, exact: bool, sample_rate: int, progress: Progress | None) -> Iterator[tuple[np.ndarray, np.ndarray]]:

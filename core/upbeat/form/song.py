@@ -243,6 +243,19 @@ def move_boundary(sections: tuple[Section, ...], section_id: str, first_bar: int
     return tuple(changed)
 
 
+def resize(sections: tuple[Section, ...], section_id: str, bars: int) -> tuple[Section, ...]:
+    """Give a section so many bars; the next one gives or takes them, after the last the song does."""
+    index = next((i for i, s in enumerate(sections) if s.id == section_id), None)
+    if index is None:
+        raise refuse("section-unknown", "That section is no longer there: reload the song.")
+    if bars < 1:
+        raise refuse("section-empty", f"The section “{sections[index].name}” cannot have {bars} bars: give it at least one.")
+    before = sum(s.bars for s in sections[:index])
+    if index + 1 == len(sections):
+        return fit_to_bars(sections, before + bars)
+    return move_boundary(sections, sections[index + 1].id, before + bars + 1)
+
+
 def join_with_next(sections: tuple[Section, ...], section_id: str) -> tuple[Section, ...]:
     """Two neighbours become one, under the name of the first."""
     for i, s in enumerate(sections[:-1]):

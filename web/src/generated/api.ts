@@ -1310,6 +1310,7 @@ export interface components {
             readonly can_redo: boolean;
             readonly findings: components["schemas"]["Findings"];
             readonly offers: components["schemas"]["Offer"][];
+            readonly together: components["schemas"]["Together"] | null;
         };
         /** @description A song in the list. */
         SongRow: {
@@ -1424,6 +1425,13 @@ export interface components {
             bpm: string;
             unit?: string;
             ramp?: boolean;
+        };
+        /** @description The song as its stems came, all of them together. */
+        Together: {
+            /** Format: double */
+            integrated_lufs: number | null;
+            /** Format: double */
+            true_peak_dbtp: number | null;
         };
         Upload: {
             /** Format: uuid */

@@ -38,15 +38,7 @@ export function SectionDialog({ song, section, index, edit, onClose }: Props) {
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("section.lasts")}</span>
-          <Typed
-            value={String(section.bars)}
-            inputMode="numeric"
-            onDone={(bars) => {
-              const next = song.sections[index + 1];
-              if (next) void edit("move_boundary", { section: next.id, first: section.first_bar + Number(bars) });
-              else void edit("set_length", { bars: section.first_bar - 1 + Number(bars) });
-            }}
-          />
+          <Typed value={String(section.bars)} inputMode="numeric" onDone={(bars) => void edit("resize_section", { section: id, bars })} />
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("section.ending")}</span>

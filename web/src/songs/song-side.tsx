@@ -6,7 +6,7 @@ import { Link, useNavigate } from "react-router";
 
 import { api } from "@/api/client";
 import type { Song } from "@/api/types";
-import { duration, tempo } from "@/lib/format";
+import { duration, signed, tempo } from "@/lib/format";
 import { Confirm } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
@@ -112,6 +112,14 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
           <Typed className="plain w-[38px] font-semibold!" inputMode="numeric" aria-label={t("song.bars")} value={String(song.bars)} onDone={(bars) => void edit("set_length", { bars })} />
           {t("song.barsShort")}
         </dd>
+        {song.together?.integrated_lufs != null && (
+          <>
+            <dt>{t("song.together")}</dt>
+            <dd title={t("song.togetherAbout")}>
+              {t("song.togetherFigures", { lufs: signed(song.together.integrated_lufs), peak: signed(song.together.true_peak_dbtp ?? -99) })}
+            </dd>
+          </>
+        )}
         <dt>{t("song.countIn")}</dt>
         <dd>
           <button type="button" className="btn bare -ml-1.5 underline decoration-line decoration-2 underline-offset-4" onClick={() => setClick(true)}>

@@ -96,7 +96,7 @@ describe("a section", () => {
     expect(edit.mock.calls).toEqual([
       ["rename_section", { section: "a", name: "Intro" }],
       ["set_ending", { section: "a", kind: "vamp", times: 2 }],
-      ["move_boundary", { section: "b", first: 7 }],
+      ["resize_section", { section: "a", bars: "6" }],
       ["rename_section", { section: "a", colour: 3 }],
     ]);
     expect(screen.getByLabelText("Starts at bar")).toHaveProperty("disabled", true);
