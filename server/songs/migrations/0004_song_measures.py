@@ -3,6 +3,11 @@
 from django.db import migrations, models
 
 
+def forget(apps, schema_editor):
+    """Comparisons can be made again; old ones lack the measures of the whole song."""
+    apps.get_model("songs", "Comparison").objects.all().delete()
+
+
 class Migration(migrations.Migration):
 
     dependencies = [
@@ -15,4 +20,5 @@ class Migration(migrations.Migration):
             name='together',
             field=models.JSONField(default=dict),
         ),
+        migrations.RunPython(forget, migrations.RunPython.noop),
     ]
