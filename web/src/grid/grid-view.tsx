@@ -37,13 +37,16 @@ export function GridView({ song, edit, ears }: Props) {
   const [extra, setExtra] = useState<number[]>([]);
   const [moving, setMoving] = useState(0);
   const [even, setEven] = useState(0);
+  const [taking, setTaking] = useState<number | null>(null);
   const grid = useGrid(song, stems);
   const worst = grid.data?.strips ?? [];
   const bars = [...new Set([...extra, ...(worst.length ? worst : [1])])].slice(0, 7).sort((a, b) => a - b);
   const strips = useStrips(song, stems, bars);
   if (grid.error && !grid.data) return <Trouble error={grid.error} again={() => void grid.refetch()} />;
   if (!grid.data) return <Waiting />;
-  const data = grid.data;
+  // What is taken is drawn at once, as it was proposed, until the server's own answer is there.
+  const taken = taking !== null && (song.revision === taking || grid.isPlaceholderData);
+  const data = taken ? { ...grid.data, bars: grid.data.bars.map((b) => ({ ...b, off_ms: b.fit_ms })) } : grid.data;
 
   /** Shown at once, saved behind it; what the server answers takes its place. */
   const move = (ms: number) => {
@@ -56,7 +59,10 @@ export function GridView({ song, edit, ears }: Props) {
       return known ?? { ...data, bars: data.bars.map((b) => ({ ...b, seconds: b.seconds + ms / 1000, off_ms: b.off_ms === null ? null : b.off_ms - ms })) };
     });
   const beats = (count: number) => void edit("set_bar1", { by_beats: count });
-  const take = (how: string, evened = even) => void edit("take_grid", { measurement: data.measurement, how, even: evened });
+  const take = (how: string, evened = even) => {
+    if (evened === 0 && (how === "follow" || (how === "both" && data.proposal?.steady))) setTaking(song.revision);
+    void edit("take_grid", { measurement: data.measurement, how, even: evened }).then((done) => !done && setTaking(null));
+  };
   const toOnset = (bar: number, after: boolean) =>
     void api<{ by_ms: number }>(`songs/${song.id}/onset/?measurement=${data.measurement}&bar=${bar}&after=${after}`).then(({ by_ms }) => move(by_ms), complain);
   const pin = (bar: number, on: boolean) =>

@@ -38,6 +38,14 @@ describe("the grid", () => {
     await userEvent.click(screen.getByRole("button", { name: "Set 126.50 and bar 1" }));
     await waitFor(() => expect(edits(asked)).toMatchObject([{ do: "take_grid", args: { measurement: 5, how: "both", even: 0 } }]));
   });
+  it("draws what is taken before the server has answered, and as it was where it refuses", async () => {
+    let refuse: (answer: Response) => void = () => undefined;
+    opened(grid(), { "POST songs/s/edits/": () => new Promise<Response>((done) => (refuse = done)) });
+    await userEvent.click(await screen.findByRole("button", { name: "Set 126.50 and bar 1" }));
+    expect(screen.getByRole("img", { name: "2 bars heard; the farthest is 1 ms from its click." })).toBeTruthy();
+    refuse(refusal("That cannot be played."));
+    expect(await screen.findByRole("img", { name: "2 bars heard; the farthest is 40 ms from its click." })).toBeTruthy();
+  });
   it("notices half the tempo, an unlikely metre, a doubtful bar one and bars that were bridged", async () => {
     const asked = opened(grid({ proposal: proposal({ factor: 2, typed: 76, heard: 152, metre_beats: 3, bar_sure: 0.1, unnamed: 2, doubtful: [2, 3] }) }));
     expect(await screen.findByText("The tempo typed is 76.00, the band plays 152.00.")).toBeTruthy();

@@ -25,7 +25,7 @@ export function serve(answers: Record<string, unknown>): Asked[] {
     if (!key) return Promise.resolve(new Response(JSON.stringify({ problems: [{ code: "none", message: `Nothing at ${method} ${path}.` }] }), { status: 404 }));
     const answer = answers[key];
     const told = typeof answer === "function" ? (answer as (asked: Asked) => unknown)(asked.at(-1) as Asked) : answer;
-    return Promise.resolve(told instanceof Response ? told : new Response(JSON.stringify(told), { status: 200 }));
+    return Promise.resolve(told).then((now) => (now instanceof Response ? now : new Response(JSON.stringify(now), { status: 200 })));
   });
   return asked;
 }
