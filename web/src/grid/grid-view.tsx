@@ -45,7 +45,7 @@ export function GridView({ song, edit, ears }: Props) {
   if (grid.error && !grid.data) return <Trouble error={grid.error} again={() => void grid.refetch()} />;
   if (!grid.data) return <Waiting />;
   // What is taken is drawn at once, as it was proposed, until the server's own answer is there.
-  const taken = taking !== null && (song.revision === taking || grid.isPlaceholderData);
+  const taken = taking !== null && (song.revision === taking || (song.revision === taking + 1 && grid.isPlaceholderData));
   const data = taken ? { ...grid.data, bars: grid.data.bars.map((b) => ({ ...b, off_ms: b.fit_ms })) } : grid.data;
 
   /** Shown at once, saved behind it; what the server answers takes its place. */
@@ -128,6 +128,7 @@ export function GridView({ song, edit, ears }: Props) {
             toOnset={toOnset}
             hear={(bar) => ears.hear({ song: song.id, bar, form: "full", click: true, cues: false, loop: LOOP_BARS })}
             pin={pin}
+            keep={look}
           />
         )}
         <p className="small">{t("grid.stripsHelp")}</p>

@@ -19,6 +19,8 @@ interface Props {
   toOnset: (bar: number, after: boolean) => void;
   hear: (bar: number) => void;
   pin: (bar: number, on: boolean) => void;
+  /** A strip that is being worked on stays, whichever bars are the worst meanwhile. */
+  keep: (bar: number) => void;
 }
 
 /** Real sound around bar lines, under a line where the click will be. The sound is dragged; the grid moves the other way. */
@@ -33,7 +35,7 @@ export function Strips({ grid, strips, ...hands }: Props) {
   );
 }
 
-function Row({ strip, off, pinned, moving, setMoving, move, beats, toOnset, hear, pin }: Omit<Props, "grid" | "strips"> & { strip: Strip; off: number | null; pinned: boolean }) {
+function Row({ strip, off, pinned, moving, setMoving, move, beats, toOnset, hear, pin, keep }: Omit<Props, "grid" | "strips"> & { strip: Strip; off: number | null; pinned: boolean }) {
   const { t } = useTranslation();
   const box = useRef<HTMLDivElement>(null);
   const [from, setFrom] = useState<number | null>(null);
@@ -82,6 +84,7 @@ function Row({ strip, off, pinned, moving, setMoving, move, beats, toOnset, hear
           setMoving(0);
         }}
         onKeyDown={keys}
+        onFocus={() => keep(strip.bar)}
       >
         <svg aria-hidden viewBox={`0 0 ${WIDTH} 50`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full" style={{ transform: `translateX(${(-moving / (2 * REACH)) * 100}%)` }}>
           <path d={shape} className="fill-slate" opacity={0.8} />
