@@ -189,8 +189,9 @@ def ask_measurement(song: Song, wanted: list[str] | None, again: bool = False) -
     if not stems:
         return None
     key = grid.measurement_key(song, stems)
-    if again:
-        song.measurements.filter(key=key).delete()
+    known = song.measurements.filter(key=key).first()
+    if known is not None and (again or grid.outdated(song, known)):
+        known.delete()
     row, new = Measurement.objects.get_or_create(song=song, key=key, defaults={"stems": [str(s.pk) for s in stems]})
     if new:
         measure_grid.defer(measurement_id=row.pk)

@@ -24,6 +24,7 @@ from upbeat.time.meter import TimeSignature, counted
 
 STRIPS, STRIP_MS, STRIP_POINTS = 7, 120, 240
 DRIFT_MS, AS_GOOD_MS = 5.0, 1.5
+RETYPED = 0.03
 LONGEST_S = 1800
 _BLOCK = 1 << 18
 
@@ -67,6 +68,7 @@ def measure(row: Measurement) -> None:
     if not stems:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: choose others.")
     bpm, meter, beat = felt(song)
+    row.told = {"typed": bpm}
     line = summed(stems)
     stretch = 1.0
     if len(song.meters) > 1:
@@ -83,6 +85,15 @@ def measure(row: Measurement) -> None:
         "steps": [list(s) for s in found.steps], "unnamed": found.unnamed, "spread_ms": found.spread_ms, "metre_beats": found.metre_beats,
         "onsets": np.round(found.onsets, 5).tolist(), "stretch": stretch,
     }  # fmt: skip
+
+
+def outdated(song: Song, row: Measurement) -> bool:
+    """Whether a tempo was typed since that neither is what was heard nor what was listened for."""
+    if row.state == Measurement.State.WORKING:
+        return False
+    typed = felt(song)[0]
+    known = [row.told[k] for k in ("typed", "bpm") if k in row.told]
+    return bool(known) and not any(abs(typed / bpm - 1) < RETYPED for bpm in known)
 
 
 def _chords(song: Song, line: np.ndarray) -> np.ndarray | None:

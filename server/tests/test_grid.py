@@ -158,3 +158,17 @@ def test_a_loop_goes_round_and_round(ines, song):
         state, span = advance(ready.plan, state, 4800)
         bars += [e["bar"] for e in span.events if e["kind"] == "bar"]
     assert bars[:5] == [3, 4, 3, 4, 3]
+
+
+def test_another_tempo_typed_is_listened_for_anew(ines, tmp_path):
+    song = ines.song(bpm="60")
+    ines.imported(song, "Drums.wav", band(tmp_path, 1.0 + np.arange(97) * 60 / 152))
+    wrong = listened(ines, song)
+    ines.edit(song, "set_tempo", bpm="151")
+    again = ines.get(f"songs/{song['id']}/grid/").json()
+    assert (again["state"], again["measurement"] != wrong["measurement"]) == ("working", True)
+    right = listened(ines, song)
+    assert right["proposal"]["heard"] == pytest.approx(152, abs=0.02)
+    # What is heard being taken is no reason to listen once more.
+    ines.edit(song, "take_grid", measurement=right["measurement"], how="both")
+    assert ines.get(f"songs/{song['id']}/grid/").json()["measurement"] == right["measurement"]
