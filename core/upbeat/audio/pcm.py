@@ -141,3 +141,8 @@ def open_prepared(path: str | os.PathLike[str], sample_rate: int) -> np.ndarray:
     from upbeat.audio.read import read_whole
 
     return read_whole(path, sample_rate)
+
+
+def full_scale(pcm: np.ndarray) -> float:
+    """What a sample is multiplied by so that full scale is 1: prepared sound is int16 or float32."""
+    return 1 / 32768 if pcm.dtype == np.int16 else 1.0

@@ -10,7 +10,7 @@ import numpy as np
 from upbeat.errors import Problem
 from upbeat.follow.bars import bar_phase, chord_changes, harmony, metre_doubt, span_of_music
 from upbeat.follow.fit import Line, Moments, bends, moments_near, onsets, pieces, smooth, straight
-from upbeat.follow.novelty import COARSE, Novelty, beginning, novelty
+from upbeat.follow.novelty import Novelty, beginning, novelty, stands_out
 from upbeat.follow.octave import octave
 from upbeat.follow.track import Track, track_beats
 from upbeat.time.meter import TimeSignature, counted
@@ -144,8 +144,6 @@ def _told(
 ) -> Beats:
     """Put together what was found: bar 1, tempo, drift, and how sure all of it is."""
     bpm, factor, per_bar, pickup, bar_sure = asked
-    on, away = (loudest_near(begins, t).mean() for t in (times, np.random.default_rng(1).uniform(0, heard.seconds, 400)))
-    contrast = float(np.clip((on - away) / max(0.05, 1 - away), 0, 1))
     period = line.period if line else float(times[-1] - times[0]) / (len(times) - 1)
     drift = (period * bpm * factor / 60 - 1) * 60_000
     m = moments_near(heard.whole, times)
@@ -154,19 +152,13 @@ def _told(
     spread = line.spread if line else 1.4826 * float(np.median(off[audible])) if audible.any() else 0.05
     changes = np.abs(np.diff(times, 2)) / period
     calm = float(np.exp(-np.median(changes) / 0.03)) if len(changes) else 1.0
-    confidence = contrast * calm * float(np.exp(-spread / 0.03))
+    confidence = stands_out(begins, times, heard.seconds) * calm * float(np.exp(-spread / 0.03))
     # On a steady grid a beat is as sure as the grid, heard or not; one that breathes is sure where it is heard.
     sure = confidence * (np.ones(len(times)) if line else 0.4 + 0.6 * m.weight * np.exp(-((off / 0.02) ** 2)))
     return Beats(
-        times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None,
-        round(confidence, 3),
+        times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None, round(confidence, 3),
         round(bar_sure, 3), factor, drift, steps, cut, np.where(audible, m.seconds, np.nan), other, onsets(heard.whole),
     )  # fmt: skip
-
-
-def loudest_near(begins: np.ndarray, seconds: np.ndarray) -> np.ndarray:
-    """What begins within 20 ms of each moment, 0 to 1."""
-    return np.array([begins[max(0, int(t * COARSE) - 2) : int(t * COARSE) + 3].max(initial=0) for t in seconds])
 
 
 def _nothing(bpm: float, per_bar: int) -> Beats:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from upbeat.follow.novelty import COARSE, RATE, Novelty
+from upbeat.follow.novelty import RATE, Novelty, near
 
 _FFT, _HOP = 4096, 1024
 _STRONG = 0.8
@@ -104,7 +104,7 @@ def bar_phase(n: Novelty, pitch: np.ndarray, beats: np.ndarray, per_bar: int, pi
         return 0, 1.0
     place = np.arange(len(beats)) % per_bar
     score = np.zeros(per_bar)
-    low = np.array([n.coarse[0, max(0, int(b * COARSE) - 2) : int(b * COARSE) + 3].max(initial=0) for b in beats])
+    low = near(n.coarse[0], beats)
     for weight, values in ((1.0, chord_changes(pitch, beats)), (0.35, low)):
         scale = float(values.std()) + 1e-9
         for r in range(per_bar):

@@ -84,3 +84,15 @@ def beginning(curve: np.ndarray) -> np.ndarray:
     total = curve.sum(axis=0)
     scaled: np.ndarray = np.clip(total / (float(np.quantile(total, 0.97)) + 1e-9), 0, 1)
     return scaled
+
+
+def near(curve: np.ndarray, seconds: np.ndarray, reach: int = 2) -> np.ndarray:
+    """The greatest value of a coarse curve within ``reach`` steps (of 10 ms) of each moment."""
+    at = (np.asarray(seconds) * COARSE).astype(int)
+    return np.array([curve[max(0, i - reach) : i + reach + 1].max(initial=0) for i in at])
+
+
+def stands_out(begins: np.ndarray, beats: np.ndarray, seconds: float) -> float:
+    """How much more begins on the beats than at any moment of a recording this long, 0 to 1."""
+    on, away = (float(near(begins, t).mean()) for t in (beats, np.random.default_rng(1).uniform(0, seconds, 400)))
+    return float(np.clip((on - away) / max(0.05, 1 - away), 0, 1))

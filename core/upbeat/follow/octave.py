@@ -4,15 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.follow.novelty import COARSE, Novelty
+from upbeat.follow.novelty import Novelty, near
 from upbeat.follow.track import Track
 
 _FAST, _SLOW, _BEYOND = 125.0, 100.0, 170.0
-
-
-def _near(curve: np.ndarray, seconds: np.ndarray) -> np.ndarray:
-    at = (seconds * COARSE).astype(int)
-    return np.array([curve[max(0, i - 3) : i + 4].max(initial=0) for i in at])
 
 
 def octave(n: Novelty, begins: np.ndarray, track: Track, bpm: float) -> float:
@@ -27,11 +22,11 @@ def octave(n: Novelty, begins: np.ndarray, track: Track, bpm: float) -> float:
     if len(beats) < 16:
         return 1.0
     between = (beats[1:] + beats[:-1]) / 2
-    on, off = _near(begins, beats), _near(begins, between)
-    low, low_off = _near(n.coarse[0], beats), _near(n.coarse[0], between)
+    on, off = near(begins, beats, 3), near(begins, between, 3)
+    low, low_off = near(n.coarse[0], beats, 3), near(n.coarse[0], between, 3)
     mid = n.coarse[2] + n.coarse[3]
-    mid_on, mid_off = _near(mid, beats), _near(mid, between)
-    whole = _near(n.coarse.sum(axis=0), beats)
+    mid_on, mid_off = near(mid, beats, 3), near(mid, between, 3)
+    whole = near(n.coarse.sum(axis=0), beats, 3)
     ratio = off.mean() / max(1e-9, on.mean())
     drums = low.mean() > 1.0 and mid_on.mean() > 2.0
     cymbals = low_off.mean() < 0.35 * low.mean() and mid_off.mean() < 1.1 * mid_on.mean()

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
-from upbeat.follow.novelty import COARSE
+from upbeat.follow.novelty import COARSE, near
 
 STEADINESS = 0.03  # deviation of one beat's length from the one before
 JUMP = 1e-9  # any other tempo, less than half or double, at once
@@ -37,8 +37,8 @@ def track_beats(begins: np.ndarray, bpm: float, slower: float = 1.9, faster: flo
     shortest, longest = max(6, int(period / faster)), int(period * slower) + 1
     gain = WEIGHT * (begins.astype(np.float64) / MIDDLE - 1)
     found, likelihood = _best_path(gain, np.zeros(len(gain)), shortest, longest, STEADINESS, JUMP, _ON_BEAT)
-    strength = np.array([begins[max(0, b - 3) : b + 4].max(initial=0) for b in found])
-    return Track((found + 0.5) / COARSE, strength, float(likelihood) / max(1, len(begins)))
+    beats = (found + 0.5) / COARSE
+    return Track(beats, near(begins, beats, 3), float(likelihood) / max(1, len(begins)))
 
 
 @numba.njit(cache=True, nogil=True)

@@ -6,9 +6,9 @@ import numpy as np
 import scipy.fft
 import scipy.ndimage
 
-from upbeat.follow.align import STEADY_S, Beats, loudest_near
+from upbeat.follow.align import STEADY_S, Beats
 from upbeat.follow.fit import bends, moments_near, onsets, straight
-from upbeat.follow.novelty import COARSE, beginning, novelty
+from upbeat.follow.novelty import COARSE, beginning, novelty, stands_out
 
 REACH_S = 8.0
 _LOW = 0.2  # low notes on bar lines, beside beginnings on beats
@@ -34,8 +34,7 @@ def along_grid(line: np.ndarray, beats: np.ndarray, opens_bar: np.ndarray, bpm: 
     fit = straight(k, m)
     placed = fit.at(k)
     audible = m.weight > 0.05
-    on, away = (loudest_near(begins, t).mean() for t in (placed, np.random.default_rng(1).uniform(0, heard.seconds, 400)))
-    confidence = float(np.clip((on - away) / max(0.05, 1 - away), 0, 1) * np.exp(-fit.spread / 0.03))
+    confidence = stands_out(begins, placed, heard.seconds) * float(np.exp(-fit.spread / 0.03))
     steady = bends(k, m, fit) < STEADY_S
     moments = np.where(audible, m.seconds, np.nan)[opens_bar]
     lines = placed[opens_bar]

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from upbeat.audio.pcm import full_scale
 from upbeat.form.plan import ShowPlan
 from upbeat.form.song import Stem
 from upbeat.form.transport import Fade, Slice, Span
@@ -55,7 +56,7 @@ class StemAudio:
 
     @property
     def scale(self) -> float:
-        return 1 / 32768 if self.pcm.dtype == np.int16 else 1.0
+        return full_scale(self.pcm)
 
 
 @dataclass(frozen=True)
@@ -200,7 +201,7 @@ class Renderer:
             block = self._scratch[used : used + length].reshape(len(lane.stems), lane.channels * frames)
             used += length
             for row, i in zip(block, lane.stems, strict=True):
-                _read(stems[i], s.src + at, row.reshape(frames, lane.channels))
+                read_stem(stems[i], s.src + at, row.reshape(frames, lane.channels))
             blocks.append(block)
         return blocks
 
@@ -249,8 +250,8 @@ class _DelayLine:
         return line[: len(block)]
 
 
-def _read(stem: StemAudio, src: int, into: np.ndarray) -> None:
-    """Copy frames from ``src`` (less the stem's delay) into (frames, channels); silence outside."""
+def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
+    """Copy frames from ``src`` (less the stem's delay) into (frames, channels), unscaled; silence outside."""
     frames = len(into)
     first = src - stem.delay
     if first >= stem.start and first + frames <= stem.ends:
