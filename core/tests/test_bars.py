@@ -9,11 +9,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
+from upbeat.follow.align import Beats
 from upbeat.follow.bars import metre_doubt
-from upbeat.follow.grid import evened, off_by, pinned, tempo_of_bars, worst_bars
+from upbeat.follow.grid import advise, bars_before, bars_heard, evened, other_metre, pinned, tempo_of_bars, worst_bars
 from upbeat.follow.tap import tapped
 from upbeat.time.grid import Grid
-from upbeat.time.meter import MeterMap
+from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
 
 LINES = st.lists(st.floats(0.4, 6.0), min_size=2, max_size=80).map(lambda gaps: [float(x) for x in 1.0 + np.cumsum([0.0, *gaps])])
@@ -61,12 +62,57 @@ def test_evening_out_keeps_section_starts_and_never_leaves_the_players_further_t
     assert evened(lines, starts, 0) == pytest.approx(lines)
 
 
+def heard(lines, bpm=120.0, steady=True, confidence=0.9, moments=None, per_bar=4):
+    """What a recording with these bar lines gives; ``moments`` by bar, NaN where nothing is heard."""
+    lines = np.asarray(lines, dtype=float)
+    beats = np.concatenate([a + (b - a) * np.arange(per_bar) / per_bar for a, b in pairwise(lines)] + [lines[-1:]])
+    near = beats.copy()
+    if moments is not None:
+        near[::per_bar] = moments
+    return Beats(beats, np.full(len(beats), confidence), 0, per_bar, bpm, float(beats[0]), 1.0, steady, confidence, 1.0, 1.0, 0.0, heard=near)
+
+
+FOUR = TimeSignature(4, 4)
+GRID = [1.0, 3.0, 5.0, 7.0, 9.0]
+
+
 def test_what_is_heard_is_told_against_the_click_and_the_worst_bars_are_apart():
-    off = off_by([1.0, 3.0, 5.0, 7.0], [1.031, None, 4.9, 7.0])
-    assert off == [31.0, None, -100.0, 0.0]
-    assert worst_bars(off, 2, 1) == [0, 2]
+    told = bars_heard(heard([1, 3, 5, 7], moments=[1.031, np.nan, 4.9, 7.0]), GRID, 120, 0)
+    assert [b.off_ms for b in told] == [31.0, None, -100.0, 0.0]
+    assert [b.off_ms for b in bars_heard(heard([3, 5, 7]), GRID, 120, 1)] == [None, 0, 0, 0]
+    assert {b.off_ms for b in bars_heard(heard([1, 3, 5, 7]), GRID, 60, 0)} == {None}
+    assert worst_bars([31.0, None, -100.0, 0.0], 2, 1) == [0, 2]
     assert worst_bars([9.0, 8.0, 7.0, 1.0, 6.0], 2, 3) == [0, 4]
     assert worst_bars([None, None], 3, 1) == []
+
+
+def test_drums_that_enter_late_are_counted_from_their_own_bar():
+    late = heard([17.0, 19.0, 21.0])
+    bars = [1.0 + 2 * i for i in range(14)]
+    assert bars_before(late, bars, 120, None) == 8
+    # Nobody placed bar 1: the pad begins at 1.2 s, eight bars before the drums.
+    assert bars_before(late, [2.0 * i for i in range(14)], 120, 1.2) == 8
+    assert bars_before(late, bars, 60, None) == 0
+
+
+@pytest.mark.parametrize(
+    ("lines", "more", "ways", "first"),
+    [
+        ([1, 3, 5, 7], {}, (), 0), ([1.0005, 3.0005, 5.0005, 7.0005], {}, (), 0.5), ([1.02, 3.02, 5.02, 7.02], {}, ("shift",), 20), ([1, 3.01, 5.02, 7.03], {}, ("both",), 0),
+        ([1.02, 3.03, 5.04, 7.05], {}, ("both", "shift"), 20), ([1.02, 3.05, 5.0, 7.05], {"steady": False}, ("follow", "shift"), 20),
+        ([1.5, 3.5, 5.5, 7.5], {"confidence": 0.2}, (), 500),
+        ([1, 2, 3, 4], {"bpm": 240.0}, ("both",), 0),
+    ],
+)  # fmt: skip
+def test_what_to_do_about_a_grid(lines, more, ways, first):
+    advice = advise(heard(lines, **more), GRID, 120, 0, FOUR)
+    assert (advice.ways, advice.first_ms) == (ways, pytest.approx(first))
+    assert advice.unsure == (more.get("confidence") == 0.2)
+    assert advice.factor == (2 if more.get("bpm") == 240 else 1)
+
+
+def test_another_metre_is_named_in_the_beats_the_song_is_counted_in():
+    assert [other_metre(TimeSignature.parse(m), n) for m, n in (("4/4", 3), ("6/8", 3), ("7/8", 4), ("4/4", None))] == ["3/4", "9/8", "4/8", None]
 
 
 @given(st.floats(40, 220), st.integers(6, 24), st.integers(0, 2**31))
@@ -75,7 +121,7 @@ def test_taps_within_human_error_give_the_tempo_within_their_own_word(bpm, count
     rng = np.random.default_rng(seed)
     times = np.arange(count) * 60 / bpm + rng.normal(0, 0.012, count)
     told, within = tapped(times)
-    assert abs(told - bpm) < max(6 * within, 0.02 * bpm)
+    assert abs(told - bpm) < 8 * within
 
 
 def test_a_stray_a_doubled_and_a_missed_tap_do_not_matter_and_an_old_try_is_forgotten():

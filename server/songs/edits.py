@@ -216,6 +216,17 @@ def _set_tempo(song: Song, args: dict[str, Any]) -> None:
         _cover(song)
 
 
+def _scale_tempo(song: Song, args: dict[str, Any]) -> None:
+    """Half or double: every tempo of the song times ``by``."""
+    by = float(args["by"])
+    if not 0.1 <= by <= 10:
+        raise refuse("tempo-factor", f"A tempo is not made {by:g} times as fast: type it instead.")
+    covering = _covering(song)
+    song.tempo = grid.scaled(song.tempo, by)
+    if covering:
+        _cover(song)
+
+
 def _set_meter(song: Song, args: dict[str, Any]) -> None:
     covering = _covering(song)
     bar = int(args.get("bar", 1))
@@ -244,7 +255,7 @@ def _set_bar1(song: Song, args: dict[str, Any]) -> None:
     if not -60 <= seconds <= 3600:
         raise refuse("bar1-range", f"Bar 1 at {seconds:g} s cannot be: it lies between −60 and 3600 s.")
     covering = _covering(song)
-    song.bar1_s = f"{seconds:.6f}".rstrip("0").rstrip(".")
+    song.bar1_s = grid.figure(seconds)
     if covering:
         _cover(song)
 
@@ -254,7 +265,7 @@ def _take_grid(song: Song, args: dict[str, Any]) -> None:
     row = song.measurements.filter(pk=args["measurement"], state=Measurement.State.DONE).first()
     if row is None:
         raise refuse("measurement-gone", "What was heard is no longer there: listen again.")
-    changes = grid.taken(song, grid.beats_of(row), str(args["how"]), float(args.get("even", 0)), row.told.get("stretch", 1.0))
+    changes = grid.taken(song, row, str(args["how"]), float(args.get("even", 0)))
     covering = _covering(song)
     for field, value in changes.items():
         setattr(song, field, value)
@@ -276,7 +287,7 @@ def _pin_bar(song: Song, args: dict[str, Any]) -> None:
     song.pins = pins
     row = song.measurements.filter(pk=args.get("measurement") or 0, state=Measurement.State.DONE).first()
     if row is not None:
-        for field, value in grid.taken(song, grid.beats_of(row), "follow", float(args.get("even", 0)), row.told.get("stretch", 1.0)).items():
+        for field, value in grid.taken(song, row, "follow", float(args.get("even", 0))).items():
             setattr(song, field, value)
 
 
@@ -521,7 +532,7 @@ def _remove_form(song: Song, args: dict[str, Any]) -> None:
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
     "mark_section": _mark_section, "rename_section": _rename_section, "move_boundary": _move_boundary,
     "resize_section": _resize_section, "join_section": _join_section, "set_ending": _set_ending,
-    "set_length": _set_length, "set_tempo": _set_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "take_grid": _take_grid, "pin_bar": _pin_bar,
+    "set_length": _set_length, "set_tempo": _set_tempo, "scale_tempo": _scale_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "take_grid": _take_grid, "pin_bar": _pin_bar,
     "set_facts": _set_facts, "set_stem": _set_stem,
     "remove_stem": _remove_stem, "mend": _mend, "unmend": _unmend, "accept_finding": _accept_finding, "set_sections": _set_sections, "take_offer": _take_offer,
     "set_form": _set_form, "remove_form": _remove_form,

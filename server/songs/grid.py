@@ -4,29 +4,30 @@ from __future__ import annotations
 
 import hashlib
 import json
+from dataclasses import asdict
 from fractions import Fraction
+from itertools import accumulate
 from typing import Any
 
 import numpy as np
 from django.conf import settings
 
-from songs.build import core_song
+from songs.build import core_song, core_stem
 from songs.models import Measurement, Song, Stem
 from upbeat.audio.pcm import open_prepared
 from upbeat.errors import Refused, refuse
+from upbeat.follow import grid as rules
 from upbeat.follow.align import Beats, beats_per_bar, listen
-from upbeat.follow.fit import Moments, straight
-from upbeat.follow.grid import evened, off_by, pinned, tempo_of_bars, worst_bars
 from upbeat.follow.novelty import RATE, mono
-from upbeat.follow.result import UNSURE, checked_bpm, proposal
+from upbeat.follow.result import LONGEST_S, checked_bpm, proposal
 from upbeat.follow.warp import along_grid
+from upbeat.mix.render import StemAudio
+from upbeat.mix.together import ends, lines, one_line, outline
 from upbeat.time.meter import TimeSignature, counted
+from upbeat.time.tempo import parse_bpm
 
 STRIPS, STRIP_MS, STRIP_POINTS = 7, 120, 240
-DRIFT_MS, AS_GOOD_MS = 5.0, 1.5
 RETYPED = 0.03
-LONGEST_S = 1800
-_BLOCK = 1 << 18
 
 
 def chosen_stems(song: Song, wanted: list[str] | None) -> list[Stem]:
@@ -54,7 +55,7 @@ def felt(song: Song) -> tuple[float, TimeSignature, Fraction]:
 def measurement_key(song: Song, stems: list[Stem]) -> str:
     """What a measurement depends on. The grid itself is not part of it."""
     _, meter, _ = felt(song)
-    told: list[Any] = [sorted([str(s.audio_id), s.delay_ms] for s in stems), str(meter), list(meter.grouping), str(song.pickup)]
+    told: list[Any] = [sorted([str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in stems), str(meter), list(meter.grouping), str(song.pickup)]
     if len(song.meters) > 1:
         # Held against its own bars: how they follow one another matters; where the first lies does not.
         told += [song.meters, song.tempo, sum(s.bars for s in song.sections.all())]
@@ -126,23 +127,19 @@ def _progress(row: Measurement, part: float) -> None:
     Measurement.objects.filter(pk=row.pk).update(progress=round(part, 2))
 
 
-def summed(stems: list[Stem]) -> np.ndarray:
-    """Stems added up as one line at 22050 Hz, each where its delay puts it."""
+def opened(stems: list[Stem]) -> list[StemAudio]:
+    """The stems as the renderer reads them: shifted, trimmed and faded as they are set."""
     rate = settings.SAMPLE_RATE
-    longest = max(s.audio.frames for s in stems)
-    if longest > LONGEST_S * rate:
-        raise refuse("align-too-long", f"These stems are {longest / rate / 3600:.1f} hours long: tempo is measured in songs of up to {LONGEST_S // 60} minutes.")
-    total = np.zeros(0, dtype=np.float32)
-    for stem in stems:
-        pcm = open_prepared(stem.audio.prepared, rate)
-        scale = np.float32(10 ** (stem.gain_db / 20) / (32768 if pcm.dtype == np.int16 else 1))
-        blocks = (np.asarray(pcm[i : i + _BLOCK], dtype=np.float32) * scale for i in range(0, len(pcm), _BLOCK))
-        line = mono(blocks, rate)
-        late = round(stem.delay_ms / 1000 * RATE)
-        line = np.pad(line, (late, 0)) if late > 0 else line[-late:]
-        longer = max(len(total), len(line))
-        total = np.pad(total, (0, longer - len(total))) + np.pad(line, (0, longer - len(line)))
-    return total
+    return [StemAudio.of(core_stem(s), open_prepared(s.audio.prepared, rate), rate) for s in stems]
+
+
+def summed(stems: list[Stem]) -> np.ndarray:
+    """Stems added up as one line at 22050 Hz."""
+    sound = opened(stems)
+    seconds = ends(sound) / settings.SAMPLE_RATE
+    if seconds > LONGEST_S:
+        raise refuse("align-too-long", f"These stems are {seconds / 3600:.1f} hours long: tempo is measured in songs of up to {LONGEST_S / 60:.0f} minutes.")
+    return mono(lines(sound), settings.SAMPLE_RATE)
 
 
 def beats_of(row: Measurement) -> Beats:
@@ -155,164 +152,93 @@ def beats_of(row: Measurement) -> Beats:
     )  # fmt: skip
 
 
-def grid_lines(song: Song, count: int) -> list[float]:
+def grid_lines(song: Song) -> list[float]:
     """The click's bar lines in seconds, the one that closes the last bar included."""
-    grid = core_song(song).grid
-    return [float(grid.bar_seconds(b)) for b in range(1, count + 2)]
+    core = core_song(song)
+    return [float(core.grid.bar_seconds(b)) for b in range(1, core.total_bars + 2)]
 
 
 def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
-    """Everything the grid page draws. Raises :class:`Refused` where the song's tempo is broken."""
-    bars = grid_lines(song, core_song(song).total_bars)
-    shown: dict[str, Any] = {
-        "state": "none", "progress": 0.0, "message": "", "stems": [], "bars": [], "strips": [], "pins": sorted(int(b) for b in song.pins), "heard_beats": 0, "confidence": 0.0,
-        "bpm": None, "proposal": None,
+    """Everything the grid page draws; where the song's tempo is broken, the sentence that says so."""
+    nothing: dict[str, Any] = {
+        "state": "none", "progress": 0.0, "message": "", "stems": [], "bars": [], "strips": [], "pins": sorted(int(b) for b in song.pins), "heard_beats": 0,
+        "confidence": 0.0, "proposal": None,
     }  # fmt: skip
-    if row is None:
-        shown["bars"] = [_bar(i, b, None, None, 0.0) for i, b in enumerate(bars[:-1])]
-        return shown
-    shown.update(state=row.state, progress=row.progress, message=row.message, stems=[str(s) for s in row.stems])
-    if row.state != Measurement.State.DONE:
-        shown["bars"] = [_bar(i, b, None, None, 0.0) for i, b in enumerate(bars[:-1])]
-        return shown
-    found = beats_of(row)
-    skipped = bars_before(song, found, bars)
-    lines = [None] * skipped + [float(x) for x in found.downbeats]
-    heard: list[float | None] = [None] * skipped + [None if np.isnan(h) else float(h) for h in found.heard[found.bar1 :: found.per_bar]]
-    fits = found.typed_factor == 1 or abs(_now(song) / found.bpm - 1) < 0.2
-    off = off_by(bars[:-1], heard) if fits else [None] * (len(bars) - 1)
-    fit_off = [None if x is None or h is None else round((h - x) * 1000, 2) for x, h in zip(lines, heard, strict=False)]
-    sure = [0.0] * skipped + found.sure[found.bar1 :: found.per_bar].tolist()
-    shown["bars"] = [
-        _bar(i, b, off[i] if i < len(off) else None, fit_off[i] if i < len(fit_off) else None, float(sure[i]) if i < len(sure) else 0.0) for i, b in enumerate(bars[:-1])
-    ]
-    worst = worst_bars(off, STRIPS, max(1, len(bars) // (2 * STRIPS)))
-    shown["strips"] = [i + 1 for i in worst]
-    shown.update(heard_beats=int(np.isfinite(found.heard).sum()), confidence=found.confidence, bpm=round(found.bpm, 4), proposal=proposed(song, found, bars))
-    return shown
-
-
-def bars_before(song: Song, found: Beats, bars: list[float]) -> int:
-    """How many bars of the grid come before the first that was heard.
-
-    Where bar 1 has been placed, what was heard is counted from the nearest bar line: drums may well
-    enter at bar 9. Where it has not, the first bar that is heard is bar 1.
-    """
-    if float(song.bar1_s) == 0 or not len(found.downbeats):
-        return 0
-    nearest = int(np.argmin(np.abs(np.array(bars[:-1]) - float(found.downbeats[0]))))
-    return nearest if float(found.downbeats[0]) > bars[0] else 0
-
-
-def _now(song: Song) -> float:
-    return felt(song)[0]
-
-
-def _bar(index: int, seconds: float, off: float | None, fit: float | None, sure: float) -> dict[str, Any]:
-    return {"bar": index + 1, "seconds": round(seconds, 6), "off_ms": off, "fit_ms": fit, "sure": round(sure, 2)}
-
-
-def proposed(song: Song, found: Beats, bars: list[float]) -> dict[str, Any]:
-    """What to do about the grid, in words, and what can be taken with one press."""
-    typed = _now(song)
-    lines = found.downbeats
-    # Told against the tempo that the song has now, which may not be the one it was measured with.
-    factor = 1.0 if abs(typed / found.bpm - 1) < 0.2 else round(found.bpm / typed, 1)
-    skipped = bars_before(song, found, bars) if factor == 1 else 0
-    under = np.array(bars[skipped:-1])
-    count = min(len(lines), len(under))
-    first = (float(lines[0]) - float(under[0])) * 1000 if count else 0.0
-    last = (float(lines[count - 1]) - float(under[count - 1])) * 1000 if count else first
-    heard = found.heard[found.bar1 :: found.per_bar][:count]
-    after, now = (float(np.nanmax(np.abs(heard - x[:count]), initial=0)) * 1000 for x in (lines, under))
-    ways: list[str] = []
-    unsure = found.confidence < UNSURE
-    if not unsure and (factor != 1 or now > after + AS_GOOD_MS):
-        if not found.steady:
-            ways.append("follow")
-        elif factor != 1 or abs(last - first) >= DRIFT_MS:
-            ways.append("both")
-        if abs(first) >= 1 and factor == 1:
-            ways.append("shift")
+    try:
+        bars = grid_lines(song)
+    except Refused as refused:
+        return {**nothing, "state": "refused", "message": str(refused)}
+    found = beats_of(row) if row is not None and row.state == Measurement.State.DONE else None
+    if row is not None:
+        nothing.update(state=row.state, progress=row.progress, message=row.message, stems=row.stems)
+    if row is None or found is None:
+        return {**nothing, "bars": [{"bar": i + 1, "seconds": round(b, 6), "off_ms": None, "fit_ms": None, "sure": 0.0} for i, b in enumerate(bars[:-1])]}
+    typed, meter, _ = felt(song)
+    skipped = rules.bars_before(found, bars, typed, _music_starts(song))
+    heard = rules.bars_heard(found, bars, typed, skipped)
+    advice = rules.advise(found, bars, typed, skipped, meter)
     return {
-        "first_ms": round(first, 1), "last_ms": round(last, 1),
-        "first_bar": skipped + 1, "last_bar": skipped + count, "worst_after_ms": round(after if ways else now, 1),
-        "typed": round(typed, 4), "heard": round(found.bpm, 4), "factor": factor, "steady": found.steady, "unsure": unsure, "unnamed": found.unnamed,
-        "bar_sure": found.bar_sure, "metre_beats": found.metre_beats, "offset_s": round(found.offset_s, 6), "ways": ways, "sentence": proposal(found, typed, found.bpm),
-        "doubtful": [b + skipped for b in doubtful(found)],
+        **nothing, "bars": [{"bar": i + 1, "seconds": round(bars[i], 6), **asdict(h)} for i, h in enumerate(heard)],
+        "strips": [i + 1 for i in rules.worst_bars([h.off_ms for h in heard], STRIPS, max(1, len(bars) // (2 * STRIPS)))],
+        "heard_beats": int(np.isfinite(found.heard).sum()), "confidence": found.confidence,
+        "proposal": {**asdict(advice), "typed": round(typed, 4), "heard": round(found.bpm, 4), "steady": found.steady, "unnamed": found.unnamed,
+                     "sentence": proposal(found, typed, found.bpm)},
     }  # fmt: skip
 
 
-def doubtful(found: Beats) -> list[int]:
-    """Bars (from 1) of which nothing was heard: they were bridged and are to be looked at."""
-    silent = np.isnan(found.heard[found.bar1 :])
-    return [i // found.per_bar + 1 for i in range(0, len(silent) - found.per_bar + 1, found.per_bar) if silent[i : i + found.per_bar].all()]
+def _music_starts(song: Song) -> float | None:
+    """Where the first stem begins to sound, for a song whose bar 1 nobody has placed; None where it is placed."""
+    if float(song.bar1_s) != 0:
+        return None
+    music = [s for s in song.stems.all() if s.group not in ("click", "cues") and s.audio.measured.get("sound_starts_s") is not None]
+    return min((s.audio.measured["sound_starts_s"] + s.delay_ms / 1000 for s in music), default=0.0)
 
 
-def taken(song: Song, found: Beats, how: str, even: float, stretch: float = 1.0) -> dict[str, Any]:
+def taken(song: Song, row: Measurement, how: str, even: float) -> dict[str, Any]:
     """New ``tempo`` and ``bar1_s`` of a song by a measurement. Raises :class:`Refused`."""
-    _, _, beat = felt(song)
-    unit = str(beat)
-    bars = grid_lines(song, core_song(song).total_bars)
-    skipped = bars_before(song, found, bars) if abs(_now(song) / found.bpm - 1) < 0.2 else 0
+    found, bars = beats_of(row), grid_lines(song)
+    typed, _, beat = felt(song)
+    skipped = rules.bars_before(found, bars, typed, _music_starts(song))
+    shifted = {"bar1_s": figure(float(song.bar1_s) + found.offset_s - bars[skipped])} if skipped < len(bars) else {}
     if how == "shift":
-        return {"bar1_s": _seconds(float(song.bar1_s) + found.offset_s - bars[skipped])}
-    if len(song.meters) > 1 and how in ("both", "follow"):
+        return shifted
+    if how not in ("both", "follow"):
+        raise refuse("grid-way", f"“{how}” is not a way to set the grid.")
+    if len(song.meters) > 1:
         if not found.steady:
             raise refuse("grid-metres", "Players are followed in songs of one metre: take the changes of metre out first, or bring a tempo map from a MIDI file.")
-        tempo = [{**t, "bpm": _figure(float(Fraction(str(t["bpm"]).replace(",", "."))) / stretch)} for t in song.tempo]
-        return {"tempo": tempo, "bar1_s": _seconds(float(song.bar1_s) + found.offset_s - bars[skipped])}
-    if how == "both" or (how == "follow" and found.steady and not song.pins):
-        # One tempo through a recording that breathes is the line that leaves its beats least.
-        line = straight(np.arange(len(found.beats), dtype=float), Moments(found.beats, np.ones(len(found.beats))))
-        bpm, first = (found.bpm, found.offset_s) if found.steady else (60 / line.period, float(line.at(found.bar1)))
-        return {"tempo": [{"bar": 1, "bpm": _figure(bpm), "unit": unit}], "bar1_s": _seconds(first - skipped * found.per_bar * 60 / bpm)}
-    if how != "follow":
-        raise refuse("grid-way", f"“{how}” is not a way to set the grid.")
-    lines = [float(s) for s in found.downbeats]
-    if len(lines) < 3:
-        raise refuse("grid-short", "There are too few bars to follow: measure a longer recording.")
-    # The last bar is closed at the tempo of the one before; bars before the first go at its tempo.
-    lines.append(2 * lines[-1] - lines[-2])
-    lines = [lines[0] - (lines[1] - lines[0]) * n for n in range(skipped, 0, -1)] + lines
-    starts, at = [], 0
-    for section in song.sections.all():
-        starts.append(at)
-        at += section.bars
-    lines = pinned(evened(lines, starts, even), {int(b) - 1: float(s) for b, s in song.pins.items()})
-    tempo = [{"bar": bar, "bpm": _figure(bpm), "unit": unit} for bar, bpm in tempo_of_bars(lines, [found.per_bar] * (len(lines) - 1))]
-    return {"tempo": tempo, "bar1_s": _seconds(lines[0])}
+        return {"tempo": scaled(song.tempo, 1 / row.told["stretch"]), **shifted}
+    unit = str(beat)
+    if how == "both" or (found.steady and not song.pins):
+        bpm, first = rules.one_tempo(found, skipped)
+        return {"tempo": [{"bar": 1, "bpm": figure(bpm), "unit": unit}], "bar1_s": figure(first)}
+    starts = list(accumulate((s.bars for s in song.sections.all()), initial=0))[:-1]
+    places = rules.followed(found, skipped, starts, even, {int(b) - 1: float(s) for b, s in song.pins.items()})
+    tempo = [{"bar": bar, "bpm": figure(bpm), "unit": unit} for bar, bpm in rules.tempo_of_bars(places, [found.per_bar] * (len(places) - 1))]
+    return {"tempo": tempo, "bar1_s": figure(places[0])}
 
 
-def _seconds(value: float) -> str:
+def scaled(tempo: list[dict[str, Any]], by: float) -> list[dict[str, Any]]:
+    """Every tempo of a song, times ``by``. Raises :class:`Refused` where one cannot be played."""
+    points = [{**t, "bpm": figure(float(parse_bpm(t["bpm"])) * by)} for t in tempo]
+    for point in points:
+        parse_bpm(point["bpm"])
+    return points
+
+
+def figure(value: float) -> str:
+    """Seconds or beats a minute as they are kept: six decimals at most."""
     return f"{value:.6f}".rstrip("0").rstrip(".")
 
 
-def _figure(bpm: float) -> str:
-    return f"{bpm:.6f}".rstrip("0").rstrip(".")
-
-
 def strip(song: Song, stems: list[Stem], bar: int) -> dict[str, Any]:
-    """Real sound around a bar line, ±120 ms: peaks from -1 to 1, and the onsets in it in ms from the line."""
+    """Real sound around a bar line, ±120 ms: least and greatest of each point, -1 to 1."""
     core = core_song(song)
     if not 1 <= bar <= core.total_bars + 1:
         raise refuse("bar-unknown", f"The song has bars 1 to {core.total_bars}: choose one of them.")
-    rate = settings.SAMPLE_RATE
+    rate, reach = settings.SAMPLE_RATE, STRIP_MS / 1000
     line_s = float(core.grid.bar_seconds(bar))
-    reach = STRIP_MS / 1000
-    first, frames = round((line_s - reach) * rate), round(2 * reach * rate)
-    total = np.zeros(frames, dtype=np.float32)
-    for stem in stems:
-        pcm = open_prepared(stem.audio.prepared, rate)
-        scale = np.float32(10 ** (stem.gain_db / 20) / (32768 if pcm.dtype == np.int16 else 1))
-        start = first - round(stem.delay_ms * rate / 1000)
-        a, b = max(0, start), min(len(pcm), start + frames)
-        if a < b:
-            total[a - start : b - start] += np.asarray(pcm[a:b], dtype=np.float32).mean(axis=1) * scale
-    edges = np.linspace(0, frames, STRIP_POINTS + 1).astype(int)
-    top = float(np.abs(total).max(initial=0)) or 1.0
-    low = np.minimum.reduceat(total, edges[:-1]) / top
-    high = np.maximum.reduceat(total, edges[:-1]) / top
+    low, high = outline(one_line(opened(stems), round((line_s - reach) * rate), round(2 * reach * rate)), STRIP_POINTS)
     return {"bar": bar, "seconds": round(line_s, 6), "low": np.round(low, 3).tolist(), "high": np.round(high, 3).tolist()}
 
 
@@ -323,14 +249,3 @@ def onset_near(row: Measurement, seconds: float, after: bool) -> float:
     if not later:
         raise refuse("onset-none", "There is no further onset that way.")
     return later[0] if after else later[-1]
-
-
-def shown_or_problem(song: Song, row: Measurement | None) -> dict[str, Any]:
-    try:
-        return shown_grid(song, row)
-    except Refused as refused:
-        return {**shown_grid_empty(), "state": "refused", "message": str(refused)}
-
-
-def shown_grid_empty() -> dict[str, Any]:
-    return {"state": "none", "progress": 0.0, "message": "", "stems": [], "bars": [], "strips": [], "pins": [], "heard_beats": 0, "confidence": 0.0, "bpm": None, "proposal": None}

@@ -16,15 +16,16 @@ from songs.build import core_song, core_stem
 from songs.models import Audio, Comparison, Song, Stem
 from upbeat.audio.compare import Compared, compare
 from upbeat.audio.findings import Finding, Heard, findings
-from upbeat.audio.measure import Measured, Meter
+from upbeat.audio.measure import Measured
 from upbeat.audio.pcm import open_prepared
 from upbeat.audio.peaks import envelope
-from upbeat.audio.prepare import planar_float
 from upbeat.audio.trace import trace_prepared
 from upbeat.errors import Refused
+from upbeat.form.song import Stem as CoreStem
+from upbeat.mix.render import StemAudio
+from upbeat.mix.together import measured_together
 
 DRAWN = 160
-_BLOCK = 1 << 16
 _MUSIC, _NOT_HEARD = ("rhythm", "tonal", "voices", "effects"), ("full_mix", "pad", "rehearsal")
 
 
@@ -49,22 +50,11 @@ def make_comparison(song: Song) -> None:
         return
     mix = next((i for i, s in enumerate(stems) if s.purpose == "full_mix"), None)
     told = compare([trace_prepared(s.audio.prepared, settings.SAMPLE_RATE) for s in stems], mix)
-    together = asdict(measured_together([s for s in stems if s.group in _MUSIC and s.purpose not in _NOT_HEARD] or stems))
+    music = [s for s in stems if s.group in _MUSIC and s.purpose not in _NOT_HEARD] or stems
+    # As they came: no setting of the song's own.
+    plain = [StemAudio(CoreStem(str(s.pk), s.name, s.file_name), open_prepared(s.audio.prepared, settings.SAMPLE_RATE)) for s in music]
+    together = asdict(measured_together(plain, settings.SAMPLE_RATE))
     Comparison.objects.update_or_create(band=song.band, key=key, defaults={"told": [asdict(one) for one in told], "together": together})
-
-
-def measured_together(stems: list[Stem]) -> Measured:
-    """Measures of a song: its stems as they came, added up in stereo, mono ones in the middle at -3 dB."""
-    rate = settings.SAMPLE_RATE
-    opened = [open_prepared(s.audio.prepared, rate) for s in stems]
-    meter = Meter(rate, 2)
-    for at in range(0, max(len(pcm) for pcm in opened), _BLOCK):
-        total = np.zeros((2, min(_BLOCK, max(len(pcm) for pcm in opened) - at)), dtype=np.float32)
-        for pcm in opened:
-            part = planar_float(np.ascontiguousarray(pcm[at : at + _BLOCK, :2]))
-            total[:, : part.shape[1]] += part if len(part) == 2 else part * np.float32(0.70710678)
-        meter.push(total)
-    return meter.result("sum", None)
 
 
 def shown_together(song: Song) -> dict[str, float | None] | None:

@@ -10,7 +10,7 @@ from songs.models import Offer, Song
 from upbeat.errors import Refused
 from upbeat.intake.labels import read_labels
 from upbeat.intake.midi import tempo_map
-from upbeat.intake.sections import Moment, Proposed, on_bar_lines
+from upbeat.intake.sections import Moment, Proposed, marks_on_bars, on_bar_lines
 from upbeat.intake.wavcue import CueReading
 
 MIDI_NAMES, LABEL_NAMES = (".mid", ".midi", ".smf"), (".txt", ".tsv", ".lab")
@@ -63,14 +63,7 @@ def proposed_sections(song: Song, offer: Offer) -> list[Proposed]:
     """An offer of sections on the song's bars as they are now. Raises :class:`Refused`."""
     core = core_song(song)
     if "bars" in offer.told:
-        # A marker within a bar belongs to the bar line that is nearer.
-        marks: dict[int, str] = {}
-        for m in offer.told["bars"]:
-            bar = m["bar"] + (1 if m["beat"] - 1 > core.grid.meters.at_bar(m["bar"]).numerator / 2 else 0)
-            if bar <= core.total_bars:
-                marks.setdefault(bar, m["name"])
-        first = [] if 1 in marks or not marks else [Proposed(1, "Opening")]
-        return [*first, *(Proposed(bar, name) for bar, name in sorted(marks.items()))]
+        return marks_on_bars([(m["bar"], m["beat"], m["name"]) for m in offer.told["bars"]], core.grid, core.total_bars)
     return on_bar_lines([Moment(**m) for m in offer.told["moments"]], core.grid, core.total_bars)
 
 

@@ -318,23 +318,26 @@ class GridBarSerializer(serializers.Serializer):
 
 
 class GridProposalSerializer(serializers.Serializer):
-    first_ms = serializers.FloatField()
-    last_ms = serializers.FloatField()
+    """What is wrong with the grid and what can be taken; ``factor``: heard over typed."""
+
     first_bar = serializers.IntegerField()
     last_bar = serializers.IntegerField()
+    first_ms = serializers.FloatField()
+    last_ms = serializers.FloatField()
+    low_ms = serializers.FloatField()
+    high_ms = serializers.FloatField()
     worst_after_ms = serializers.FloatField()
+    factor = serializers.FloatField()
+    ways = serializers.ListField(child=serializers.CharField())
+    unsure = serializers.BooleanField()
+    bar_unsure = serializers.BooleanField()
+    metre = serializers.CharField(allow_null=True)
+    doubtful = serializers.ListField(child=serializers.IntegerField())
     typed = serializers.FloatField()
     heard = serializers.FloatField()
-    factor = serializers.FloatField()
     steady = serializers.BooleanField()
-    unsure = serializers.BooleanField()
     unnamed = serializers.IntegerField()
-    bar_sure = serializers.FloatField()
-    metre_beats = serializers.IntegerField(allow_null=True)
-    offset_s = serializers.FloatField()
-    ways = serializers.ListField(child=serializers.CharField())
     sentence = serializers.CharField()
-    doubtful = serializers.ListField(child=serializers.IntegerField())
 
 
 class GridSerializer(serializers.Serializer):
@@ -350,7 +353,6 @@ class GridSerializer(serializers.Serializer):
     pins = serializers.ListField(child=serializers.IntegerField())
     heard_beats = serializers.IntegerField()
     confidence = serializers.FloatField()
-    bpm = serializers.FloatField(allow_null=True)
     proposal = GridProposalSerializer(allow_null=True)
 
 
@@ -456,7 +458,7 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         """How far every bar line is from what is played, and what to do. Listening begins if it has not."""
         song = self.get_object()
         row = ask_measurement(song, _ids(request), request.query_params.get("again") == "true")
-        return Response({"measurement": row.pk if row else None, **grid.shown_or_problem(song, row)})
+        return Response({"measurement": row.pk if row else None, **grid.shown_grid(song, row)})
 
     @extend_schema(
         responses=StripSerializer(many=True), parameters=[OpenApiParameter("stems", OpenApiTypes.STR, required=False), OpenApiParameter("bars", OpenApiTypes.STR)]

@@ -1,18 +1,154 @@
-"""A song's grid beside what was heard: how far apart they are, and the grid that would fit.
+"""A song's grid beside what was heard: how far apart they are, what to do about it, and the grid that fits.
 
-Plain arithmetic on times: bars of the recording in seconds, bars of the click in seconds.
+``bars`` are the click's bar lines in seconds, the one that closes the last bar included; what was
+heard is :class:`upbeat.follow.align.Beats`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from itertools import pairwise
+from typing import Literal
 
 import numpy as np
 
 from upbeat.errors import refuse
+from upbeat.follow.align import Beats
+from upbeat.follow.fit import Moments, straight
+from upbeat.time.meter import TimeSignature, counted
 
-NOBODY_HEARS_MS = 10.0
+UNSURE = 0.35  # below this no beat is relied on
+BAR_UNSURE = 0.2
+DRIFT_MS, AS_GOOD_MS = 5.0, 1.5
+SAME_COUNT = 0.2
+Way = Literal["both", "follow", "shift"]
+
+
+@dataclass(frozen=True)
+class BarHeard:
+    """A bar of the grid: ms that it is heard after the click, and after the grid that fits; None where it is not heard."""
+
+    off_ms: float | None
+    fit_ms: float | None
+    sure: float
+
+
+@dataclass(frozen=True)
+class Advice:
+    """What is wrong with a grid and what can be taken. Bars count from 1; ``factor``: heard over typed.
+
+    ``metre``: another metre that the chords speak for.
+    """
+
+    first_bar: int
+    last_bar: int
+    first_ms: float
+    last_ms: float
+    low_ms: float
+    high_ms: float
+    worst_after_ms: float
+    factor: float
+    ways: tuple[Way, ...]
+    unsure: bool
+    bar_unsure: bool
+    metre: str | None
+    doubtful: tuple[int, ...]
+
+
+def same_count(found: Beats, typed: float) -> bool:
+    """Whether a typed tempo counts the beats that were heard, and not half or double of them."""
+    return abs(typed / found.bpm - 1) < SAME_COUNT
+
+
+def bars_before(found: Beats, bars: Sequence[float], typed: float, music_s: float | None) -> int:
+    """How many bars of the grid come before the first that was heard: drums may well enter at bar 9.
+
+    Where bar 1 was placed (``music_s`` None) they are counted from the nearest bar line of the grid;
+    where it was not, back to where the music begins, at ``music_s``.
+    """
+    if not len(found.downbeats) or not same_count(found, typed):
+        return 0
+    first = float(found.downbeats[0])
+    if music_s is None:
+        return int(np.argmin(np.abs(np.array(bars[:-1]) - first))) if first > bars[0] else 0
+    return max(0, round((first - music_s) / (found.per_bar * 60 / found.bpm)))
+
+
+def heard_bars(found: Beats) -> np.ndarray:
+    """The moment of each bar line that was heard, NaN where nothing begins."""
+    return found.heard[found.bar1 :: found.per_bar]
+
+
+def bars_heard(found: Beats, bars: Sequence[float], typed: float, skipped: int) -> list[BarHeard]:
+    """Every bar of the grid beside what was heard of it; nothing where the grid counts otherwise."""
+    heard, lines, sure = heard_bars(found), found.downbeats, found.sure[found.bar1 :: found.per_bar]
+    counts = same_count(found, typed)
+    told = [BarHeard(None, None, 0.0)] * skipped
+    for i, h in enumerate(heard[: max(0, len(bars) - 1 - skipped)]):
+        known = not np.isnan(h)
+        off = round((float(h) - bars[skipped + i]) * 1000, 2) if known and counts else None
+        told.append(BarHeard(off, round(float(h - lines[i]) * 1000, 2) if known else None, round(float(sure[i]), 2)))
+    return told + [BarHeard(None, None, 0.0)] * (len(bars) - 1 - len(told))
+
+
+def advise(found: Beats, bars: Sequence[float], typed: float, skipped: int, meter: TimeSignature) -> Advice:
+    """What to do about a grid: set tempo and bar 1, follow the players, only shift, or nothing."""
+    factor = 1.0 if same_count(found, typed) else round(found.bpm / typed, 1)
+    under, lines = np.array(bars[skipped:-1]), found.downbeats
+    count = min(len(lines), len(under))
+    apart = (lines[:count] - under[:count]) * 1000 if count else np.zeros(1)
+    off, after = ((heard_bars(found)[:count] - x[:count]) * 1000 for x in (under, lines))
+    now, then = (float(np.nanmax(np.abs(x), initial=0)) for x in (off, after))
+    first, last = float(apart[0]), float(apart[-1])
+    unsure = found.confidence < UNSURE
+    ways: list[Way] = []
+    if not unsure and (factor != 1 or now > then + AS_GOOD_MS):
+        if not found.steady:
+            ways.append("follow")
+        elif factor != 1 or abs(last - first) >= DRIFT_MS:
+            ways.append("both")
+        if abs(first) >= 1 and factor == 1:
+            ways.append("shift")
+    heard = off[np.isfinite(off)] if np.isfinite(off).any() else np.zeros(1)
+    return Advice(
+        skipped + 1, skipped + count, round(first, 1), round(last, 1), round(float(heard.min()), 1), round(float(heard.max()), 1), round(then if ways else now, 1),
+        factor, tuple(ways), unsure, found.bar_sure < BAR_UNSURE, other_metre(meter, found.metre_beats), tuple(b + skipped for b in silent_bars(found)),
+    )  # fmt: skip
+
+
+def other_metre(meter: TimeSignature, beats: int | None) -> str | None:
+    """A metre of so many of the beats that ``meter`` is counted in: three of 6/8's make 9/8."""
+    if beats is None:
+        return None
+    felt = counted(meter)
+    each = 3 if felt.denominator == 8 and set(felt.grouping) == {3} else 1
+    return f"{beats * each}/{meter.denominator}"
+
+
+def silent_bars(found: Beats) -> list[int]:
+    """Bars (from 1) of which nothing was heard: they were bridged and are to be looked at."""
+    silent = np.isnan(found.heard[found.bar1 :])
+    return [i // found.per_bar + 1 for i in range(0, len(silent) - found.per_bar + 1, found.per_bar) if silent[i : i + found.per_bar].all()]
+
+
+def one_tempo(found: Beats, skipped: int) -> tuple[float, float]:
+    """One tempo and the time of bar 1; of a recording that breathes, the line that leaves its beats least."""
+    line = straight(np.arange(len(found.beats), dtype=float), Moments(found.beats, np.ones(len(found.beats))))
+    bpm, first = (found.bpm, found.offset_s) if found.steady else (60 / line.period, float(line.at(found.bar1)))
+    return bpm, first - skipped * found.per_bar * 60 / bpm
+
+
+def followed(found: Beats, skipped: int, starts: Sequence[int], even: float, pins: Mapping[int, float]) -> list[float]:
+    """Bar lines that follow the players, evened out within sections and held by pins.
+
+    The last bar is closed at the tempo of the one before; bars before the first go at its tempo.
+    """
+    lines = [float(s) for s in found.downbeats]
+    if len(lines) < 3:
+        raise refuse("grid-short", "There are too few bars to follow: measure a longer recording.")
+    first, closing = lines[1] - lines[0], 2 * lines[-1] - lines[-2]
+    return pinned(evened([*(lines[0] - first * n for n in range(skipped, 0, -1)), *lines, closing], starts, even), pins)
 
 
 def pinned(bars: Sequence[float], pins: Mapping[int, float]) -> list[float]:
@@ -57,11 +193,6 @@ def tempo_of_bars(bars: Sequence[float], beats: Sequence[int]) -> list[tuple[int
         if not found or abs(found[-1][1] - bpm) > 1e-6:
             found.append((i + 1, bpm))
     return found
-
-
-def off_by(bars: Sequence[float], heard: Sequence[float | None]) -> list[float | None]:
-    """Milliseconds that each bar is heard after (positive) the click; None where nothing is heard."""
-    return [None if h is None else round((h - b) * 1000, 2) for b, h in zip(bars, heard, strict=False)]
 
 
 def worst_bars(off: Sequence[float | None], count: int, apart: int) -> list[int]:

@@ -12,12 +12,12 @@ from upbeat.audio.read import Source
 from upbeat.errors import Problem, refuse
 from upbeat.follow.align import Beats, Progress, beats_per_bar, listen
 from upbeat.follow.fit import Moments, straight
+from upbeat.follow.grid import BAR_UNSURE, UNSURE
 from upbeat.follow.novelty import RATE, mono
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 
 LONGEST_S, SHORTEST_S = 1800.0, 4.0
-UNSURE = 0.35
 UNHEARD_MS = 8.0  # of drift over a whole song
 WITHIN_BAR_S = 0.004
 MIN_HEARD, MAX_HEARD = 20.0, 400.0
@@ -80,7 +80,7 @@ def told(found: Beats, typed: float, name: str, follow: bool) -> dict[str, Any]:
         problems.append(Problem("align-unsure", f"No beat can be relied on in “{name}”: place bar 1 by ear, or choose a stem that plays the beat."))
     elif found.unnamed:
         problems.append(Problem("align-pickup", f"“{name}” has {found.unnamed} beat{'s' if found.unnamed > 1 else ''} before bar 1: name a pickup, or look at bar 1."))
-    elif found.bar_sure < 0.2:
+    elif found.bar_sure < BAR_UNSURE:
         problems.append(Problem("align-bar-unsure", f"Which beat opens the bars of “{name}” is not sure: look at bar 1."))
     return {
         "ok": True, "problems": [p.as_dict() for p in problems], "bpm": round(bpm, 4), "offset_s": round(float(found.beats[found.bar1]), 6),

@@ -10,6 +10,7 @@ import numpy as np
 from upbeat.errors import refuse
 
 FEWEST, LONGEST_PAUSE_S = 3, 3.0
+STEADIEST_S = 0.008  # what the steadiest hand strays by
 
 
 def tapped(seconds: Sequence[float]) -> tuple[float, float]:
@@ -38,7 +39,8 @@ def tapped(seconds: Sequence[float]) -> tuple[float, float]:
     period = float(np.median(slopes))
     offset = float(np.median(times - period * counts))
     off = times - offset - period * counts
-    spread = max(0.001, 1.4826 * float(np.median(np.abs(off))))
+    # Two figures were fitted, and a few taps that happen to fall well do not make a surer hand.
+    spread = max(STEADIEST_S, 1.4826 * float(np.median(np.abs(off))) * math.sqrt(len(times) / (len(times) - 2)))
     width = math.sqrt(float(((counts - counts.mean()) ** 2).sum()))
     bpm = 60 / period
     return bpm, bpm * spread / max(1e-9, width) / period

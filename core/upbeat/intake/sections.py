@@ -66,3 +66,14 @@ def on_bar_lines(moments: Sequence[Moment], grid: Grid, bars: int) -> list[Propo
     if len(placed) > MAX_SECTIONS:
         raise refuse("sections-many", f"A song has at most {MAX_SECTIONS} sections; this lists {len(placed):,}.")
     return placed
+
+
+def marks_on_bars(marks: Sequence[tuple[int, float, str]], grid: Grid, bars: int) -> list[Proposed]:
+    """Sections from (bar, beat, name) as MIDI files mark them; one within a bar belongs to the nearer bar line."""
+    found: dict[int, str] = {}
+    for bar, beat, name in marks:
+        at = bar + (1 if beat - 1 > grid.meters.at_bar(bar).numerator / 2 else 0)
+        if at <= bars:
+            found.setdefault(at, name)
+    opening = [] if 1 in found or not found else [Proposed(1, OPENING)]
+    return [*opening, *(Proposed(bar, name) for bar, name in sorted(found.items()))]
