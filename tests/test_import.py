@@ -41,7 +41,7 @@ def test_a_folder_becomes_a_song_that_says_what_is_wrong_with_it(signed_in, flaw
     page.locator("input[type=file]").set_input_files(flawed_folder)
     dialog = page.get_by_role("dialog", name="A song from these files")
     expect(dialog.get_by_label("Title")).to_have_value("Umbrella Reel")
-    expect(dialog.get_by_label("Tempo")).to_have_value("126")
+    expect(dialog.get_by_label("Tempo in beats a minute")).to_have_value("126")
     expect(dialog.get_by_label("Group of umbrella_reel_full mix_126.wav")).to_have_value("full_mix")
     assert axe(page) == []
     dialog.get_by_label("Name of umbrella_reel_keys_126.wav").fill("Harmonium")

@@ -893,8 +893,6 @@ export interface components {
             heard_beats: number;
             /** Format: double */
             confidence: number;
-            /** Format: double */
-            bpm: number | null;
             proposal: components["schemas"]["GridProposal"] | null;
         };
         /** @description ``off_ms``: heard after the click (positive); ``fit_ms``: heard after the grid that is proposed. */
@@ -909,32 +907,34 @@ export interface components {
             /** Format: double */
             sure: number;
         };
+        /** @description What is wrong with the grid and what can be taken; ``factor``: heard over typed. */
         GridProposal: {
+            first_bar: number;
+            last_bar: number;
             /** Format: double */
             first_ms: number;
             /** Format: double */
             last_ms: number;
-            first_bar: number;
-            last_bar: number;
+            /** Format: double */
+            low_ms: number;
+            /** Format: double */
+            high_ms: number;
             /** Format: double */
             worst_after_ms: number;
+            /** Format: double */
+            factor: number;
+            ways: string[];
+            unsure: boolean;
+            bar_unsure: boolean;
+            metre: string | null;
+            doubtful: number[];
             /** Format: double */
             typed: number;
             /** Format: double */
             heard: number;
-            /** Format: double */
-            factor: number;
             steady: boolean;
-            unsure: boolean;
             unnamed: number;
-            /** Format: double */
-            bar_sure: number;
-            metre_beats: number | null;
-            /** Format: double */
-            offset_s: number;
-            ways: string[];
             sentence: string;
-            doubtful: number[];
         };
         /**
          * @description * `rhythm` - rhythm

@@ -7,7 +7,7 @@ import { api } from "@/api/client";
 import type { Grid, Song } from "@/api/types";
 import type { useEars } from "@/hear/use-ears";
 import type { Edit } from "@/songs/use-edits";
-import { useUploads } from "@/songs/use-uploads";
+import type { Uploads } from "@/songs/use-uploads";
 import { Menu, MenuCheck } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
@@ -25,14 +25,14 @@ interface Props {
   song: Song;
   edit: Edit;
   ears: ReturnType<typeof useEars>;
+  uploads: Uploads;
 }
 
 /** Is it on the beat? Every bar line against its click, and what puts it right. */
-export function GridView({ song, edit, ears }: Props) {
+export function GridView({ song, edit, ears, uploads }: Props) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const client = useQueryClient();
-  const uploads = useUploads(song.id);
   const [stems, setStems] = useState<string[] | null>(null);
   const [extra, setExtra] = useState<number[]>([]);
   const [moving, setMoving] = useState(0);
@@ -83,7 +83,7 @@ export function GridView({ song, edit, ears }: Props) {
           grid={data}
           take={take}
           look={look}
-          setMetre={(beats) => void edit("set_meter", { bar: 1, meter: `${beats}/${song.meters[0]?.meter.split("/")[1] ?? 4}` })}
+          setMetre={(meter) => void edit("set_meter", { bar: 1, meter })}
         />
         <Plot grid={data} moving={moving} chosen={bars} choose={look} />
         <TempoControls song={song} grid={data} edit={edit} even={even} setEven={setEven} take={take} move={move} beats={beats} bringMidi={(files) => void uploads.add([...(files ?? [])])} />

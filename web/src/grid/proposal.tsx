@@ -6,7 +6,7 @@ import { signed, tempo } from "@/lib/format";
 interface Props {
   grid: Grid;
   take: (how: string) => void;
-  setMetre: (beats: number) => void;
+  setMetre: (metre: string) => void;
   look: (bar: number) => void;
 }
 
@@ -29,7 +29,6 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
   const sure = t("grid.confidence", { percent: Math.round(grid.confidence * 100), count: grid.heard_beats });
   const octave = p.factor !== 1;
   const well = p.ways.length === 0;
-  const offs = grid.bars.flatMap((b) => (b.off_ms === null ? [] : [b.off_ms]));
   return (
     <Box good={well}>
       <div className="min-w-[280px] grow basis-[320px]">
@@ -39,7 +38,7 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
             : well
               ? t("grid.well", { worst: p.worst_after_ms })
               : !p.steady
-                ? t("grid.wanders", { low: signed(Math.min(...offs), 0), high: signed(Math.max(...offs), 0) })
+                ? t("grid.wanders", { low: signed(p.low_ms, 0), high: signed(p.high_ms, 0) })
                 : Math.abs(p.last_ms - p.first_ms) < 5
                 ? t(p.first_ms < 0 ? "grid.ahead" : "grid.behind", { ms: Math.abs(Math.round(p.first_ms)) })
                 : t("grid.drifts", { first: signed(p.first_ms, 0), last: signed(p.last_ms, 0), from: p.first_bar, bar: p.last_bar })}
@@ -48,15 +47,15 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
         <span className="small">
           {p.steady ? t("grid.keeps", { typed: tempo(p.typed), heard: tempo(p.heard) }) : p.sentence} {!well && t("grid.after", { worst: p.worst_after_ms })} {sure}
         </span>
-        {p.metre_beats && (
+        {p.metre && (
           <p className="mt-1 flex items-center gap-2 text-brass">
-            {t("grid.metreDoubt", { count: p.metre_beats })}
-            <button type="button" className="btn" onClick={() => setMetre(p.metre_beats ?? 4)}>
-              {t("grid.takeMetre", { count: p.metre_beats })}
+            {t("grid.metreDoubt", { metre: p.metre })}
+            <button type="button" className="btn" onClick={() => setMetre(p.metre ?? "4/4")}>
+              {t("grid.takeMetre", { metre: p.metre })}
             </button>
           </p>
         )}
-        {p.bar_sure < 0.2 && <p className="mt-1 text-brass">{t("grid.barUnsure")}</p>}
+        {p.bar_unsure && <p className="mt-1 text-brass">{t("grid.barUnsure")}</p>}
         {p.unnamed > 0 && <p className="mt-1 text-brass">{t("grid.unnamed", { count: p.unnamed })}</p>}
         {p.doubtful.length > 0 && (
           <p className="small mt-1">

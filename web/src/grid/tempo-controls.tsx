@@ -33,7 +33,7 @@ export function TempoControls({ song, grid, edit, even, setEven, take, move, bea
     if (taps.current.length < 3) return;
     void api<{ bpm: number; within: number }>("songs/tap/", "POST", { seconds: taps.current }).then(setTapped, complain);
   };
-  const half = (factor: number) => set(String(Number(first?.bpm) * factor));
+  const times = (by: number) => void edit("scale_tempo", { by });
   const follows = song.tempo.length > 1;
   return (
     <div className="flex flex-col gap-2">
@@ -56,10 +56,10 @@ export function TempoControls({ song, grid, edit, even, setEven, take, move, bea
             {t("grid.takeTapped", { bpm: tapped.bpm.toFixed(2), within: tapped.within.toFixed(2) })}
           </button>
         )}
-        <button type="button" className="btn" onClick={() => half(0.5)}>
+        <button type="button" className="btn" onClick={() => times(0.5)}>
           {t("grid.half")}
         </button>
-        <button type="button" className="btn" onClick={() => half(2)}>
+        <button type="button" className="btn" onClick={() => times(2)}>
           {t("grid.double")}
         </button>
         <span className="w-2" />

@@ -11,6 +11,7 @@ import { Trouble, Waiting } from "@/ui/states";
 
 import { type Dropped, isOffer, isSound, isZip } from "./files";
 import { GROUPS } from "./groups";
+import { newSong, SongFields } from "./song-fields";
 import { sendLater } from "./use-uploads";
 
 /** A dropped folder becomes a song: what its names say, to be put right before anything is made. */
@@ -37,15 +38,13 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
   const { complain } = useNotices();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const [title, setTitle] = useState(read.title);
-  const [bpm, setBpm] = useState(read.bpm ?? "");
-  const [meter, setMeter] = useState("");
+  const [facts, setFacts] = useState({ title: read.title, bpm: read.bpm ?? "", meter: "" });
   const [stems, setStems] = useState(() => read.stems.map((s) => ({ ...s, in: true })));
   const others = dropped.files.filter((f) => isZip(f.name) || isOffer(f.name));
   const left = dropped.files.filter((f) => !isSound(f.name) && !isZip(f.name) && !isOffer(f.name));
   const change = (i: number, more: Partial<(typeof stems)[number]>) => setStems((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
   const make = useMutation({
-    mutationFn: () => api<Song>("songs/", "POST", { title: title.trim(), ...(bpm.trim() && { bpm: bpm.trim() }), ...(meter.trim() && { meter: meter.trim() }) }),
+    mutationFn: () => api<Song>("songs/", "POST", newSong(facts)),
     onSuccess: (song) => {
       const sounds = dropped.files.filter((f) => isSound(f.name));
       const named = stems.flatMap((s, i) => {
@@ -68,20 +67,7 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
         make.mutate();
       }}
     >
-      <div className="flex gap-3">
-        <label className="flex grow flex-col gap-1">
-          <span className="small">{t("songs.title")}</span>
-          <input className="field w-full" required maxLength={120} value={title} onChange={(e) => setTitle(e.target.value)} />
-        </label>
-        <label className="flex w-[120px] flex-col gap-1">
-          <span className="small">{t("folder.tempo")}</span>
-          <input className="field w-full" inputMode="decimal" placeholder="120" value={bpm} onChange={(e) => setBpm(e.target.value)} />
-        </label>
-        <label className="flex w-[90px] flex-col gap-1">
-          <span className="small">{t("songs.metre")}</span>
-          <input className="field w-full" placeholder="4/4" value={meter} onChange={(e) => setMeter(e.target.value)} />
-        </label>
-      </div>
+      <SongFields facts={facts} change={setFacts} />
       {stems.length > 0 && (
         <ul aria-label={t("folder.files")} className="max-h-[46vh] overflow-auto border border-line">
           {stems.map((s, i) => (
@@ -105,7 +91,7 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
       {others.length > 0 && <p className="small">{t("folder.besides", { names: others.map((f) => f.name).join(", ") })}</p>}
       {left.length > 0 && <p className="small">{t("folder.leftOut", { count: left.length, names: left.slice(0, 4).map((f) => f.name).join(", ") })}</p>}
       {chosen === 0 && <p className="text-clay">{t("folder.nothing")}</p>}
-      <button type="submit" className="btn pri self-end" disabled={make.isPending || chosen === 0 || !title.trim()}>
+      <button type="submit" className="btn pri self-end" disabled={make.isPending || chosen === 0 || !facts.title.trim()}>
         {t("folder.make", { count: stems.filter((s) => s.in).length })}
       </button>
     </form>

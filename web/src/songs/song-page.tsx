@@ -15,6 +15,7 @@ import { HearBar } from "./hear-bar";
 import { Offers } from "./offers";
 import { SongSide } from "./song-side";
 import { useEdits } from "./use-edits";
+import { useUploads } from "./use-uploads";
 import { useSelection } from "./use-selection";
 import { SelectionBar } from "./selection-bar";
 
@@ -34,6 +35,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
   const known = song.forms.some((f) => f.id === form) ? form : "full";
   const chart = useChart(song, known);
   const ears = useEars();
+  const uploads = useUploads(song.id);
   const selection = useSelection(song.bars);
   const [guides, setGuides] = useState({ click: true, cues: true });
   const hearFrom = (bar: number) => ears.hear({ song: song.id, bar, form: known, ...guides });
@@ -41,12 +43,12 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
 
   return (
     <div className="grid h-full grid-cols-[262px_minmax(0,1fr)]">
-      <SongSide song={song} band={band} edit={edit} />
+      <SongSide song={song} band={band} edit={edit} uploads={uploads} />
       <div className="flex min-h-0 min-w-0 flex-col">
         <Tools song={song} view={view} form={known} setForm={setForm} undo={undo} redo={redo} />
         <Offers song={song} edit={edit} />
         {view === "grid" ? (
-          <GridView song={song} edit={edit} ears={ears} />
+          <GridView song={song} edit={edit} ears={ears} uploads={uploads} />
         ) : (
           <>
             <Findings song={song} edit={edit} hear={(bar, finding) => ears.hear({ song: song.id, bar, form: "full", ...guides, cues: false, finding })} />

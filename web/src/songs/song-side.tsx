@@ -13,21 +13,21 @@ import { Typed } from "@/ui/typed";
 
 import { ClickDialog } from "./click-dialog";
 import { meterArgs, meterText } from "./facts";
-import { filesIn, filesOf } from "./files";
+import { filesIn } from "./files";
 import { StemList } from "./stem-list";
 import { UploadList } from "./upload-list";
 import type { Edit } from "./use-edits";
-import { useUploads } from "./use-uploads";
+import { useFileDrop } from "./use-file-drop";
+import type { Uploads } from "./use-uploads";
 
 /** Facts and stems, which stay at the side of whatever is being done with the song. */
-export function SongSide({ song, band, edit }: { song: Song; band: string; edit: Edit }) {
+export function SongSide({ song, band, edit, uploads }: { song: Song; band: string; edit: Edit; uploads: Uploads }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const uploads = useUploads(song.id);
+  const drop = useFileDrop(({ files }) => void uploads.add(files));
   const picker = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
   const [deleting, setDeleting] = useState(false);
   const [click, setClick] = useState(false);
   const first = song.tempo[0];
@@ -42,20 +42,8 @@ export function SongSide({ song, band, edit }: { song: Song; band: string; edit:
   return (
     <aside
       aria-label={t("song.side")}
-      className={`flex min-h-0 flex-col gap-[14px] overflow-auto border-r border-line px-4 py-[14px] ${over ? "bg-pinebg outline-2 -outline-offset-4 outline-dashed outline-pine" : ""}`}
-      onDragOver={(e) => {
-        if (!e.dataTransfer.types.includes("Files")) return;
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(e) => !e.currentTarget.contains(e.relatedTarget as Node | null) && setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        void filesOf(e.dataTransfer)
-          .then(({ files }) => uploads.add(files))
-          .catch(complain);
-      }}
+      className={`flex min-h-0 flex-col gap-[14px] overflow-auto border-r border-line px-4 py-[14px] ${drop.className}`}
+      {...drop.handlers}
     >
       <div>
         <p className="small">

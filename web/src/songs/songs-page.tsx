@@ -12,8 +12,10 @@ import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 
-import { type Dropped, filesIn, filesOf } from "./files";
+import { type Dropped, filesIn } from "./files";
 import { FolderDialog } from "./folder-dialog";
+import { newSong, SongFields } from "./song-fields";
+import { useFileDrop } from "./use-file-drop";
 
 export function SongsPage() {
   const { t } = useTranslation();
@@ -21,29 +23,17 @@ export function SongsPage() {
   const [sought, setSought] = useState("");
   const [adding, setAdding] = useState(false);
   const [dropped, setDropped] = useState<Dropped | null>(null);
-  const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
-  const { complain } = useNotices();
-  const take = (found: Dropped) => found.files.length && setDropped(found);
+  const take = (found: Dropped) => {
+    if (found.files.length) setDropped(found);
+  };
+  const drop = useFileDrop(take);
   if (songs.isPending) return <Waiting />;
   if (songs.error) return <Trouble error={songs.error} again={() => void songs.refetch()} />;
   const wanted = sought.trim().toLocaleLowerCase();
   const shown = songs.data.filter((s) => s.title.toLocaleLowerCase().includes(wanted));
   return (
-    <div
-      className={`h-full overflow-auto px-5 py-4 ${over ? "bg-pinebg outline-2 -outline-offset-4 outline-dashed outline-pine" : ""}`}
-      onDragOver={(e) => {
-        if (!e.dataTransfer.types.includes("Files")) return;
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(e) => !e.currentTarget.contains(e.relatedTarget as Node | null) && setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        void filesOf(e.dataTransfer).then(take).catch(complain);
-      }}
-    >
+    <div className={`h-full overflow-auto px-5 py-4 ${drop.className}`} {...drop.handlers}>
       <div className="mb-3 flex items-end gap-3">
         <h1>{t("places.songs")}</h1>
         <span className="grow" />
@@ -132,11 +122,9 @@ function NewSong({ open, onOpenChange }: { open: boolean; onOpenChange: (open: b
   const { complain } = useNotices();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const [title, setTitle] = useState("");
-  const [bpm, setBpm] = useState("");
-  const [meter, setMeter] = useState("");
+  const [facts, setFacts] = useState({ title: "", bpm: "", meter: "" });
   const create = useMutation({
-    mutationFn: () => api<Song>("songs/", "POST", { title: title.trim(), ...(bpm.trim() && { bpm: bpm.trim() }), ...(meter.trim() && { meter: meter.trim() }) }),
+    mutationFn: () => api<Song>("songs/", "POST", newSong(facts)),
     onSuccess: (song) => {
       client.setQueryData(["song", song.id], song);
       void client.invalidateQueries({ queryKey: ["songs"] });
@@ -153,20 +141,7 @@ function NewSong({ open, onOpenChange }: { open: boolean; onOpenChange: (open: b
           create.mutate();
         }}
       >
-        <label className="flex flex-col gap-1">
-          <span className="small">{t("songs.title")}</span>
-          <input className="field" required maxLength={120} value={title} onChange={(e) => setTitle(e.target.value)} />
-        </label>
-        <div className="flex gap-3">
-          <label className="flex grow flex-col gap-1">
-            <span className="small">{t("songs.tempoInBpm")}</span>
-            <input className="field w-full" inputMode="decimal" placeholder="120" value={bpm} onChange={(e) => setBpm(e.target.value)} />
-          </label>
-          <label className="flex grow flex-col gap-1">
-            <span className="small">{t("songs.metre")}</span>
-            <input className="field w-full" placeholder="4/4" value={meter} onChange={(e) => setMeter(e.target.value)} />
-          </label>
-        </div>
+        <SongFields facts={facts} change={setFacts} />
         <button type="submit" className="btn pri" disabled={create.isPending}>
           {t("songs.make")}
         </button>

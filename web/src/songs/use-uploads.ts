@@ -114,3 +114,5 @@ export function useUploads(song: string) {
   const has = (id: string) => sources.current.has(id);
   return { uploads, add, cancel, retry, has, busy: uploads.some((u) => BUSY.has(u.status)) };
 }
+
+export type Uploads = ReturnType<typeof useUploads>;
