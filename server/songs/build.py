@@ -19,6 +19,7 @@ from upbeat.form.song import form_length, rehearsal_mark
 from upbeat.show.document import read_song
 
 SOUND_POINTS = 12
+ROWS = ("sections", "forms", "stems__audio", "stems__covers", "offers")
 MAX_S = 1e6
 
 
@@ -65,7 +66,14 @@ def core_stem(stem: Stem) -> CoreStem:
 
 def core_song(song: Song) -> CoreSong:
     """The core's song. Raises :class:`Refused` for what the core does not take."""
-    return read_song(song_document(song))
+    return song.checked or read_song(song_document(song))
+
+
+def whole(pk: Any) -> Song:
+    """A song with all its rows, to be looked at and not to be changed: the core's song is made once."""
+    song = Song.objects.select_related("band").prefetch_related(*ROWS).get(pk=pk)
+    song.checked = read_song(song_document(song))
+    return song
 
 
 def longest_seconds(song: Song) -> float:

@@ -15,7 +15,7 @@ from django.db import transaction
 from backend.conflict import Conflict
 from people.models import Player
 from songs import grid
-from songs.build import core_song, longest_seconds
+from songs.build import core_song, longest_seconds, whole
 from songs.heard import song_findings
 from songs.models import STEM_SETTINGS, Audio, Edit, Form, Measurement, Offer, Section, Song, Stem
 from songs.offers import proposed_sections
@@ -126,7 +126,7 @@ def _same_revision(song: Song, revision: int | None) -> None:
 def _finish(song: Song) -> Song:
     song.revision += 1
     song.save()
-    fresh = Song.objects.get(pk=song.pk)
+    fresh = whole(song.pk)
     checked = core_song(fresh)
     for form in checked.forms:
         if any(step.ending.kind != "cut" for step in form.steps):

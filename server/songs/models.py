@@ -11,6 +11,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from people.models import Band, Player
+from upbeat.form.song import Song as CoreSong
 
 # What of a stem is a setting of the core's stem by the same name.
 STEM_SETTINGS = ("gain_db", "pan", "invert", "muted", "delay_ms", "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s")
@@ -46,6 +47,9 @@ class Song(models.Model):
     pins = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=0)
     changed = models.DateTimeField(auto_now=True)
+
+    #: The core's song of an instance that is only looked at (songs.build.whole).
+    checked: CoreSong | None = None
 
     class Meta:
         ordering = ["title"]

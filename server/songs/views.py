@@ -10,6 +10,7 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from rest_framework import mixins, serializers, status, viewsets
 from rest_framework.decorators import action
+from rest_framework.generics import get_object_or_404
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -398,7 +399,7 @@ def _whole(text: str | None) -> int:
 
 
 class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
-    queryset = Song.objects.select_related("band").prefetch_related("sections", "forms", "stems__audio", "stems__covers", "offers")
+    queryset = Song.objects.select_related("band").prefetch_related(*build.ROWS)
     serializer_class = SongSerializer
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer]:
@@ -418,6 +419,10 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
             song.edits.all().delete()
         return Response(self._shown(song.pk), status=status.HTTP_201_CREATED)
 
+    def _of_band(self, pk: str) -> None:
+        """404 for a song of another band; its rows are read by the edit itself."""
+        get_object_or_404(Song.objects.filter(band=self.request.band), pk=pk)
+
     def _shown(self, pk: Any) -> dict[str, Any]:
         return SongSerializer(self.get_queryset().get(pk=pk)).data
 
@@ -425,12 +430,11 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
     @action(detail=True, methods=["post"])
     def edits(self, request: Request, pk: str) -> Response:
         """One edit; answers the song as it is after it."""
-        self.get_object()
+        self._of_band(pk)
         asked = EditSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         data = asked.validated_data
-        edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))
-        return Response(self._shown(pk))
+        return Response(SongSerializer(edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))).data)
 
     @extend_schema(request=NamesSerializer, responses=NamesReadSerializer)
     @action(detail=False, methods=["post"], url_path="read-names")
@@ -498,16 +502,14 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def undo(self, request: Request, pk: str) -> Response:
-        self.get_object()
-        edits.undo(pk, request.band, request.data.get("revision"))
-        return Response(self._shown(pk))
+        self._of_band(pk)
+        return Response(SongSerializer(edits.undo(pk, request.band, request.data.get("revision"))).data)
 
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def redo(self, request: Request, pk: str) -> Response:
-        self.get_object()
-        edits.redo(pk, request.band, request.data.get("revision"))
-        return Response(self._shown(pk))
+        self._of_band(pk)
+        return Response(SongSerializer(edits.redo(pk, request.band, request.data.get("revision"))).data)
 
     @extend_schema(responses=ChartSerializer, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False)])
     @action(detail=True)
