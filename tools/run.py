@@ -144,8 +144,8 @@ def _bring_up(cluster: Cluster, var: Path, args: argparse.Namespace, parts: list
     _prepare(env, var, args)
     if stopping:
         return "", ""
-    for name, command in (("worker", worker), ("web", web)):
-        parts.append(Part(name, command, env, logs / f"{name}.log"))
+    for name, command, more in (("worker", worker, {}), ("web", web, {"UPBEAT_DB_POOL": "1"})):
+        parts.append(Part(name, command, {**env, **more}, logs / f"{name}.log"))
         parts[-1].start()
     address = f"http://127.0.0.1:{port}"
     link = subprocess.run([PYTHON, "manage.py", "sign_in_link", "--base", address], cwd=ROOT / "server", env=env, capture_output=True, text=True, check=True).stdout.strip()

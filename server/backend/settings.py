@@ -69,6 +69,8 @@ DATABASES = {
         "PORT": os.environ.get("UPBEAT_DB_PORT", "5439"),
         "PASSWORD": os.environ.get("UPBEAT_DB_PASSWORD", ""),
         "CONN_MAX_AGE": 0,
+        # Opening a connection takes longer than most answers: the web server keeps some.
+        "OPTIONS": {"pool": {"min_size": 2, "max_size": 12}} if os.environ.get("UPBEAT_DB_POOL") else {},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
