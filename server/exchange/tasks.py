@@ -7,6 +7,7 @@ import hashlib
 import os
 import shutil
 import time
+import uuid
 from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path, PurePosixPath
@@ -14,6 +15,7 @@ from pathlib import Path, PurePosixPath
 import numpy as np
 from django.conf import settings
 from django.db import transaction
+from django.db.models import Q
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
@@ -78,11 +80,17 @@ def _stem(upload: Upload) -> None:
     with transaction.atomic():
         if Upload.objects.select_for_update().get(pk=upload.pk).status == Upload.Status.CANCELLED:
             raise Cancelled
-        args = {"audio": audio.pk, "name": upload.stem_name or guess.name, "file_name": upload.name, "group": group}
+        stem = uuid.uuid4()
+        args = {"id": stem, "audio": audio.pk, "name": upload.stem_name or guess.name, "file_name": upload.name, "group": group, "position": _place(upload)}
         song = edits.add_stem(upload.song_id, upload.band, upload.user, args)
         offers.offer_cues(song, upload.name, cues, audio.measured["sample_rate"])
-        stem = song.stems.order_by("-position").first()
-        _tell(upload, status=Upload.Status.DONE, progress=1, stem=stem.pk if stem else None, message=" ".join(p.message for p in cues.problems))
+        _tell(upload, status=Upload.Status.DONE, progress=1, stem=stem, message=" ".join(p.message for p in cues.problems))
+
+
+def _place(upload: Upload) -> int:
+    """Stems stand in the order their files were announced in, whichever was read first."""
+    earlier = Q(made__lt=upload.made) | Q(made=upload.made, name__lt=upload.name)
+    return upload.song.uploads.filter(earlier).count()
 
 
 def _midi(upload: Upload) -> None:

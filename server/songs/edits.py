@@ -362,8 +362,8 @@ def _add_stem(song: Song, args: dict[str, Any]) -> None:
     """Used by import, once the sound is ready."""
     covering = _covering(song)
     Stem.objects.create(
-        song=song, audio=Audio.objects.get(pk=args["audio"], band=song.band), name=free_name(song, args["name"]), file_name=args["file_name"][:255],
-        group=args["group"], purpose="full_mix" if args["group"] == "full_mix" else "always", position=song.stems.count(),
+        id=args["id"], song=song, audio=Audio.objects.get(pk=args["audio"], band=song.band), name=free_name(song, args["name"]), file_name=args["file_name"][:255],
+        group=args["group"], purpose="full_mix" if args["group"] == "full_mix" else "always", position=args["position"],
     )  # fmt: skip
     if covering:
         _cover(song)

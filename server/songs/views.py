@@ -20,6 +20,8 @@ from songs import build, edits, grid
 from songs.heard import drawn, shown_findings, shown_together
 from songs.models import Section, Song, Stem
 from songs.offers import shown_offers
+from upbeat.audio.inspect import facts
+from upbeat.audio.measure import Measured
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
 from upbeat.follow.tap import tapped
@@ -103,17 +105,30 @@ class OfferSerializer(serializers.Serializer):
     worst_ms = serializers.FloatField()
 
 
+class MeasuredSerializer(serializers.Serializer):
+    """The file as it came; levels are null where there is no reading."""
+
+    format = serializers.CharField()
+    sample_rate = serializers.IntegerField()
+    bit_depth = serializers.IntegerField(allow_null=True)
+    true_peak_dbtp = serializers.FloatField(allow_null=True)
+    sound_starts_s = serializers.FloatField(allow_null=True)
+    sound_ends_s = serializers.FloatField(allow_null=True)
+    end = serializers.ChoiceField(["clean", "fades", "cut", "silent"])
+
+
 class StemSerializer(serializers.ModelSerializer):
     seconds = serializers.SerializerMethodField()
     channels = serializers.IntegerField(source="audio.channels")
     integrated_lufs = serializers.SerializerMethodField()
     covers_name = serializers.SerializerMethodField()
     sound = serializers.SerializerMethodField()
+    measured = serializers.SerializerMethodField()
 
     class Meta:
         model = Stem
         fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", "gain_db", "pan", "invert", "muted", "delay_ms", "tacet",
-                  "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s", "seconds", "channels", "integrated_lufs", "sound"]  # fmt: skip
+                  "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s", "seconds", "channels", "integrated_lufs", "sound", "measured"]  # fmt: skip
 
     def get_seconds(self, stem: Stem) -> float:
         return round(stem.audio.frames / settings.SAMPLE_RATE, 3)
@@ -123,6 +138,10 @@ class StemSerializer(serializers.ModelSerializer):
 
     def get_covers_name(self, stem: Stem) -> str | None:
         return stem.covers.name if stem.covers else None
+
+    @extend_schema_field(MeasuredSerializer)
+    def get_measured(self, stem: Stem) -> dict[str, Any]:
+        return MeasuredSerializer(facts(Measured(**stem.audio.measured))).data
 
     @extend_schema_field(serializers.ListField(child=serializers.FloatField()))
     def get_sound(self, stem: Stem) -> list[float]:

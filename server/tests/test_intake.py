@@ -209,6 +209,16 @@ def test_a_name_and_group_put_right_before_sending_are_kept(ines, wav):
     assert ines.post("uploads/", {"song": song["id"], "name": "a.wav", "size": 4, "group": "drums"}).status_code == 400
 
 
+def test_stems_stand_in_the_order_of_their_files_whichever_was_read_first(ines, wav):
+    song = ines.song()
+    sent = [ines.send(song, f"{name}.wav", wav(4, seed=i)) for i, name in enumerate(("Accordion", "Bass", "Choir"))]
+    for upload in (sent[2], sent[0], sent[1]):
+        tasks.import_file(upload["id"])
+    shown = opened(ines, song)["stems"]
+    assert [s["name"] for s in shown] == ["Accordion", "Bass", "Choir"]
+    assert [ines.get(f"uploads/{u['id']}/").json()["stem"] for u in sent] == [s["id"] for s in shown]
+
+
 # --- zips
 
 

@@ -108,7 +108,7 @@ def _of_one(one: Heard) -> list[Finding]:
         add("over-full-scale", "fault", f"{name} goes {m.true_peak_dbtp:.1f} dB over full scale: turn it down.", m.true_peak_dbtp, "dBTP",
             Mend("turn_down", {"gain_db": down}), s.gain_db <= -m.true_peak_dbtp)  # fmt: skip
     if m.end == "cut":
-        level = "" if m.end_dbfs is None else f", at {m.end_dbfs:.0f} dBFS"
+        level = "" if m.end_dbfs is None else f", at {m.end_dbfs:.0f} dBFS".replace("-", "−")
         add("cut-off", "fault", f"{name} ends while it still sounds{level}: export a little more at the end, or fade it out.", m.end_dbfs, "dBFS",
             Mend("fade", {"fade_out_s": EDGE_FADE_S}), s.fade_out_s > 0 or (s.end_s is not None and s.end_s < m.seconds))  # fmt: skip
     if m.end == "fades" or one.compared.fade_s is not None:

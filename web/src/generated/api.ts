@@ -738,6 +738,14 @@ export interface components {
             };
             revision?: number;
         };
+        /**
+         * @description * `clean` - clean
+         *     * `fades` - fades
+         *     * `cut` - cut
+         *     * `silent` - silent
+         * @enum {string}
+         */
+        EndEnum: "clean" | "fades" | "cut" | "silent";
         Ending: {
             kind: components["schemas"]["EndingKind"];
             times?: number;
@@ -980,6 +988,19 @@ export interface components {
             name: string;
             role: string;
             band: string;
+        };
+        /** @description The file as it came; levels are null where there is no reading. */
+        Measured: {
+            format: string;
+            sample_rate: number;
+            bit_depth: number | null;
+            /** Format: double */
+            true_peak_dbtp: number | null;
+            /** Format: double */
+            sound_starts_s: number | null;
+            /** Format: double */
+            sound_ends_s: number | null;
+            end: components["schemas"]["EndEnum"];
         };
         Meter: {
             bar: number;
@@ -1377,6 +1398,7 @@ export interface components {
             /** Format: double */
             readonly integrated_lufs: number | null;
             readonly sound: number[];
+            readonly measured: components["schemas"]["Measured"];
         };
         StemTold: {
             id: string;

@@ -40,7 +40,8 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
   const client = useQueryClient();
   const [facts, setFacts] = useState({ title: read.title, bpm: read.bpm ?? "", meter: "" });
   const [stems, setStems] = useState(() => read.stems.map((s) => ({ ...s, in: true })));
-  const others = dropped.files.filter((f) => isZip(f.name) || isOffer(f.name));
+  const zips = dropped.files.filter((f) => isZip(f.name));
+  const lists = dropped.files.filter((f) => isOffer(f.name));
   const left = dropped.files.filter((f) => !isSound(f.name) && !isZip(f.name) && !isOffer(f.name));
   const change = (i: number, more: Partial<(typeof stems)[number]>) => setStems((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
   const make = useMutation({
@@ -51,14 +52,14 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
         const file = sounds[i];
         return s.in && file ? [{ file, stem_name: s.name, group: s.sure < 0.5 && s.group === read.stems[i]?.group ? "" : s.group }] : [];
       });
-      sendLater(song.id, [...named, ...others.map((file) => ({ file }))]);
+      sendLater(song.id, [...named, ...[...zips, ...lists].map((file) => ({ file }))]);
       client.setQueryData(["song", song.id], song);
       void client.invalidateQueries({ queryKey: ["songs"] });
       void navigate(`/songs/${song.id}`);
     },
     onError: complain,
   });
-  const chosen = stems.filter((s) => s.in).length + others.length;
+  const chosen = stems.filter((s) => s.in).length + zips.length + lists.length;
   return (
     <form
       className="flex flex-col gap-3"
@@ -88,7 +89,8 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
           ))}
         </ul>
       )}
-      {others.length > 0 && <p className="small">{t("folder.besides", { names: others.map((f) => f.name).join(", ") })}</p>}
+      {zips.length > 0 && <p className="small">{t("folder.zips", { names: zips.map((f) => f.name).join(", ") })}</p>}
+      {lists.length > 0 && <p className="small">{t("folder.besides", { names: lists.map((f) => f.name).join(", ") })}</p>}
       {left.length > 0 && <p className="small">{t("folder.leftOut", { count: left.length, names: left.slice(0, 4).map((f) => f.name).join(", ") })}</p>}
       {chosen === 0 && <p className="text-clay">{t("folder.nothing")}</p>}
       <button type="submit" className="btn pri self-end" disabled={make.isPending || chosen === 0 || !facts.title.trim()}>

@@ -115,6 +115,7 @@ describe("stems", () => {
     expect(within(screen.getByRole("button", { name: /Stem ?Pads/ })).getAllByText("silent")).toHaveLength(2);
     await userEvent.click(screen.getByRole("button", { name: /Stem ?Bass/ }));
     expect(screen.getByRole("dialog", { name: "Bass" })).toBeTruthy();
+    expect(screen.getByText("WAV, 44.1 kHz · 16 bit · sounds from 0.50 to 58.00 s · true peak −3.0 dBTP · ends clean")).toBeTruthy();
   });
   it("cover a player, are turned down with any minus, and go", async () => {
     serve({ "GET players/": [{ id: "p", name: "Pilar", part: "bass", position: 0 }] });

@@ -22,10 +22,18 @@ export function StemDialog({ song, stem, edit, onClose }: Props) {
   const { t } = useTranslation();
   const players = usePlayers();
   const set = (args: Record<string, unknown>) => void edit("set_stem", { stem: stem.id, ...args });
+  const m = stem.measured;
   const found = song.findings.list.filter((f) => f.stem === stem.id && f.state === "open");
   const when = stem.purpose === "covers" ? `covers:${stem.covers ?? ""}` : stem.purpose;
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title={stem.name} about={t("stems.file", { file: stem.file_name, length: duration(stem.seconds), channels: t(stem.channels === 1 ? "stems.mono" : "stems.stereo") })}>
+      <p className="small mb-3">
+        {t("stems.came", { format: m.format, rate: m.sample_rate / 1000 })}
+        {m.bit_depth !== null && ` · ${t("stems.bits", { bits: m.bit_depth })}`}
+        {m.sound_starts_s !== null && m.sound_ends_s !== null && ` · ${t("stems.sounds", { from: m.sound_starts_s.toFixed(2), to: m.sound_ends_s.toFixed(2) })}`}
+        {m.true_peak_dbtp !== null && ` · ${t("stems.peak", { peak: signed(m.true_peak_dbtp) })}`}
+        {` · ${t(`stems.end_${m.end}`)}`}
+      </p>
       {found.length > 0 && (
         <ul className="mb-3 border-l-4 border-brassline bg-brassbg px-3 py-2">
           {found.map((f) => (

@@ -52,7 +52,8 @@ export const show = (what: ReactNode, at?: string, path?: string) => render(<Aro
 
 export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
   id: name, name, file_name: `${name}.wav`, group: "rhythm", purpose: "always", covers: null, covers_name: null, gain_db: 0, pan: 0, invert: false, muted: false,
-  delay_ms: 0, tacet: [], seconds: 60, channels: 2, integrated_lufs: -20, sound: [0, 0.5, 1], flip_side: false, mono: false, start_s: 0, end_s: null, fade_in_s: 0, fade_out_s: 0, ...more,
+  delay_ms: 0, tacet: [], seconds: 60, channels: 2, integrated_lufs: -20, sound: [0, 0.5, 1], flip_side: false, mono: false, start_s: 0, end_s: null, fade_in_s: 0, fade_out_s: 0,
+  measured: { format: "WAV", sample_rate: 44100, bit_depth: 16, true_peak_dbtp: -3, sound_starts_s: 0.5, sound_ends_s: 58, end: "clean" }, ...more,
 } as Stem);
 
 export const song = (more: Partial<Song> = {}): Song => ({
