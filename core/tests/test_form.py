@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
-from upbeat.form.song import BarSpan, Ending, Section, fit_to_bars, join_with_next, mark_section, move_boundary, rehearsal_mark, remarked, resize
+from upbeat.form.sections import BarSpan, fit_to_bars, join_with_next, mark_section, move_boundary, rehearsal_mark, remarked, resize
+from upbeat.form.song import Ending, Section
 from upbeat.show.running import Lasting, running_times
 
 

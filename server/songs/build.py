@@ -13,9 +13,10 @@ from songs.models import STEM_SETTINGS, Song, Stem
 from upbeat.audio.peaks import envelope
 from upbeat.errors import Refused
 from upbeat.form.plan import Link, compile_entry
+from upbeat.form.sections import rehearsal_mark
 from upbeat.form.song import Song as CoreSong
 from upbeat.form.song import Stem as CoreStem
-from upbeat.form.song import form_length, rehearsal_mark
+from upbeat.form.song import form_length
 from upbeat.show.document import read_song
 
 SOUND_POINTS = 12

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
 
@@ -35,7 +35,11 @@ class Ending:
 
 @dataclass(frozen=True)
 class Section:
-    """A named span of whole bars. ``cue``: what is spoken for it, the name if empty."""
+    """A named span of whole bars. ``cue``: what is spoken for it, the name if empty.
+
+    ``locked``: it keeps its length when its ends are moved. ``words``: its lyrics, lines of text
+    that may have chords in brackets; ``note``: what the band should know of it.
+    """
 
     id: str
     name: str
@@ -43,6 +47,9 @@ class Section:
     mark: str = ""
     colour: int = 1
     cue: str = ""
+    locked: bool = False
+    words: str = ""
+    note: str = ""
 
     def __post_init__(self) -> None:
         if self.bars < 1:
@@ -124,6 +131,8 @@ class CountIn:
 
 @dataclass(frozen=True)
 class Song:
+    """A song. ``chords``: bar to what is written in it, as musicians type it (upbeat.chart)."""
+
     id: str
     title: str
     grid: Grid
@@ -136,6 +145,8 @@ class Song:
     ring_on_s: float = 0.0
     calls: bool = True
     key: str = ""
+    chords: Mapping[int, str] = field(default_factory=dict, hash=False)
+    note: str = ""
     extra: dict = field(default_factory=dict, compare=False, hash=False)
 
     def __post_init__(self) -> None:
@@ -182,110 +193,6 @@ def full_form(sections: Iterable[Section]) -> Form:
     steps = [Step(s.id) for s in sections]
     steps[-1] = Step(steps[-1].section, Ending("fine"))
     return Form("full", "Full", tuple(steps))
-
-
-def rehearsal_mark(index: int) -> str:
-    """A, B … Z, AA, BB … as scores letter them."""
-    letter, times = chr(ord("A") + index % 26), index // 26 + 1
-    return letter * times
-
-
-@dataclass(frozen=True)
-class BarSpan:
-    """Bars ``first`` to ``last``, both included, counted from 1."""
-
-    first: int
-    last: int
-
-
-def mark_section(sections: tuple[Section, ...], span: BarSpan, name: str, new_ids: Iterable[str]) -> tuple[Section, ...]:
-    """Make ``span`` one section; what it cuts through keeps its other bars.
-
-    Neighbours give way (rule F1): the sections still cover the song without gaps. A section
-    that is covered whole goes; one that is cut in two keeps its id on the left side and takes
-    one from ``new_ids`` on the right. Rehearsal marks are set in order again.
-    """
-    total = sum(s.bars for s in sections)
-    if not 1 <= span.first <= span.last <= total:
-        raise refuse("section-span", f"Bars {span.first} to {span.last} do not lie in the song, which has bars 1 to {total}.")
-    ids = iter(new_ids)
-    kept: list[Section] = []
-    start, placed = 1, False
-    for s in sections:
-        end = start + s.bars - 1
-        before = min(end, span.first - 1) - start + 1
-        after = end - max(start, span.last + 1) + 1
-        if before > 0:
-            kept.append(replace(s, bars=before))
-        if not placed and end >= span.first:
-            kept.append(Section(next(ids), name, span.last - span.first + 1, colour=(len(kept) % 6) + 1))
-            placed = True
-        if after > 0:
-            kept.append(replace(s, bars=after, id=next(ids) if before > 0 else s.id))
-        start = end + 1
-    return remarked(tuple(kept))
-
-
-def move_boundary(sections: tuple[Section, ...], section_id: str, first_bar: int) -> tuple[Section, ...]:
-    """Move where a section starts; the one before gives or takes the bars (rule F1)."""
-    index = next((i for i, s in enumerate(sections) if s.id == section_id), None)
-    if index is None:
-        raise refuse("section-unknown", "That section is no longer there: reload the song.")
-    if index == 0:
-        raise refuse("section-first", "The first section starts at bar 1: move its end instead.")
-    before = 1 + sum(s.bars for s in sections[: index - 1])
-    end = before + sections[index - 1].bars + sections[index].bars
-    if not before < first_bar < end:
-        raise refuse("boundary-past-neighbour", f"“{sections[index].name}” can start at bars {before + 1} to {end - 1}: both sections keep at least one bar.")
-    changed = list(sections)
-    changed[index - 1] = replace(changed[index - 1], bars=first_bar - before)
-    changed[index] = replace(changed[index], bars=end - first_bar)
-    return tuple(changed)
-
-
-def resize(sections: tuple[Section, ...], section_id: str, bars: int) -> tuple[Section, ...]:
-    """Give a section so many bars; the next one gives or takes them, after the last the song does."""
-    index = next((i for i, s in enumerate(sections) if s.id == section_id), None)
-    if index is None:
-        raise refuse("section-unknown", "That section is no longer there: reload the song.")
-    if bars < 1:
-        raise refuse("section-empty", f"The section “{sections[index].name}” cannot have {bars} bars: give it at least one.")
-    before = sum(s.bars for s in sections[:index])
-    if index + 1 == len(sections):
-        return fit_to_bars(sections, before + bars)
-    return move_boundary(sections, sections[index + 1].id, before + bars + 1)
-
-
-def join_with_next(sections: tuple[Section, ...], section_id: str) -> tuple[Section, ...]:
-    """Two neighbours become one, under the name of the first."""
-    for i, s in enumerate(sections[:-1]):
-        if s.id == section_id:
-            joined = replace(s, bars=s.bars + sections[i + 1].bars)
-            return remarked((*sections[:i], joined, *sections[i + 2 :]))
-    raise refuse("section-last", "There is no section after this one to join it with.")
-
-
-def fit_to_bars(sections: tuple[Section, ...], bars: int) -> tuple[Section, ...]:
-    """Stretch or shorten the last sections so that the song has ``bars`` bars."""
-    if bars < 1 or bars > MAX_BARS:
-        raise refuse("song-length", f"A song has 1 to {MAX_BARS} bars, not {bars}.")
-    kept: list[Section] = []
-    left = bars
-    for s in sections:
-        if left < 1:
-            break
-        kept.append(replace(s, bars=min(s.bars, left)))
-        left -= kept[-1].bars
-    if left > 0:
-        kept[-1] = replace(kept[-1], bars=kept[-1].bars + left)
-    return remarked(tuple(kept))
-
-
-def remarked(sections: tuple[Section, ...]) -> tuple[Section, ...]:
-    """Rehearsal marks A, B, C … in order."""
-    if len(sections) > MAX_SECTIONS:
-        raise refuse("sections-many", f"A song has at most {MAX_SECTIONS} sections.")
-    return tuple(replace(s, mark=rehearsal_mark(i)) for i, s in enumerate(sections))
 
 
 @dataclass(frozen=True)

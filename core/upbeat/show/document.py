@@ -14,7 +14,8 @@ from jsonschema_rs import Draft202012Validator
 
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.form.plan import Link
-from upbeat.form.song import ClickSettings, CountIn, Ending, Form, Section, Song, Stem, Step, full_form, remarked
+from upbeat.form.sections import remarked
+from upbeat.form.song import ClickSettings, CountIn, Ending, Form, Section, Song, Stem, Step, full_form
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
@@ -115,7 +116,7 @@ def _fraction(value: object, what: str) -> Fraction:
 
 def read_song(raw: Mapping[str, Any]) -> Song:
     """A song of a show document. Raises :class:`Refused`."""
-    sections = remarked(tuple(Section(s["id"], s["name"], s["bars"], "", s.get("colour", 1 + i % 6), s.get("cue", "")) for i, s in enumerate(raw["sections"])))
+    sections = remarked(tuple(read_section(s, 1 + i % 6) for i, s in enumerate(raw["sections"])))
     forms = tuple(Form(f["id"], f["name"], tuple(_step(s) for s in f["steps"])) for f in raw.get("forms", []))
     stems = tuple(
         Stem(
@@ -129,7 +130,14 @@ def read_song(raw: Mapping[str, Any]) -> Song:
     return Song(
         raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, ClickSettings(**raw.get("click", {})),
         CountIn(count.get("bars", 2), count.get("aloud", True)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0), raw.get("calls", True), raw.get("key", ""),
+        {c["bar"]: c["text"] for c in raw.get("chords", [])}, raw.get("note", ""),
     )  # fmt: skip
+
+
+def read_section(raw: Mapping[str, Any], colour: int = 1) -> Section:
+    """A section of a show document; ``colour`` where it has none."""
+    texts = {name: raw.get(name, "") for name in ("cue", "words", "note")}
+    return Section(raw["id"], raw["name"], raw["bars"], "", raw.get("colour", colour), locked=raw.get("locked", False), **texts)
 
 
 def _step(raw: Mapping[str, Any]) -> Step:
