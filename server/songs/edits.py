@@ -21,6 +21,7 @@ from songs.models import STEM_SETTINGS, Audio, Edit, Form, Measurement, Offer, S
 from songs.offers import proposed_sections
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
+from upbeat.form import sections as dividing
 from upbeat.form import song as core
 from upbeat.form.plan import Link, compile_entry
 from upbeat.time.meter import TimeSignature
@@ -153,9 +154,9 @@ def _new_ids() -> Iterator[str]:
 
 
 def _mark_section(song: Song, args: dict[str, Any]) -> None:
-    span = core.BarSpan(int(args["first"]), int(args["last"]))
+    span = dividing.BarSpan(int(args["first"]), int(args["last"]))
     name = str(args.get("name") or "").strip() or "Section"
-    _write_sections(song, core.mark_section(_sections(song), span, name[:80], _new_ids()))
+    _write_sections(song, dividing.mark_section(_sections(song), span, name[:80], _new_ids()))
 
 
 def _rename_section(song: Song, args: dict[str, Any]) -> None:
@@ -172,15 +173,15 @@ def _rename_section(song: Song, args: dict[str, Any]) -> None:
 
 
 def _move_boundary(song: Song, args: dict[str, Any]) -> None:
-    _write_sections(song, core.move_boundary(_sections(song), str(args["section"]), int(args["first"])))
+    _write_sections(song, dividing.move_boundary(_sections(song), str(args["section"]), int(args["first"])))
 
 
 def _resize_section(song: Song, args: dict[str, Any]) -> None:
-    _write_sections(song, core.resize(_sections(song), str(args["section"]), int(args["bars"])))
+    _write_sections(song, dividing.resize(_sections(song), str(args["section"]), int(args["bars"])))
 
 
 def _join_section(song: Song, args: dict[str, Any]) -> None:
-    _write_sections(song, core.join_with_next(_sections(song), str(args["section"])))
+    _write_sections(song, dividing.join_with_next(_sections(song), str(args["section"])))
 
 
 def _set_ending(song: Song, args: dict[str, Any]) -> None:
@@ -191,7 +192,7 @@ def _set_ending(song: Song, args: dict[str, Any]) -> None:
 
 
 def _set_length(song: Song, args: dict[str, Any]) -> None:
-    _write_sections(song, core.fit_to_bars(_sections(song), int(args["bars"])))
+    _write_sections(song, dividing.fit_to_bars(_sections(song), int(args["bars"])))
 
 
 # --- tempo, grid, the rest of the facts ----------------------------------------------------
@@ -316,7 +317,7 @@ def _cover(song: Song) -> None:
     needed = min(core.MAX_BARS, core_song(fresh).grid.bars_to_cover(seconds))
     before = sum(s.bars for s in sections[:-1])
     if needed > before and needed - before != sections[-1].bars:
-        _write_sections(song, core.fit_to_bars(sections, needed))
+        _write_sections(song, dividing.fit_to_bars(sections, needed))
 
 
 def _set_facts(song: Song, args: dict[str, Any]) -> None:
@@ -460,7 +461,7 @@ def _set_sections(song: Song, args: dict[str, Any]) -> None:
         raise refuse("sections-first", "The first section starts at bar 1: say what begins there.")
     ends = [bar for bar, _ in starts[1:]] + [total + 1]
     ids = _new_ids()
-    _write_sections(song, core.remarked(tuple(core.Section(next(ids), name, end - bar, colour=1 + i % 6) for i, ((bar, name), end) in enumerate(zip(starts, ends, strict=True)))))
+    _write_sections(song, dividing.remarked(tuple(core.Section(next(ids), name, end - bar, colour=1 + i % 6) for i, ((bar, name), end) in enumerate(zip(starts, ends, strict=True)))))
 
 
 def _take_offer(song: Song, args: dict[str, Any]) -> None:
@@ -480,7 +481,7 @@ def _take_offer(song: Song, args: dict[str, Any]) -> None:
         if covering:
             _cover(song)
         elif told.get("bars"):
-            _write_sections(song, core.fit_to_bars(_sections(song), int(told["bars"])))
+            _write_sections(song, dividing.fit_to_bars(_sections(song), int(told["bars"])))
     else:
         _set_sections(song, {"sections": [{"bar": p.bar, "name": p.name} for p in proposed_sections(song, offer)]})
     Offer.objects.filter(pk=offer.pk).update(taken=True)

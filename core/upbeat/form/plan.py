@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import cached_property
+from functools import cached_property, partial
+from itertools import accumulate
+from math import lcm
 from typing import Literal
 
 import numpy as np
 
 from upbeat.cues.place import WordLengths
 from upbeat.errors import refuse
-from upbeat.form.song import CountIn, Ending, Form, Song
+from upbeat.form.song import CountIn, Ending, Form, Section, Song, Step
+from upbeat.time.grid import TICKS
 from upbeat.time.meter import TimeSignature, counted
 from upbeat.time.tempo import to_frame
 
@@ -124,6 +127,9 @@ class _Shape:
     clicks: tuple[tuple[Fraction, int], ...]
     counts: tuple[Fraction, ...]
 
+    def in_ticks(self, per_quarter: int) -> tuple[list[int], list[int]]:
+        return [int(offset * per_quarter) for offset, _ in self.clicks], [int(offset * per_quarter) for offset in self.counts]
+
 
 def _shape(signature: TimeSignature, divisions: int) -> _Shape:
     clicks = tuple(bar_clicks(signature.felt_beats, signature.quarters, signature.unit, divisions))
@@ -136,28 +142,32 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
     ``audio_frames``: length of the longest stem.
     """
     grid, bars = song.grid, song.total_bars
-    starts = [grid.meters.bar_start(b) for b in range(1, bars + 2)]
-    bar_frames = np.array(grid.frames(starts, sample_rate), dtype=np.int64)
-    if np.any(np.diff(bar_frames) <= 0):
-        raise refuse("bars-too-short", f"“{song.title}” has bars shorter than one frame: look at its tempo.")
     shapes = {s: _shape(s, song.click.divisions) for _, s in grid.meters.changes}
-    bar_shapes = [shapes[grid.meters.at_bar(b)] for b in range(1, bars + 1)]
-    click = [(start + offset, voice) for start, shape in zip(starts, bar_shapes) for offset, voice in shape.clicks]
-    count = [start + offset for start, shape in zip(starts, bar_shapes) for offset in shape.counts]
+    # Whole parts of a quarter note, fine enough for every beat and division: whole numbers are quick and exact.
+    ticks = lcm(TICKS, *(o.denominator for shape in shapes.values() for o in (*(c for c, _ in shape.clicks), *shape.counts)))
+    in_ticks = {s: shape.in_ticks(ticks) for s, shape in shapes.items()}
+    signatures = [grid.meters.at_bar(b) for b in range(1, bars + 1)]
+    bar_shapes = [shapes[s] for s in signatures]
+    starts = grid.meters.bar_ticks(bars, ticks)
+    frames = partial(grid.tempo.frames_at_ticks, per_quarter=ticks, sample_rate=sample_rate, offset_s=grid.bar1_s)
+    bar_frames = checked_bars(song, np.array(frames(starts), dtype=np.int64))
+    clicks = [start + offset for start, s in zip(starts, signatures) for offset in in_ticks[s][0]]
+    voices = [voice for shape in bar_shapes for _, voice in shape.clicks]
+    counts = [start + offset for start, s in zip(starts, signatures) for offset in in_ticks[s][1]]
     lead = int(bar_frames[0]) - grid.frame(-grid.pickup, sample_rate) if grid.pickup > 0 else 0
-    steps = tuple(_step(song, form, i, bar_frames) for i in range(len(form.steps)))
-    if all(s.ending.kind == "cut" for s in steps):
-        raise refuse("form-empty", f"The form “{form.name}” of “{song.title}” has nothing left to play: put a section back.")
+    check_form(song, form)
+    places = {s.id: (s, first) for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))}
+    steps = tuple(_step(song, step, *places[step.section], bar_frames) for step in form.steps)
     return EntryPlan(
         id=entry_id, song=song, title=song.title, form=form.name, steps=steps, bar_frames=bar_frames,
-        click_frames=np.array(grid.frames([p for p, _ in click], sample_rate), dtype=np.int64),
-        click_voices=np.array([v for _, v in click], dtype=np.int8),
-        count_frames=np.array(grid.frames(count, sample_rate), dtype=np.int64),
+        click_frames=np.array(frames(clicks), dtype=np.int64),
+        click_voices=np.array(voices, dtype=np.int8),
+        count_frames=np.array(frames(counts), dtype=np.int64),
         count_first=np.cumsum([0, *(len(shape.counts) for shape in bar_shapes)], dtype=np.int64),
         lead=lead, half=round(song.crossfade_ms * sample_rate / 2000), ring=round(song.ring_on_s * sample_rate),
         audio_end=max(audio_frames, int(bar_frames[-1])), count_in=song.count_in, calls=song.calls, link=link,
         divisions=song.click.divisions, meters=tuple(shape.meter for shape in bar_shapes),
-        groupings=tuple(shape.grouping for shape in bar_shapes), bpm=tuple(float(grid.tempo.bpm_at(start)) for start in starts[:-1]),
+        groupings=tuple(shape.grouping for shape in bar_shapes), bpm=_bar_tempos(song, starts, ticks),
     )  # fmt: skip
 
 
@@ -196,12 +206,33 @@ def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, .
     return clicks, aloud, to_frame(total * quarter_s, sample_rate)
 
 
-def _step(song: Song, form: Form, index: int, bar_frames: np.ndarray) -> StepPlan:
-    step = form.steps[index]
-    section = song.section(step.section)
-    first = song.first_bar(step.section)
+def _step(song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray) -> StepPlan:
     own = frozenset(s.id for s in song.stems if step.section in s.tacet)
     return StepPlan(
         section.id, section.name, step.cue or section.spoken, section.mark, section.colour, first, section.bars, step.ending,
         own | step.tacet, int(bar_frames[first - 1]), int(bar_frames[first - 1 + section.bars]),
     )  # fmt: skip
+
+
+def _bar_tempos(song: Song, starts: Sequence[int], ticks: int) -> tuple[float, ...]:
+    tempo = song.grid.tempo
+    if len(tempo.points) == 1:
+        return (float(tempo.points[0].quarter_bpm),) * (len(starts) - 1)
+    return tuple(float(tempo.bpm_at(Fraction(start, ticks))) for start in starts[:-1])
+
+
+def checked_bars(song: Song, bar_frames: np.ndarray) -> np.ndarray:
+    """The bar lines of a song, if every bar is a frame long at least. Raises :class:`Refused`."""
+    if np.any(np.diff(bar_frames) <= 0):
+        raise refuse("bars-too-short", f"“{song.title}” has bars shorter than one frame: look at its tempo.")
+    return bar_frames
+
+
+def check_form(song: Song, form: Form) -> None:
+    """Raise :class:`Refused` for a form of nothing, or of sections that are not there."""
+    known = {s.id for s in song.sections}
+    for step in form.steps:
+        if step.section not in known:
+            song.section(step.section)
+    if all(s.ending.kind == "cut" for s in form.steps):
+        raise refuse("form-empty", f"The form “{form.name}” of “{song.title}” has nothing left to play: put a section back.")

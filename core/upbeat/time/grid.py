@@ -9,6 +9,8 @@ from fractions import Fraction
 from upbeat.time.meter import MeterMap
 from upbeat.time.tempo import TempoMap, to_frame
 
+TICKS = 16  # bar lines fall on sixty-fourth notes
+
 
 @dataclass(frozen=True)
 class Grid:
@@ -34,6 +36,10 @@ class Grid:
     def frames(self, positions: Iterable[Fraction], sample_rate: int) -> list[int]:
         """Frames of many positions in the stems' own zero."""
         return self.tempo.frames_at(positions, sample_rate, self.bar1_s)
+
+    def bar_frames(self, bars: int, sample_rate: int) -> list[int]:
+        """Frames of bar lines 1 to ``bars`` + 1 in the stems' own zero."""
+        return self.tempo.frames_at_ticks(self.meters.bar_ticks(bars, TICKS), TICKS, sample_rate, self.bar1_s)
 
     def bar_seconds(self, bar: int) -> Fraction:
         """Time of a bar line in the stems' own zero, in seconds."""

@@ -112,6 +112,14 @@ class MeterMap:
         first, signature = self.changes[i]
         return self._starts[i] + (bar - first) * signature.quarters
 
+    def bar_ticks(self, bars: int, per_quarter: int) -> list[int]:
+        """Bar lines 1 to ``bars`` + 1 in whole parts of a quarter note; ``per_quarter`` has to be a multiple of 16."""
+        lines = [0]
+        for bar in range(1, bars + 1):
+            signature = self.at_bar(bar)
+            lines.append(lines[-1] + 4 * signature.numerator * per_quarter // signature.denominator)
+        return lines
+
     def bar_at(self, position: Fraction) -> int:
         """The bar that a position lies in; a bar line belongs to the bar it opens."""
         i = max(0, bisect_right(self._starts, position) - 1)

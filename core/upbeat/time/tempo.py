@@ -50,6 +50,19 @@ def parse_bpm(value: object) -> Fraction:
     return bpm
 
 
+@dataclass(frozen=True)
+class _Line:
+    """Frames within a segment: ``(zero + step t) // parts`` after t of the finest parts of a quarter.
+
+    ``ramp``: 60 s over the slope, and the curve's rise as a fraction, where the tempo moves.
+    """
+
+    zero: int
+    step: int
+    parts: int
+    ramp: tuple[float, int, int] | None
+
+
 class TempoMap:
     """Steps and linear ramps of tempo. The first point holds backwards too (pickup)."""
 
@@ -64,6 +77,7 @@ class TempoMap:
             raise refuse("tempo-first", "The first tempo has to stand at bar 1, beat 1.")
         for p in self.points:
             parse_bpm(p.bpm)
+        self._slopes = [self._slope(i) for i in range(len(self.points))]
         self._seconds = [Fraction(0)]
         for i in range(len(self.points) - 1):
             length = self._positions[i + 1] - self._positions[i]
@@ -83,7 +97,7 @@ class TempoMap:
         return rise / (self._positions[i + 1] - self._positions[i])
 
     def _within(self, i: int, quarters: Fraction) -> Fraction:
-        start, slope = self.points[i].quarter_bpm, self._slope(i)
+        start, slope = self.points[i].quarter_bpm, self._slopes[i]
         if slope == 0 or quarters <= 0:
             return quarters * 60 / start
         return Fraction(60 / float(slope) * math.log1p(float(slope * quarters / start)))
@@ -94,37 +108,54 @@ class TempoMap:
         return self._seconds[i] + self._within(i, position - self._positions[i])
 
     def frames_at(self, positions: Iterable[Fraction], sample_rate: int, offset_s: Fraction = Fraction(0)) -> list[int]:
-        """Nearest frames of many positions, ``offset_s`` later; the same as :func:`to_frame` of each, sooner.
+        """Nearest frames of many positions, ``offset_s`` later; the same as :func:`to_frame` of each, sooner."""
+        listed = list(positions)
+        per_quarter = math.lcm(*(p.denominator for p in listed))
+        return self.frames_at_ticks([p.numerator * (per_quarter // p.denominator) for p in listed], per_quarter, sample_rate, offset_s)
+
+    def frames_at_ticks(self, ticks: Iterable[int], per_quarter: int, sample_rate: int, offset_s: Fraction = Fraction(0)) -> list[int]:
+        """Nearest frames of positions given as whole parts of a quarter note, ``offset_s`` later.
 
         Where the tempo is steady, a frame is a straight line of its position, worked out in whole numbers.
         """
-        lines: dict[int, tuple[int, int, int, int]] = {}
+        finest = math.lcm(per_quarter, *(p.denominator for p in self._positions))
+        times = finest // per_quarter
+        starts = [int(p * finest) for p in self._positions]
+        lines: dict[int, _Line] = {}
         frames = []
-        for position in positions:
-            i = max(0, bisect_right(self._positions, position) - 1)
-            if self._slope(i) != 0 and position > self._positions[i]:
-                frames.append(to_frame(self.seconds_at(position) + offset_s, sample_rate))
-                continue
-            if i not in lines:
-                rate = 60 * sample_rate / self.points[i].quarter_bpm
-                zero = (self._seconds[i] + offset_s) * sample_rate - self._positions[i] * rate + Fraction(1, 2)
-                lines[i] = zero.numerator, zero.denominator, rate.numerator, rate.denominator
-            zero_n, zero_d, rate_n, rate_d = lines[i]
-            n, d = position.numerator, position.denominator
-            frames.append((zero_n * d * rate_d + n * rate_n * zero_d) // (zero_d * d * rate_d))
+        for tick in ticks:
+            at = tick * times
+            i = max(0, bisect_right(starts, at) - 1)
+            line = lines.get(i) or lines.setdefault(i, self._line(i, finest, sample_rate, offset_s))
+            past = at - starts[i]
+            if line.ramp is None or past <= 0:
+                frames.append((line.zero + past * line.step) // line.parts)
+            else:
+                slope_s, rise, over = line.ramp
+                n, d = (slope_s * math.log1p(past * rise / over)).as_integer_ratio()
+                frames.append((line.zero * d + n * sample_rate * line.parts) // (line.parts * d))
         return frames
+
+    def _line(self, i: int, finest: int, sample_rate: int, offset_s: Fraction) -> _Line:
+        step = 60 * sample_rate / self.points[i].quarter_bpm / finest
+        zero = (self._seconds[i] + offset_s) * sample_rate + Fraction(1, 2)
+        parts = math.lcm(step.denominator, zero.denominator)
+        slope = self._slopes[i]
+        curve = slope / self.points[i].quarter_bpm / finest
+        ramp = (60 / float(slope), curve.numerator, curve.denominator) if slope else None
+        return _Line(int(zero * parts), int(step * parts), parts, ramp)
 
     def bpm_at(self, position: Fraction) -> Fraction:
         """Quarter notes a minute at a position."""
         i = max(0, bisect_right(self._positions, position) - 1)
         past = max(Fraction(0), position - self._positions[i])
-        return self.points[i].quarter_bpm + self._slope(i) * past
+        return self.points[i].quarter_bpm + self._slopes[i] * past if self._slopes[i] else self.points[i].quarter_bpm
 
     def position_at(self, seconds: Fraction | float) -> float:
         """Position in quarter notes at a time; the inverse of :meth:`seconds_at`."""
         at = Fraction(seconds)
         i = max(0, bisect_right(self._seconds, at) - 1)
-        past, start, slope = at - self._seconds[i], self.points[i].quarter_bpm, self._slope(i)
+        past, start, slope = at - self._seconds[i], self.points[i].quarter_bpm, self._slopes[i]
         if slope == 0 or past <= 0:
             return float(self._positions[i] + past * start / 60)
         return float(self._positions[i]) + float(start / slope) * math.expm1(float(slope) * float(past) / 60)

@@ -1,0 +1,1 @@
+"""What is written on a chart: chords bar by bar, words, and their exchange as text."""

@@ -1,0 +1,188 @@
+"""A song's chart as ChordPro text, and back.
+
+Directives and environments are those of the ChordPro file format, version 6. Chords bar by bar
+stand in a grid (``start_of_grid``), lyrics in an environment of their section with its name as
+label, chords over words in brackets within the line.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from upbeat.chart.chords import parse_bar, parse_chord, plain
+from upbeat.errors import Refused, refuse
+
+MOST = 200_000  # characters
+_DIRECTIVE = re.compile(r"\{\s*([A-Za-z_]+)\s*(?::\s*|\s+)?(.*?)\s*\}\s*")
+_SHORT = {"t": "title", "st": "subtitle", "c": "comment", "ci": "comment", "cb": "comment", "comment_italic": "comment", "comment_box": "comment",
+          "soc": "start_of_chorus", "eoc": "end_of_chorus", "sov": "start_of_verse", "eov": "end_of_verse", "sob": "start_of_bridge", "eob": "end_of_bridge",
+          "sog": "start_of_grid", "eog": "end_of_grid"}  # fmt: skip
+_KINDS = {"verse": "Verse", "chorus": "Chorus", "bridge": "Bridge"}
+_IN_LINE = re.compile(r"\[([^\[\]]*)\]")
+
+
+@dataclass(frozen=True)
+class Part:
+    """One section on a chart: ``bars`` of chords ("" for none), ``words`` as lines, ``note`` for the band."""
+
+    name: str
+    bars: tuple[str, ...] = ()
+    words: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class ChartText:
+    """What a ChordPro text holds. ``left``: lines that say what was not understood and left out.
+
+    ``guessed``: names of sections whose chords stood over words only and were spread one to a bar.
+    """
+
+    title: str = ""
+    key: str = ""
+    tempo: str = ""
+    time: str = ""
+    note: str = ""
+    parts: tuple[Part, ...] = ()
+    left: tuple[str, ...] = ()
+    guessed: tuple[str, ...] = ()
+
+
+def write(chart: ChartText, per_line: int = 4) -> str:
+    """ChordPro text of a chart; :func:`read` gives the same back."""
+    lines = [f"{{{name}: {value}}}" for name in ("title", "key", "tempo", "time") if (value := getattr(chart, name))]
+    lines += [f"{{comment: {line}}}" for line in chart.note.splitlines() if line.strip()]
+    for part in chart.parts:
+        kind = next((k for k, name in _KINDS.items() if part.name.casefold().startswith(k)), "part")
+        lines += ["", f'{{start_of_{kind}: label="{_quoted(part.name)}"}}']
+        lines += [f"{{comment: {line}}}" for line in part.note.splitlines() if line.strip()]
+        if part.bars:
+            lines.append("{start_of_grid}")
+            rows = [part.bars[i : i + per_line] for i in range(0, len(part.bars), per_line)]
+            lines += ["| " + " | ".join(bar or "-" for bar in row) + " |" for row in rows]
+            lines.append("{end_of_grid}")
+        lines += part.words.splitlines()
+        lines.append(f"{{end_of_{kind}}}")
+    return "\n".join(lines) + "\n"
+
+
+@dataclass
+class _Open:
+    """A section while its lines are read; ``over``: chords that stand over its words."""
+
+    name: str
+    bars: list[str] = field(default_factory=list)
+    over: list[str] = field(default_factory=list)
+    words: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+
+def read(text: str) -> ChartText:
+    """Read ChordPro text. Raises :class:`Refused` for a text too long, and for a chord in a grid that is none."""
+    if len(text) > MOST:
+        raise refuse("chordpro-long", f"This text has {len(text):,} characters: a chart has at most {MOST:,}.")
+    facts: dict[str, str] = {}
+    parts: list[_Open] = []
+    notes: list[str] = []
+    left: list[str] = []
+    inside = in_grid = False
+    current: _Open | None = None
+
+    def opened(name: str) -> _Open:
+        parts.append(_Open(name))
+        return parts[-1]
+
+    for number, raw in enumerate(text.splitlines(), 1):
+        line = raw.rstrip()
+        directive = _DIRECTIVE.fullmatch(line.strip())
+        if directive:
+            name, value = _SHORT.get(directive[1].casefold(), directive[1].casefold()), directive[2]
+            if name in ("title", "key", "tempo", "time"):
+                facts.setdefault(name, value)
+            elif name == "comment":
+                if current and (inside or in_grid):
+                    current.notes.append(value)
+                elif parts or value.casefold().startswith(tuple(_KINDS)):
+                    # Outside every section a comment is how most texts name the next one.
+                    current = opened(value.rstrip(":"))
+                else:
+                    notes.append(value)
+            elif name == "start_of_grid":
+                in_grid = True
+                if _label(value) or current is None:
+                    current = opened(_label(value))
+            elif name == "end_of_grid":
+                in_grid = False
+                current = current if inside else None
+            elif name.startswith("start_of_"):
+                kind = name.removeprefix("start_of_")
+                current = opened(_label(value) or _KINDS.get(kind, kind.replace("_", " ").capitalize()))
+                inside = True
+            elif name.startswith("end_of_"):
+                inside, current = False, None
+            elif name not in ("subtitle", "artist", "composer", "lyricist", "copyright", "album", "year", "capo", "duration", "meta", "new_song", "ns", "new_page", "np"):
+                left.append(f"Line {number}, {{{directive[1]}}}, is not understood and was left out.")
+        elif line.lstrip().startswith("#"):
+            continue
+        elif in_grid:
+            if line.strip() and current:
+                current.bars += _grid_line(line, number)
+        elif line.strip() or current:
+            current = current or opened("")
+            current.words.append(line)
+            current.over += [c for c in _IN_LINE.findall(line) if _is_chord(c)]
+    return _chart(facts, parts, notes, left)
+
+
+def _chart(facts: dict[str, str], parts: Sequence[_Open], notes: Sequence[str], left: Sequence[str]) -> ChartText:
+    told, guessed = [], []
+    for part in parts:
+        name = part.name.strip()[:80] or "Section"
+        bars = part.bars
+        if not bars and part.over:
+            bars = [parse_bar(plain(c)) for c in part.over]
+            guessed.append(name)
+        words = "\n".join(part.words).strip("\n")
+        if bars or words or part.notes or part.name:
+            told.append(Part(name, tuple(bars), words, "\n".join(part.notes)))
+    return ChartText(facts.get("title", ""), facts.get("key", ""), facts.get("tempo", ""), facts.get("time", ""), "\n".join(notes), tuple(told), tuple(left), tuple(guessed))
+
+
+def _grid_line(line: str, number: int) -> list[str]:
+    """Bars of one line of a grid; what stands before the first and after the last bar line is a margin."""
+    cells = re.split(r"\|[:|.\]]?|:\|", line)
+    inner = cells[1:-1] if len(cells) > 2 else cells
+    bars = []
+    for cell in inner:
+        text = " ".join(p for p in re.sub(r"[:|\]\[]", " ", cell).split() if p != "-")
+        tokens = text.split()
+        if tokens and tokens[0] in (".", "/") and not any(_is_chord(t) for t in tokens):
+            tokens = ["%"]
+        if tokens == ["%%"]:
+            tokens = ["%"]
+        try:
+            bars.append(parse_bar(" ".join(tokens)))
+        except Refused as refused:
+            raise refuse(refused.problems[0].code, f"Line {number}: {refused}") from None
+    return bars
+
+
+def _label(value: str) -> str:
+    match = re.search(r'label\s*=\s*"((?:[^"\\]|\\.)*)"', value)
+    if match:
+        return match[1].replace('\\"', '"').replace("\\\\", "\\").strip()
+    return "" if "=" in value or re.fullmatch(r"[\d+x ]*", value) else value.strip()
+
+
+def _quoted(text: str) -> str:
+    return text.replace("\\", "\\\\").replace('"', '\\"').replace("}", ")")
+
+
+def _is_chord(text: str) -> bool:
+    try:
+        parse_chord(text.strip())
+    except Refused:
+        return False
+    return True
