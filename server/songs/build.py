@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -9,43 +10,45 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 
-from songs.models import STEM_SETTINGS, Song, Stem
-from upbeat.audio.peaks import envelope
+from songs.models import STEM_SETTINGS, Audio, Song, Stem
+from songs.rows import SECTION_FIELDS, held
+from upbeat.audio.peaks import envelope, loudest
 from upbeat.errors import Refused
 from upbeat.form.plan import Link, compile_entry
 from upbeat.form.sections import rehearsal_mark
+from upbeat.form.song import Section, form_length
 from upbeat.form.song import Song as CoreSong
 from upbeat.form.song import Stem as CoreStem
-from upbeat.form.song import form_length
 from upbeat.show.document import read_song
 
 SOUND_POINTS = 12
-ROWS = ("sections", "forms", "stems__audio", "stems__covers", "offers")
 MAX_S = 1e6
 
 
 def song_document(song: Song, files: dict[str, Path] | None = None) -> dict[str, Any]:
     """A song as the show document has it. ``files`` gathers name in the show to path."""
-    sections = list(song.sections.all())
-    steps = [{"section": str(s.pk), "ending": ending_of(song, s, i == len(sections) - 1)} for i, s in enumerate(sections)]
+    sections = held(song).sections
+    steps = [{"section": s.id, "ending": ending_of(song, s, i == len(sections) - 1)} for i, s in enumerate(sections)]
     forms = [{"id": "full", "name": "Full", "steps": steps}]
-    known = {str(s.pk) for s in sections}
-    for form in song.forms.all():
+    known = {s.id for s in sections}
+    for form in held(song).forms:
         kept = [s for s in form.steps if s["section"] in known]
         if kept:
-            forms.append({"id": str(form.pk), "name": form.name, "steps": kept})
+            forms.append({"id": form.id, "name": form.name, "steps": kept})
+    bars = sum(s.bars for s in sections)
     return {
         "id": str(song.pk), "title": song.title, "key": song.key, "tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup,
-        "sections": [{"id": str(s.pk), "name": s.name, "bars": s.bars, "colour": s.colour, "cue": s.cue} for s in sections],
-        "forms": forms, "stems": [_stem(s, files) for s in song.stems.all()],
+        "sections": [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
+        "chords": [{"bar": int(bar), "text": text} for bar, text in song.chords.items() if int(bar) <= bars], "note": song.note,
+        "forms": forms, "stems": [_stem(s, files) for s in held(song).stems],
         "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": song.click,
         "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls,
     }  # fmt: skip
 
 
-def ending_of(song: Song, section: Any, last: bool) -> dict[str, Any]:
+def ending_of(song: Song, section: Section, last: bool) -> dict[str, Any]:
     """The ending of a section in the full form; the last one is fine unless said otherwise (rule F3)."""
-    chosen: dict[str, Any] = song.endings.get(str(section.pk)) or {"kind": "attacca"}
+    chosen: dict[str, Any] = song.endings.get(section.id) or {"kind": "attacca"}
     return {"kind": "fine"} if last and chosen["kind"] == "attacca" else chosen
 
 
@@ -70,17 +73,17 @@ def core_song(song: Song) -> CoreSong:
     return song.checked or read_song(song_document(song))
 
 
-def whole(pk: Any) -> Song:
-    """A song with all its rows, to be looked at and not to be changed: the core's song is made once."""
-    song = Song.objects.select_related("band").prefetch_related(*ROWS).get(pk=pk)
-    song.checked = read_song(song_document(song))
-    return song
+def look_at(song: Song) -> None:
+    """Make the core's song once for an instance that will not be changed any more."""
+    try:
+        song.checked = core_song(song)
+    except Refused:
+        song.checked = None
 
 
 def longest_seconds(song: Song) -> float:
     """How long the longest stem is."""
-    stems = Stem.objects.filter(song=song).select_related("audio")
-    return max((min(s.audio.frames / settings.SAMPLE_RATE, s.end_s or MAX_S) + s.delay_ms / 1000 for s in stems), default=0.0)
+    return max((min(s.audio.frames / settings.SAMPLE_RATE, s.end_s or MAX_S) + s.delay_ms / 1000 for s in held(song).stems), default=0.0)
 
 
 def chart(song: Song, form: str | None = None) -> dict[str, Any]:
@@ -108,16 +111,29 @@ def chart(song: Song, form: str | None = None) -> dict[str, Any]:
 def _sound(song: Song, bar_frames: np.ndarray) -> list[list[float]]:
     """For each bar, ``SOUND_POINTS`` peaks over all stems but the full mix (unless there is no other)."""
     edges = np.concatenate([np.linspace(a, b, SOUND_POINTS, endpoint=False) for a, b in pairwise(bar_frames)] + [bar_frames[-1:]])
-    stems = list(song.stems.select_related("audio").all())
+    stems = held(song).stems
     chosen = [s for s in stems if s.purpose not in ("full_mix", "pad")] or stems
     power = np.zeros(len(edges) - 1)
     for stem in chosen:
-        if stem.audio.peaks.exists():
-            power += (envelope(np.load(stem.audio.peaks), edges - stem.delay_ms * settings.SAMPLE_RATE / 1000) * 10 ** (stem.gain_db / 20)) ** 2
+        if len(loud := loud_of(stem.audio)):
+            power += (envelope(loud, edges - stem.delay_ms * settings.SAMPLE_RATE / 1000) * 10 ** (stem.gain_db / 20)) ** 2
     level = np.sqrt(power)
     top = level.max(initial=0)
     scaled = np.round(level / top, 3) if top > 0 else level
     return [list(map(float, row)) for row in scaled.reshape(-1, SOUND_POINTS)]
+
+
+def loud_of(audio: Audio) -> np.ndarray:
+    """The peaks of a sound (upbeat.audio.peaks.loudest); they never change, since sound is kept by content."""
+    return _loud(str(audio.peaks))
+
+
+@lru_cache(maxsize=1000)
+def _loud(path: str) -> np.ndarray:
+    try:
+        return loudest(np.load(path))
+    except OSError:
+        return np.zeros(0, dtype=np.int16)
 
 
 def facts(song: Song) -> dict[str, Any]:
@@ -128,7 +144,7 @@ def facts(song: Song) -> dict[str, Any]:
         seconds, problem = round(float(length.seconds), 1), None
     except Refused as refused:
         seconds, problem = 0.0, str(refused)
-    return {"bars": sum(s.bars for s in song.sections.all()), "seconds": seconds, "problem": problem}
+    return {"bars": sum(s.bars for s in held(song).sections), "seconds": seconds, "problem": problem}
 
 
 def marks(count: int) -> list[str]:

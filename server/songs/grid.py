@@ -14,6 +14,7 @@ from django.conf import settings
 
 from songs.build import core_song, core_stem
 from songs.models import Measurement, Song, Stem
+from songs.rows import held
 from upbeat.audio.pcm import open_prepared
 from upbeat.errors import Refused, refuse
 from upbeat.follow import grid as rules
@@ -32,7 +33,7 @@ RETYPED = 0.03
 
 def chosen_stems(song: Song, wanted: list[str] | None) -> list[Stem]:
     """The stems to listen to: those asked for, else the drums, else what else is rhythm, else all that plays."""
-    stems = [s for s in song.stems.all() if s.audio.measured.get("integrated_lufs") is not None]
+    stems = [s for s in held(song).stems if s.audio.measured.get("integrated_lufs") is not None]
     if wanted:
         kept = [s for s in stems if str(s.pk) in wanted]
         if kept:
@@ -58,14 +59,14 @@ def measurement_key(song: Song, stems: list[Stem]) -> str:
     told: list[Any] = [sorted([str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in stems), str(meter), list(meter.grouping), str(song.pickup)]
     if len(song.meters) > 1:
         # Held against its own bars: how they follow one another matters; where the first lies does not.
-        told += [song.meters, song.tempo, sum(s.bars for s in song.sections.all())]
+        told += [song.meters, song.tempo, sum(s.bars for s in held(song).sections)]
     return hashlib.sha256(json.dumps(told).encode()).hexdigest()
 
 
 def measure(row: Measurement) -> None:
     """Listen to the stems of a measurement and keep what was heard. Raises :class:`Refused`."""
     song = row.song
-    stems = list(song.stems.filter(pk__in=row.stems).select_related("audio"))
+    stems = [s for s in held(song).stems if str(s.pk) in row.stems]
     if not stems:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: choose others.")
     bpm, meter, beat = felt(song)
@@ -99,8 +100,8 @@ def outdated(song: Song, row: Measurement) -> bool:
 
 def _chords(song: Song, line: np.ndarray) -> np.ndarray | None:
     """The stems that play chords, as long as ``line``: drums alone do not tell where bars begin."""
-    tonal = [s for s in song.stems.all() if s.group in ("tonal", "voices") or (s.group == "rhythm" and "bass" in s.name.casefold())]
-    mixed = [s for s in song.stems.all() if s.purpose == "full_mix"]
+    tonal = [s for s in held(song).stems if s.group in ("tonal", "voices") or (s.group == "rhythm" and "bass" in s.name.casefold())]
+    mixed = [s for s in held(song).stems if s.purpose == "full_mix"]
     stems = [s for s in tonal if s.purpose not in ("full_mix", "pad")] or mixed
     if not stems:
         return None
@@ -190,7 +191,7 @@ def _music_starts(song: Song) -> float | None:
     """Where the first stem begins to sound, for a song whose bar 1 nobody has placed; None where it is placed."""
     if float(song.bar1_s) != 0:
         return None
-    music = [s for s in song.stems.all() if s.group not in ("click", "cues") and s.audio.measured.get("sound_starts_s") is not None]
+    music = [s for s in held(song).stems if s.group not in ("click", "cues") and s.audio.measured.get("sound_starts_s") is not None]
     return min((s.audio.measured["sound_starts_s"] + s.delay_ms / 1000 for s in music), default=0.0)
 
 
@@ -212,7 +213,7 @@ def taken(song: Song, row: Measurement, how: str, even: float) -> dict[str, Any]
     if how == "both" or (found.steady and not song.pins):
         bpm, first = rules.one_tempo(found, skipped)
         return {"tempo": [{"bar": 1, "bpm": figure(bpm), "unit": unit}], "bar1_s": figure(first)}
-    starts = list(accumulate((s.bars for s in song.sections.all()), initial=0))[:-1]
+    starts = list(accumulate((s.bars for s in held(song).sections), initial=0))[:-1]
     places = rules.followed(found, skipped, starts, even, {int(b) - 1: float(s) for b, s in song.pins.items()})
     tempo = [{"bar": bar, "bpm": figure(bpm), "unit": unit} for bar, bpm in rules.tempo_of_bars(places, [found.per_bar] * (len(places) - 1))]
     return {"tempo": tempo, "bar1_s": figure(places[0])}

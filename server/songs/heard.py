@@ -14,6 +14,7 @@ from django.conf import settings
 
 from songs.build import core_song, core_stem
 from songs.models import Audio, Comparison, Song, Stem
+from songs.rows import held
 from upbeat.audio.compare import Compared, compare
 from upbeat.audio.findings import Finding, Heard, findings
 from upbeat.audio.measure import Measured
@@ -35,16 +36,23 @@ def comparison_key(stems: list[Stem]) -> str:
     return hashlib.sha256(json.dumps(told).encode()).hexdigest()
 
 
+def _comparison(song: Song) -> Comparison | None:
+    rows = held(song)
+    key = comparison_key(rows.stems)
+    if rows.comparison is None or rows.comparison.key != key:
+        rows.comparison = Comparison.objects.filter(band_id=song.band_id, key=key).first()
+    return rows.comparison
+
+
 def compared(song: Song) -> list[Compared] | None:
     """The comparison of a song's stems as they are now; None while it is not made."""
-    stems = list(song.stems.all())
-    row = Comparison.objects.filter(band_id=song.band_id, key=comparison_key(stems)).first()
+    row = _comparison(song)
     return [Compared(**one) for one in row.told] if row else None
 
 
 def make_comparison(song: Song) -> None:
     """Compare the stems, unless it is done already."""
-    stems = list(song.stems.select_related("audio"))
+    stems = held(song).stems
     key = comparison_key(stems)
     if Comparison.objects.filter(band=song.band, key=key).exists():
         return
@@ -59,13 +67,13 @@ def make_comparison(song: Song) -> None:
 
 def shown_together(song: Song) -> dict[str, float | None] | None:
     """Loudness and true peak of the whole song, once its stems have been compared."""
-    row = Comparison.objects.filter(band_id=song.band_id, key=comparison_key(list(song.stems.all()))).first()
+    row = _comparison(song)
     return {k: row.together.get(k) for k in ("integrated_lufs", "true_peak_dbtp")} if row and row.together else None
 
 
 def song_findings(song: Song) -> tuple[list[Finding], bool]:
     """Everything found, worst first, and whether the stems have been compared yet."""
-    stems = list(song.stems.all())
+    stems = held(song).stems
     told = compared(song)
     blank = Compared()
     heard = [
@@ -77,7 +85,7 @@ def song_findings(song: Song) -> tuple[list[Finding], bool]:
 def shown_findings(song: Song) -> dict[str, Any]:
     """Findings as the page draws them: open, accepted and mended, each with the bar to hear it at."""
     found, ready = song_findings(song)
-    stems = {str(s.pk): s for s in song.stems.all()}
+    stems = {str(s.pk): s for s in held(song).stems}
     bars = _bar_lines(song)
     shown, seen = [], set()
     for f in found:
@@ -103,7 +111,7 @@ def shown_findings(song: Song) -> dict[str, Any]:
 
 def mend_heard(song: Song, stem_id: str, code: str, mended: bool) -> dict[str, Any]:
     """The settings that make a stem sound mended, or as it was before; none where nothing is known of it."""
-    stem = next((s for s in song.stems.all() if str(s.pk) == stem_id), None)
+    stem = next((s for s in held(song).stems if str(s.pk) == stem_id), None)
     if stem is None:
         return {}
     kept = stem.mends.get(code)
@@ -118,7 +126,7 @@ def _bar_lines(song: Song) -> list[float]:
         core = core_song(song)
     except Refused:
         return []
-    return [float(core.grid.bar_seconds(b)) for b in range(1, core.total_bars + 1)]
+    return [frame / settings.SAMPLE_RATE for frame in core.grid.bar_frames(core.total_bars, settings.SAMPLE_RATE)[:-1]]
 
 
 def _bar_of(finding: Finding | None, stem: Stem, bars: list[float]) -> int:

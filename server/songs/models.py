@@ -27,7 +27,7 @@ def first_meter() -> list[dict[str, Any]]:
 
 class Song(models.Model):
     """``tempo`` and ``meters`` are as in the show document; ``endings``: section id to ending; ``pins``: bar to
-    the seconds that its bar line was put at by hand."""
+    the seconds that its bar line was put at by hand; ``chords``: bar to what is written in it."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="songs")
@@ -45,10 +45,13 @@ class Song(models.Model):
     calls = models.BooleanField(default=True)
     endings = models.JSONField(default=dict)
     pins = models.JSONField(default=dict)
+    chords = models.JSONField(default=dict)
+    note = models.TextField(blank=True)
     revision = models.PositiveIntegerField(default=0)
     changed = models.DateTimeField(auto_now=True)
 
-    #: The core's song of an instance that is only looked at (songs.build.whole).
+    #: What belongs to this instance, read once (songs.rows), and the core's song made of it.
+    held: Any = None
     checked: CoreSong | None = None
 
     class Meta:
@@ -63,6 +66,9 @@ class Section(models.Model):
     bars = models.PositiveIntegerField(validators=[MinValueValidator(1)])
     colour = models.PositiveSmallIntegerField(default=1)
     cue = models.CharField(max_length=80, blank=True)
+    locked = models.BooleanField(default=False)
+    words = models.TextField(blank=True)
+    note = models.TextField(blank=True)
 
     class Meta:
         ordering = ["position"]
@@ -196,7 +202,7 @@ class Offer(models.Model):
 
 
 class Edit(models.Model):
-    """One edit of a song, with what the song was before and after, for undo and redo."""
+    """One edit of a song, for undo and redo: the parts of the song that it changed, before and after."""
 
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="edits")
     label = models.CharField(max_length=60)

@@ -7,6 +7,7 @@ from typing import Any
 
 from songs.build import core_song
 from songs.models import Offer, Song
+from songs.rows import held
 from upbeat.errors import Refused
 from upbeat.intake.labels import read_labels
 from upbeat.intake.midi import tempo_map
@@ -70,7 +71,7 @@ def proposed_sections(song: Song, offer: Offer) -> list[Proposed]:
 def shown_offers(song: Song) -> list[dict[str, Any]]:
     """Offers that are neither taken nor dismissed, with what taking them would do."""
     shown: list[dict[str, Any]] = []
-    for offer in song.offers.all():
+    for offer in held(song).offers:
         if offer.taken:
             continue
         one: dict[str, Any] = {"id": str(offer.pk), "kind": offer.kind, "source": offer.source}

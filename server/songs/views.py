@@ -2,410 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-from django.conf import settings
+from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.http import Http404
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import mixins, serializers, status, viewsets
 from rest_framework.decorators import action
-from rest_framework.generics import get_object_or_404
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from exchange.tasks import ask_comparison, ask_measurement
 from people.access import OfBand
 from songs import build, edits, grid
-from songs.heard import drawn, shown_findings, shown_together
-from songs.models import Section, Song, Stem
-from songs.offers import shown_offers
-from upbeat.audio.inspect import facts
-from upbeat.audio.measure import Measured
-from upbeat.click.sounds import SOUNDS
+from songs.answers import (
+    ChartSerializer,
+    EditSerializer,
+    GridSerializer,
+    NamesReadSerializer,
+    NamesSerializer,
+    NewSongSerializer,
+    OnsetSerializer,
+    RevisionSerializer,
+    SongRowSerializer,
+    SongSerializer,
+    StripSerializer,
+    TappedSerializer,
+    TapsSerializer,
+)
+from songs.models import Section, Song
+from songs.rows import ROWS
+from songs.shown import shown_row, shown_song
 from upbeat.errors import refuse
 from upbeat.follow.tap import tapped
 from upbeat.intake.names import clean_file_name, read_folder
-
-
-class TempoSerializer(serializers.Serializer):
-    bar = serializers.IntegerField()
-    bpm = serializers.CharField()
-    unit = serializers.CharField(required=False)
-    ramp = serializers.BooleanField(required=False)
-
-
-class MeterSerializer(serializers.Serializer):
-    bar = serializers.IntegerField()
-    meter = serializers.CharField()
-    grouping = serializers.ListField(child=serializers.IntegerField(), required=False)
-
-
-class EndingSerializer(serializers.Serializer):
-    kind = serializers.ChoiceField(["attacca", "repeat", "vamp", "fine", "cut"])
-    times = serializers.IntegerField(required=False)
-
-
-class SectionSerializer(serializers.ModelSerializer):
-    mark = serializers.CharField()
-    first_bar = serializers.IntegerField()
-    ending = EndingSerializer()
-
-    class Meta:
-        model = Section
-        fields = ["id", "name", "mark", "first_bar", "bars", "colour", "cue", "ending"]
-
-
-class FindingSerializer(serializers.Serializer):
-    """What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``bar`` where it is heard."""
-
-    stem = serializers.CharField()
-    code = serializers.CharField()
-    severity = serializers.ChoiceField(["fault", "check", "note"])
-    message = serializers.CharField()
-    value = serializers.FloatField(allow_null=True)
-    unit = serializers.CharField()
-    sure = serializers.FloatField()
-    mend = serializers.CharField(allow_null=True)
-    state = serializers.ChoiceField(["open", "accepted", "mended"])
-    bar = serializers.IntegerField()
-
-
-class FindingsSerializer(serializers.Serializer):
-    """``ready`` is false while the stems are still being compared with each other."""
-
-    ready = serializers.BooleanField()
-    list = FindingSerializer(many=True)
-
-
-class TogetherSerializer(serializers.Serializer):
-    """The song as its stems came, all of them together."""
-
-    integrated_lufs = serializers.FloatField(allow_null=True)
-    true_peak_dbtp = serializers.FloatField(allow_null=True)
-
-
-class OfferedSectionSerializer(serializers.Serializer):
-    bar = serializers.IntegerField()
-    name = serializers.CharField()
-    off_ms = serializers.FloatField()
-
-
-class OfferSerializer(serializers.Serializer):
-    """What a file says of the song, to be taken or dismissed."""
-
-    id = serializers.CharField()
-    kind = serializers.ChoiceField(["sections", "tempo_map", "facts"])
-    source = serializers.CharField()
-    title = serializers.CharField(allow_null=True)
-    bpm = serializers.CharField(allow_null=True)
-    sections = OfferedSectionSerializer(many=True)
-    tempos = serializers.IntegerField()
-    meters = serializers.IntegerField()
-    worst_ms = serializers.FloatField()
-
-
-class MeasuredSerializer(serializers.Serializer):
-    """The file as it came; levels are null where there is no reading."""
-
-    format = serializers.CharField()
-    sample_rate = serializers.IntegerField()
-    bit_depth = serializers.IntegerField(allow_null=True)
-    true_peak_dbtp = serializers.FloatField(allow_null=True)
-    sound_starts_s = serializers.FloatField(allow_null=True)
-    sound_ends_s = serializers.FloatField(allow_null=True)
-    end = serializers.ChoiceField(["clean", "fades", "cut", "silent"])
-
-
-class StemSerializer(serializers.ModelSerializer):
-    seconds = serializers.SerializerMethodField()
-    channels = serializers.IntegerField(source="audio.channels")
-    integrated_lufs = serializers.SerializerMethodField()
-    covers_name = serializers.SerializerMethodField()
-    sound = serializers.SerializerMethodField()
-    measured = serializers.SerializerMethodField()
-
-    class Meta:
-        model = Stem
-        fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", "gain_db", "pan", "invert", "muted", "delay_ms", "tacet",
-                  "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s", "seconds", "channels", "integrated_lufs", "sound", "measured"]  # fmt: skip
-
-    def get_seconds(self, stem: Stem) -> float:
-        return round(stem.audio.frames / settings.SAMPLE_RATE, 3)
-
-    def get_integrated_lufs(self, stem: Stem) -> float | None:
-        return stem.audio.measured.get("integrated_lufs")
-
-    def get_covers_name(self, stem: Stem) -> str | None:
-        return stem.covers.name if stem.covers else None
-
-    @extend_schema_field(MeasuredSerializer)
-    def get_measured(self, stem: Stem) -> dict[str, Any]:
-        return MeasuredSerializer(facts(Measured(**stem.audio.measured))).data
-
-    @extend_schema_field(serializers.ListField(child=serializers.FloatField()))
-    def get_sound(self, stem: Stem) -> list[float]:
-        return drawn(stem.audio)
-
-
-class StepSerializer(serializers.Serializer):
-    section = serializers.CharField()
-    ending = EndingSerializer()
-
-
-class ClickSerializer(serializers.Serializer):
-    accent = serializers.CharField(required=False)
-    beat = serializers.CharField(required=False)
-    division = serializers.CharField(required=False)
-    count_in = serializers.CharField(required=False)
-    gain_db = serializers.FloatField(required=False)
-    divisions = serializers.IntegerField(required=False)
-
-
-class FormSerializer(serializers.Serializer):
-    id = serializers.CharField()
-    name = serializers.CharField()
-    steps = StepSerializer(many=True)
-
-
-class SpanSerializer(serializers.Serializer):
-    name = serializers.CharField()
-    bars = serializers.IntegerField()
-    colour = serializers.IntegerField()
-
-
-class SongSerializer(serializers.ModelSerializer):
-    tempo = TempoSerializer(many=True)
-    meters = MeterSerializer(many=True)
-    sections = serializers.SerializerMethodField()
-    forms = serializers.SerializerMethodField()
-    stems = StemSerializer(many=True)
-    seconds = serializers.SerializerMethodField()
-    bars = serializers.SerializerMethodField()
-    can_undo = serializers.SerializerMethodField()
-    can_redo = serializers.SerializerMethodField()
-    click = ClickSerializer()
-    click_sounds = serializers.SerializerMethodField()
-    findings = serializers.SerializerMethodField()
-    offers = serializers.SerializerMethodField()
-    together = serializers.SerializerMethodField()
-
-    class Meta:
-        model = Song
-        fields = ["id", "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "click_sounds", "crossfade_ms", "ring_on_s", "calls",
-                  "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo", "findings", "offers", "together"]  # fmt: skip
-
-    @extend_schema_field(SectionSerializer(many=True))
-    def get_sections(self, song: Song) -> list[dict[str, Any]]:
-        sections = list(song.sections.all())
-        marks, first, shown = build.marks(len(sections)), 1, []
-        for i, s in enumerate(sections):
-            ending = build.ending_of(song, s, i == len(sections) - 1)
-            shown.append({"id": str(s.pk), "name": s.name, "mark": marks[i], "first_bar": first, "bars": s.bars, "colour": s.colour, "cue": s.cue, "ending": ending})
-            first += s.bars
-        return shown
-
-    @extend_schema_field(FormSerializer(many=True))
-    def get_forms(self, song: Song) -> list[dict[str, Any]]:
-        return build.song_document(song)["forms"]
-
-    def get_seconds(self, song: Song) -> float:
-        return build.facts(song)["seconds"]
-
-    def get_bars(self, song: Song) -> int:
-        return sum(s.bars for s in song.sections.all())
-
-    def get_can_undo(self, song: Song) -> bool:
-        return song.edits.filter(undone=False).exists()
-
-    def get_can_redo(self, song: Song) -> bool:
-        return song.edits.filter(undone=True).exists()
-
-    @extend_schema_field(FindingsSerializer)
-    def get_findings(self, song: Song) -> dict[str, Any]:
-        shown = shown_findings(song)
-        if not shown["ready"]:
-            ask_comparison(song)
-        return shown
-
-    @extend_schema_field(TogetherSerializer(allow_null=True))
-    def get_together(self, song: Song) -> dict[str, float | None] | None:
-        return shown_together(song)
-
-    @extend_schema_field(OfferSerializer(many=True))
-    def get_offers(self, song: Song) -> list[dict[str, Any]]:
-        return shown_offers(song)
-
-    @extend_schema_field(serializers.ListField(child=serializers.CharField()))
-    def get_click_sounds(self, song: Song) -> list[str]:
-        return list(SOUNDS)
-
-
-class SongRowSerializer(serializers.ModelSerializer):
-    """A song in the list."""
-
-    bpm = serializers.SerializerMethodField()
-    meter = serializers.SerializerMethodField()
-    stems = serializers.IntegerField(source="stems.count")
-    bars = serializers.SerializerMethodField()
-    seconds = serializers.SerializerMethodField()
-    sections = serializers.SerializerMethodField()
-    problem = serializers.SerializerMethodField()
-
-    class Meta:
-        model = Song
-        fields = ["id", "title", "key", "bpm", "meter", "stems", "bars", "seconds", "sections", "problem"]
-
-    def get_bpm(self, song: Song) -> str:
-        return str(song.tempo[0]["bpm"])
-
-    def get_meter(self, song: Song) -> str:
-        return " · ".join(dict.fromkeys(m["meter"] for m in song.meters))
-
-    def get_bars(self, song: Song) -> int:
-        return sum(s.bars for s in song.sections.all())
-
-    def get_seconds(self, song: Song) -> float:
-        return build.facts(song)["seconds"]
-
-    def get_problem(self, song: Song) -> str | None:
-        return build.facts(song)["problem"]
-
-    @extend_schema_field(SpanSerializer(many=True))
-    def get_sections(self, song: Song) -> list[dict[str, Any]]:
-        return [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in song.sections.all()]
-
-
-class NewSongSerializer(serializers.Serializer):
-    title = serializers.CharField(max_length=120)
-    bpm = serializers.CharField(max_length=20, required=False)
-    meter = serializers.CharField(max_length=10, required=False)
-
-
-class NamesSerializer(serializers.Serializer):
-    """A folder's name ("" for none) and the names of its files."""
-
-    folder = serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False)
-    files = serializers.ListField(child=serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False), max_length=500)
-
-
-class NamedStemSerializer(serializers.Serializer):
-    file = serializers.CharField()
-    name = serializers.CharField()
-    group = serializers.CharField()
-    sure = serializers.FloatField()
-
-
-class NamesReadSerializer(serializers.Serializer):
-    title = serializers.CharField()
-    title_sure = serializers.FloatField()
-    bpm = serializers.CharField(allow_null=True)
-    bpm_sure = serializers.FloatField()
-    stems = NamedStemSerializer(many=True)
-
-
-class EditSerializer(serializers.Serializer):
-    """``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost."""
-
-    do = serializers.CharField(max_length=40)
-    args = serializers.DictField(required=False)
-    revision = serializers.IntegerField(required=False)
-
-
-class RevisionSerializer(serializers.Serializer):
-    revision = serializers.IntegerField(required=False)
-
-
-class BarSerializer(serializers.Serializer):
-    bar = serializers.IntegerField()
-    start_s = serializers.FloatField()
-    end_s = serializers.FloatField()
-    meter = serializers.CharField()
-    grouping = serializers.ListField(child=serializers.IntegerField())
-    bpm = serializers.FloatField()
-    beats = serializers.IntegerField()
-    sound = serializers.ListField(child=serializers.FloatField())
-
-
-class GridBarSerializer(serializers.Serializer):
-    """``off_ms``: heard after the click (positive); ``fit_ms``: heard after the grid that is proposed."""
-
-    bar = serializers.IntegerField()
-    seconds = serializers.FloatField()
-    off_ms = serializers.FloatField(allow_null=True)
-    fit_ms = serializers.FloatField(allow_null=True)
-    sure = serializers.FloatField()
-
-
-class GridProposalSerializer(serializers.Serializer):
-    """What is wrong with the grid and what can be taken; ``factor``: heard over typed."""
-
-    first_bar = serializers.IntegerField()
-    last_bar = serializers.IntegerField()
-    first_ms = serializers.FloatField()
-    last_ms = serializers.FloatField()
-    low_ms = serializers.FloatField()
-    high_ms = serializers.FloatField()
-    worst_after_ms = serializers.FloatField()
-    factor = serializers.FloatField()
-    ways = serializers.ListField(child=serializers.CharField())
-    unsure = serializers.BooleanField()
-    bar_unsure = serializers.BooleanField()
-    metre = serializers.CharField(allow_null=True)
-    doubtful = serializers.ListField(child=serializers.IntegerField())
-    typed = serializers.FloatField()
-    heard = serializers.FloatField()
-    steady = serializers.BooleanField()
-    unnamed = serializers.IntegerField()
-    sentence = serializers.CharField()
-
-
-class GridSerializer(serializers.Serializer):
-    """``state``: none, working, done or refused; ``strips``: the bars that are farthest off."""
-
-    measurement = serializers.IntegerField(allow_null=True)
-    state = serializers.CharField()
-    progress = serializers.FloatField()
-    message = serializers.CharField()
-    stems = serializers.ListField(child=serializers.CharField())
-    bars = GridBarSerializer(many=True)
-    strips = serializers.ListField(child=serializers.IntegerField())
-    pins = serializers.ListField(child=serializers.IntegerField())
-    heard_beats = serializers.IntegerField()
-    confidence = serializers.FloatField()
-    proposal = GridProposalSerializer(allow_null=True)
-
-
-class StripSerializer(serializers.Serializer):
-    bar = serializers.IntegerField()
-    seconds = serializers.FloatField()
-    low = serializers.ListField(child=serializers.FloatField())
-    high = serializers.ListField(child=serializers.FloatField())
-
-
-class TapsSerializer(serializers.Serializer):
-    seconds = serializers.ListField(child=serializers.FloatField(), max_length=200)
-
-
-class TappedSerializer(serializers.Serializer):
-    bpm = serializers.FloatField()
-    within = serializers.FloatField()
-
-
-class OnsetSerializer(serializers.Serializer):
-    by_ms = serializers.FloatField()
-
-
-class CallSerializer(serializers.Serializer):
-    bar = serializers.IntegerField()
-    text = serializers.CharField()
-
-
-class ChartSerializer(serializers.Serializer):
-    bars = BarSerializer(many=True)
-    calls = CallSerializer(many=True)
-    seconds = serializers.FloatField()
-    form_bars = serializers.IntegerField()
 
 
 def _ids(request: Request) -> list[str] | None:
@@ -413,16 +46,38 @@ def _ids(request: Request) -> list[str] | None:
     return [part for part in text.split(",") if part][:64] or None
 
 
+def _shown(song: Song) -> dict[str, Any]:
+    """A song as it is answered; what is not compared yet is asked of the worker."""
+    shown = shown_song(song)
+    if not shown["findings"]["ready"]:
+        ask_comparison(song)
+    return shown
+
+
+def _after(change: Callable[[], Song]) -> dict[str, Any]:
+    """A song as it is after a change; 404 for one of another band, or none."""
+    try:
+        return _shown(change())
+    except (Song.DoesNotExist, ValidationError):
+        raise Http404 from None
+
+
 def _whole(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdigit() else 0
 
 
 class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
-    queryset = Song.objects.select_related("band").prefetch_related(*build.ROWS)
+    queryset = Song.objects.select_related("band").prefetch_related(*ROWS)
     serializer_class = SongSerializer
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer]:
         return SongRowSerializer if self.action == "list" else SongSerializer
+
+    def list(self, request: Request) -> Response:
+        return Response([shown_row(song) for song in self.get_queryset()])
+
+    def retrieve(self, request: Request, pk: str) -> Response:
+        return Response(_shown(self.get_object()))
 
     @extend_schema(request=NewSongSerializer, responses={201: SongSerializer})
     def create(self, request: Request) -> Response:
@@ -436,24 +91,16 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
             if asked.validated_data.get("meter"):
                 edits.apply_edit(song.pk, request.band, request.user, "set_meter", {"meter": asked.validated_data["meter"]})
             song.edits.all().delete()
-        return Response(self._shown(song.pk), status=status.HTTP_201_CREATED)
-
-    def _of_band(self, pk: str) -> None:
-        """404 for a song of another band; its rows are read by the edit itself."""
-        get_object_or_404(Song.objects.filter(band=self.request.band), pk=pk)
-
-    def _shown(self, pk: Any) -> dict[str, Any]:
-        return SongSerializer(self.get_queryset().get(pk=pk)).data
+        return Response(_shown(self.get_queryset().get(pk=song.pk)), status=status.HTTP_201_CREATED)
 
     @extend_schema(request=EditSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def edits(self, request: Request, pk: str) -> Response:
         """One edit; answers the song as it is after it."""
-        self._of_band(pk)
         asked = EditSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         data = asked.validated_data
-        return Response(SongSerializer(edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))).data)
+        return Response(_after(lambda: edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))))
 
     @extend_schema(request=NamesSerializer, responses=NamesReadSerializer)
     @action(detail=False, methods=["post"], url_path="read-names")
@@ -473,7 +120,7 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
     def dismiss_offer(self, request: Request, pk: str, offer: str) -> Response:
         """Do without what a file offered."""
         self.get_object().offers.filter(pk=offer).delete()
-        return Response(self._shown(pk))
+        return Response(_shown(self.get_object()))
 
     @extend_schema(responses=GridSerializer, parameters=[OpenApiParameter("stems", OpenApiTypes.STR, required=False), OpenApiParameter("again", OpenApiTypes.BOOL, required=False)])
     @action(detail=True)
@@ -521,14 +168,12 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def undo(self, request: Request, pk: str) -> Response:
-        self._of_band(pk)
-        return Response(SongSerializer(edits.undo(pk, request.band, request.data.get("revision"))).data)
+        return Response(_after(lambda: edits.undo(pk, request.band, request.data.get("revision"))))
 
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def redo(self, request: Request, pk: str) -> Response:
-        self._of_band(pk)
-        return Response(SongSerializer(edits.redo(pk, request.band, request.data.get("revision"))).data)
+        return Response(_after(lambda: edits.redo(pk, request.band, request.data.get("revision"))))
 
     @extend_schema(responses=ChartSerializer, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False)])
     @action(detail=True)

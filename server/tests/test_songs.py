@@ -6,8 +6,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from songs.edits import snapshot
 from songs.models import Song
+from songs.rows import snapshot
 
 
 def named(song):

@@ -46,13 +46,25 @@ def peaks_level(base: np.ndarray, power: int) -> np.ndarray:
     return np.stack((np.minimum.reduceat(base[:, 0], edges), np.maximum.reduceat(base[:, 1], edges)), axis=1)
 
 
+def loudest(base: np.ndarray) -> np.ndarray:
+    """int16 (groups,): the greatest absolute peak of each group, in steps of 1/127."""
+    result: np.ndarray = np.abs(base.astype(np.int16)).max(axis=1) if len(base) else np.zeros(0, dtype=np.int16)
+    return result
+
+
 def envelope(base: np.ndarray, edges: np.ndarray) -> np.ndarray:
-    """Loudest absolute peak, 0 to 1, between each two frames of ``edges`` (n+1 values to n)."""
-    loud = np.abs(base.astype(np.int16)).max(axis=1) if len(base) else np.zeros(0, dtype=np.int16)
-    result = np.zeros(max(0, len(edges) - 1), dtype=np.float32)
-    for i in range(len(result)):
-        a, b = int(edges[i]) // BASE, max(int(edges[i]) // BASE + 1, int(edges[i + 1]) // BASE)
-        part = loud[max(0, a) : max(0, b)]
-        if len(part):
-            result[i] = part.max() / 127
+    """Loudest absolute peak, 0 to 1, between each two frames of ``edges`` (n+1 values to n).
+
+    ``base`` is what :meth:`Peaks.result` gives, or :func:`loudest` of it.
+    """
+    loud = np.append(loudest(base) if base.ndim == 2 else base, np.int16(0))
+    last = len(loud) - 1
+    groups = np.floor(np.asarray(edges, dtype=np.float64)).astype(np.int64) // BASE
+    starts, ends = np.clip(groups[:-1], 0, last), np.clip(np.maximum(groups[:-1] + 1, groups[1:]), 0, last)
+    # Spans outside the sound look at the nought that was put behind it.
+    outside = ends <= starts
+    starts, ends = np.where(outside, last, starts), np.where(outside, last, ends)
+    if not len(starts):
+        return np.zeros(0, dtype=np.float32)
+    result: np.ndarray = np.maximum.reduceat(loud, np.stack((starts, ends), axis=1).ravel())[::2].astype(np.float32) / np.float32(127)
     return result

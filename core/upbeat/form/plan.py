@@ -167,7 +167,7 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
         lead=lead, half=round(song.crossfade_ms * sample_rate / 2000), ring=round(song.ring_on_s * sample_rate),
         audio_end=max(audio_frames, int(bar_frames[-1])), count_in=song.count_in, calls=song.calls, link=link,
         divisions=song.click.divisions, meters=tuple(shape.meter for shape in bar_shapes),
-        groupings=tuple(shape.grouping for shape in bar_shapes), bpm=_bar_tempos(song, starts, ticks),
+        groupings=tuple(shape.grouping for shape in bar_shapes), bpm=tuple(grid.tempo.bpms_at_ticks(starts[:-1], ticks)),
     )  # fmt: skip
 
 
@@ -214,11 +214,9 @@ def _step(song: Song, step: Step, section: Section, first: int, bar_frames: np.n
     )  # fmt: skip
 
 
-def _bar_tempos(song: Song, starts: Sequence[int], ticks: int) -> tuple[float, ...]:
-    tempo = song.grid.tempo
-    if len(tempo.points) == 1:
-        return (float(tempo.points[0].quarter_bpm),) * (len(starts) - 1)
-    return tuple(float(tempo.bpm_at(Fraction(start, ticks))) for start in starts[:-1])
+def check_bars(song: Song) -> None:
+    """Raise :class:`Refused` where a bar of the song is too short to be played."""
+    checked_bars(song, np.array(song.grid.bar_frames(song.total_bars, 8000)))
 
 
 def checked_bars(song: Song, bar_frames: np.ndarray) -> np.ndarray:

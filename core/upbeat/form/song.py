@@ -205,15 +205,31 @@ class Length:
 
 def form_length(song: Song, form: Form) -> Length:
     """Bars and seconds of a form, repeats included, a vamp counted once."""
-    bars, seconds = 0, Fraction(0)
-    for step in form.steps:
-        if step.ending.kind == "cut":
-            continue
-        first = song.first_bar(step.section)
-        count = song.section(step.section).bars
-        times = step.ending.times if step.ending.kind == "repeat" else 1
-        bars += times * count
-        seconds += times * (song.grid.bar_seconds(first + count) - song.grid.bar_seconds(first))
-        if step.ending.kind == "fine":
-            break
-    return Length(bars, seconds)
+    return form_lengths(song, [form])[0]
+
+
+def form_lengths(song: Song, forms: Iterable[Form]) -> list[Length]:
+    """Bars and seconds of several forms of a song, each as :func:`form_length` gives it."""
+    lasting: dict[str, tuple[int, Fraction]] = {}
+    bar, at = 1, song.grid.bar_seconds(1)
+    for s in song.sections:
+        bar += s.bars
+        until = song.grid.bar_seconds(bar)
+        lasting[s.id] = s.bars, until - at
+        at = until
+    lengths = []
+    for form in forms:
+        bars, seconds = 0, Fraction(0)
+        for step in form.steps:
+            if step.ending.kind == "cut":
+                continue
+            if step.section not in lasting:
+                song.section(step.section)
+            count, length = lasting[step.section]
+            times = step.ending.times if step.ending.kind == "repeat" else 1
+            bars += times * count
+            seconds += times * length
+            if step.ending.kind == "fine":
+                break
+        lengths.append(Length(bars, seconds))
+    return lengths

@@ -151,6 +151,17 @@ class TempoMap:
         past = max(Fraction(0), position - self._positions[i])
         return self.points[i].quarter_bpm + self._slopes[i] * past if self._slopes[i] else self.points[i].quarter_bpm
 
+    def bpms_at_ticks(self, ticks: Iterable[int], per_quarter: int) -> list[float]:
+        """Quarter notes a minute at positions given as whole parts of a quarter note."""
+        finest = math.lcm(per_quarter, *(p.denominator for p in self._positions))
+        starts = [int(p * finest) for p in self._positions]
+        held = [None if self._slopes[i] else float(p.quarter_bpm) for i, p in enumerate(self.points)]
+        tempos = []
+        for tick in ticks:
+            steady = held[max(0, bisect_right(starts, tick * (finest // per_quarter)) - 1)]
+            tempos.append(float(self.bpm_at(Fraction(tick, per_quarter))) if steady is None else steady)
+        return tempos
+
     def position_at(self, seconds: Fraction | float) -> float:
         """Position in quarter notes at a time; the inverse of :meth:`seconds_at`."""
         at = Fraction(seconds)

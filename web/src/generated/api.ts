@@ -882,10 +882,14 @@ export interface components {
             ready: boolean;
             list: components["schemas"]["Finding"][];
         };
+        /** @description A form with its length, repeats included and a vamp counted once. */
         Form: {
             id: string;
             name: string;
             steps: components["schemas"]["Step"][];
+            bars: number;
+            /** Format: double */
+            seconds: number;
         };
         /** @description ``state``: none, working, done or refused; ``strips``: the bars that are farthest off. */
         Grid: {
@@ -1196,12 +1200,15 @@ export interface components {
         Section: {
             /** Format: uuid */
             id: string;
-            name: string;
             mark: string;
             first_bar: number;
+            name: string;
             bars: number;
             colour: number;
             cue: string;
+            locked: boolean;
+            words: string;
+            note: string;
             ending: components["schemas"]["Ending"];
         };
         Send: {
@@ -1302,6 +1309,7 @@ export interface components {
          * @enum {string}
          */
         SocketUseEnum: "free" | "kept";
+        /** @description A song with all that belongs to it. ``chords``: what is written in each bar. */
         Song: {
             /** Format: uuid */
             readonly id: string;
@@ -1314,24 +1322,26 @@ export interface components {
             count_in_bars: number;
             count_in_aloud: boolean;
             click: components["schemas"]["Click"];
-            readonly click_sounds: string[];
             /** Format: double */
             crossfade_ms: number;
             /** Format: double */
             ring_on_s: number;
             calls: boolean;
+            note: string;
+            chords: string[];
+            click_sounds: string[];
             revision: number;
-            readonly sections: components["schemas"]["Section"][];
-            readonly forms: components["schemas"]["Form"][];
+            sections: components["schemas"]["Section"][];
+            forms: components["schemas"]["Form"][];
             stems: components["schemas"]["Stem"][];
             /** Format: double */
-            readonly seconds: number;
-            readonly bars: number;
-            readonly can_undo: boolean;
-            readonly can_redo: boolean;
-            readonly findings: components["schemas"]["Findings"];
-            readonly offers: components["schemas"]["Offer"][];
-            readonly together: components["schemas"]["Together"] | null;
+            seconds: number;
+            bars: number;
+            can_undo: boolean;
+            can_redo: boolean;
+            findings: components["schemas"]["Findings"];
+            offers: components["schemas"]["Offer"][];
+            together: components["schemas"]["Together"] | null;
         };
         /** @description A song in the list. */
         SongRow: {
@@ -1339,14 +1349,14 @@ export interface components {
             readonly id: string;
             title: string;
             key: string;
-            readonly bpm: string;
-            readonly meter: string;
+            bpm: string;
+            meter: string;
             stems: number;
-            readonly bars: number;
+            bars: number;
             /** Format: double */
-            readonly seconds: number;
-            readonly sections: components["schemas"]["Span"][];
-            readonly problem: string | null;
+            seconds: number;
+            sections: components["schemas"]["Span"][];
+            problem: string | null;
         };
         Span: {
             name: string;
@@ -1363,6 +1373,7 @@ export interface components {
          * @enum {string}
          */
         StatusEnum: "sending" | "waiting" | "reading" | "done" | "refused" | "cancelled";
+        /** @description A stem; ``sound``: its peaks from start to end, 0 to 1. */
         Stem: {
             /** Format: uuid */
             id: string;
@@ -1372,7 +1383,7 @@ export interface components {
             purpose: string;
             /** Format: uuid */
             covers: string | null;
-            readonly covers_name: string | null;
+            covers_name: string | null;
             /** Format: double */
             gain_db: number;
             /** Format: double */
@@ -1381,7 +1392,6 @@ export interface components {
             muted: boolean;
             /** Format: double */
             delay_ms: number;
-            tacet: unknown;
             flip_side: boolean;
             mono: boolean;
             /** Format: double */
@@ -1392,13 +1402,14 @@ export interface components {
             fade_in_s: number;
             /** Format: double */
             fade_out_s: number;
+            tacet: unknown;
             /** Format: double */
-            readonly seconds: number;
+            seconds: number;
             channels: number;
             /** Format: double */
-            readonly integrated_lufs: number | null;
-            readonly sound: number[];
-            readonly measured: components["schemas"]["Measured"];
+            integrated_lufs: number | null;
+            sound: number[];
+            measured: components["schemas"]["Measured"];
         };
         StemTold: {
             id: string;
@@ -1412,6 +1423,8 @@ export interface components {
         Step: {
             section: string;
             ending: components["schemas"]["Ending"];
+            cue: string;
+            tacet: string[];
         };
         StepTold: {
             step: number;

@@ -1,0 +1,320 @@
+"""What the API takes and gives of songs, for its description; songs.shown makes the answers."""
+
+from __future__ import annotations
+
+from rest_framework import serializers
+
+from songs.models import STEM_SETTINGS, Section, Song, Stem
+from songs.rows import SECTION_FIELDS
+from songs.shown import SHOWN_FIELDS
+
+
+class TempoSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    bpm = serializers.CharField()
+    unit = serializers.CharField(required=False)
+    ramp = serializers.BooleanField(required=False)
+
+
+class MeterSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    meter = serializers.CharField()
+    grouping = serializers.ListField(child=serializers.IntegerField(), required=False)
+
+
+class EndingSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(["attacca", "repeat", "vamp", "fine", "cut"])
+    times = serializers.IntegerField(required=False)
+
+
+class SectionSerializer(serializers.ModelSerializer):
+    mark = serializers.CharField()
+    first_bar = serializers.IntegerField()
+    ending = EndingSerializer()
+
+    class Meta:
+        model = Section
+        fields = ["id", "mark", "first_bar", *SECTION_FIELDS, "ending"]
+
+
+class FindingSerializer(serializers.Serializer):
+    """What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``bar`` where it is heard."""
+
+    stem = serializers.CharField()
+    code = serializers.CharField()
+    severity = serializers.ChoiceField(["fault", "check", "note"])
+    message = serializers.CharField()
+    value = serializers.FloatField(allow_null=True)
+    unit = serializers.CharField()
+    sure = serializers.FloatField()
+    mend = serializers.CharField(allow_null=True)
+    state = serializers.ChoiceField(["open", "accepted", "mended"])
+    bar = serializers.IntegerField()
+
+
+class FindingsSerializer(serializers.Serializer):
+    """``ready`` is false while the stems are still being compared with each other."""
+
+    ready = serializers.BooleanField()
+    list = FindingSerializer(many=True)
+
+
+class TogetherSerializer(serializers.Serializer):
+    """The song as its stems came, all of them together."""
+
+    integrated_lufs = serializers.FloatField(allow_null=True)
+    true_peak_dbtp = serializers.FloatField(allow_null=True)
+
+
+class OfferedSectionSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    name = serializers.CharField()
+    off_ms = serializers.FloatField()
+
+
+class OfferSerializer(serializers.Serializer):
+    """What a file says of the song, to be taken or dismissed."""
+
+    id = serializers.CharField()
+    kind = serializers.ChoiceField(["sections", "tempo_map", "facts"])
+    source = serializers.CharField()
+    title = serializers.CharField(allow_null=True)
+    bpm = serializers.CharField(allow_null=True)
+    sections = OfferedSectionSerializer(many=True)
+    tempos = serializers.IntegerField()
+    meters = serializers.IntegerField()
+    worst_ms = serializers.FloatField()
+
+
+class MeasuredSerializer(serializers.Serializer):
+    """The file as it came; levels are null where there is no reading."""
+
+    format = serializers.CharField()
+    sample_rate = serializers.IntegerField()
+    bit_depth = serializers.IntegerField(allow_null=True)
+    true_peak_dbtp = serializers.FloatField(allow_null=True)
+    sound_starts_s = serializers.FloatField(allow_null=True)
+    sound_ends_s = serializers.FloatField(allow_null=True)
+    end = serializers.ChoiceField(["clean", "fades", "cut", "silent"])
+
+
+class StemSerializer(serializers.ModelSerializer):
+    """A stem; ``sound``: its peaks from start to end, 0 to 1."""
+
+    seconds = serializers.FloatField()
+    channels = serializers.IntegerField()
+    integrated_lufs = serializers.FloatField(allow_null=True)
+    covers_name = serializers.CharField(allow_null=True)
+    sound = serializers.ListField(child=serializers.FloatField())
+    measured = MeasuredSerializer()
+
+    class Meta:
+        model = Stem
+        fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", *STEM_SETTINGS, "tacet", "seconds", "channels", "integrated_lufs", "sound", "measured"]
+
+
+class StepSerializer(serializers.Serializer):
+    section = serializers.CharField()
+    ending = EndingSerializer()
+    cue = serializers.CharField(required=False)
+    tacet = serializers.ListField(child=serializers.CharField(), required=False)
+
+
+class ClickSerializer(serializers.Serializer):
+    accent = serializers.CharField(required=False)
+    beat = serializers.CharField(required=False)
+    division = serializers.CharField(required=False)
+    count_in = serializers.CharField(required=False)
+    gain_db = serializers.FloatField(required=False)
+    divisions = serializers.IntegerField(required=False)
+
+
+class FormSerializer(serializers.Serializer):
+    """A form with its length, repeats included and a vamp counted once."""
+
+    id = serializers.CharField()
+    name = serializers.CharField()
+    steps = StepSerializer(many=True)
+    bars = serializers.IntegerField()
+    seconds = serializers.FloatField()
+
+
+class SpanSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    bars = serializers.IntegerField()
+    colour = serializers.IntegerField()
+
+
+class SongSerializer(serializers.ModelSerializer):
+    """A song with all that belongs to it. ``chords``: what is written in each bar."""
+
+    tempo = TempoSerializer(many=True)
+    meters = MeterSerializer(many=True)
+    sections = SectionSerializer(many=True)
+    forms = FormSerializer(many=True)
+    stems = StemSerializer(many=True)
+    chords = serializers.ListField(child=serializers.CharField(allow_blank=True))
+    seconds = serializers.FloatField()
+    bars = serializers.IntegerField()
+    can_undo = serializers.BooleanField()
+    can_redo = serializers.BooleanField()
+    click = ClickSerializer()
+    click_sounds = serializers.ListField(child=serializers.CharField())
+    findings = FindingsSerializer()
+    offers = OfferSerializer(many=True)
+    together = TogetherSerializer(allow_null=True)
+
+    class Meta:
+        model = Song
+        fields = [
+            "id", *SHOWN_FIELDS, "chords", "click_sounds", "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo", "findings", "offers",
+            "together",
+        ]  # fmt: skip
+
+
+class SongRowSerializer(serializers.ModelSerializer):
+    """A song in the list."""
+
+    bpm = serializers.CharField()
+    meter = serializers.CharField()
+    stems = serializers.IntegerField()
+    bars = serializers.IntegerField()
+    seconds = serializers.FloatField()
+    sections = SpanSerializer(many=True)
+    problem = serializers.CharField(allow_null=True)
+
+    class Meta:
+        model = Song
+        fields = ["id", "title", "key", "bpm", "meter", "stems", "bars", "seconds", "sections", "problem"]
+
+
+class NewSongSerializer(serializers.Serializer):
+    title = serializers.CharField(max_length=120)
+    bpm = serializers.CharField(max_length=20, required=False)
+    meter = serializers.CharField(max_length=10, required=False)
+
+
+class NamesSerializer(serializers.Serializer):
+    """A folder's name ("" for none) and the names of its files."""
+
+    folder = serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False)
+    files = serializers.ListField(child=serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False), max_length=500)
+
+
+class NamedStemSerializer(serializers.Serializer):
+    file = serializers.CharField()
+    name = serializers.CharField()
+    group = serializers.CharField()
+    sure = serializers.FloatField()
+
+
+class NamesReadSerializer(serializers.Serializer):
+    title = serializers.CharField()
+    title_sure = serializers.FloatField()
+    bpm = serializers.CharField(allow_null=True)
+    bpm_sure = serializers.FloatField()
+    stems = NamedStemSerializer(many=True)
+
+
+class EditSerializer(serializers.Serializer):
+    """``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost."""
+
+    do = serializers.CharField(max_length=40)
+    args = serializers.DictField(required=False)
+    revision = serializers.IntegerField(required=False)
+
+
+class RevisionSerializer(serializers.Serializer):
+    revision = serializers.IntegerField(required=False)
+
+
+class BarSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    start_s = serializers.FloatField()
+    end_s = serializers.FloatField()
+    meter = serializers.CharField()
+    grouping = serializers.ListField(child=serializers.IntegerField())
+    bpm = serializers.FloatField()
+    beats = serializers.IntegerField()
+    sound = serializers.ListField(child=serializers.FloatField())
+
+
+class GridBarSerializer(serializers.Serializer):
+    """``off_ms``: heard after the click (positive); ``fit_ms``: heard after the grid that is proposed."""
+
+    bar = serializers.IntegerField()
+    seconds = serializers.FloatField()
+    off_ms = serializers.FloatField(allow_null=True)
+    fit_ms = serializers.FloatField(allow_null=True)
+    sure = serializers.FloatField()
+
+
+class GridProposalSerializer(serializers.Serializer):
+    """What is wrong with the grid and what can be taken; ``factor``: heard over typed."""
+
+    first_bar = serializers.IntegerField()
+    last_bar = serializers.IntegerField()
+    first_ms = serializers.FloatField()
+    last_ms = serializers.FloatField()
+    low_ms = serializers.FloatField()
+    high_ms = serializers.FloatField()
+    worst_after_ms = serializers.FloatField()
+    factor = serializers.FloatField()
+    ways = serializers.ListField(child=serializers.CharField())
+    unsure = serializers.BooleanField()
+    bar_unsure = serializers.BooleanField()
+    metre = serializers.CharField(allow_null=True)
+    doubtful = serializers.ListField(child=serializers.IntegerField())
+    typed = serializers.FloatField()
+    heard = serializers.FloatField()
+    steady = serializers.BooleanField()
+    unnamed = serializers.IntegerField()
+    sentence = serializers.CharField()
+
+
+class GridSerializer(serializers.Serializer):
+    """``state``: none, working, done or refused; ``strips``: the bars that are farthest off."""
+
+    measurement = serializers.IntegerField(allow_null=True)
+    state = serializers.CharField()
+    progress = serializers.FloatField()
+    message = serializers.CharField()
+    stems = serializers.ListField(child=serializers.CharField())
+    bars = GridBarSerializer(many=True)
+    strips = serializers.ListField(child=serializers.IntegerField())
+    pins = serializers.ListField(child=serializers.IntegerField())
+    heard_beats = serializers.IntegerField()
+    confidence = serializers.FloatField()
+    proposal = GridProposalSerializer(allow_null=True)
+
+
+class StripSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    seconds = serializers.FloatField()
+    low = serializers.ListField(child=serializers.FloatField())
+    high = serializers.ListField(child=serializers.FloatField())
+
+
+class TapsSerializer(serializers.Serializer):
+    seconds = serializers.ListField(child=serializers.FloatField(), max_length=200)
+
+
+class TappedSerializer(serializers.Serializer):
+    bpm = serializers.FloatField()
+    within = serializers.FloatField()
+
+
+class OnsetSerializer(serializers.Serializer):
+    by_ms = serializers.FloatField()
+
+
+class CallSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    text = serializers.CharField()
+
+
+class ChartSerializer(serializers.Serializer):
+    bars = BarSerializer(many=True)
+    calls = CallSerializer(many=True)
+    seconds = serializers.FloatField()
+    form_bars = serializers.IntegerField()

@@ -1,0 +1,108 @@
+"""Every edit of a song: one function for each, one way in, and undo.
+
+An edit takes the song locked in a transaction, changes its rows in memory by the core's rules, and
+is kept with the song before and after it. What the core refuses leaves no trace.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.db import transaction
+
+from backend.conflict import Conflict
+from songs.build import core_song
+from songs.edits import forms, sections, stems, tempo, writing
+from songs.models import Edit, Song
+from songs.rows import differing, restore, save, snapshot
+from upbeat.errors import refuse
+from upbeat.form.plan import check_bars, check_form
+
+KEEP_EDITS, _CLEAR_EVERY = 500, 20
+
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {**sections.EDITS, **tempo.EDITS, **stems.EDITS, **forms.EDITS, **writing.EDITS}
+
+
+def apply_edit(song_id: Any, band: Any, user: Any, do: str, args: dict[str, Any], revision: int | None = None) -> Song:
+    """Do one edit by name. Raises :class:`Refused`, :class:`Conflict`."""
+    handler = EDITS.get(do)
+    if handler is None:
+        raise refuse("edit-unknown", f"There is no edit called “{do}”.")
+    return _edited(song_id, band, user, do, handler, args, revision)
+
+
+def add_stem(song_id: Any, band: Any, user: Any, args: dict[str, Any]) -> Song:
+    """The edit that import makes; it is undone like any other."""
+    return _edited(song_id, band, user, "add_stem", stems.add_stem, args, None)
+
+
+def _edited(song_id: Any, band: Any, user: Any, label: str, handler: Callable[[Song, dict[str, Any]], None], args: dict[str, Any], revision: int | None) -> Song:
+    with transaction.atomic():
+        song = _locked(song_id, band)
+        _same_revision(song, revision)
+        before = snapshot(song)
+        try:
+            handler(song, args)
+        except (KeyError, TypeError, ValueError, OverflowError) as error:
+            raise refuse("edit-incomplete", f"The edit “{label}” misses or misspells something: {error}.") from None
+        after = _finish(song, before)
+        if after != before:
+            song.edits.filter(undone=True).delete()
+            was, now = differing(before, after)
+            edit = Edit.objects.create(song=song, label=label, before=was, after=now, user=user if user and user.is_authenticated else None)
+            if edit.pk % _CLEAR_EVERY == 0:
+                old = song.edits.order_by("-pk").values_list("pk", flat=True)[KEEP_EDITS:]
+                Edit.objects.filter(pk__in=list(old)).delete()
+    return song
+
+
+def undo(song_id: Any, band: Any, revision: int | None = None) -> Song:
+    """Take the last edit back. Raises :class:`Refused` if there is none."""
+    return _travel(song_id, band, revision, back=True)
+
+
+def redo(song_id: Any, band: Any, revision: int | None = None) -> Song:
+    """Do again what was taken back last."""
+    return _travel(song_id, band, revision, back=False)
+
+
+def _travel(song_id: Any, band: Any, revision: int | None, back: bool) -> Song:
+    with transaction.atomic():
+        song = _locked(song_id, band)
+        _same_revision(song, revision)
+        edits = song.edits.filter(undone=not back)
+        edit = edits.last() if back else edits.first()
+        if edit is None:
+            raise refuse("undo-nothing" if back else "redo-nothing", "There is nothing to take back." if back else "There is nothing to do again.")
+        before = snapshot(song)
+        restore(song, edit.before if back else edit.after)
+        edit.undone = back
+        edit.save(update_fields=["undone"])
+        _finish(song, before)
+    return song
+
+
+def _locked(song_id: Any, band: Any) -> Song:
+    return Song.objects.select_for_update().get(pk=song_id, band=band)
+
+
+def _same_revision(song: Song, revision: int | None) -> None:
+    if revision is not None and revision != song.revision:
+        last = song.edits.order_by("-pk").select_related("user").first()
+        who = last.user.first_name if last and last.user else "Somebody"
+        raise Conflict(f"{who} changed “{song.title}” meanwhile: look at it as it is now, then make your edit again.", {"revision": song.revision, "who": who})
+
+
+def _finish(song: Song, before: dict[str, Any]) -> dict[str, Any]:
+    """Check the song by the core and write what differs; gives the song as it is now."""
+    song.checked = None
+    song.checked = core_song(song)
+    check_bars(song.checked)
+    for form in song.checked.forms:
+        if any(step.ending.kind != "cut" for step in form.steps):
+            check_form(song.checked, form)
+    after = snapshot(song)
+    song.revision += 1
+    save(song, before, after)
+    return after

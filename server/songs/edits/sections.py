@@ -1,0 +1,129 @@
+"""Edits of sections: what the core's rules of dividing give is what the song has."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from typing import Any
+
+from songs.models import Song
+from songs.rows import held
+from upbeat.errors import refuse
+from upbeat.form import sections as rules
+from upbeat.form.song import Ending, Section
+
+NAME, WORDS, NOTE = 80, 20_000, 4_000
+UNNAMED = "Section"
+
+
+def write(song: Song, sections: tuple[Section, ...]) -> None:
+    """Put sections in a song; endings of those that are gone go with them."""
+    held(song).sections = sections
+    known = {s.id for s in sections}
+    song.endings = {k: v for k, v in song.endings.items() if k in known}
+
+
+def new_ids() -> Iterator[str]:
+    while True:
+        yield str(uuid.uuid4())
+
+
+def known(song: Song, section_id: Any) -> Section:
+    """A section of the song by id. Raises :class:`Refused`."""
+    for section in held(song).sections:
+        if section.id == str(section_id):
+            return section
+    raise refuse("section-unknown", "That section is no longer there: reload the song.")
+
+
+def _mark_section(song: Song, args: dict[str, Any]) -> None:
+    span = rules.BarSpan(int(args["first"]), int(args["last"]))
+    name = str(args.get("name") or "").strip() or UNNAMED
+    write(song, rules.mark_section(held(song).sections, span, name[:NAME], new_ids()))
+
+
+def _split_section(song: Song, args: dict[str, Any]) -> None:
+    """Start a section at ``bar``; with ``phase`` at the bar line nearest to that place in it."""
+    bar = rules.nearest_bar_line(int(args["bar"]), float(args.get("phase", 0)))
+    name = str(args.get("name") or "").strip()[:NAME]
+    write(song, rules.split_section(held(song).sections, bar, name, next(new_ids())))
+
+
+def _rename_section(song: Song, args: dict[str, Any]) -> None:
+    """Name, spoken name, colour, words, note or lock of a section."""
+    section = known(song, args["section"])
+    name = str(args.get("name", section.name)).strip()
+    if not name:
+        raise refuse("section-nameless", "A section needs a name: type one, such as Verse.")
+    changed = replace(
+        section, name=name[:NAME], cue=str(args.get("cue", section.cue)).strip()[:NAME], colour=min(6, max(1, int(args.get("colour", section.colour)))),
+        locked=bool(args.get("locked", section.locked)), words=_text(args.get("words", section.words), WORDS), note=_text(args.get("note", section.note), NOTE),
+    )  # fmt: skip
+    held(song).sections = tuple(changed if s.id == section.id else s for s in held(song).sections)
+
+
+def _text(value: Any, most: int) -> str:
+    text = str(value).replace("\r\n", "\n").strip("\n")
+    if len(text) > most:
+        raise refuse("text-long", f"This text has {len(text):,} characters: at most {most:,} are kept here.")
+    return text
+
+
+def _move_boundary(song: Song, args: dict[str, Any]) -> None:
+    write(song, rules.move_boundary(held(song).sections, str(args["section"]), int(args["first"])))
+
+
+def _resize_section(song: Song, args: dict[str, Any]) -> None:
+    write(song, rules.resize(held(song).sections, str(args["section"]), int(args["bars"])))
+
+
+def _join_section(song: Song, args: dict[str, Any]) -> None:
+    write(song, rules.join_with_next(held(song).sections, str(args["section"])))
+
+
+def _duplicate_section(song: Song, args: dict[str, Any]) -> None:
+    """The bars after a section become it once more, with its chords."""
+    sections = held(song).sections
+    first = rules.span_of(sections, str(args["section"])).first
+    marked, span = rules.duplicate(sections, str(args["section"]), new_ids())
+    write(song, marked)
+    copied = {str(span.first + i): song.chords[str(first + i)] for i in range(span.last - span.first + 1) if str(first + i) in song.chords}
+    kept = {bar: text for bar, text in song.chords.items() if not span.first <= int(bar) <= span.last}
+    song.chords = {**kept, **copied} if copied else song.chords
+
+
+def _set_ending(song: Song, args: dict[str, Any]) -> None:
+    section = known(song, args["section"])
+    ending = Ending(args["kind"], int(args.get("times", 2)) if args["kind"] == "repeat" else 1)
+    song.endings = {**song.endings, section.id: {"kind": ending.kind, "times": ending.times}}
+
+
+def _set_length(song: Song, args: dict[str, Any]) -> None:
+    write(song, rules.fit_to_bars(held(song).sections, int(args["bars"])))
+
+
+def _set_sections(song: Song, args: dict[str, Any]) -> None:
+    """All sections anew, each with the bar it starts at; the song keeps its length."""
+    put(song, [(int(s["bar"]), str(s["name"])) for s in args["sections"]])
+
+
+def put(song: Song, places: list[tuple[int, str]]) -> None:
+    """Divide a song at these bars. The same name has the same colour."""
+    total = sum(s.bars for s in held(song).sections)
+    starts = sorted({bar: name.strip()[:NAME] or UNNAMED for bar, name in places if 1 <= bar <= total}.items())
+    if not starts or starts[0][0] != 1:
+        raise refuse("sections-first", "The first section starts at bar 1: say what begins there.")
+    ends = [bar for bar, _ in starts[1:]] + [total + 1]
+    colours: dict[str, int] = {}
+    for _, name in starts:
+        colours.setdefault(name.casefold(), len(colours) % 6 + 1)
+    ids = new_ids()
+    made = [Section(next(ids), name, end - bar, colour=colours[name.casefold()]) for (bar, name), end in zip(starts, ends, strict=True)]
+    write(song, rules.remarked(tuple(made)))
+
+
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
+    "mark_section": _mark_section, "split_section": _split_section, "rename_section": _rename_section, "move_boundary": _move_boundary, "resize_section": _resize_section,
+    "join_section": _join_section, "duplicate_section": _duplicate_section, "set_ending": _set_ending, "set_length": _set_length, "set_sections": _set_sections,
+}  # fmt: skip

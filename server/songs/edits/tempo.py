@@ -1,0 +1,202 @@
+"""Edits of tempo, metre, grid and the other facts of a song."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from songs import grid
+from songs.build import core_song, longest_seconds
+from songs.edits.sections import NOTE, put, write
+from songs.models import Measurement, Song
+from songs.offers import proposed_sections
+from songs.rows import held
+from upbeat.click.sounds import SOUNDS
+from upbeat.errors import refuse
+from upbeat.form.sections import fit_to_bars
+from upbeat.form.song import MAX_BARS
+from upbeat.time.meter import TimeSignature
+from upbeat.time.tempo import parse_bpm
+
+
+def _set_tempo(song: Song, args: dict[str, Any]) -> None:
+    """One tempo at a bar (bar 1 unless said); an empty bpm takes a change out."""
+    was_covering = covering(song)
+    bar = int(args.get("bar", 1))
+    rest = [t for t in song.tempo if t["bar"] != bar]
+    if args.get("bpm") in (None, "") and bar != 1:
+        song.tempo = rest
+    else:
+        parse_bpm(args["bpm"])
+        point = {"bar": bar, "bpm": str(args["bpm"]).strip().replace(",", ".")}
+        if args.get("unit"):
+            point["unit"] = str(args["unit"])
+        if args.get("ramp"):
+            point["ramp"] = True
+        song.tempo = sorted([*rest, point], key=lambda t: t["bar"])
+    if was_covering:
+        cover(song)
+
+
+def _scale_tempo(song: Song, args: dict[str, Any]) -> None:
+    """Half or double: every tempo of the song times ``by``."""
+    by = float(args["by"])
+    if not 0.1 <= by <= 10:
+        raise refuse("tempo-factor", f"A tempo is not made {by:g} times as fast: type it instead.")
+    was_covering = covering(song)
+    song.tempo = grid.scaled(song.tempo, by)
+    if was_covering:
+        cover(song)
+
+
+def _set_meter(song: Song, args: dict[str, Any]) -> None:
+    was_covering = covering(song)
+    bar = int(args.get("bar", 1))
+    rest = [m for m in song.meters if m["bar"] != bar]
+    if args.get("meter") in (None, "") and bar != 1:
+        song.meters = rest
+    else:
+        signature = TimeSignature.parse(str(args["meter"]), args.get("grouping"))
+        meter: dict[str, Any] = {"bar": bar, "meter": str(signature)}
+        if signature.grouping:
+            meter["grouping"] = list(signature.grouping)
+        song.meters = sorted([*rest, meter], key=lambda m: m["bar"])
+    if was_covering:
+        cover(song)
+
+
+def _set_bar1(song: Song, args: dict[str, Any]) -> None:
+    """The time of bar 1 beat 1, or ``by_ms`` or ``by_beats`` from where it is."""
+    if "by_beats" in args:
+        bpm, _, _ = grid.felt(song)
+        seconds = float(song.bar1_s) + float(args["by_beats"]) * 60 / bpm
+    elif "by_ms" in args:
+        seconds = float(song.bar1_s) + float(args["by_ms"]) / 1000
+    else:
+        seconds = float(args["seconds"])
+    if not -60 <= seconds <= 3600:
+        raise refuse("bar1-range", f"Bar 1 at {seconds:g} s cannot be: it lies between −60 and 3600 s.")
+    was_covering = covering(song)
+    song.bar1_s = grid.figure(seconds)
+    if was_covering:
+        cover(song)
+
+
+def _take_grid(song: Song, args: dict[str, Any]) -> None:
+    """Set tempo and bar 1 by what was heard: ``how`` is both, shift or follow; ``even`` from 0 to 1."""
+    row = song.measurements.filter(pk=args["measurement"], state=Measurement.State.DONE).first()
+    if row is None:
+        raise refuse("measurement-gone", "What was heard is no longer there: listen again.")
+    changes = grid.taken(song, row, str(args["how"]), float(args.get("even", 0)))
+    was_covering = covering(song)
+    for field, value in changes.items():
+        setattr(song, field, value)
+    if was_covering:
+        cover(song)
+
+
+def _pin_bar(song: Song, args: dict[str, Any]) -> None:
+    """Put a bar line by hand, at ``seconds``; without them the pin is taken out."""
+    bar = int(args["bar"])
+    if not 1 <= bar <= sum(s.bars for s in held(song).sections):
+        raise refuse("bar-unknown", "That bar is not in the song: choose one of its own.")
+    pins = {b: s for b, s in song.pins.items() if int(b) != bar}
+    if args.get("seconds") is not None:
+        seconds = float(args["seconds"])
+        if not -60 <= seconds <= 10_800:
+            raise refuse("pin-range", f"A bar line at {seconds:g} s cannot be.")
+        pins[str(bar)] = round(seconds, 6)
+    song.pins = pins
+    row = song.measurements.filter(pk=args.get("measurement") or 0, state=Measurement.State.DONE).first()
+    if row is not None:
+        for field, value in grid.taken(song, row, "follow", float(args.get("even", 0))).items():
+            setattr(song, field, value)
+
+
+def covering(song: Song) -> bool:
+    """Whether the song is as long as its stems make it, and should stay so.
+
+    A song without stems grows with its first one unless it was divided into sections before.
+    """
+    sections = held(song).sections
+    seconds = longest_seconds(song)
+    if not seconds:
+        return len(sections) <= 1
+    return sum(s.bars for s in sections) == core_song(song).grid.bars_to_cover(seconds)
+
+
+def cover(song: Song) -> None:
+    """Let the last section reach to the end of the longest stem; no other section is touched, nor a locked one."""
+    seconds, sections = longest_seconds(song), held(song).sections
+    if not seconds or not sections or sections[-1].locked:
+        return
+    needed = min(MAX_BARS, core_song(song).grid.bars_to_cover(seconds))
+    before = sum(s.bars for s in sections[:-1])
+    if needed > before and needed - before != sections[-1].bars:
+        write(song, fit_to_bars(sections, needed))
+
+
+def _set_facts(song: Song, args: dict[str, Any]) -> None:
+    if "title" in args:
+        title = str(args["title"]).strip()
+        if not title:
+            raise refuse("song-nameless", "A song needs a title: type one.")
+        song.title = title[:120]
+    if "key" in args:
+        song.key = str(args["key"]).strip()[:20]
+    if "note" in args:
+        song.note = str(args["note"]).replace("\r\n", "\n").strip()[:NOTE]
+    if "pickup" in args:
+        song.pickup = str(args["pickup"]).strip()[:20]
+    if "count_in_bars" in args:
+        song.count_in_bars = int(args["count_in_bars"])
+    for field in ("count_in_aloud", "calls"):
+        if field in args:
+            setattr(song, field, bool(args[field]))
+    for field in ("crossfade_ms", "ring_on_s"):
+        if field in args:
+            setattr(song, field, float(args[field]))
+    if "click" in args:
+        song.click = {**song.click, **_click(args["click"])}
+
+
+def _click(raw: dict[str, Any]) -> dict[str, Any]:
+    kept: dict[str, Any] = {}
+    for voice in ("accent", "beat", "division", "count_in"):
+        if voice in raw:
+            if raw[voice] not in SOUNDS:
+                raise refuse("click-sound-unknown", f"There is no click sound “{raw[voice]}”: choose one of {', '.join(SOUNDS)}.")
+            kept[voice] = raw[voice]
+    if "gain_db" in raw:
+        kept["gain_db"] = float(raw["gain_db"])
+    if "divisions" in raw:
+        kept["divisions"] = int(raw["divisions"])
+    return kept
+
+
+def _take_offer(song: Song, args: dict[str, Any]) -> None:
+    offer = next((o for o in held(song).offers if str(o.pk) == str(args["offer"])), None)
+    if offer is None:
+        raise refuse("offer-gone", "What that file offered is no longer there: reload the song.")
+    told = offer.told
+    if offer.kind == "facts":
+        if told.get("title"):
+            _set_facts(song, {"title": told["title"]})
+        if told.get("bpm"):
+            _set_tempo(song, {"bpm": told["bpm"]})
+    elif offer.kind == "tempo_map":
+        was_covering = covering(song)
+        song.tempo, song.meters = told["tempo"], told["meters"]
+        if was_covering:
+            cover(song)
+        elif told.get("bars"):
+            write(song, fit_to_bars(held(song).sections, int(told["bars"])))
+    else:
+        put(song, [(p.bar, p.name) for p in proposed_sections(song, offer)])
+    offer.taken = True
+
+
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
+    "set_tempo": _set_tempo, "scale_tempo": _scale_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "take_grid": _take_grid, "pin_bar": _pin_bar,
+    "set_facts": _set_facts, "take_offer": _take_offer,
+}  # fmt: skip

@@ -1,0 +1,100 @@
+"""Edits of what is written on the chart: chords, words, notes, and all of it from ChordPro text."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from songs.edits.sections import NOTE, WORDS, put, write
+from songs.models import Song
+from songs.rows import held
+from songs.written import bar_texts, matched
+from upbeat.chart import chordpro
+from upbeat.chart.chords import parse_bars, transposed
+from upbeat.errors import refuse
+from upbeat.form.sections import fit_to_bars, span_of
+
+
+def _total(song: Song) -> int:
+    return sum(s.bars for s in held(song).sections)
+
+
+def _put(song: Song, first: int, bars: list[str]) -> None:
+    changed = {str(first + i): text for i, text in enumerate(bars)}
+    merged = {**song.chords, **changed}
+    song.chords = {bar: merged[bar] for bar in sorted(merged, key=int) if merged[bar]}
+
+
+def _set_chords(song: Song, args: dict[str, Any]) -> None:
+    """Write chords from bar ``first`` on; with ``last`` over and over until there, or one bar emptied for no text."""
+    first, total = int(args["first"]), _total(song)
+    bars = parse_bars(str(args["text"])) or [""]
+    last = int(args.get("last") or first + len(bars) - 1)
+    if not 1 <= first <= last <= total:
+        typed = f"{len(bars)} bars of chords" if len(bars) > 1 else "a bar of chords"
+        raise refuse("chords-past-end", f"You typed {typed} from bar {first} on, and the song ends at bar {total}: type fewer, or make the song longer.")
+    wanted = last - first + 1
+    if args.get("fill"):
+        bars = [bars[i % len(bars)] for i in range(wanted)]
+    elif len(bars) > wanted:
+        raise refuse("chords-past-section", f"You typed {len(bars)} bars of chords for {wanted} bars: leave {len(bars) - wanted} out, or choose more bars.")
+    if bars[0] == "%" and first == 1:
+        raise refuse("chord-repeat-first", "There is no bar before bar 1 to be played once more: write its chords.")
+    _put(song, first, bars)
+
+
+def _copy_chords(song: Song, args: dict[str, Any]) -> None:
+    """The chords of one section over those of another; with ``move`` they leave the first."""
+    source, target = span_of(held(song).sections, str(args["section"])), span_of(held(song).sections, str(args["to"]))
+    bars = bar_texts(song)
+    length = min(source.last - source.first, target.last - target.first) + 1
+    if args.get("move"):
+        _put(song, source.first, [""] * (source.last - source.first + 1))
+    _put(song, target.first, bars[source.first - 1 : source.first - 1 + length])
+
+
+def _transpose(song: Song, args: dict[str, Any]) -> None:
+    semitones = int(args["semitones"])
+    if not -11 <= semitones <= 11:
+        raise refuse("transpose-range", f"Chords are moved by up to 11 semitones, not {semitones}.")
+    order = sorted(song.chords, key=int)
+    bars, song.key = transposed([song.chords[b] for b in order], song.key, semitones)
+    song.chords = dict(zip(order, bars, strict=True))
+
+
+def _read_chordpro(song: Song, args: dict[str, Any]) -> None:
+    """Everything that a ChordPro text says of chords, words, notes and key; a song not divided yet gets its sections."""
+    told = chordpro.read(str(args["text"]))
+    if not told.parts and not told.key and not told.title:
+        raise refuse("chordpro-empty", "There is no section, key or title in this text: write ChordPro, such as {start_of_verse} and a line of words.")
+    if len(held(song).sections) == 1 and len(told.parts) > 1:
+        _divide(song, told)
+    sections = list(held(song).sections)
+    for part, index in matched(told.parts, sections):
+        if index is None:
+            raise refuse("chordpro-section-left", f"The text has a section “{part.name}” for which the song has none left: add it to the song, or take it out of the text.")
+        s = sections[index]
+        if len(part.bars) > s.bars:
+            raise refuse("chordpro-bars", f"“{part.name}” has {len(part.bars)} bars of chords in the text and {s.bars} in the song: make them alike.")
+        sections[index] = replace(s, words=part.words[:WORDS], note=part.note[:NOTE])
+        _put(song, span_of(tuple(sections), s.id).first, [*part.bars, *[""] * (s.bars - len(part.bars))] if part.bars else [])
+    write(song, tuple(sections))
+    song.key = told.key[:20] or song.key
+    song.note = told.note[:NOTE] or song.note
+    song.title = told.title.strip()[:120] or song.title
+
+
+def _divide(song: Song, told: chordpro.ChartText) -> None:
+    starts, bar = [], 1
+    for part in told.parts:
+        starts.append((bar, part.name))
+        bar += max(1, len(part.bars))
+    if bar - 1 > _total(song):
+        if held(song).stems:
+            raise refuse("chordpro-long-song", f"The text has {bar - 1} bars and the song {_total(song)}: look at tempo and metre, or shorten the text.")
+        write(song, fit_to_bars(held(song).sections, bar - 1))
+    put(song, starts)
+
+
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {"set_chords": _set_chords, "copy_chords": _copy_chords, "transpose": _transpose, "read_chordpro": _read_chordpro}

@@ -1,0 +1,76 @@
+"""A song as the pages get it: plain data made from its rows, quickly, since every edit answers with it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.conf import settings
+
+from songs import build
+from songs.heard import drawn, shown_findings, shown_together
+from songs.models import STEM_SETTINGS, Song, Stem
+from songs.offers import shown_offers
+from songs.rows import SECTION_FIELDS, SONG_FIELDS, held
+from songs.written import bar_texts
+from upbeat.audio.inspect import facts
+from upbeat.audio.measure import Measured
+from upbeat.click.sounds import SOUNDS
+from upbeat.errors import Refused
+from upbeat.form.sections import rehearsal_mark
+from upbeat.form.song import form_lengths
+
+SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords"))
+_MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_starts_s", "sound_ends_s", "end")
+
+
+def shown_song(song: Song) -> dict[str, Any]:
+    """Everything of a song (songs.answers.SongSerializer)."""
+    build.look_at(song)
+    undone = set(song.edits.values_list("undone", flat=True).distinct().order_by())
+    forms = shown_forms(song)
+    return {
+        "id": str(song.pk), **{f: getattr(song, f) for f in SHOWN_FIELDS}, "chords": bar_texts(song), "click_sounds": list(SOUNDS), "revision": song.revision,
+        "sections": shown_sections(song), "forms": forms, "stems": [shown_stem(s) for s in held(song).stems],
+        "seconds": forms[0]["seconds"], "bars": sum(s.bars for s in held(song).sections), "can_undo": False in undone, "can_redo": True in undone,
+        "findings": shown_findings(song), "offers": shown_offers(song), "together": shown_together(song),
+    }  # fmt: skip
+
+
+def shown_sections(song: Song) -> list[dict[str, Any]]:
+    sections, first, shown = held(song).sections, 1, []
+    for i, s in enumerate(sections):
+        ending = build.ending_of(song, s, i == len(sections) - 1)
+        shown.append({"id": s.id, "mark": rehearsal_mark(i), "first_bar": first, **{f: getattr(s, f) for f in SECTION_FIELDS}, "ending": ending})
+        first += s.bars
+    return shown
+
+
+def shown_forms(song: Song) -> list[dict[str, Any]]:
+    forms = build.song_document(song)["forms"]
+    try:
+        core = build.core_song(song)
+        lengths = form_lengths(core, core.forms)
+    except Refused:
+        return [{**f, "bars": 0, "seconds": 0.0} for f in forms]
+    return [{**f, "bars": n.bars, "seconds": round(float(n.seconds), 1)} for f, n in zip(forms, lengths, strict=True)]
+
+
+def shown_stem(stem: Stem) -> dict[str, Any]:
+    measured = stem.audio.measured
+    told = facts(Measured(**measured))
+    return {
+        "id": str(stem.pk), "name": stem.name, "file_name": stem.file_name, "group": stem.group, "purpose": stem.purpose,
+        "covers": str(stem.covers_id) if stem.covers_id else None, "covers_name": stem.covers.name if stem.covers else None,
+        **{f: getattr(stem, f) for f in STEM_SETTINGS}, "tacet": stem.tacet, "seconds": round(stem.audio.frames / settings.SAMPLE_RATE, 3),
+        "channels": stem.audio.channels, "integrated_lufs": measured.get("integrated_lufs"), "sound": drawn(stem.audio), "measured": {f: told[f] for f in _MEASURED},
+    }  # fmt: skip
+
+
+def shown_row(song: Song) -> dict[str, Any]:
+    """A song in the list, even where its tempo or form is broken."""
+    build.look_at(song)
+    sections = held(song).sections
+    return {
+        "id": str(song.pk), "title": song.title, "key": song.key, "bpm": str(song.tempo[0]["bpm"]), "meter": " · ".join(dict.fromkeys(m["meter"] for m in song.meters)),
+        "stems": len(held(song).stems), **build.facts(song), "sections": [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in sections],
+    }  # fmt: skip
