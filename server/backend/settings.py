@@ -116,3 +116,6 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler", "stream": sys.stderr}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
+
+# Worked-out figures (songs.seams), by what they depend on: nothing is lost with them.
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 5000}}}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -16,6 +17,9 @@ from songs.build import song_document
 from songs.heard import mend_heard
 from songs.models import Song
 from upbeat.errors import Refused
+from upbeat.form.excerpt import joined, looped
+from upbeat.form.sections import BarSpan
+from upbeat.form.song import Song as CoreSong
 from upbeat.form.transport import Place, State, advance, press
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import ReadyShow, make_ready
@@ -27,7 +31,8 @@ AHEAD = settings.SAMPLE_RATE * 3 // 2
 class ListenConsumer(AsyncWebsocketConsumer):
     """In: ``{"hear": song, "bar", "click", "cues", "form"}``, ``{"played": frames}``, ``{"stop": true}``.
 
-    ``"loop"``: so many bars from ``bar`` on, round and round.
+    ``"loop"``: so many bars from ``bar`` on, round and round. ``"seam": {"old", "new"}``: the last two
+    bars of one section into the first two of another; ``"crossfade_ms"`` and ``"ring_on_s"`` as if they were set.
     With ``"finding": {"stem", "code", "mended"}`` the stem is heard as that mend leaves it, or without
     it, whatever the song has now; ``"alone"``: a stem to be heard without the others.
 
@@ -108,41 +113,43 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
         if stem["purpose"] in ("covers", "rehearsal"):
             # While a song is prepared every stem is heard, whoever is on.
             stem["purpose"] = "always"
-    loop = message.get("loop")
-    looping = isinstance(loop, int) and loop > 0
-    if looping:
-        _looped(document, message["bar"] if isinstance(message.get("bar"), int) else 1, loop)
+    for field, most in (("crossfade_ms", 80), ("ring_on_s", 2)):
+        if isinstance(message.get(field), int | float):
+            document[field] = min(most, max(0, message[field]))
     document["count_in"] = {"bars": 0, "aloud": False}
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
     sends = [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")]
     show = read_show({
         "format": FORMAT, "version": VERSION, "title": song.title, "sample_rate": settings.SAMPLE_RATE, "songs": [document],
-        "entries": [{"id": "hear", "song": document["id"], "form": None if looping else message.get("form")}],
+        "entries": [{"id": "hear", "song": document["id"], "form": None if _excerpt(message) else message.get("form")}],
         "feeds": [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": [*sends, *guides], "gain_db": -3}],
         "rig": {"sockets": [{"number": 1}, {"number": 2}]},
         "patch": [{"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2}],
     })  # fmt: skip
+    if _excerpt(message):
+        show = replace(show, songs={key: _of(song, message) for key, song in show.songs.items()})
     ready = make_ready(show, settings.MEDIA, words_folder=settings.WORDS)
     entry = ready.plan.entries[0]
     bar = message.get("bar")
     bar = bar if isinstance(bar, int) and 1 <= bar <= entry.bars else 1
+    if message.get("seam"):
+        bar = entry.steps[0].first_bar
     step = next((i for i in entry.playable if entry.steps[i].first_bar <= bar < entry.steps[i].first_bar + entry.steps[i].bars), entry.playable[0])
     state, _ = press(ready.plan, State(place=Place(0, step, bar)), "resume")
     return ready, state
 
 
-def _looped(document: dict[str, Any], bar: int, bars: int) -> None:
-    """Make some bars a section of their own that vamps; seams and click are the renderer's as ever."""
-    total = sum(s["bars"] for s in document["sections"])
-    bar = min(max(1, bar), total)
-    bars = min(max(1, bars), total - bar + 1)
-    parts = [("before", bar - 1), ("loop", bars), ("after", total - bar - bars + 1)]
-    document["sections"] = [{"id": i, "name": i, "bars": n} for i, n in parts if n]
-    steps = [{"section": i, "ending": {"kind": "vamp"} if i == "loop" else {"kind": "attacca"}} for i, n in parts if n]
-    document["forms"] = [{"id": "loop", "name": "Loop", "steps": steps}]
-    document["calls"] = False
-    for stem in document["stems"]:
-        stem["tacet"] = []
+def _excerpt(message: dict[str, Any]) -> bool:
+    return isinstance(message.get("seam"), dict) or (isinstance(message.get("loop"), int) and message["loop"] > 0)
+
+
+def _of(song: CoreSong, message: dict[str, Any]) -> CoreSong:
+    """The part of a song that is to be heard: two sections joined, or bars round and round."""
+    seam = message.get("seam")
+    if isinstance(seam, dict):
+        return joined(song, str(seam.get("old")), str(seam.get("new")))
+    bar = message["bar"] if isinstance(message.get("bar"), int) else 1
+    return looped(song, BarSpan(bar, bar + message["loop"] - 1))
 
 
 def _as_asked(song: Song, document: dict[str, Any], message: dict[str, Any]) -> None:

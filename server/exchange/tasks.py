@@ -21,7 +21,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from exchange.archive import unpack
 from exchange.models import Upload
-from songs import edits, grid, offers
+from songs import divided, edits, grid, offers
 from songs.heard import comparison_key, make_comparison
 from songs.models import Audio, Comparison, Measurement, Song, first_tempo
 from upbeat.audio.groups import group_by_sound
@@ -180,11 +180,15 @@ def compare_stems(song_id: str) -> None:
 @app.task(name="measure_grid", queue="import", pass_context=False)
 def measure_grid(measurement_id: int) -> None:
     """Listen to some stems of a song. What cannot be measured is said on the grid page."""
+    _listen(measurement_id, grid.measure)
+
+
+def _listen(measurement_id: int, how: Callable[[Measurement], None]) -> None:
     row = Measurement.objects.select_related("song").filter(pk=measurement_id).first()
     if row is None or row.state != Measurement.State.WORKING:
         return
     try:
-        grid.measure(row)
+        how(row)
         row.state, row.progress, row.message = Measurement.State.DONE, 1, ""
     except Refused as refused:
         row.state, row.message = Measurement.State.REFUSED, str(refused)
@@ -203,6 +207,23 @@ def ask_measurement(song: Song, wanted: list[str] | None, again: bool = False) -
     row, new = Measurement.objects.get_or_create(song=song, key=key, defaults={"stems": [str(s.pk) for s in stems]})
     if new:
         measure_grid.defer(measurement_id=row.pk)
+    return row
+
+
+@app.task(name="hear_sections", queue="import", pass_context=False)
+def hear_sections(measurement_id: int) -> None:
+    """Listen for the sections of a song. What cannot be heard is said on the chart."""
+    _listen(measurement_id, divided.listen_for_sections)
+
+
+def ask_sections(song: Song) -> Measurement | None:
+    """The sections heard in a song as its stems and grid are now; given to the worker where they have not been."""
+    stems = divided.stems_of(song)
+    if not stems:
+        return None
+    row, new = Measurement.objects.get_or_create(song=song, key=divided.key_of(song), defaults={"stems": stems})
+    if new:
+        hear_sections.defer(measurement_id=row.pk)
     return row
 
 

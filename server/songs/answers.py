@@ -288,6 +288,71 @@ class GridSerializer(serializers.Serializer):
     proposal = GridProposalSerializer(allow_null=True)
 
 
+class HeardReasonSerializer(serializers.Serializer):
+    """Why a section is heard to begin: ``kind`` enters, leaves, louder, softer, chords, colour, busier or calmer."""
+
+    kind = serializers.CharField()
+    stem = serializers.CharField(allow_blank=True)
+    value = serializers.FloatField()
+
+
+class HeardSectionSerializer(serializers.Serializer):
+    """A section heard in the sound; those that sound alike have the same ``like``."""
+
+    bar = serializers.IntegerField()
+    sure = serializers.FloatField()
+    like = serializers.IntegerField()
+    reasons = HeardReasonSerializer(many=True)
+
+
+class HearingSerializer(serializers.Serializer):
+    """``state``: none (no stems), working, done or refused."""
+
+    state = serializers.CharField()
+    progress = serializers.FloatField()
+    message = serializers.CharField()
+    sections = HeardSectionSerializer(many=True)
+
+
+class SeamMendSerializer(serializers.Serializer):
+    """``kind``: crossfade (``value`` in ms), ring_on (s) or shift (ms); ``likely``: how likely it is heard then."""
+
+    kind = serializers.CharField()
+    value = serializers.FloatField()
+    likely = serializers.FloatField()
+
+
+class SeamSerializer(serializers.Serializer):
+    """The join of two sections; figures as in upbeat.seam.score."""
+
+    old = serializers.CharField()
+    new = serializers.CharField()
+    straight = serializers.BooleanField()
+    likely = serializers.FloatField()
+    reason = serializers.CharField(allow_blank=True)
+    cut = serializers.FloatField()
+    early = serializers.FloatField()
+    level = serializers.FloatField()
+    colour = serializers.FloatField()
+    cut_db = serializers.FloatField()
+    early_ms = serializers.FloatField()
+    level_db = serializers.FloatField()
+    colour_db = serializers.FloatField()
+    stem = serializers.CharField(allow_null=True)
+    mends = SeamMendSerializer(many=True)
+
+
+class ChordProSerializer(serializers.Serializer):
+    text = serializers.CharField()
+
+
+class ComparedSerializer(serializers.Serializer):
+    """Forms side by side: each row has a place for every form, in the order of ``forms``."""
+
+    forms = serializers.ListField(child=serializers.CharField())
+    rows = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField(allow_null=True)))
+
+
 class StripSerializer(serializers.Serializer):
     bar = serializers.IntegerField()
     seconds = serializers.FloatField()

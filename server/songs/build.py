@@ -21,7 +21,7 @@ from upbeat.form.song import Song as CoreSong
 from upbeat.form.song import Stem as CoreStem
 from upbeat.show.document import read_song
 
-SOUND_POINTS = 12
+SOUND_POINTS, MOST_POINTS = 12, 400
 MAX_S = 1e6
 
 
@@ -86,12 +86,12 @@ def longest_seconds(song: Song) -> float:
     return max((min(s.audio.frames / settings.SAMPLE_RATE, s.end_s or MAX_S) + s.delay_ms / 1000 for s in held(song).stems), default=0.0)
 
 
-def chart(song: Song, form: str | None = None) -> dict[str, Any]:
+def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> dict[str, Any]:
     """Bars with their time, metre, tempo, sound and calls, as the page draws them."""
     core = core_song(song)
     rate = settings.SAMPLE_RATE
     plan = compile_entry("chart", core, core.form(form), Link(), rate)
-    sound = _sound(song, plan.bar_frames)
+    sound = _sound(song, plan.bar_frames, points)
     bars = []
     for i in range(plan.bars):
         bars.append({
@@ -108,9 +108,9 @@ def chart(song: Song, form: str | None = None) -> dict[str, Any]:
     return {"bars": bars, "calls": calls, "seconds": round(float(length.seconds), 3), "form_bars": length.bars}
 
 
-def _sound(song: Song, bar_frames: np.ndarray) -> list[list[float]]:
-    """For each bar, ``SOUND_POINTS`` peaks over all stems but the full mix (unless there is no other)."""
-    edges = np.concatenate([np.linspace(a, b, SOUND_POINTS, endpoint=False) for a, b in pairwise(bar_frames)] + [bar_frames[-1:]])
+def _sound(song: Song, bar_frames: np.ndarray, points: int) -> list[list[float]]:
+    """For each bar, ``points`` peaks over all stems but the full mix (unless there is no other)."""
+    edges = np.concatenate([np.linspace(a, b, points, endpoint=False) for a, b in pairwise(bar_frames)] + [bar_frames[-1:]])
     stems = held(song).stems
     chosen = [s for s in stems if s.purpose not in ("full_mix", "pad")] or stems
     power = np.zeros(len(edges) - 1)
@@ -120,7 +120,7 @@ def _sound(song: Song, bar_frames: np.ndarray) -> list[list[float]]:
     level = np.sqrt(power)
     top = level.max(initial=0)
     scaled = np.round(level / top, 3) if top > 0 else level
-    return [list(map(float, row)) for row in scaled.reshape(-1, SOUND_POINTS)]
+    return [list(map(float, row)) for row in scaled.reshape(-1, points)]
 
 
 def loud_of(audio: Audio) -> np.ndarray:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from typing import Any
+from urllib.parse import quote
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.http import Http404
+from django.http import Http404, HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import mixins, serializers, status, viewsets
@@ -15,18 +16,22 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from exchange.tasks import ask_comparison, ask_measurement
+from exchange.tasks import ask_comparison, ask_measurement, ask_sections
 from people.access import OfBand
-from songs import build, edits, grid
+from songs import build, divided, edits, grid, seams
 from songs.answers import (
     ChartSerializer,
+    ChordProSerializer,
+    ComparedSerializer,
     EditSerializer,
     GridSerializer,
+    HearingSerializer,
     NamesReadSerializer,
     NamesSerializer,
     NewSongSerializer,
     OnsetSerializer,
     RevisionSerializer,
+    SeamSerializer,
     SongRowSerializer,
     SongSerializer,
     StripSerializer,
@@ -34,10 +39,13 @@ from songs.answers import (
     TapsSerializer,
 )
 from songs.models import Section, Song
+from songs.printed import printed
 from songs.rows import ROWS
 from songs.shown import shown_row, shown_song
+from songs.written import as_chordpro
 from upbeat.errors import refuse
 from upbeat.follow.tap import tapped
+from upbeat.form.compare import side_by_side
 from upbeat.intake.names import clean_file_name, read_folder
 
 
@@ -175,8 +183,51 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
     def redo(self, request: Request, pk: str) -> Response:
         return Response(_after(lambda: edits.redo(pk, request.band, request.data.get("revision"))))
 
-    @extend_schema(responses=ChartSerializer, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False)])
+    @extend_schema(
+        responses=ChartSerializer, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("points", OpenApiTypes.INT, required=False)]
+    )
     @action(detail=True)
     def chart(self, request: Request, pk: str) -> Response:
-        """Every bar with its time, metre and sound, and where calls are spoken."""
-        return Response(build.chart(self.get_object(), request.query_params.get("form") or None))
+        """Every bar with its time, metre and sound, and where calls are spoken; ``points``: peaks in a bar."""
+        points = min(build.MOST_POINTS, _whole(request.query_params.get("points"))) or build.SOUND_POINTS
+        return Response(build.chart(self.get_object(), request.query_params.get("form") or None, points))
+
+    @extend_schema(responses=HearingSerializer)
+    @action(detail=True, url_path="heard-sections")
+    def heard_sections(self, request: Request, pk: str) -> Response:
+        """Where sections are heard to begin, each with its reason. Listening begins if it has not."""
+        return Response(divided.shown_hearing(ask_sections(self.get_object())))
+
+    @extend_schema(responses=SeamSerializer(many=True), parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False)])
+    @action(detail=True)
+    def seams(self, request: Request, pk: str) -> Response:
+        """Every join of a form, the likeliest to be heard first."""
+        return Response(seams.shown_seams(self.get_object(), request.query_params.get("form") or None))
+
+    @extend_schema(responses=SeamSerializer, parameters=[OpenApiParameter("old", OpenApiTypes.STR), OpenApiParameter("new", OpenApiTypes.STR)])
+    @action(detail=True)
+    def seam(self, request: Request, pk: str) -> Response:
+        """The join of any two sections."""
+        return Response(seams.asked_seam(self.get_object(), request.query_params.get("old", ""), request.query_params.get("new", "")))
+
+    @extend_schema(responses=ComparedSerializer)
+    @action(detail=True)
+    def compared(self, request: Request, pk: str) -> Response:
+        """The forms of a song side by side, the same steps in one row."""
+        forms = build.core_song(self.get_object()).forms
+        return Response({"forms": [f.id for f in forms], "rows": side_by_side([[s.section for s in f.steps] for f in forms])})
+
+    @extend_schema(responses=ChordProSerializer)
+    @action(detail=True)
+    def chordpro(self, request: Request, pk: str) -> Response:
+        """The chart as ChordPro text."""
+        return Response({"text": as_chordpro(self.get_object())})
+
+    @extend_schema(responses={(200, "application/pdf"): OpenApiTypes.BINARY}, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("words", OpenApiTypes.BOOL, required=False)])
+    @action(detail=True, url_path="chart.pdf")
+    def print(self, request: Request, pk: str) -> HttpResponse:
+        """The chart on paper, A4, for the music stands."""
+        song = self.get_object()
+        pdf = printed(song, request.query_params.get("form") or None, request.query_params.get("words") != "false")
+        name = quote(f"{song.title}.pdf")
+        return HttpResponse(pdf, content_type="application/pdf", headers={"Content-Disposition": f"inline; filename*=UTF-8''{name}"})

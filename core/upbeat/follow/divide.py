@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -68,7 +69,7 @@ def describe(stems: Sequence[np.ndarray], tonal: Sequence[bool], lines_s: Sequen
     mix, chords = (np.zeros(length, dtype=np.float32) for _ in range(2))
     levels = np.zeros((len(stems), bars))
     for i, s in enumerate(stems):
-        levels[i] = [_db(s[max(0, a) : max(0, b)]) for a, b in zip(edges, edges[1:])]
+        levels[i] = [_db(s[max(0, a) : max(0, b)]) for a, b in pairwise(edges)]
         mix[: len(s)] += s
         if tonal[i] or not any(tonal):
             chords[: len(s)] += s
@@ -95,7 +96,7 @@ def _by_bar(values: np.ndarray, edges: np.ndarray) -> np.ndarray:
 def _bands(mix: np.ndarray, edges: np.ndarray) -> np.ndarray:
     """Power of every bar in octave bands from 40 Hz, in dB."""
     result = np.full((len(edges) - 1, _BANDS), -100.0)
-    for i, (a, b) in enumerate(zip(np.maximum(edges, 0), np.maximum(edges[1:], 0))):
+    for i, (a, b) in enumerate(pairwise(np.maximum(edges, 0))):
         part = mix[a:b]
         if len(part) < 1024:
             continue
@@ -249,14 +250,15 @@ def _reasons(bars: Bars, at: int) -> tuple[Reason, ...]:
     power = 10 * np.log10(np.sum(10 ** (bars.levels / 10), axis=0) + 1e-10)
     step = float(power[after].mean() - power[before].mean())
     if abs(step) >= 2:
-        found.append((min(1.0, abs(step) / 8), Reason("louder" if step > 0 else "softer", None, round(abs(step), 1))))
+        found.append((float(min(1.0, abs(step) / 8)), Reason("louder" if step > 0 else "softer", None, round(abs(step), 1))))
     pitch = _pitch(bars)
-    chords = 1 - float(pitch[before].mean(axis=0) @ pitch[after].mean(axis=0)) / (np.linalg.norm(pitch[before].mean(axis=0)) * np.linalg.norm(pitch[after].mean(axis=0)) + 1e-9)
+    was_pitch, now_pitch = pitch[before].mean(axis=0), pitch[after].mean(axis=0)
+    chords = 1 - float(was_pitch @ now_pitch) / (float(np.linalg.norm(was_pitch)) * float(np.linalg.norm(now_pitch)) + 1e-9)
     if chords > 0.04:
-        found.append((min(0.9, chords * 6), Reason("chords", None, round(float(chords), 2))))
+        found.append((min(0.9, chords * 6), Reason("chords", None, round(chords, 2))))
     ratio = float((bars.busy[after].mean() + 0.05) / (bars.busy[before].mean() + 0.05))
     if ratio > 1.25 or ratio < 0.8:
-        found.append((min(0.8, abs(np.log(ratio))), Reason("busier" if ratio > 1 else "calmer", None, round(ratio, 2))))
+        found.append((min(0.8, abs(float(np.log(ratio)))), Reason("busier" if ratio > 1 else "calmer", None, round(ratio, 2))))
     if not found:
         found.append((0.1, Reason("colour")))
     return tuple(r for _, r in sorted(found, key=lambda f: -f[0])[:3])

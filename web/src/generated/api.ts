@@ -407,8 +407,59 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every bar with its time, metre and sound, and where calls are spoken. */
+        /** @description Every bar with its time, metre and sound, and where calls are spoken; ``points``: peaks in a bar. */
         get: operations["songs_chart_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/chart.pdf/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The chart on paper, A4, for the music stands. */
+        get: operations["songs_chart.pdf_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/chordpro/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The chart as ChordPro text. */
+        get: operations["songs_chordpro_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/compared/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The forms of a song side by side, the same steps in one row. */
+        get: operations["songs_compared_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -443,6 +494,23 @@ export interface paths {
         };
         /** @description How far every bar line is from what is played, and what to do. Listening begins if it has not. */
         get: operations["songs_grid_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/heard-sections/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where sections are heard to begin, each with its reason. Listening begins if it has not. */
+        get: operations["songs_heard_sections_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -496,6 +564,40 @@ export interface paths {
         put?: never;
         /** @description For view sets: only the band's own rows, and new ones become the band's. */
         post: operations["songs_redo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/seam/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The join of any two sections. */
+        get: operations["songs_seam_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/seams/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every join of a form, the likeliest to be heard first. */
+        get: operations["songs_seams_list"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -712,6 +814,9 @@ export interface components {
             id: string;
             name: string;
         };
+        ChordPro: {
+            text: string;
+        };
         Click: {
             accent?: string;
             beat?: string;
@@ -720,6 +825,11 @@ export interface components {
             /** Format: double */
             gain_db?: number;
             divisions?: number;
+        };
+        /** @description Forms side by side: each row has a place for every form, in the order of ``forms``. */
+        Compared: {
+            forms: string[];
+            rows: (number | null)[][];
         };
         Described: {
             show: string;
@@ -959,6 +1069,29 @@ export interface components {
          * @enum {string}
          */
         GroupEnum: "rhythm" | "tonal" | "voices" | "effects" | "click" | "cues" | "full_mix";
+        /** @description Why a section is heard to begin: ``kind`` enters, leaves, louder, softer, chords, colour, busier or calmer. */
+        HeardReason: {
+            kind: string;
+            stem: string;
+            /** Format: double */
+            value: number;
+        };
+        /** @description A section heard in the sound; those that sound alike have the same ``like``. */
+        HeardSection: {
+            bar: number;
+            /** Format: double */
+            sure: number;
+            like: number;
+            reasons: components["schemas"]["HeardReason"][];
+        };
+        /** @description ``state``: none (no stems), working, done or refused. */
+        Hearing: {
+            state: string;
+            /** Format: double */
+            progress: number;
+            message: string;
+            sections: components["schemas"]["HeardSection"][];
+        };
         InviteRequest: {
             name: string;
             role?: string;
@@ -1196,6 +1329,41 @@ export interface components {
             position?: number;
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
+        };
+        /** @description The join of two sections; figures as in upbeat.seam.score. */
+        Seam: {
+            old: string;
+            new: string;
+            straight: boolean;
+            /** Format: double */
+            likely: number;
+            reason: string;
+            /** Format: double */
+            cut: number;
+            /** Format: double */
+            early: number;
+            /** Format: double */
+            level: number;
+            /** Format: double */
+            colour: number;
+            /** Format: double */
+            cut_db: number;
+            /** Format: double */
+            early_ms: number;
+            /** Format: double */
+            level_db: number;
+            /** Format: double */
+            colour_db: number;
+            stem: string | null;
+            mends: components["schemas"]["SeamMend"][];
+        };
+        /** @description ``kind``: crossfade (``value`` in ms), ring_on (s) or shift (ms); ``likely``: how likely it is heard then. */
+        SeamMend: {
+            kind: string;
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            likely: number;
         };
         Section: {
             /** Format: uuid */
@@ -2533,6 +2701,7 @@ export interface operations {
         parameters: {
             query?: {
                 form?: string;
+                points?: number;
             };
             header?: never;
             path: {
@@ -2549,6 +2718,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Chart"];
+                };
+            };
+        };
+    };
+    "songs_chart.pdf_retrieve": {
+        parameters: {
+            query?: {
+                form?: string;
+                words?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+        };
+    };
+    songs_chordpro_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChordPro"];
+                };
+            };
+        };
+    };
+    songs_compared_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
                 };
             };
         };
@@ -2600,6 +2838,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Grid"];
+                };
+            };
+        };
+    };
+    songs_heard_sections_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hearing"];
                 };
             };
         };
@@ -2674,6 +2934,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Song"];
+                };
+            };
+        };
+    };
+    songs_seam_retrieve: {
+        parameters: {
+            query?: {
+                new?: string;
+                old?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Seam"];
+                };
+            };
+        };
+    };
+    songs_seams_list: {
+        parameters: {
+            query?: {
+                form?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Seam"][];
                 };
             };
         };

@@ -1,0 +1,73 @@
+"""Parts of a song as songs of their own form, to be heard by the same renderer as the whole.
+
+The bars stay where they are; only sections and form are others. What is silent in a section stays
+silent in its parts.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise
+
+from upbeat.errors import refuse
+from upbeat.form.sections import BarSpan, span_of
+from upbeat.form.song import Ending, Form, Section, Song, Step
+
+
+def looped(song: Song, span: BarSpan) -> Song:
+    """Some bars, round and round, and the song after them."""
+    first = min(max(1, span.first), song.total_bars)
+    last = min(max(first, span.last), song.total_bars)
+    parts, starts = _cut(song, {first, last + 1})
+    steps = []
+    for part, start in zip(parts.sections, starts, strict=True):
+        if start >= first:
+            steps.append(Step(part.id))
+    inside = [i for i, start in enumerate(s for s in starts if s >= first) if start <= last]
+    if len(inside) == 1:
+        steps[0] = replace(steps[0], ending=Ending("vamp"))
+        return _with_form(parts, steps)
+    # A vamp is one step: the bars become one section where several lie in them.
+    whole = Section("loop", "Loop", last - first + 1)
+    kept = [s for s, start in zip(parts.sections, starts, strict=True) if not first <= start <= last]
+    at = sum(1 for start in starts if start < first)
+    sections = (*kept[:at], whole, *kept[at:])
+    stems = tuple(replace(s, tacet=s.tacet - {p.id for p, start in zip(parts.sections, starts, strict=True) if first <= start <= last}) for s in parts.stems)
+    return _with_form(replace(parts, sections=sections, stems=stems), [Step("loop", Ending("vamp")), *steps[len(inside) :]])
+
+
+def joined(song: Song, old: str, new: str, bars: int = 2) -> Song:
+    """The last bars of one section straight into the first bars of another. Raises :class:`Refused`."""
+    left, right = span_of(song.sections, old), span_of(song.sections, new)
+    before = BarSpan(max(left.first, left.last - bars + 1), left.last)
+    after = BarSpan(right.first, min(right.last, right.first + bars - 1))
+    parts, starts = _cut(song, {before.first, before.last + 1, after.first, after.last + 1})
+
+    def within(span: BarSpan) -> list[Step]:
+        return [Step(p.id) for p, start in zip(parts.sections, starts, strict=True) if span.first <= start <= span.last]
+
+    steps = [*within(before), *within(after)]
+    if not steps:
+        raise refuse("seam-empty", "There are no bars to be heard there.")
+    return _with_form(parts, [*steps[:-1], replace(steps[-1], ending=Ending("fine"))])
+
+
+def _cut(song: Song, cuts: set[int]) -> tuple[Song, list[int]]:
+    """Sections divided further at some bars, and the first bar of each part."""
+    sections: list[Section] = []
+    starts: list[int] = []
+    parent: dict[str, str] = {}
+    first = 1
+    for s in song.sections:
+        edges = [first, *sorted(c for c in cuts if first < c < first + s.bars), first + s.bars]
+        for k, (a, b) in enumerate(pairwise(edges)):
+            sections.append(replace(s, id=f"{s.id}:{k}", bars=b - a))
+            starts.append(a)
+            parent[sections[-1].id] = s.id
+        first += s.bars
+    stems = tuple(replace(stem, tacet=frozenset(p for p, s in parent.items() if s in stem.tacet)) for stem in song.stems)
+    return replace(song, sections=tuple(sections), stems=stems, forms=()), starts
+
+
+def _with_form(song: Song, steps: list[Step]) -> Song:
+    return replace(song, forms=(Form("excerpt", "Excerpt", tuple(steps)),), calls=False)

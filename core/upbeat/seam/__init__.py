@@ -1,0 +1,1 @@
+"""Joins of sections: whether they will be heard, why, and what would mend them."""

@@ -1,0 +1,124 @@
+"""The joins of a song's sections as the page lists them: how likely each is heard, why, and what would mend it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import pairwise
+from typing import Any
+
+from django.conf import settings
+from django.core.cache import cache
+
+from songs.build import core_song, core_stem
+from songs.models import Song, Stem
+from songs.rows import held
+from upbeat.audio.pcm import open_prepared
+from upbeat.errors import refuse
+from upbeat.form.sections import span_of
+from upbeat.form.song import Form
+from upbeat.form.song import Song as CoreSong
+from upbeat.mix.render import StemAudio
+from upbeat.mix.together import one_line
+from upbeat.seam.score import AFTER_S, BEFORE_S, Measures, Sides, judge, measure, mends
+
+KEPT_S = 24 * 3600
+_NOT_HEARD = ("rehearsal", "full_mix", "pad")
+
+
+@dataclass(frozen=True)
+class Seam:
+    """From the end of one section to the start of another. ``round``: it is one section's own, played again."""
+
+    old: str
+    new: str
+
+
+def seams_of(form: Form) -> list[Seam]:
+    """Every join of a form once, in order: between steps, and of repeats and vamps with themselves."""
+    steps = [s for s in form.steps if s.ending.kind != "cut"]
+    found: dict[Seam, None] = {}
+    for i, step in enumerate(steps):
+        if step.ending.kind in ("repeat", "vamp"):
+            found.setdefault(Seam(step.section, step.section))
+        if step.ending.kind != "fine" and i + 1 < len(steps):
+            found.setdefault(Seam(step.section, steps[i + 1].section))
+    return list(found)
+
+
+def straight_on(core: CoreSong, seam: Seam) -> bool:
+    """Whether the music goes on there by itself."""
+    order = [s.id for s in core.sections]
+    return (seam.old, seam.new) in set(pairwise(order))
+
+
+def shown_seams(song: Song, form_id: str | None) -> list[dict[str, Any]]:
+    """All seams of a form, the likeliest to be heard first. Raises :class:`Refused`."""
+    core = core_song(song)
+    shown = [shown_seam(song, core, seam) for seam in seams_of(core.form(form_id))]
+    return sorted(shown, key=lambda s: -s["likely"])
+
+
+def shown_seam(song: Song, core: CoreSong, seam: Seam) -> dict[str, Any]:
+    """One seam with its figures and mends."""
+    base: dict[str, Any] = {
+        "old": seam.old, "new": seam.new, "straight": straight_on(core, seam), "likely": 0.0, "reason": "", "cut": 0.0, "early": 0.0, "level": 0.0, "colour": 0.0,
+        "cut_db": 0.0, "early_ms": 0.0, "level_db": 0.0, "colour_db": 0.0, "stem": None, "mends": [],
+    }  # fmt: skip
+    stems = _stems(song)
+    if base["straight"] or not stems:
+        return base
+    m = _measured(song, core, stems, seam, 0)
+    heard = judge(m, song.crossfade_ms, song.ring_on_s)
+    offers = mends(m, song.crossfade_ms, song.ring_on_s, lambda ms: _measured(song, core, stems, seam, ms))
+    return {
+        **base, "likely": round(heard.likely, 3), "reason": heard.reason, **{f: round(getattr(heard, f), 3) for f in ("cut", "early", "level", "colour")},
+        **{f: round(getattr(heard, f), 1) for f in ("cut_db", "early_ms", "level_db", "colour_db")}, "stem": stems[heard.stem].name if heard.stem is not None else None,
+        "mends": [{"kind": o.kind, "value": o.value, "likely": round(o.likely, 3)} for o in offers],
+    }  # fmt: skip
+
+
+def _stems(song: Song) -> list[Stem]:
+    return [s for s in held(song).stems if s.purpose not in _NOT_HEARD and s.group not in ("click", "cues") and not s.muted]
+
+
+def _measured(song: Song, core: CoreSong, stems: list[Stem], seam: Seam, shift_ms: float) -> Measures:
+    """Measures of a seam, kept by what they depend on: the sounds, their settings and the two places."""
+    rate = settings.SAMPLE_RATE
+    shift = round(shift_ms * rate / 1000)
+    old = core.grid.frame(core.grid.meters.bar_start(span_of(core.sections, seam.old).last + 1), rate) + shift
+    new = core.grid.frame(core.grid.meters.bar_start(span_of(core.sections, seam.new).first), rate) + shift
+    settings_of = [[str(s.audio_id), str(core_stem(s)), seam.old in s.tacet, seam.new in s.tacet] for s in stems]
+    key = "seam:" + hashlib.sha256(json.dumps([settings_of, old, new, rate]).encode()).hexdigest()
+    known: Measures | None = cache.get(key)
+    if known is None:
+        known = measure(list(_sides(stems, seam, old, new, rate)), rate)
+        cache.set(key, known, KEPT_S)
+    return known
+
+
+def _sides(stems: list[Stem], seam: Seam, old: int, new: int, rate: int) -> Iterator[Sides]:
+    before, frames = round(BEFORE_S * rate), round((BEFORE_S + AFTER_S) * rate)
+    for s in stems:
+        audio = StemAudio.of(core_stem(s), _mapped(str(s.audio.prepared)), rate)
+        lines = [one_line([audio], at - before, frames) * (0.0 if section in s.tacet else 1.0) for at, section in ((old, seam.old), (new, seam.new))]
+        yield Sides(lines[0], lines[1])
+
+
+@lru_cache(maxsize=200)
+def _mapped(path: str) -> Any:
+    from pathlib import Path
+
+    return open_prepared(Path(path), settings.SAMPLE_RATE)
+
+
+def asked_seam(song: Song, old: str, new: str) -> dict[str, Any]:
+    """The seam of any two sections. Raises :class:`Refused`."""
+    core = core_song(song)
+    known = {s.id for s in core.sections}
+    if old not in known or new not in known:
+        raise refuse("section-unknown", "That section is no longer there: reload the song.")
+    return shown_seam(song, core, Seam(old, new))
