@@ -315,9 +315,9 @@ class HearingSerializer(serializers.Serializer):
 
 
 class SeamMendSerializer(serializers.Serializer):
-    """``kind``: crossfade (``value`` in ms), ring_on (s) or shift (ms); ``likely``: how likely it is heard then."""
+    """``value``: ms of a crossfade, s of a ring-on, ms of a shift; ``likely``: how likely the seam is heard then."""
 
-    kind = serializers.CharField()
+    kind = serializers.ChoiceField(["crossfade", "ring_on", "shift"])
     value = serializers.FloatField()
     likely = serializers.FloatField()
 

@@ -17,7 +17,7 @@ from upbeat.form.song import Form, Section, Step, form_lengths
 from upbeat.form.song import Song as CoreSong
 
 _PAGES = 2
-_SIZES = (15.0, 13.5, 12.0, 10.8, 9.6, 8.6, 7.7, 6.9, 6.2)  # pt
+_SIZES = (15.0, 13.5, 12.0, 10.8, 9.6, 8.6, 7.7, 6.9, 6.2, 5.6)  # pt
 _DENSE = 9.0  # pt
 _FONT = "font:archivo"
 _OVER = re.compile(r"\[([^\[\]]*)\]")

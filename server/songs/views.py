@@ -223,7 +223,10 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         """The chart as ChordPro text."""
         return Response({"text": as_chordpro(self.get_object())})
 
-    @extend_schema(responses={(200, "application/pdf"): OpenApiTypes.BINARY}, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("words", OpenApiTypes.BOOL, required=False)])
+    @extend_schema(
+        responses={(200, "application/pdf"): OpenApiTypes.BINARY},
+        parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("words", OpenApiTypes.BOOL, required=False)],
+    )
     @action(detail=True, url_path="chart.pdf")
     def print(self, request: Request, pk: str) -> HttpResponse:
         """The chart on paper, A4, for the music stands."""

@@ -6,7 +6,7 @@ import { useMe } from "./api/queries";
 import { OutputsPage } from "./outputs/outputs-page";
 import { Masthead } from "./people/masthead";
 import { SetlistPage } from "./setlists/setlist-page";
-import { SongPage } from "./songs/song-page";
+import { SongPage, VIEWS } from "./songs/song-page";
 import { SongsPage } from "./songs/songs-page";
 import { StagePage } from "./stage/stage-page";
 import { Trouble, Waiting } from "./ui/states";
@@ -24,8 +24,9 @@ export function App() {
       <Route path="/stage" element={<StagePage band={me.data.band} />} />
       <Route element={<Masthead me={me.data} />}>
         <Route path="/songs" element={<SongsPage />} />
-        <Route path="/songs/:id" element={<SongPage band={me.data.band} />} />
-        <Route path="/songs/:id/grid" element={<SongPage band={me.data.band} view="grid" />} />
+        {VIEWS.map((view) => (
+          <Route key={view} path={view === "chart" ? "/songs/:id" : `/songs/:id/${view}`} element={<SongPage band={me.data.band} view={view} />} />
+        ))}
         <Route path="/setlists" element={<SetlistPage band={me.data.band} />} />
         <Route path="/setlists/:id" element={<SetlistPage band={me.data.band} />} />
         <Route path="/outputs" element={<OutputsPage />} />

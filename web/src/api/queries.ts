@@ -1,7 +1,7 @@
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, Refused } from "./client";
-import type { Chart, Described, Feed, FeedChange, Me, Player, Rig, RigChange, Setlist, SetlistChange, Show, ShowChange, Song, SongRow } from "./types";
+import type { Chart, Compared, Described, Feed, FeedChange, Hearing, Me, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Show, ShowChange, Song, SongRow } from "./types";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -24,12 +24,41 @@ export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<R
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });
 export const useShows = () => useQuery({ queryKey: ["shows"], queryFn: () => api<Show[]>("shows/") });
 
-/** The chart belongs to one revision of its song, so that bars and sections never disagree. */
-export const useChart = (song: Song | undefined, form: string) =>
-  useQuery({
-    queryKey: ["chart", song?.id, form, song?.revision],
-    queryFn: () => api<Chart>(`songs/${song?.id}/chart/${form === "full" ? "" : `?form=${form}`}`),
+/**
+ * The chart belongs to one revision of its song, so that bars and sections never disagree. What is
+ * the same as before stays the same object, so that only bars that changed are drawn anew.
+ */
+export function useChart(song: Song | undefined, form: string, points: number) {
+  const client = useQueryClient();
+  return useQuery({
+    queryKey: ["chart", song?.id, form, points, song?.revision],
+    queryFn: async () => {
+      const query = new URLSearchParams({ points: String(points), ...(form !== "full" && { form }) });
+      const before = client.getQueriesData<Chart>({ queryKey: ["chart", song?.id, form, points] }).findLast(([, data]) => data)?.[1];
+      return replaceEqualDeep(before, await api<Chart>(`songs/${song?.id}/chart/?${query}`));
+    },
     enabled: song !== undefined,
+    placeholderData: (before) => before,
+  });
+}
+
+export const useSeams = (song: Song, form: string) =>
+  useQuery({
+    queryKey: ["seams", song.id, form, song.revision],
+    queryFn: ({ signal }) => api<Seam[]>(`songs/${song.id}/seams/${form === "full" ? "" : `?form=${form}`}`, "GET", undefined, signal),
+    placeholderData: (before) => before,
+    enabled: song.stems.length > 0,
+  });
+export const useSeam = (song: Song, old: string, next: string) =>
+  useQuery({ queryKey: ["seam", song.id, old, next, song.revision], queryFn: () => api<Seam>(`songs/${song.id}/seam/?old=${old}&new=${next}`), enabled: song.stems.length > 0 && Boolean(old && next) });
+export const useCompared = (song: Song) =>
+  useQuery({ queryKey: ["compared", song.id, song.revision], queryFn: () => api<Compared>(`songs/${song.id}/compared/`), placeholderData: (before) => before });
+/** Where sections are heard to begin; asked again until the worker has listened. */
+export const useHearing = (song: Song) =>
+  useQuery({
+    queryKey: ["hearing", song.id, song.revision],
+    queryFn: () => api<Hearing>(`songs/${song.id}/heard-sections/`),
+    refetchInterval: ({ state }) => (state.data?.state === "working" ? 400 : false),
     placeholderData: (before) => before,
   });
 

@@ -1357,14 +1357,21 @@ export interface components {
             stem: string | null;
             mends: components["schemas"]["SeamMend"][];
         };
-        /** @description ``kind``: crossfade (``value`` in ms), ring_on (s) or shift (ms); ``likely``: how likely it is heard then. */
+        /** @description ``value``: ms of a crossfade, s of a ring-on, ms of a shift; ``likely``: how likely the seam is heard then. */
         SeamMend: {
-            kind: string;
+            kind: components["schemas"]["SeamMendKindEnum"];
             /** Format: double */
             value: number;
             /** Format: double */
             likely: number;
         };
+        /**
+         * @description * `crossfade` - crossfade
+         *     * `ring_on` - ring_on
+         *     * `shift` - shift
+         * @enum {string}
+         */
+        SeamMendKindEnum: "crossfade" | "ring_on" | "shift";
         Section: {
             /** Format: uuid */
             id: string;

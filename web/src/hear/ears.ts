@@ -22,6 +22,11 @@ export interface Wish {
   finding?: { stem: string; code: string; mended: boolean };
   /** So many bars from `bar` on, round and round. */
   loop?: number;
+  /** The last two bars of one section into the first two of another. */
+  seam?: { old: string; new: string };
+  /** As if the song had these. */
+  crossfade_ms?: number;
+  ring_on_s?: number;
 }
 export type EarsState = "idle" | "opening" | "hearing";
 
@@ -44,7 +49,8 @@ export class Ears {
     this.speaker.onPlayed = (frames) => this.told(frames);
     const socket = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/ws/listen/`);
     socket.binaryType = "arraybuffer";
-    socket.onopen = () => socket.send(JSON.stringify({ hear: wish.song, bar: wish.bar, form: wish.form === "full" ? null : wish.form, click: wish.click, cues: wish.cues, finding: wish.finding, loop: wish.loop }));
+    const { song, form, ...rest } = wish;
+    socket.onopen = () => socket.send(JSON.stringify({ hear: song, form: form === "full" ? null : form, ...rest }));
     socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
       if (socket !== this.socket) return;
       if (typeof data === "string") this.read(JSON.parse(data) as { bars?: HeardBar[]; ended?: number; problems?: Problem[] });

@@ -3,14 +3,15 @@ import { useEffect, useRef, useState } from "react";
 import { Refused } from "@/api/client";
 import { useNotices } from "@/ui/notices";
 
-import { Ears, type EarsState, type Place, type Wish } from "./ears";
+import { Ears, type EarsState, type Wish } from "./ears";
+import { Places } from "./places";
 
-/** The page's ears, with the place in the song as often as the screen is drawn. */
+/** The page's ears. Where the song is goes to `places`, so that only what shows it is drawn anew. */
 export function useEars() {
   const ears = useRef<Ears | null>(null);
   const { complain } = useNotices();
   const [state, setState] = useState<EarsState>("idle");
-  const [place, setPlace] = useState<Place | null>(null);
+  const [places] = useState(() => new Places());
 
   useEffect(() => {
     const made = new Ears();
@@ -22,24 +23,24 @@ export function useEars() {
 
   useEffect(() => {
     if (state === "idle") {
-      setPlace(null);
+      places.tell(null);
       return;
     }
     let frame = 0;
     const draw = () => {
-      const now = ears.current?.place() ?? null;
-      // A bar's eighth is as fine as it is drawn; fewer renders keep the page calm.
-      setPlace((before) => (before && now && before.bar === now.bar && Math.abs(before.phase - now.phase) < 0.01 ? before : now));
+      places.tell(ears.current?.place() ?? null);
       frame = requestAnimationFrame(draw);
     };
     frame = requestAnimationFrame(draw);
     return () => cancelAnimationFrame(frame);
-  }, [state]);
+  }, [state, places]);
 
   return {
     state,
-    place,
+    places,
     hear: (wish: Wish) => void ears.current?.hear(wish).catch(complain),
     stop: () => ears.current?.stop(),
   };
 }
+
+export type PageEars = ReturnType<typeof useEars>;

@@ -2,12 +2,19 @@ import { memo } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Bar } from "@/api/types";
+import type { Places } from "@/hear/places";
+import { sign } from "@/lib/chords";
+
+import { Playhead } from "./playhead";
+import { LOOKS, type Zoom } from "./zoom";
 
 interface Props {
   bar: Bar;
   section: string;
+  chords: string;
   mark: string | undefined;
   call: string | undefined;
+  zoom: Zoom;
   /** First of its row. */
   leads: boolean;
   opens: boolean;
@@ -16,21 +23,21 @@ interface Props {
   focusable: boolean;
   start: (bar: number) => void;
   extend: (bar: number) => void;
-  /** How far the bar has been heard, 0 to 1; −1 where it is not being heard. */
-  phase: number;
+  /** Where the song is, in the bar being heard. */
+  places: Places | null;
 }
 
-const HEIGHT = 22;
-
-function outline(sound: number[]): string {
+function outline(sound: number[], height: number): string {
   const step = 100 / Math.max(1, sound.length);
-  const points = sound.map((level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(HEIGHT - (HEIGHT - 1) * level ** 0.6).toFixed(1)}`);
-  return `M0 ${HEIGHT} ${points.join(" ")} L100 ${HEIGHT}Z`;
+  const points = sound.map((level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(height - (height - 1) * level ** 0.6).toFixed(1)}`);
+  return `M0 ${height} ${points.join(" ")} L100 ${height}Z`;
 }
 
-export const BarCell = memo(function BarCell({ bar, section, mark, call, leads, opens, closes, chosen, focusable, start, extend, phase }: Props) {
+export const BarCell = memo(function BarCell({ bar, section, chords, mark, call, zoom, leads, opens, closes, chosen, focusable, start, extend, places }: Props) {
   const { t } = useTranslation();
+  const look = LOOKS[zoom];
   const edge = closes === "repeat" ? "border-r-4 border-double border-r-ink" : closes === "fine" ? "border-r-[5px] border-r-ink" : "border-r border-r-ink";
+  const parts = chords ? chords.split(" ") : [];
   return (
     <div className="relative pt-[16px]">
       {mark && <span className="absolute left-0 top-px whitespace-nowrap text-[10.5px] font-[650]">{mark}</span>}
@@ -44,7 +51,7 @@ export const BarCell = memo(function BarCell({ bar, section, mark, call, leads, 
         data-bar={bar.bar}
         tabIndex={focusable ? 0 : -1}
         aria-pressed={chosen}
-        aria-label={t("song.barLabel", { bar: bar.bar, section, meter: bar.meter })}
+        aria-label={[t("song.barLabel", { bar: bar.bar, section, meter: bar.meter }), chords].filter(Boolean).join(", ")}
         onPointerDown={(e) => {
           if (e.button !== 0) return;
           e.currentTarget.releasePointerCapture(e.pointerId);
@@ -52,16 +59,31 @@ export const BarCell = memo(function BarCell({ bar, section, mark, call, leads, 
           else start(bar.bar);
         }}
         onPointerEnter={(e) => e.buttons === 1 && extend(bar.bar)}
-        className={`relative block h-[38px] w-full touch-pan-y select-none border-b border-b-line ${opens ? "border-l-4 border-double border-l-ink" : leads ? "border-l border-l-ink" : ""} ${edge} ${
-          phase >= 0 ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"
+        style={{ height: look.height }}
+        className={`relative block w-full touch-pan-y select-none overflow-hidden border-b border-b-line ${opens ? "border-l-4 border-double border-l-ink" : leads ? "border-l border-l-ink" : ""} ${edge} ${
+          places ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"
         }`}
       >
-        <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar.bar}</span>
-        <svg aria-hidden className="absolute inset-x-0 bottom-0 h-[22px] w-full" viewBox={`0 0 100 ${HEIGHT}`} preserveAspectRatio="none">
-          <path d={outline(bar.sound)} fill="var(--pine)" opacity={0.3} />
+        <svg aria-hidden className="absolute inset-x-0 bottom-0 w-full" style={{ height: look.sound }} viewBox={`0 0 100 ${look.sound}`} preserveAspectRatio="none">
+          <path d={outline(bar.sound, look.sound)} fill="var(--pine)" opacity={0.22} />
         </svg>
-        {phase >= 0 && <span className="absolute inset-y-0 w-[2px] bg-brassline" style={{ left: `${phase * 100}%` }} />}
+        {zoom <= 2 && zoom > 0 && <Beats count={bar.beats} />}
+        <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar.bar}</span>
+        {parts.length > 0 && (
+          <span className="tight absolute inset-x-[4px] top-0 flex justify-between gap-[3px] whitespace-nowrap pl-[17px] font-[650]" style={{ fontSize: parts.length > 2 ? look.chord * 0.82 : look.chord }}>
+            {parts.map((c, i) => (
+              <span key={i} className={parts.length === 1 ? "ml-auto" : ""}>
+                {sign(c)}
+              </span>
+            ))}
+          </span>
+        )}
+        {places && <Playhead places={places} bar={bar.bar} />}
       </button>
     </div>
   );
 });
+
+function Beats({ count }: { count: number }) {
+  return Array.from({ length: count - 1 }, (_, i) => <span key={i} aria-hidden className="absolute bottom-0 h-[22%] border-l border-edge" style={{ left: `${((i + 1) * 100) / count}%` }} />);
+}

@@ -1,14 +1,18 @@
-import { memo, useMemo, useRef } from "react";
+import { memo, useEffect, useMemo, useRef } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Bar, Chart as ChartData, Section, Song } from "@/api/types";
-import type { Place } from "@/hear/ears";
+import { type Places, useHeardBar } from "@/hear/places";
 import { beatUnit, grouping, tempo } from "@/lib/format";
 
 import { BarCell } from "./bar-cell";
+import { Boundary } from "./boundary";
 import { SectionHead } from "./section-head";
+import { SectionWords } from "./section-words";
 import type { Edit } from "./use-edits";
 import type { Selection } from "./use-selection";
+import { WholeChart } from "./whole-chart";
+import { LOOKS, type Zoom } from "./zoom";
 
 interface Props {
   song: Song;
@@ -16,22 +20,29 @@ interface Props {
   form: string;
   edit: Edit;
   selection: Selection;
-  place: Place | null;
+  places: Places;
   hearFrom: (bar: number) => void;
+  hearLoop: (bar: number, bars: number) => void;
+  zoom: Zoom;
+  stepZoom: (by: 1 | -1) => void;
+  follow: boolean;
 }
 
 /** The song as musicians read it: sections with rehearsal marks, bars in rows. */
-export function Chart({ song, chart, form, edit, selection, place, hearFrom }: Props) {
+export function Chart({ song, chart, form, edit, selection, places, hearFrom, hearLoop, zoom, stepZoom, follow }: Props) {
   const { t } = useTranslation();
   const area = useRef<HTMLDivElement>(null);
   const marks = useMemo(() => barMarks(chart.bars, song), [chart.bars, song]);
   const calls = useMemo(() => new Map(chart.calls.map((c) => [c.bar, c.text])), [chart.calls]);
   const shown = useMemo(() => sectionsOf(song, form), [song, form]);
+  const heard = useHeardBar(places);
   const head = selection.head ?? 1;
+  useFollowing(area, follow ? heard : 0);
 
   const focus = (bar: number) => area.current?.querySelector<HTMLElement>(`[data-bar="${bar}"]`)?.focus();
   const keys = (e: React.KeyboardEvent) => {
-    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 8, ArrowUp: -8, Home: -song.bars, End: song.bars }[e.key];
+    const row = zoom || 8;
+    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: row, ArrowUp: -row, Home: -song.bars, End: song.bars }[e.key];
     if (step !== undefined) {
       e.preventDefault();
       const to = Math.min(song.bars, Math.max(1, head + step));
@@ -44,6 +55,9 @@ export function Chart({ song, chart, form, edit, selection, place, hearFrom }: P
     } else if (e.key === " ") {
       e.preventDefault();
       hearFrom(head);
+    } else if (e.key === "+" || e.key === "-") {
+      e.preventDefault();
+      stepZoom(e.key === "+" ? 1 : -1);
     } else if (e.key === "Escape") selection.clear();
   };
 
@@ -52,33 +66,45 @@ export function Chart({ song, chart, form, edit, selection, place, hearFrom }: P
       <p id="chart-help" className="sr-only">
         {t("song.chartHelp")}
       </p>
-      <datalist id="usual-sections">
-        {t("sectionNames", { returnObjects: true }).map((name) => (
-          <option key={name} value={name} />
-        ))}
-      </datalist>
-      {shown.map(({ section, ending, key }, i) => (
-        <SectionRows
-          key={key}
-          section={section}
-          ending={ending}
-          bars={chart.bars}
-          marks={marks}
-          calls={calls}
-          edit={edit}
-          selection={selection}
-          song={song}
-          index={i}
-          editable={form === "full"}
-          spanFirst={overlap(selection.span?.first, section, 0)}
-          spanLast={overlap(selection.span?.last, section, 1)}
-          focusable={head >= section.first_bar && head < section.first_bar + section.bars ? head : 0}
-          here={place && place.bar >= section.first_bar && place.bar < section.first_bar + section.bars ? place.bar : 0}
-          phase={place && place.bar >= section.first_bar && place.bar < section.first_bar + section.bars ? place.phase : 0}
-        />
-      ))}
+      {zoom === 0 ? (
+        <WholeChart passages={shown} bars={chart.bars} chords={song.chords} selection={selection} places={places} />
+      ) : (
+        shown.map(({ section, ending, key, index }) => (
+          <SectionRows
+            key={key}
+            section={section}
+            ending={ending}
+            bars={chart.bars}
+            chords={song.chords}
+            marks={marks}
+            calls={calls}
+            edit={edit}
+            selection={selection}
+            song={song}
+            index={index}
+            editable={form === "full"}
+            zoom={zoom}
+            spanFirst={overlap(selection.span?.first, section, 0)}
+            spanLast={overlap(selection.span?.last, section, 1)}
+            focusable={head >= section.first_bar && head < section.first_bar + section.bars ? head : 0}
+            here={heard >= section.first_bar && heard < section.first_bar + section.bars ? heard : 0}
+            places={places}
+            hearLoop={hearLoop}
+          />
+        ))
+      )}
     </div>
   );
+}
+
+/** Keeps the bar being heard on the screen, without fighting the hand that scrolls elsewhere meanwhile. */
+function useFollowing(area: React.RefObject<HTMLElement | null>, heard: number) {
+  useEffect(() => {
+    if (!heard || !area.current) return;
+    const cell = area.current.querySelector(`[data-bar="${heard}"]`);
+    const [box, here] = [area.current.getBoundingClientRect(), cell?.getBoundingClientRect()];
+    if (cell && here && (here.bottom > box.bottom - 60 || here.top < box.top)) cell.scrollIntoView({ block: "center" });
+  }, [area, heard]);
 }
 
 /** The part of the chosen bars that lies in a section, so that other sections need not be drawn anew. */
@@ -88,13 +114,13 @@ function overlap(bar: number | undefined, section: Section, side: 0 | 1): number
   return side ? Math.min(bar, last) : Math.max(bar, section.first_bar);
 }
 
-function sectionsOf(song: Song, form: string): { section: Section; ending: Section["ending"]; key: string }[] {
-  if (form === "full") return song.sections.map((section) => ({ section, ending: section.ending, key: section.id }));
+function sectionsOf(song: Song, form: string): { section: Section; ending: Section["ending"]; key: string; index: number }[] {
+  if (form === "full") return song.sections.map((section, index) => ({ section, ending: section.ending, key: section.id, index }));
   const byId = new Map(song.sections.map((s) => [s.id, s]));
   const steps = song.forms.find((f) => f.id === form)?.steps ?? [];
-  return steps.flatMap((step, i) => {
+  return steps.flatMap((step, index) => {
     const section = byId.get(step.section);
-    return section ? [{ section, ending: step.ending, key: `${i}-${section.id}` }] : [];
+    return section ? [{ section, ending: step.ending, key: `${index}-${section.id}`, index }] : [];
   });
 }
 
@@ -120,46 +146,69 @@ interface RowsProps {
   ending: Section["ending"];
   index: number;
   bars: Bar[];
+  chords: string[];
   marks: Map<number, string>;
   calls: Map<number, string>;
   edit: Edit;
   selection: Selection;
   editable: boolean;
+  zoom: Zoom;
   spanFirst: number;
   spanLast: number;
   focusable: number;
   here: number;
-  phase: number;
+  places: Places;
+  hearLoop: (bar: number, bars: number) => void;
 }
 
+const COLUMNS: Record<Zoom, string> = { 0: "", 16: "grid-cols-16", 8: "grid-cols-8", 4: "grid-cols-4", 2: "grid-cols-2", 1: "grid-cols-1" };
+// Drawn anew only for these: handlers are read when they are called.
+const READ_LATE: (keyof RowsProps)[] = ["selection", "hearLoop"];
+
 const SectionRows = memo(
-  function SectionRows({ song, section, ending, index, bars, marks, calls, edit, selection, editable, spanFirst, spanLast, focusable, here, phase }: RowsProps) {
+  function SectionRows(p: RowsProps) {
+    const { song, section, ending, index, bars, chords, marks, calls, edit, selection, editable, zoom } = p;
     const last = section.first_bar + section.bars - 1;
     const repeated = ending.kind === "vamp" || ending.kind === "repeat";
+    const rows = Math.ceil(section.bars / zoom);
     return (
-      <section className={`k${section.colour} mb-[7px] grid grid-cols-[152px_minmax(0,1fr)] ${ending.kind === "cut" ? "line-through" : ""}`} aria-label={`${section.mark} ${section.name}`}>
-        <SectionHead song={song} section={section} ending={ending} index={index} edit={edit} editable={editable} />
-        <div className="grid grid-cols-8 gap-y-[2px]">
-          {bars.slice(section.first_bar - 1, last).map((bar) => (
-            <BarCell
-              key={bar.bar}
-              bar={bar}
-              section={section.name}
-              mark={marks.get(bar.bar)}
-              call={calls.get(bar.bar)}
-              leads={(bar.bar - section.first_bar) % 8 === 0}
-              opens={repeated && bar.bar === section.first_bar}
-              closes={bar.bar !== last ? "" : repeated ? "repeat" : ending.kind === "fine" ? "fine" : ""}
-              chosen={bar.bar >= spanFirst && bar.bar <= spanLast}
-              focusable={bar.bar === focusable}
-              start={selection.start}
-              extend={selection.extend}
-              phase={bar.bar === here ? phase : -1}
-            />
-          ))}
+      <section
+        className={`k${section.colour} mb-[7px] grid grid-cols-[152px_minmax(0,1fr)] [contain-intrinsic-size:auto_var(--tall)] [content-visibility:auto] ${ending.kind === "cut" ? "opacity-55" : ""}`}
+        style={{ "--tall": `${rows * (LOOKS[zoom].height + 18)}px` } as React.CSSProperties}
+        aria-label={`${section.mark} ${section.name}`}
+      >
+        <SectionHead song={song} section={section} ending={ending} index={index} edit={edit} editable={editable} hearLoop={p.hearLoop} />
+        <div className="min-w-0 pl-[7px]">
+          <div className={`relative grid gap-y-[2px] ${COLUMNS[zoom]}`}>
+            {bars.slice(section.first_bar - 1, last).map((bar) => (
+              <BarCell
+                key={bar.bar}
+                bar={bar}
+                section={section.name}
+                chords={chords[bar.bar - 1] ?? ""}
+                mark={marks.get(bar.bar)}
+                call={calls.get(bar.bar)}
+                zoom={zoom}
+                leads={(bar.bar - section.first_bar) % zoom === 0}
+                opens={repeated && bar.bar === section.first_bar}
+                closes={bar.bar !== last ? "" : repeated ? "repeat" : ending.kind === "fine" ? "fine" : ""}
+                chosen={bar.bar >= p.spanFirst && bar.bar <= p.spanLast}
+                focusable={bar.bar === p.focusable}
+                start={selection.start}
+                extend={selection.extend}
+                places={bar.bar === p.here ? p.places : null}
+              />
+            ))}
+            {editable && (
+              <div className="absolute left-0 top-0" style={{ height: LOOKS[zoom].height + 16 }}>
+                <Boundary song={song} section={section} index={index} edit={edit} />
+              </div>
+            )}
+          </div>
+          <SectionWords words={section.words} />
         </div>
       </section>
     );
   },
-  (a, b) => (Object.keys(a) as (keyof RowsProps)[]).every((k) => k === "selection" || Object.is(a[k], b[k])),
+  (a, b) => (Object.keys(a) as (keyof RowsProps)[]).every((k) => READ_LATE.includes(k) || Object.is(a[k], b[k])),
 );

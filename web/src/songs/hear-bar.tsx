@@ -1,25 +1,28 @@
-import { Play, Square } from "lucide-react";
+import { Flag, Play, Square } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { Chart, Song } from "@/api/types";
-import type { useEars } from "@/hear/use-ears";
+import { useHeardBar, useHeardBeat } from "@/hear/places";
+import type { PageEars } from "@/hear/use-ears";
 
 interface Props {
   song: Song;
   chart: Chart | undefined;
-  ears: ReturnType<typeof useEars>;
+  ears: PageEars;
   guides: { click: boolean; cues: boolean };
   setGuides: (guides: { click: boolean; cues: boolean }) => void;
   from: number;
   hearFrom: (bar: number) => void;
+  /** A section starts where the song is now. */
+  startHere?: () => void;
 }
 
 /** The foot of a song's page: hear it, with or without click and cues, and where it is. */
-export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom }: Props) {
+export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom, startHere }: Props) {
   const { t } = useTranslation();
-  const bar = ears.place ? chart?.bars[ears.place.bar - 1] : undefined;
-  const beat = bar && ears.place ? Math.min(bar.beats, 1 + Math.floor(ears.place.phase * bar.beats)) : null;
-  const call = ears.place && chart?.calls.find((c) => c.bar >= (ears.place?.bar ?? 0));
+  const heard = useHeardBar(ears.places);
+  const beat = useHeardBeat(ears.places, chart?.bars[heard - 1]?.beats ?? 4);
+  const call = heard > 0 && chart?.calls.find((c) => c.bar >= heard);
   const hearing = ears.state !== "idle";
   return (
     <footer className="flex h-[52px] flex-none items-center gap-[14px] border-t border-line bg-sheet px-5">
@@ -28,7 +31,7 @@ export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom }
         {hearing ? t("song.stopHearing") : t("song.hear")}
       </button>
       <span className="min-w-[76px] text-[26px] font-bold [font-stretch:70%]" aria-label={t("song.place")}>
-        {ears.state === "opening" ? "…" : beat ? `${ears.place?.bar} . ${beat}` : `${from} . 1`}
+        {ears.state === "opening" ? "…" : heard ? `${heard} . ${beat}` : `${from} . 1`}
       </span>
       <span className="small">{t("song.ofBars", { bars: song.bars })}</span>
       {(["click", "cues"] as const).map((guide) => (
@@ -36,6 +39,12 @@ export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom }
           {t(`song.with_${guide}`)}
         </button>
       ))}
+      {startHere && (
+        <button type="button" className="btn" onClick={startHere} disabled={!hearing} title={t("song.startHereAbout")}>
+          <Flag size={13} aria-hidden />
+          {t("song.startHere")} <kbd className="small">S</kbd>
+        </button>
+      )}
       <span className="grow" />
       {call && guides.cues && <span className="small">{t("song.speaks", { text: call.text, bar: call.bar })}</span>}
     </footer>

@@ -1,3 +1,4 @@
+import type { TFunction } from "i18next";
 import { useQueryClient } from "@tanstack/react-query";
 import { useTranslation } from "react-i18next";
 
@@ -36,9 +37,7 @@ export function Offers({ song, edit }: { song: Song; edit: Edit }) {
   );
 }
 
-type T = ReturnType<typeof useTranslation>["t"];
-
-function sentence(offer: Offer, t: T): string {
+function sentence(offer: Offer, t: TFunction): string {
   const source = offer.source;
   if (offer.kind === "tempo_map") return t("offers.tempoMap", { source, bpm: tempo(offer.bpm ?? ""), tempos: t("offers.tempos", { count: offer.tempos }), meters: t("offers.meters", { count: offer.meters }) });
   if (offer.kind === "facts") {

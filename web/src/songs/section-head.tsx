@@ -1,3 +1,4 @@
+import { Lock, Repeat } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -14,9 +15,10 @@ interface Props {
   index: number;
   edit: Edit;
   editable: boolean;
+  hearLoop: (bar: number, bars: number) => void;
 }
 
-export function SectionHead({ song, section, ending, index, edit, editable }: Props) {
+export function SectionHead({ song, section, ending, index, edit, editable, hearLoop }: Props) {
   const { t } = useTranslation();
   const [open, setOpen] = useState(false);
   const last = section.first_bar + section.bars - 1;
@@ -28,7 +30,7 @@ export function SectionHead({ song, section, ending, index, edit, editable }: Pr
     </>
   );
   return (
-    <header className="pr-2 pt-[16px]">
+    <header className="group pr-2 pt-[16px]">
       {editable ? (
         <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => setOpen(true)}>
           {what}
@@ -36,8 +38,21 @@ export function SectionHead({ song, section, ending, index, edit, editable }: Pr
       ) : (
         <div className="flex items-center gap-[6px]">{what}</div>
       )}
-      <p className="small mt-0.5 pl-[30px]">{section.bars === 1 ? t("section.oneBar", { bar: section.first_bar }) : t("section.bars", { first: section.first_bar, last })}</p>
+      <p className="small relative mt-0.5 flex items-center gap-1 pl-[30px]">
+        {section.bars === 1 ? t("section.oneBar", { bar: section.first_bar }) : t("section.bars", { first: section.first_bar, last })}
+        {section.locked && <Lock size={11} aria-label={t("section.isLocked")} />}
+        <button
+          type="button"
+          className="btn bare absolute right-2 top-0 min-h-[16px]! px-1! py-0! text-soft opacity-0 focus-visible:opacity-100 group-hover:opacity-100"
+          aria-label={t("section.loop", { name: section.name })}
+          title={t("section.loop", { name: section.name })}
+          onClick={() => hearLoop(section.first_bar, section.bars)}
+        >
+          <Repeat size={12} aria-hidden />
+        </button>
+      </p>
       {ending.kind !== "attacca" && <p className="pl-[30px] text-[11.5px] font-[650] text-[var(--k)]">{t(`ending.short.${ending.kind}`, { times: ending.times ?? 2 })}</p>}
+      {section.note && <p className="mt-0.5 line-clamp-2 whitespace-pre-line pl-[30px] text-[11px] leading-[1.25] text-soft">{section.note}</p>}
       {open && <SectionDialog song={song} section={section} index={index} edit={edit} onClose={() => setOpen(false)} />}
     </header>
   );

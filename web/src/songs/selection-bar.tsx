@@ -3,6 +3,7 @@ import { type ReactNode, useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Song } from "@/api/types";
+import { chordText } from "@/lib/chords";
 
 import { meterArgs } from "./facts";
 import type { Edit } from "./use-edits";
@@ -29,6 +30,8 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
   const mark = async () => {
     if (await edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0] })) selection.clear();
   };
+  const several = span.last > span.first;
+  const writeChords = (text: string) => edit("set_chords", { first: span.first, text, ...(several || !text ? { last: span.last, fill: true } : {}) });
   const setTempo = (bpm: string) => edit("set_tempo", { bar: span.first, bpm, unit: song.tempo[0]?.unit, ...(ramp && { ramp }) });
   const setMetre = (text: string) => edit("set_meter", { bar: span.first, ...meterArgs(text) });
   const changed = span.first > 1 && song.tempo.some((p) => p.bar === span.first);
@@ -56,6 +59,15 @@ export function SelectionBar({ song, selection, edit, hear }: Props) {
           {t("selection.make")}
         </button>
       </form>
+      <OneField
+        key={`${here}-${song.revision}`}
+        placeholder={t("chords.placeholder")}
+        label={span.first === span.last ? t("chords.fromBar", { bar: span.first }) : t("chords.inBars", { ...span })}
+        button={t("chords.write")}
+        width="w-[230px]"
+        start={chordText(song.chords.slice(span.first - 1, span.last))}
+        onDone={writeChords}
+      />
       <OneField placeholder={t("selection.tempo")} label={t("selection.tempoAt", { bar: span.first })} button={t("selection.setTempo")} width="w-[74px]" decimal onDone={setTempo}>
         <label className="flex items-center gap-1 whitespace-nowrap">
           <input type="checkbox" checked={ramp} onChange={(e) => setRamp(e.target.checked)} />
@@ -86,24 +98,26 @@ interface OneFieldProps {
   button: string;
   width: string;
   decimal?: boolean;
+  /** What stands there now; the field may be emptied. */
+  start?: string;
   onDone: (text: string) => Promise<boolean>;
   children?: ReactNode;
 }
 
 /** A field with its button; it is emptied once what was typed is taken. */
-function OneField({ placeholder, label, button, width, decimal, onDone, children }: OneFieldProps) {
-  const [text, setText] = useState("");
+function OneField({ placeholder, label, button, width, decimal, start, onDone, children }: OneFieldProps) {
+  const [text, setText] = useState(start ?? "");
   return (
     <form
       className="flex items-center gap-2"
       onSubmit={(e) => {
         e.preventDefault();
-        void onDone(text.trim()).then((done) => done && setText(""));
+        void onDone(text.trim()).then((done) => done && start === undefined && setText(""));
       }}
     >
-      <input className={`field ${width}`} {...(decimal && { inputMode: "decimal" as const })} placeholder={placeholder} aria-label={label} value={text} onChange={(e) => setText(e.target.value)} />
+      <input className={`field ${width}`} spellCheck={false} {...(decimal && { inputMode: "decimal" as const })} placeholder={placeholder} aria-label={label} value={text} onChange={(e) => setText(e.target.value)} />
       {children}
-      <button type="submit" className="btn" disabled={!text.trim()}>
+      <button type="submit" className="btn" disabled={start === undefined ? !text.trim() : text.trim() === start}>
         {button}
       </button>
     </form>

@@ -1,3 +1,4 @@
+import type { TFunction } from "i18next";
 import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
@@ -43,9 +44,7 @@ export function StemList({ song, edit }: { song: Song; edit: Edit }) {
   );
 }
 
-type T = ReturnType<typeof useTranslation>["t"];
-
-export function purposeOf(stem: Stem, t: T): string {
+export function purposeOf(stem: Stem, t: TFunction): string {
   return stem.purpose === "covers" ? t("purpose.coversName", { name: stem.covers_name ?? "" }) : t(`purpose.${stem.purpose as "always"}`);
 }
 

@@ -1,11 +1,22 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 
 import { api, Refused } from "@/api/client";
 import type { Song } from "@/api/types";
 import { useNotices } from "@/ui/notices";
 
 type Way = "edits" | "undo" | "redo";
+type Asked = { way: Way; body?: Record<string, unknown> };
 export type Edit = (what: string, args?: Record<string, unknown>) => Promise<boolean>;
+
+/** Somebody changed the song since it was shown: what it was, what it is, and an edit that waits for a word. */
+export interface Conflict {
+  message: string;
+  old: Song;
+  now: Song;
+  again: () => void;
+  leave: () => void;
+}
 
 /**
  * Every change of a song goes through here: one after the other, each against the revision
@@ -14,10 +25,11 @@ export type Edit = (what: string, args?: Record<string, unknown>) => Promise<boo
 export function useEdits(id: string) {
   const client = useQueryClient();
   const { complain } = useNotices();
+  const [conflict, setConflict] = useState<Conflict | null>(null);
   const key = ["song", id];
   const change = useMutation({
     scope: { id: `song-${id}` },
-    mutationFn: ({ way, body }: { way: Way; body?: Record<string, unknown> }) => {
+    mutationFn: ({ way, body }: Asked) => {
       const revision = client.getQueryData<Song>(key)?.revision;
       return api<Song>(`songs/${id}/${way}/`, "POST", { ...body, revision });
     },
@@ -26,16 +38,31 @@ export function useEdits(id: string) {
       void client.invalidateQueries({ queryKey: ["songs"] });
       void client.invalidateQueries({ queryKey: ["setlists"] });
     },
-    onError: (error) => {
-      complain(error);
-      // Somebody else was quicker: show the song as it is now.
-      if (error instanceof Refused && error.status === 409) void client.invalidateQueries({ queryKey: key });
+    onError: (error, asked) => {
+      if (error instanceof Refused && error.status === 409) void differ(error, asked);
+      else complain(error);
     },
   });
-  const done = (way: Way, body?: Record<string, unknown>) => change.mutateAsync({ way, body }).then(
+  const done = (asked: Asked) => change.mutateAsync(asked).then(
     () => true,
     () => false,
   );
-  const edit: Edit = (what, args = {}) => done("edits", { do: what, args });
-  return { edit, undo: () => done("undo"), redo: () => done("redo"), saving: change.isPending };
+  const differ = async (error: Refused, asked: Asked) => {
+    const old = client.getQueryData<Song>(key);
+    const now = await api<Song>(`songs/${id}/`).catch(() => undefined);
+    if (!old || !now) {
+      complain(error);
+      return;
+    }
+    // The page shows the song as it is; what was wanted is asked for again, against what can be seen.
+    client.setQueryData(key, now);
+    const leave = () => setConflict(null);
+    const again = () => {
+      leave();
+      void done(asked);
+    };
+    setConflict({ message: error.message, old, now, again, leave });
+  };
+  const edit: Edit = (what, args = {}) => done({ way: "edits", body: { do: what, args } });
+  return { edit, undo: () => done({ way: "undo" }), redo: () => done({ way: "redo" }), saving: change.isPending, conflict };
 }

@@ -60,11 +60,11 @@ export const song = (more: Partial<Song> = {}): Song => ({
   id: "s", title: "Paper Boats", key: "D", tempo: [{ bar: 1, bpm: "120" }], meters: [{ bar: 1, meter: "4/4" }], bar1_s: "1.25", pickup: "0", count_in_bars: 2, count_in_aloud: true,
   click: {}, click_sounds: ["wood", "rim"], crossfade_ms: 10, ring_on_s: 0, calls: true, revision: 7,
   sections: [
-    { id: "a", name: "Verse", mark: "A", first_bar: 1, bars: 8, colour: 1, cue: "", ending: { kind: "attacca" } },
-    { id: "b", name: "Chorus", mark: "B", first_bar: 9, bars: 8, colour: 2, cue: "", ending: { kind: "fine" } },
+    { id: "a", name: "Verse", mark: "A", first_bar: 1, bars: 8, colour: 1, cue: "", locked: false, words: "", note: "", ending: { kind: "attacca" } },
+    { id: "b", name: "Chorus", mark: "B", first_bar: 9, bars: 8, colour: 2, cue: "", locked: false, words: "", note: "", ending: { kind: "fine" } },
   ],
-  forms: [{ id: "full", name: "Full", steps: [{ section: "a", ending: { kind: "attacca" } }, { section: "b", ending: { kind: "fine" } }] }],
-  stems: [], seconds: 32, bars: 16, can_undo: false, can_redo: false, findings: { ready: true, list: [] }, offers: [], together: null, ...more,
+  forms: [{ id: "full", name: "Full", bars: 16, seconds: 32, steps: [{ section: "a", ending: { kind: "attacca" } }, { section: "b", ending: { kind: "fine" } }] }],
+  stems: [], note: "", chords: Array<string>(16).fill(""), seconds: 32, bars: 16, can_undo: false, can_redo: false, findings: { ready: true, list: [] }, offers: [], together: null, ...more,
 } as Song);
 
 export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({ id, name: id, kind: "monitor", channels: 2, gain_db: 0, position: 0, sends: [], ...more });

@@ -1,0 +1,134 @@
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { FileMusic, Play, Plus, Trash2 } from "lucide-react";
+import { useEffect, useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import type { Song } from "@/api/types";
+import { duration } from "@/lib/format";
+import { restrictToVerticalAxis } from "@/setlists/restrict";
+import type { Edit } from "@/songs/use-edits";
+import { RehearsalMark } from "@/ui/mark";
+import { Menu, MenuItem } from "@/ui/menu";
+import { Typed } from "@/ui/typed";
+
+import { StepRow } from "./step-row";
+import { bareSteps, type Form, type Step } from "./steps";
+
+interface Props {
+  song: Song;
+  form: Form;
+  edit: Edit;
+  hear: (form: string, bar: number) => void;
+  draw: (form: string) => void;
+}
+
+/** One form: its name, its length against the full one, and its steps to be put in order. */
+export function FormColumn({ song, form, edit, hear, draw }: Props) {
+  const { t } = useTranslation();
+  const isFull = form.id === "full";
+  // The order under the hand, until the server has answered.
+  const [steps, setSteps] = useState<Step[]>(form.steps);
+  useEffect(() => setSteps(form.steps), [form.steps]);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sections = new Map(song.sections.map((s) => [s.id, s]));
+  const name = (i: number) => sections.get(steps[i]?.section ?? "")?.name ?? "";
+
+  const put = (changed: Step[]) => {
+    setSteps(changed);
+    void edit("set_form", { form: form.id, steps: bareSteps(changed) }).then((done) => {
+      if (!done) setSteps(form.steps);
+    });
+  };
+  const change = (i: number, step: Step) => {
+    if (!isFull) put(steps.map((s, k) => (k === i ? step : s)));
+    else void edit("set_ending", { section: step.section, kind: step.ending.kind, times: step.ending.times });
+  };
+  const moved = ({ active, over }: DragEndEvent) => {
+    const [from, to] = [Number(active.id), Number(over?.id ?? active.id)];
+    if (from !== to) put(arrayMove(steps, from - 1, to - 1));
+  };
+  const against = song.forms[0] && !isFull ? form.seconds - song.forms[0].seconds : 0;
+  const firstBar = sections.get(steps.find((s) => s.ending.kind !== "cut")?.section ?? "")?.first_bar ?? 1;
+
+  const list = (
+    <ol aria-label={t("forms.stepsOf", { name: form.name })}>
+      {steps.map((step, i) => {
+        const section = sections.get(step.section);
+        return section ? (
+          <StepRow key={`${i}-${step.section}`} id={i + 1} step={step} section={section} last={i === steps.length - 1} fixed={isFull} change={(s) => change(i, s)} remove={() => put(steps.filter((_, k) => k !== i))} />
+        ) : null;
+      })}
+    </ol>
+  );
+  return (
+    <section aria-label={t("forms.one", { name: form.name })} className="w-[252px] flex-none border border-line bg-sheet">
+      <header className="border-b border-line px-3 pb-2 pt-2">
+        <div className="flex items-center gap-1">
+          {isFull ? (
+            <h2 className="grow text-[15px]! text-ink!">{form.name}</h2>
+          ) : (
+            <Typed className="plain min-w-0 grow text-[15px] font-[650]!" aria-label={t("forms.name")} maxLength={80} value={form.name} onDone={(to) => void edit("set_form", { form: form.id, name: to })} />
+          )}
+          <button type="button" className="btn bare" aria-label={t("forms.hear", { name: form.name })} title={t("forms.hear", { name: form.name })} onClick={() => hear(form.id, firstBar)}>
+            <Play size={14} aria-hidden />
+          </button>
+          <button type="button" className="btn bare" aria-label={t("forms.draw", { name: form.name })} title={t("forms.draw", { name: form.name })} onClick={() => draw(form.id)}>
+            <FileMusic size={14} aria-hidden />
+          </button>
+          {!isFull && (
+            <button type="button" className="btn bare" aria-label={t("forms.remove", { name: form.name })} title={t("forms.remove", { name: form.name })} onClick={() => void edit("remove_form", { form: form.id })}>
+              <Trash2 size={14} aria-hidden />
+            </button>
+          )}
+        </div>
+        <p className="small">
+          <b className="text-ink">{duration(form.seconds)}</b> · {t("forms.bars", { count: form.bars })}
+          {!isFull && Math.abs(against) >= 0.5 && ` · ${t(against < 0 ? "forms.shorter" : "forms.longer", { by: duration(Math.abs(against)) })}`}
+        </p>
+      </header>
+      {isFull ? (
+        list
+      ) : (
+        <DndContext
+          sensors={sensors}
+          collisionDetection={closestCenter}
+          modifiers={[restrictToVerticalAxis]}
+          onDragEnd={moved}
+          accessibility={{
+            screenReaderInstructions: { draggable: t("setlist.dragHelp") },
+            announcements: {
+              onDragStart: ({ active }) => t("setlist.dragStart", { title: name(Number(active.id) - 1) }),
+              onDragOver: ({ active, over }) => t("setlist.dragOver", { title: name(Number(active.id) - 1), place: over?.id ?? "" }),
+              onDragEnd: ({ active, over }) => t("setlist.dragEnd", { title: name(Number(active.id) - 1), place: over?.id ?? "" }),
+              onDragCancel: ({ active }) => t("setlist.dragCancel", { title: name(Number(active.id) - 1) }),
+            },
+          }}
+        >
+          <SortableContext items={steps.map((_, i) => i + 1)} strategy={verticalListSortingStrategy}>
+            {list}
+          </SortableContext>
+        </DndContext>
+      )}
+      {!isFull && (
+        <div className="border-t border-line p-2">
+          <Menu
+            label={
+              <>
+                <Plus size={14} aria-hidden />
+                {t("forms.addStep")}
+              </>
+            }
+          >
+            {song.sections.map((s) => (
+              <MenuItem key={s.id} onSelect={() => put([...steps, { section: s.id, ending: { kind: "attacca" } }])}>
+                <RehearsalMark mark={s.mark} colour={s.colour} />
+                {s.name}
+              </MenuItem>
+            ))}
+          </Menu>
+        </div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,29 @@
+import { useSyncExternalStore } from "react";
+
+import type { Place } from "./ears";
+
+/** Where the song is as it is heard, told to whoever watches as often as the screen is drawn. */
+export class Places {
+  private now: Place | null = null;
+  private watchers = new Set<() => void>();
+
+  get = (): Place | null => this.now;
+  watch = (told: () => void): (() => void) => {
+    this.watchers.add(told);
+    return () => this.watchers.delete(told);
+  };
+  tell(place: Place | null): void {
+    this.now = place;
+    for (const told of this.watchers) told();
+  }
+}
+
+/** The bar being heard, 0 for none: drawn anew at bar lines only. */
+export const useHeardBar = (places: Places): number => useSyncExternalStore(places.watch, () => places.get()?.bar ?? 0);
+
+/** The beat being heard, counted from 1, of a bar with so many; 0 for none. */
+export const useHeardBeat = (places: Places, beats: number): number =>
+  useSyncExternalStore(places.watch, () => {
+    const place = places.get();
+    return place ? Math.min(beats, 1 + Math.floor(place.phase * beats)) : 0;
+  });

@@ -1,0 +1,29 @@
+import { type ComponentProps, useEffect, useState } from "react";
+
+type Props = Omit<ComponentProps<"textarea">, "value" | "onChange" | "onBlur"> & {
+  value: string;
+  /** Called on leaving the field, where the text is another; false keeps what was typed. */
+  onDone: (text: string) => void;
+};
+
+/** A field of several lines that says nothing until it is left; Escape brings the old text back. */
+export function TypedArea({ value, onDone, className = "", ...rest }: Props) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return (
+    <textarea
+      {...rest}
+      className={`field h-auto! py-1 ${className}`}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text !== value && onDone(text)}
+      onKeyDown={(e) => {
+        if (e.key === "Escape" && text !== value) {
+          e.stopPropagation();
+          setText(value);
+        }
+        if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) e.currentTarget.blur();
+      }}
+    />
+  );
+}
