@@ -227,7 +227,7 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         responses={(200, "application/pdf"): OpenApiTypes.BINARY},
         parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("words", OpenApiTypes.BOOL, required=False)],
     )
-    @action(detail=True, url_path="chart.pdf")
+    @action(detail=True, url_path="print")
     def print(self, request: Request, pk: str) -> HttpResponse:
         """The chart on paper, A4, for the music stands."""
         song = self.get_object()

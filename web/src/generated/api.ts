@@ -417,23 +417,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/songs/{id}/chart.pdf/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The chart on paper, A4, for the music stands. */
-        get: operations["songs_chart.pdf_retrieve"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/songs/{id}/chordpro/": {
         parameters: {
             query?: never;
@@ -545,6 +528,23 @@ export interface paths {
         };
         /** @description How far the next (or previous) onset lies from a bar line of the click, in ms. */
         get: operations["songs_onset_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/print/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The chart on paper, A4, for the music stands. */
+        get: operations["songs_print_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2729,31 +2729,6 @@ export interface operations {
             };
         };
     };
-    "songs_chart.pdf_retrieve": {
-        parameters: {
-            query?: {
-                form?: string;
-                words?: boolean;
-            };
-            header?: never;
-            path: {
-                /** @description A UUID string identifying this song. */
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/pdf": string;
-                };
-            };
-        };
-    };
     songs_chordpro_retrieve: {
         parameters: {
             query?: never;
@@ -2915,6 +2890,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Onset"];
+                };
+            };
+        };
+    };
+    songs_print_retrieve: {
+        parameters: {
+            query?: {
+                form?: string;
+                words?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
         };

@@ -39,7 +39,7 @@ export function ChartMenu({ song, form, edit, hearSections }: { song: Song; form
   const { t } = useTranslation();
   const [text, setText] = useState(false);
   const [key, setKey] = useState(false);
-  const print = (words: boolean) => window.open(`/api/songs/${song.id}/chart.pdf/?${new URLSearchParams({ ...(form !== "full" && { form }), words: String(words) })}`, "_blank", "noopener");
+  const print = (words: boolean) => window.open(`/api/songs/${song.id}/print/?${new URLSearchParams({ ...(form !== "full" && { form }), words: String(words) })}`, "_blank", "noopener");
   return (
     <>
       <Menu label={t("chartMenu.label")} align="end">

@@ -56,9 +56,9 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
       )}
       {(state === "refused" || state === "none") && <p className="py-1">{hearing.data?.message || t("heard.noStems")}</p>}
       {state === "done" && (
-        <ol className="mt-1 grid max-h-[30vh] grid-cols-2 gap-x-6 gap-y-[3px] overflow-auto">
+        <ol className="mt-1 max-h-[30vh] columns-2 gap-x-6 overflow-auto">
           {found?.map((s, i) => (
-            <li key={s.bar} className="flex items-center gap-2">
+            <li key={s.bar} className="flex break-inside-avoid items-center gap-2 py-[2px]">
               <span className="small w-[46px] flex-none text-right">{t("heard.bar", { bar: s.bar })}</span>
               <input
                 className="field w-[120px] flex-none"

@@ -100,8 +100,7 @@ export function SectionDialog({ song, section, index, edit, onClose }: Props) {
         <button type="button" className="btn" disabled={last} onClick={() => leave("join_section", { section: id })}>
           {t("section.join")}
         </button>
-        <span className="grow" />
-        <button type="button" className="btn pri" onClick={onClose}>
+        <button type="button" className="btn pri ml-auto" onClick={onClose}>
           {t("common.done")}
         </button>
       </div>
