@@ -33,13 +33,15 @@ export function useEdits(id: string) {
       const revision = client.getQueryData<Song>(key)?.revision;
       return api<Song>(`songs/${id}/${way}/`, "POST", { ...body, revision });
     },
+    // What the page showed when the edit was made, whatever is read meanwhile.
+    onMutate: () => client.getQueryData<Song>(key),
     onSuccess: (song) => {
       client.setQueryData(key, song);
       void client.invalidateQueries({ queryKey: ["songs"] });
       void client.invalidateQueries({ queryKey: ["setlists"] });
     },
-    onError: (error, asked) => {
-      if (error instanceof Refused && error.status === 409) void differ(error, asked);
+    onError: (error, asked, old) => {
+      if (error instanceof Refused && error.status === 409) void differ(error, asked, old);
       else complain(error);
     },
   });
@@ -47,8 +49,7 @@ export function useEdits(id: string) {
     () => true,
     () => false,
   );
-  const differ = async (error: Refused, asked: Asked) => {
-    const old = client.getQueryData<Song>(key);
+  const differ = async (error: Refused, asked: Asked, old: Song | undefined) => {
     const now = await api<Song>(`songs/${id}/`).catch(() => undefined);
     if (!old || !now) {
       complain(error);
