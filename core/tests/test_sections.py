@@ -10,7 +10,7 @@ from upbeat.errors import Refused
 from upbeat.form.compare import side_by_side
 from upbeat.form.excerpt import joined, looped
 from upbeat.form.plan import Link, compile_entry
-from upbeat.form.sections import BarSpan, duplicate, join_with_next, mark_section, move_boundary, nearest_bar_line, remarked, resize, span_of, split_section
+from upbeat.form.sections import BarSpan, duplicate, join_with_next, mark_section, move_boundary, nearest_bar_line, remarked, resize, split_section
 from upbeat.form.song import Section, Song, Stem
 from upbeat.form.transport import Place, State, advance, press
 from upbeat.time.grid import Grid

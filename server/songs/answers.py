@@ -217,15 +217,20 @@ class NamesReadSerializer(serializers.Serializer):
 
 
 class EditSerializer(serializers.Serializer):
-    """``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost."""
+    """``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost.
+
+    ``changes``: answer only the parts of the song that are another now.
+    """
 
     do = serializers.CharField(max_length=40)
     args = serializers.DictField(required=False)
     revision = serializers.IntegerField(required=False)
+    changes = serializers.BooleanField(required=False)
 
 
 class RevisionSerializer(serializers.Serializer):
     revision = serializers.IntegerField(required=False)
+    changes = serializers.BooleanField(required=False)
 
 
 class BarSerializer(serializers.Serializer):

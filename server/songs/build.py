@@ -25,8 +25,8 @@ SOUND_POINTS, MOST_POINTS = 12, 400
 MAX_S = 1e6
 
 
-def song_document(song: Song, files: dict[str, Path] | None = None) -> dict[str, Any]:
-    """A song as the show document has it. ``files`` gathers name in the show to path."""
+def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool = True) -> dict[str, Any]:
+    """A song as the show document has it. ``files`` gathers name in the show to path; without ``stems`` it has none."""
     sections = held(song).sections
     steps = [{"section": s.id, "ending": ending_of(song, s, i == len(sections) - 1)} for i, s in enumerate(sections)]
     forms = [{"id": "full", "name": "Full", "steps": steps}]
@@ -40,7 +40,7 @@ def song_document(song: Song, files: dict[str, Path] | None = None) -> dict[str,
         "id": str(song.pk), "title": song.title, "key": song.key, "tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup,
         "sections": [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
         "chords": [{"bar": int(bar), "text": text} for bar, text in song.chords.items() if int(bar) <= bars], "note": song.note,
-        "forms": forms, "stems": [_stem(s, files) for s in held(song).stems],
+        "forms": forms, "stems": [_stem(s, files) for s in held(song).stems] if stems else [],
         "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": song.click,
         "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls,
     }  # fmt: skip
@@ -68,9 +68,9 @@ def core_stem(stem: Stem) -> CoreStem:
     return CoreStem(str(stem.pk), stem.name, stem.file_name, stem.group, stem.purpose, str(stem.covers_id) if stem.covers_id else None, **settings_of)  # type: ignore[arg-type]
 
 
-def core_song(song: Song) -> CoreSong:
+def core_song(song: Song, stems: bool = True) -> CoreSong:
     """The core's song. Raises :class:`Refused` for what the core does not take."""
-    return song.checked or read_song(song_document(song))
+    return song.checked or read_song(song_document(song, stems=stems))
 
 
 def look_at(song: Song) -> None:

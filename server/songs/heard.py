@@ -123,7 +123,7 @@ def mend_heard(song: Song, stem_id: str, code: str, mended: bool) -> dict[str, A
 
 def _bar_lines(song: Song) -> list[float]:
     try:
-        core = core_song(song)
+        core = core_song(song, stems=False)
     except Refused:
         return []
     return [frame / settings.SAMPLE_RATE for frame in core.grid.bar_frames(core.total_bars, settings.SAMPLE_RATE)[:-1]]

@@ -53,6 +53,8 @@ class Song(models.Model):
     #: What belongs to this instance, read once (songs.rows), and the core's song made of it.
     held: Any = None
     checked: CoreSong | None = None
+    #: The parts that the last edit changed (songs.edits).
+    differs: frozenset[str] = frozenset()
 
     class Meta:
         ordering = ["title"]

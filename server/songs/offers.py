@@ -62,7 +62,7 @@ def offer_facts(song: Song, source: str, title: str | None, bpm: str | None) -> 
 
 def proposed_sections(song: Song, offer: Offer) -> list[Proposed]:
     """An offer of sections on the song's bars as they are now. Raises :class:`Refused`."""
-    core = core_song(song)
+    core = core_song(song, stems=False)
     if "bars" in offer.told:
         return marks_on_bars([(m["bar"], m["beat"], m["name"]) for m in offer.told["bars"]], core.grid, core.total_bars)
     return on_bar_lines([Moment(**m) for m in offer.told["moments"]], core.grid, core.total_bars)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -29,42 +29,103 @@ class FormRow:
     steps: list[dict[str, Any]]
 
 
-@dataclass
 class Held:
-    """What belongs to a song, in order. Edits change it; nothing is written before :func:`save`."""
+    """What belongs to a song, in order: each part read when it is first asked for, changed in memory.
 
-    sections: tuple[CoreSection, ...]
-    forms: list[FormRow]
-    stems: list[Stem]
-    offers: list[Offer]
-    comparison: Comparison | None = None
+    ``seen`` keeps each part as it was read, as plain data. Nothing is written before :func:`save`.
+    """
+
+    PARTS = ("sections", "forms", "stems", "offers")
+
+    def __init__(self, song: Song):
+        self._song = song
+        self._parts: dict[str, Any] = {}
+        self.seen: dict[str, Any] = {}
+        self.comparison: Comparison | None = None
+
+    def _part(self, name: str) -> Any:
+        if name not in self._parts:
+            self._parts[name] = _READ[name](self._song)
+            self.seen[name] = _PLAIN[name](self._parts[name])
+        return self._parts[name]
+
+    @property
+    def sections(self) -> tuple[CoreSection, ...]:
+        return self._part("sections")
+
+    @sections.setter
+    def sections(self, sections: tuple[CoreSection, ...]) -> None:
+        self._part("sections")
+        self._parts["sections"] = sections
+
+    @property
+    def forms(self) -> list[FormRow]:
+        return self._part("forms")
+
+    @forms.setter
+    def forms(self, forms: list[FormRow]) -> None:
+        self._part("forms")
+        self._parts["forms"] = forms
+
+    @property
+    def stems(self) -> list[Stem]:
+        return self._part("stems")
+
+    @stems.setter
+    def stems(self, stems: list[Stem]) -> None:
+        self._part("stems")
+        self._parts["stems"] = stems
+
+    @property
+    def offers(self) -> list[Offer]:
+        return self._part("offers")
+
+    def now(self) -> dict[str, Any]:
+        """The parts that were read, as they are, as plain data."""
+        return {name: _PLAIN[name](part) for name, part in self._parts.items()}
+
+
+def _stem_rows(song: Song) -> list[Stem]:
+    # Does nothing where a list of songs has read them already.
+    prefetch_related_objects([song], ROWS[2])
+    return list(song.stems.all())
+
+
+_READ: dict[str, Callable[[Song], Any]] = {
+    "sections": lambda song: tuple(CoreSection(str(s.pk), mark="", **{f: getattr(s, f) for f in SECTION_FIELDS}) for s in song.sections.all()),
+    "forms": lambda song: [FormRow(str(f.pk), f.name, f.steps) for f in song.forms.all()],
+    "stems": _stem_rows,
+    "offers": lambda song: list(song.offers.all()),
+}
+_PLAIN: dict[str, Callable[[Any], Any]] = {
+    "sections": lambda sections: [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
+    "forms": lambda forms: [asdict(f) for f in forms],
+    "stems": lambda stems: [
+        {"id": str(s.pk), "audio": str(s.audio_id), "covers": str(s.covers_id) if s.covers_id else None, **{f: _copy(getattr(s, f)) for f in STEM_FIELDS}} for s in stems
+    ],
+    "offers": lambda offers: {str(o.pk): o.taken for o in offers},
+}
 
 
 def held(song: Song) -> Held:
-    """The rows of a song, read on the first call for this instance."""
+    """The rows of a song, the same for as long as this instance lives."""
     if song.held is None:
-        prefetch_related_objects([song], *ROWS)
-        song.held = Held(
-            tuple(CoreSection(str(s.pk), mark="", **{f: getattr(s, f) for f in SECTION_FIELDS}) for s in song.sections.all()),
-            [FormRow(str(f.pk), f.name, f.steps) for f in song.forms.all()], list(song.stems.all()), list(song.offers.all()),
-        )  # fmt: skip
+        song.held = Held(song)
     rows: Held = song.held
     return rows
+
+
+def fields_of(song: Song) -> dict[str, Any]:
+    """The song's own fields that undo brings back."""
+    return {f: getattr(song, f) for f in SONG_FIELDS}
 
 
 def snapshot(song: Song) -> dict[str, Any]:
     """All of a song that undo brings back, as plain data."""
     rows = held(song)
-    return {
-        **{f: getattr(song, f) for f in SONG_FIELDS},
-        "sections": [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in rows.sections],
-        "offers": {str(o.pk): o.taken for o in rows.offers},
-        "forms": [asdict(f) for f in rows.forms],
-        "stems": [
-            {"id": str(s.pk), "audio": str(s.audio_id), "covers": str(s.covers_id) if s.covers_id else None, **{f: _copy(getattr(s, f)) for f in STEM_FIELDS}}
-            for s in rows.stems
-        ],
-    }  # fmt: skip
+    for name in Held.PARTS:
+        rows._part(name)
+    return {**fields_of(song), **rows.now()}
 
 
 def differing(before: dict[str, Any], after: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
@@ -120,15 +181,18 @@ def _stems_again(song: Song, kept: list[dict[str, Any]], now: list[Stem]) -> lis
 
 
 def save(song: Song, before: dict[str, Any], after: dict[str, Any]) -> None:
-    """Write the rows that differ between two snapshots, and the song itself."""
+    """Write the song and the rows that differ; ``before`` and ``after`` hold the parts that do (:func:`differing`)."""
     song.save()
-    sections = [Section(id=s["id"], song=song, position=i, **{f: s[f] for f in SECTION_FIELDS}) for i, s in enumerate(after["sections"])]
-    _write(song.sections.all(), before["sections"], after["sections"], sections, ("position", *SECTION_FIELDS))
-    forms = [Form(id=f["id"], song=song, position=i, name=f["name"], steps=f["steps"]) for i, f in enumerate(after["forms"])]
-    _write(song.forms.all(), before["forms"], after["forms"], forms, ("position", "name", "steps"))
-    _write(song.stems.all(), before["stems"], after["stems"], held(song).stems, ("covers", *STEM_FIELDS))
-    for offer in held(song).offers:
-        if before["offers"].get(str(offer.pk)) != offer.taken:
+    if "sections" in after:
+        sections = [Section(id=s["id"], song=song, position=i, **{f: s[f] for f in SECTION_FIELDS}) for i, s in enumerate(after["sections"])]
+        _write(song.sections.all(), before["sections"], after["sections"], sections, ("position", *SECTION_FIELDS))
+    if "forms" in after:
+        forms = [Form(id=f["id"], song=song, position=i, name=f["name"], steps=f["steps"]) for i, f in enumerate(after["forms"])]
+        _write(song.forms.all(), before["forms"], after["forms"], forms, ("position", "name", "steps"))
+    if "stems" in after:
+        _write(song.stems.all(), before["stems"], after["stems"], held(song).stems, ("covers", *STEM_FIELDS))
+    if "offers" in after:
+        for offer in held(song).offers:
             Offer.objects.filter(pk=offer.pk).update(taken=offer.taken)
 
 

@@ -36,6 +36,30 @@ def shown_song(song: Song) -> dict[str, Any]:
     }  # fmt: skip
 
 
+_DIVIDES = frozenset({"sections", "endings", "forms", "tempo", "meters", "bar1_s", "pickup"})
+_PLACES = frozenset({"tempo", "meters", "bar1_s"})
+
+
+def shown_changes(song: Song) -> dict[str, Any]:
+    """Of a song that was just edited, what may look other than before: a part of :func:`shown_song`."""
+    differs = song.differs
+    undone = set(song.edits.values_list("undone", flat=True).distinct().order_by())
+    shown: dict[str, Any] = {"id": str(song.pk), "revision": song.revision, "can_undo": False in undone, "can_redo": True in undone}
+    shown.update({f: getattr(song, f) for f in SHOWN_FIELDS if f in differs})
+    if "chords" in differs or "sections" in differs:
+        shown["chords"] = bar_texts(song)
+    if differs & _DIVIDES:
+        forms = shown_forms(song)
+        shown.update(sections=shown_sections(song), forms=forms, seconds=forms[0]["seconds"], bars=sum(s.bars for s in held(song).sections))
+    if differs & (_PLACES | {"sections", "offers"}):
+        shown["offers"] = shown_offers(song)
+    if "stems" in differs:
+        shown.update(stems=[shown_stem(s) for s in held(song).stems], together=shown_together(song))
+    if differs & (_PLACES | {"stems"}):
+        shown["findings"] = shown_findings(song)
+    return shown
+
+
 def shown_sections(song: Song) -> list[dict[str, Any]]:
     sections, first, shown = held(song).sections, 1, []
     for i, s in enumerate(sections):
@@ -46,9 +70,9 @@ def shown_sections(song: Song) -> list[dict[str, Any]]:
 
 
 def shown_forms(song: Song) -> list[dict[str, Any]]:
-    forms = build.song_document(song)["forms"]
+    forms = build.song_document(song, stems=False)["forms"]
     try:
-        core = build.core_song(song)
+        core = build.core_song(song, stems=False)
         lengths = form_lengths(core, core.forms)
     except Refused:
         return [{**f, "bars": 0, "seconds": 0.0} for f in forms]

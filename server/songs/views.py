@@ -41,7 +41,7 @@ from songs.answers import (
 from songs.models import Section, Song
 from songs.printed import printed
 from songs.rows import ROWS
-from songs.shown import shown_row, shown_song
+from songs.shown import shown_changes, shown_row, shown_song
 from songs.written import as_chordpro
 from upbeat.errors import refuse
 from upbeat.follow.tap import tapped
@@ -62,10 +62,16 @@ def _shown(song: Song) -> dict[str, Any]:
     return shown
 
 
-def _after(change: Callable[[], Song]) -> dict[str, Any]:
-    """A song as it is after a change; 404 for one of another band, or none."""
+def _after(request: Request, change: Callable[[], Song]) -> dict[str, Any]:
+    """A song as it is after a change, or what changed of it where that is asked; 404 for one of another band, or none."""
     try:
-        return _shown(change())
+        song = change()
+        if request.data.get("changes") is not True:
+            return _shown(song)
+        shown = shown_changes(song)
+        if not shown.get("findings", {}).get("ready", True):
+            ask_comparison(song)
+        return shown
     except (Song.DoesNotExist, ValidationError):
         raise Http404 from None
 
@@ -108,7 +114,7 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         asked = EditSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         data = asked.validated_data
-        return Response(_after(lambda: edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))))
+        return Response(_after(request, lambda: edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))))
 
     @extend_schema(request=NamesSerializer, responses=NamesReadSerializer)
     @action(detail=False, methods=["post"], url_path="read-names")
@@ -176,12 +182,12 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def undo(self, request: Request, pk: str) -> Response:
-        return Response(_after(lambda: edits.undo(pk, request.band, request.data.get("revision"))))
+        return Response(_after(request, lambda: edits.undo(pk, request.band, request.data.get("revision"))))
 
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def redo(self, request: Request, pk: str) -> Response:
-        return Response(_after(lambda: edits.redo(pk, request.band, request.data.get("revision"))))
+        return Response(_after(request, lambda: edits.redo(pk, request.band, request.data.get("revision"))))
 
     @extend_schema(
         responses=ChartSerializer, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("points", OpenApiTypes.INT, required=False)]

@@ -15,11 +15,13 @@ from backend.conflict import Conflict
 from songs.build import core_song
 from songs.edits import forms, sections, stems, tempo, writing
 from songs.models import Edit, Song
-from songs.rows import differing, restore, save, snapshot
+from songs.rows import differing, fields_of, held, restore, save
 from upbeat.errors import refuse
 from upbeat.form.plan import check_bars, check_form
 
 KEEP_EDITS, _CLEAR_EVERY = 500, 20
+# Parts of a song that the core has no rules about.
+_WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers"})
 
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {**sections.EDITS, **tempo.EDITS, **stems.EDITS, **forms.EDITS, **writing.EDITS}
 
@@ -41,16 +43,15 @@ def _edited(song_id: Any, band: Any, user: Any, label: str, handler: Callable[[S
     with transaction.atomic():
         song = _locked(song_id, band)
         _same_revision(song, revision)
-        before = snapshot(song)
+        fields = fields_of(song)
         try:
             handler(song, args)
         except (KeyError, TypeError, ValueError, OverflowError) as error:
             raise refuse("edit-incomplete", f"The edit “{label}” misses or misspells something: {error}.") from None
-        after = _finish(song, before)
-        if after != before:
+        before, after = _finish(song, fields)
+        if after:
             song.edits.filter(undone=True).delete()
-            was, now = differing(before, after)
-            edit = Edit.objects.create(song=song, label=label, before=was, after=now, user=user if user and user.is_authenticated else None)
+            edit = Edit.objects.create(song=song, label=label, before=before, after=after, user=user if user and user.is_authenticated else None)
             if edit.pk % _CLEAR_EVERY == 0:
                 old = song.edits.order_by("-pk").values_list("pk", flat=True)[KEEP_EDITS:]
                 Edit.objects.filter(pk__in=list(old)).delete()
@@ -75,11 +76,11 @@ def _travel(song_id: Any, band: Any, revision: int | None, back: bool) -> Song:
         edit = edits.last() if back else edits.first()
         if edit is None:
             raise refuse("undo-nothing" if back else "redo-nothing", "There is nothing to take back." if back else "There is nothing to do again.")
-        before = snapshot(song)
+        fields = fields_of(song)
         restore(song, edit.before if back else edit.after)
         edit.undone = back
         edit.save(update_fields=["undone"])
-        _finish(song, before)
+        _finish(song, fields)
     return song
 
 
@@ -94,15 +95,18 @@ def _same_revision(song: Song, revision: int | None) -> None:
         raise Conflict(f"{who} changed “{song.title}” meanwhile: look at it as it is now, then make your edit again.", {"revision": song.revision, "who": who})
 
 
-def _finish(song: Song, before: dict[str, Any]) -> dict[str, Any]:
-    """Check the song by the core and write what differs; gives the song as it is now."""
-    song.checked = None
-    song.checked = core_song(song)
-    check_bars(song.checked)
-    for form in song.checked.forms:
-        if any(step.ending.kind != "cut" for step in form.steps):
-            check_form(song.checked, form)
-    after = snapshot(song)
+def _finish(song: Song, fields: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Check the song by the core and write what differs; gives the parts that do, before and after."""
+    rows = held(song)
+    before, after = differing({**fields, **rows.seen}, {**fields_of(song), **rows.now()})
+    song.differs = frozenset(after)
+    if not song.differs <= _WRITTEN_ONLY:
+        song.checked = None
+        song.checked = core_song(song, stems="stems" in after)
+        check_bars(song.checked)
+        for form in song.checked.forms:
+            if any(step.ending.kind != "cut" for step in form.steps):
+                check_form(song.checked, form)
     song.revision += 1
     save(song, before, after)
-    return after
+    return before, after

@@ -840,13 +840,18 @@ export interface components {
             feeds: components["schemas"]["FeedTold"][];
             away: string[];
         };
-        /** @description ``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost. */
+        /**
+         * @description ``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost.
+         *
+         *     ``changes``: answer only the parts of the song that are another now.
+         */
         EditRequest: {
             do: string;
             args?: {
                 [key: string]: unknown;
             };
             revision?: number;
+            changes?: boolean;
         };
         /**
          * @description * `clean` - clean
@@ -1313,6 +1318,7 @@ export interface components {
         };
         RevisionRequest: {
             revision?: number;
+            changes?: boolean;
         };
         Rig: {
             /** Format: uuid */

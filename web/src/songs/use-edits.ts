@@ -31,12 +31,12 @@ export function useEdits(id: string) {
     scope: { id: `song-${id}` },
     mutationFn: ({ way, body }: Asked) => {
       const revision = client.getQueryData<Song>(key)?.revision;
-      return api<Song>(`songs/${id}/${way}/`, "POST", { ...body, revision });
+      return api<Partial<Song>>(`songs/${id}/${way}/`, "POST", { ...body, revision, changes: true });
     },
     // What the page showed when the edit was made, whatever is read meanwhile.
     onMutate: () => client.getQueryData<Song>(key),
-    onSuccess: (song) => {
-      client.setQueryData(key, song);
+    onSuccess: (changes) => {
+      client.setQueryData<Song>(key, (song) => song && { ...song, ...changes });
       void client.invalidateQueries({ queryKey: ["songs"] });
       void client.invalidateQueries({ queryKey: ["setlists"] });
     },
