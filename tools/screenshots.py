@@ -53,6 +53,25 @@ def folder(page: Page) -> None:
         page.get_by_role("dialog").get_by_label("Title").wait_for()
 
 
+def _of_another(page: Page, view: str) -> None:
+    """A view of a song that has a short form."""
+    songs(page)
+    page.get_by_role("link", name="Lamplighter’s Orbit").click()
+    page.get_by_role("link", name=view).click()
+
+
+def forms(page: Page) -> None:
+    _of_another(page, "Forms")
+    page.get_by_role("region", name="Form Short").wait_for()
+
+
+def seams(page: Page) -> None:
+    _of_another(page, "Seams")
+    page.get_by_role("combobox", name="Form").select_option(index=1)
+    page.get_by_role("list", name="Seams, likeliest to be heard first").get_by_role("listitem").first.wait_for(timeout=60_000)
+    page.wait_for_timeout(2500)
+
+
 def setlist(page: Page) -> None:
     page.goto("/setlists")
     page.get_by_role("list", name="Running order").wait_for()
@@ -79,7 +98,10 @@ def stage(page: Page) -> None:
     page.wait_for_timeout(400)
 
 
-VIEWS: dict[str, Callable[[Page], None]] = {"songs": songs, "song": song, "grid": grid, "folder": folder, "setlist": setlist, "outputs": outputs, "stage": stage}
+VIEWS: dict[str, Callable[[Page], None]] = {
+    "songs": songs, "song": song, "grid": grid, "forms": forms, "seams": seams, "folder": folder, "setlist": setlist, "outputs": outputs,
+    "stage": stage,
+}  # fmt: skip
 
 
 def main(names: list[str]) -> None:

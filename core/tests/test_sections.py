@@ -38,8 +38,10 @@ class TestBoundaries:
 
     @pytest.mark.parametrize(
         ("locked", "section", "bar", "sentence"),
-        [([0], "1", 9 + 2, "“S0” is locked to its length"), ([2], "2", 15, "“S2” is locked to its length"), ([], "1", 1, "can start at bars 2 to 16"), ([], "1", 17, "can start at bars 2 to 16"),
-         ([], "0", 3, "starts at bar 1"), ([], "x", 3, "no longer there")],
+        [
+            ([0], "1", 11, "“S0” is locked to its length"), ([2], "2", 15, "“S2” is locked to its length"), ([], "1", 1, "can start at bars 2 to 16"),
+            ([], "1", 17, "can start at bars 2 to 16"), ([], "0", 3, "starts at bar 1"), ([], "x", 3, "no longer there"),
+        ],
     )  # fmt: skip
     def test_what_cannot_move_says_why(self, locked, section, bar, sentence):
         with pytest.raises(Refused, match=sentence):
@@ -47,7 +49,12 @@ class TestBoundaries:
 
     def test_locked_lengths_are_kept(self):
         sections = divided(8, 8, 8, locked=[1])
-        for edit in (lambda: resize(sections, "1", 4), lambda: split_section(sections, 12, "", "n"), lambda: join_with_next(sections, "0"), lambda: mark_section(sections, BarSpan(12, 20), "X", ids())):
+        span = BarSpan(12, 20)
+        edits = (
+            lambda: resize(sections, "1", 4), lambda: split_section(sections, 12, "", "n"), lambda: join_with_next(sections, "0"),
+            lambda: mark_section(sections, span, "X", ids()),
+        )  # fmt: skip
+        for edit in edits:
             with pytest.raises(Refused, match="“S1” is locked to 8 bars: unlock it first"):
                 edit()
         # Named anew, bar for bar, it is another section.
@@ -85,12 +92,15 @@ class TestDividing:
             pick = data.draw(st.sampled_from(sections)).id
             first = data.draw(st.integers(-1, total + 2))
             kept = {s.id: s.bars for s in sections if s.locked}
-            edit = data.draw(st.sampled_from([
-                lambda s: mark_section(s, BarSpan(first, first + data.draw(st.integers(0, 9))), "New", new), lambda s: split_section(s, first, "", next(new)),
-                lambda s: move_boundary(s, pick, first), lambda s: join_with_next(s, pick), lambda s: duplicate(s, pick, new)[0],
-            ]))  # fmt: skip
+            edit = data.draw(st.sampled_from(["mark", "split", "move", "join", "duplicate"]))
             try:
-                changed = edit(sections)
+                changed = {
+                    "mark": lambda: mark_section(sections, BarSpan(first, first + data.draw(st.integers(0, 9))), "New", new),  # noqa: B023
+                    "split": lambda: split_section(sections, first, "", next(new)),  # noqa: B023
+                    "move": lambda: move_boundary(sections, pick, first),  # noqa: B023
+                    "join": lambda: join_with_next(sections, pick),  # noqa: B023
+                    "duplicate": lambda: duplicate(sections, pick, new)[0],  # noqa: B023
+                }[edit]()
             except Refused as refused:
                 assert str(refused)
                 continue

@@ -1,7 +1,6 @@
 import { memo } from "react";
 import { useTranslation } from "react-i18next";
 
-import type { Bar } from "@/api/types";
 import type { Places } from "@/hear/places";
 import { sign } from "@/lib/chords";
 
@@ -9,7 +8,10 @@ import { Playhead } from "./playhead";
 import { LOOKS, type Zoom } from "./zoom";
 
 interface Props {
-  bar: Bar;
+  bar: number;
+  meter: string;
+  beats: number;
+  sound: number[];
   section: string;
   chords: string;
   mark: string | undefined;
@@ -27,13 +29,23 @@ interface Props {
   places: Places | null;
 }
 
-function outline(sound: number[], height: number): string {
-  const step = 100 / Math.max(1, sound.length);
-  const points = sound.map((level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(height - (height - 1) * level ** 0.6).toFixed(1)}`);
-  return `M0 ${height} ${points.join(" ")} L100 ${height}Z`;
+const TALL = 100;
+const outlines = new WeakMap<number[], string>();
+
+/** The outline of a bar's sound in a square of 100; worked out once for as long as the sound is the same. */
+function outline(sound: number[]): string {
+  const known = outlines.get(sound) ?? drawn(sound);
+  outlines.set(sound, known);
+  return known;
 }
 
-export const BarCell = memo(function BarCell({ bar, section, chords, mark, call, zoom, leads, opens, closes, chosen, focusable, start, extend, places }: Props) {
+function drawn(sound: number[]): string {
+  const step = 100 / Math.max(1, sound.length);
+  const points = sound.map((level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(TALL - (TALL - 4) * level ** 0.6).toFixed(1)}`);
+  return `M0 ${TALL} ${points.join(" ")} L100 ${TALL}Z`;
+}
+
+export const BarCell = memo(function BarCell({ bar, meter, beats, sound, section, chords, mark, call, zoom, leads, opens, closes, chosen, focusable, start, extend, places }: Props) {
   const { t } = useTranslation();
   const look = LOOKS[zoom];
   const edge = closes === "repeat" ? "border-r-4 border-double border-r-ink" : closes === "fine" ? "border-r-[5px] border-r-ink" : "border-r border-r-ink";
@@ -48,27 +60,27 @@ export const BarCell = memo(function BarCell({ bar, section, chords, mark, call,
       )}
       <button
         type="button"
-        data-bar={bar.bar}
+        data-bar={bar}
         tabIndex={focusable ? 0 : -1}
         aria-pressed={chosen}
-        aria-label={[t("song.barLabel", { bar: bar.bar, section, meter: bar.meter }), chords].filter(Boolean).join(", ")}
+        aria-label={[t("song.barLabel", { bar, section, meter }), chords].filter(Boolean).join(", ")}
         onPointerDown={(e) => {
           if (e.button !== 0) return;
           e.currentTarget.releasePointerCapture(e.pointerId);
-          if (e.shiftKey) extend(bar.bar);
-          else start(bar.bar);
+          if (e.shiftKey) extend(bar);
+          else start(bar);
         }}
-        onPointerEnter={(e) => e.buttons === 1 && extend(bar.bar)}
+        onPointerEnter={(e) => e.buttons === 1 && extend(bar)}
         style={{ height: look.height }}
         className={`relative block w-full touch-pan-y select-none overflow-hidden border-b border-b-line ${opens ? "border-l-4 border-double border-l-ink" : leads ? "border-l border-l-ink" : ""} ${edge} ${
           places ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"
         }`}
       >
-        <svg aria-hidden className="absolute inset-x-0 bottom-0 w-full" style={{ height: look.sound }} viewBox={`0 0 100 ${look.sound}`} preserveAspectRatio="none">
-          <path d={outline(bar.sound, look.sound)} fill="var(--pine)" opacity={0.22} />
+        <svg aria-hidden className="absolute inset-x-0 bottom-0 w-full" style={{ height: look.sound }} viewBox="0 0 100 100" preserveAspectRatio="none">
+          <path d={outline(sound)} className="fill-[color-mix(in_srgb,var(--pine)_24%,transparent)]" />
         </svg>
-        {zoom <= 2 && zoom > 0 && <Beats count={bar.beats} />}
-        <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar.bar}</span>
+        {zoom <= 2 && zoom > 0 && <Beats count={beats} />}
+        <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar}</span>
         {parts.length > 0 && (
           <span className="tight absolute inset-x-[4px] top-0 flex justify-between gap-[3px] whitespace-nowrap pl-[17px] font-[650]" style={{ fontSize: parts.length > 2 ? look.chord * 0.82 : look.chord }}>
             {parts.map((c, i) => (
@@ -78,7 +90,7 @@ export const BarCell = memo(function BarCell({ bar, section, chords, mark, call,
             ))}
           </span>
         )}
-        {places && <Playhead places={places} bar={bar.bar} />}
+        {places && <Playhead places={places} bar={bar} />}
       </button>
     </div>
   );

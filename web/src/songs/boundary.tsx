@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import type { Section, Song } from "@/api/types";
+import type { Section } from "@/api/types";
 
 import type { Edit } from "./use-edits";
 
@@ -15,15 +15,14 @@ function barAt(x: number, y: number): number {
  * Where a section starts, to be dragged over the bars or moved by arrow keys. Past a neighbour it
  * stops: each keeps a bar at least.
  */
-export function Boundary({ song, section, index, edit }: { song: Song; section: Section; index: number; edit: Edit }) {
+export function Boundary({ before, section, songBars, edit }: { before: Section | undefined; section: Section; songBars: number; edit: Edit }) {
   const { t } = useTranslation();
   const [to, setTo] = useState<number | null>(null);
   const dragging = useRef(false);
-  const before = song.sections[index - 1];
   if (!before) return null;
   // Where a neighbour is locked the server moves it along, as far as there is room.
   const low = before.locked ? 2 : before.first_bar + 1;
-  const high = section.locked ? song.bars : section.first_bar + section.bars - 1;
+  const high = section.locked ? songBars : section.first_bar + section.bars - 1;
   const clamp = (bar: number) => Math.min(high, Math.max(low, bar));
   const move = (first: number) => {
     if (first !== section.first_bar) void edit("move_boundary", { section: section.id, first });

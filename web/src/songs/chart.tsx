@@ -1,12 +1,13 @@
-import { memo, useEffect, useMemo, useRef } from "react";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Bar, Chart as ChartData, Section, Song } from "@/api/types";
 import { type Places, useHeardBar } from "@/hear/places";
-import { beatUnit, grouping, tempo } from "@/lib/format";
+import { beatUnit, grouping, tempo as shownTempo } from "@/lib/format";
 
 import { BarCell } from "./bar-cell";
 import { Boundary } from "./boundary";
+import { SectionDialog } from "./section-dialog";
 import { SectionHead } from "./section-head";
 import { SectionWords } from "./section-words";
 import type { Edit } from "./use-edits";
@@ -32,9 +33,12 @@ interface Props {
 export function Chart({ song, chart, form, edit, selection, places, hearFrom, hearLoop, zoom, stepZoom, follow }: Props) {
   const { t } = useTranslation();
   const area = useRef<HTMLDivElement>(null);
-  const marks = useMemo(() => barMarks(chart.bars, song), [chart.bars, song]);
+  const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
   const calls = useMemo(() => new Map(chart.calls.map((c) => [c.bar, c.text])), [chart.calls]);
-  const shown = useMemo(() => sectionsOf(song, form), [song, form]);
+  const { sections, forms } = song;
+  const shown = useMemo(() => sectionsOf(sections, forms, form), [sections, forms, form]);
+  const [opened, setOpened] = useState<string | null>(null);
+  const section = sections.find((s) => s.id === opened);
   const heard = useHeardBar(places);
   const head = selection.head ?? 1;
   useFollowing(area, follow ? heard : 0);
@@ -75,14 +79,14 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
             section={section}
             ending={ending}
             bars={chart.bars}
-            chords={song.chords}
+            chords={song.chords.slice(section.first_bar - 1, section.first_bar - 1 + section.bars).join("|")}
             marks={marks}
             calls={calls}
             edit={edit}
             selection={selection}
-            song={song}
-            index={index}
-            editable={form === "full"}
+            before={sections[index - 1]}
+            songBars={song.bars}
+            open={form === "full" ? setOpened : null}
             zoom={zoom}
             spanFirst={overlap(selection.span?.first, section, 0)}
             spanLast={overlap(selection.span?.last, section, 1)}
@@ -93,6 +97,7 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
           />
         ))
       )}
+      {section && <SectionDialog song={song} section={section} index={sections.indexOf(section)} edit={edit} onClose={() => setOpened(null)} />}
     </div>
   );
 }
@@ -114,10 +119,10 @@ function overlap(bar: number | undefined, section: Section, side: 0 | 1): number
   return side ? Math.min(bar, last) : Math.max(bar, section.first_bar);
 }
 
-function sectionsOf(song: Song, form: string): { section: Section; ending: Section["ending"]; key: string; index: number }[] {
-  if (form === "full") return song.sections.map((section, index) => ({ section, ending: section.ending, key: section.id, index }));
-  const byId = new Map(song.sections.map((s) => [s.id, s]));
-  const steps = song.forms.find((f) => f.id === form)?.steps ?? [];
+function sectionsOf(sections: Section[], forms: Song["forms"], form: string): { section: Section; ending: Section["ending"]; key: string; index: number }[] {
+  if (form === "full") return sections.map((section, index) => ({ section, ending: section.ending, key: section.id, index }));
+  const byId = new Map(sections.map((s) => [s.id, s]));
+  const steps = forms.find((f) => f.id === form)?.steps ?? [];
   return steps.flatMap((step, index) => {
     const section = byId.get(step.section);
     return section ? [{ section, ending: step.ending, key: `${index}-${section.id}`, index }] : [];
@@ -125,15 +130,15 @@ function sectionsOf(song: Song, form: string): { section: Section; ending: Secti
 }
 
 /** What stands above a bar where tempo or metre change. */
-function barMarks(bars: Bar[], song: Song): Map<number, string> {
+function barMarks(bars: Bar[], tempo: Song["tempo"]): Map<number, string> {
   const found = new Map<number, string>();
-  const tempos = new Map(song.tempo.map((t) => [t.bar, t]));
+  const tempos = new Map(tempo.map((t) => [t.bar, t]));
   let before = "";
   for (const bar of bars) {
     const parts = grouping(bar.grouping);
     const meter = parts && bar.meter !== "6/8" ? `${bar.meter} · ${parts}` : bar.meter;
     const change = tempos.get(bar.bar);
-    const texts = [change ? `${beatUnit(change.unit)} = ${tempo(change.bpm)}` : "", meter !== before ? meter : ""].filter(Boolean);
+    const texts = [change ? `${beatUnit(change.unit)} = ${shownTempo(change.bpm)}` : "", meter !== before ? meter : ""].filter(Boolean);
     if (texts.length) found.set(bar.bar, texts.join(" · "));
     before = meter;
   }
@@ -141,17 +146,18 @@ function barMarks(bars: Bar[], song: Song): Map<number, string> {
 }
 
 interface RowsProps {
-  song: Song;
   section: Section;
+  before: Section | undefined;
+  songBars: number;
   ending: Section["ending"];
-  index: number;
   bars: Bar[];
-  chords: string[];
+  /** Of the section, with | between bars. */
+  chords: string;
   marks: Map<number, string>;
   calls: Map<number, string>;
   edit: Edit;
   selection: Selection;
-  editable: boolean;
+  open: ((section: string) => void) | null;
   zoom: Zoom;
   spanFirst: number;
   spanLast: number;
@@ -163,11 +169,12 @@ interface RowsProps {
 
 const COLUMNS: Record<Zoom, string> = { 0: "", 16: "grid-cols-16", 8: "grid-cols-8", 4: "grid-cols-4", 2: "grid-cols-2", 1: "grid-cols-1" };
 // Drawn anew only for these: handlers are read when they are called.
-const READ_LATE: (keyof RowsProps)[] = ["selection", "hearLoop"];
+const READ_LATE: (keyof RowsProps)[] = ["selection", "hearLoop", "edit"];
 
 const SectionRows = memo(
   function SectionRows(p: RowsProps) {
-    const { song, section, ending, index, bars, chords, marks, calls, edit, selection, editable, zoom } = p;
+    const { section, ending, bars, marks, calls, edit, selection, open, zoom } = p;
+    const chords = p.chords.split("|");
     const last = section.first_bar + section.bars - 1;
     const repeated = ending.kind === "vamp" || ending.kind === "repeat";
     const rows = Math.ceil(section.bars / zoom);
@@ -177,15 +184,18 @@ const SectionRows = memo(
         style={{ "--tall": `${rows * (LOOKS[zoom].height + 18)}px` } as React.CSSProperties}
         aria-label={`${section.mark} ${section.name}`}
       >
-        <SectionHead song={song} section={section} ending={ending} index={index} edit={edit} editable={editable} hearLoop={p.hearLoop} />
+        <SectionHead section={section} ending={ending} open={open} hearLoop={p.hearLoop} />
         <div className="min-w-0 pl-[7px]">
           <div className={`relative grid gap-y-[2px] ${COLUMNS[zoom]}`}>
             {bars.slice(section.first_bar - 1, last).map((bar) => (
               <BarCell
                 key={bar.bar}
-                bar={bar}
+                bar={bar.bar}
+                meter={bar.meter}
+                beats={bar.beats}
+                sound={bar.sound}
                 section={section.name}
-                chords={chords[bar.bar - 1] ?? ""}
+                chords={chords[bar.bar - section.first_bar] ?? ""}
                 mark={marks.get(bar.bar)}
                 call={calls.get(bar.bar)}
                 zoom={zoom}
@@ -199,9 +209,9 @@ const SectionRows = memo(
                 places={bar.bar === p.here ? p.places : null}
               />
             ))}
-            {editable && (
+            {open && (
               <div className="absolute left-0 top-0" style={{ height: LOOKS[zoom].height + 16 }}>
-                <Boundary song={song} section={section} index={index} edit={edit} />
+                <Boundary before={p.before} section={section} songBars={p.songBars} edit={edit} />
               </div>
             )}
           </div>

@@ -1,26 +1,19 @@
 import { Lock, Repeat } from "lucide-react";
-import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import type { Ending, Section, Song } from "@/api/types";
+import type { Ending, Section } from "@/api/types";
 import { RehearsalMark } from "@/ui/mark";
 
-import { SectionDialog } from "./section-dialog";
-import type { Edit } from "./use-edits";
-
 interface Props {
-  song: Song;
   section: Section;
   ending: Ending;
-  index: number;
-  edit: Edit;
-  editable: boolean;
+  /** Opens the section; nothing where it cannot be changed. */
+  open: ((section: string) => void) | null;
   hearLoop: (bar: number, bars: number) => void;
 }
 
-export function SectionHead({ song, section, ending, index, edit, editable, hearLoop }: Props) {
+export function SectionHead({ section, ending, open, hearLoop }: Props) {
   const { t } = useTranslation();
-  const [open, setOpen] = useState(false);
   const last = section.first_bar + section.bars - 1;
   const what = (
     <>
@@ -31,8 +24,8 @@ export function SectionHead({ song, section, ending, index, edit, editable, hear
   );
   return (
     <header className="group pr-2 pt-[16px]">
-      {editable ? (
-        <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => setOpen(true)}>
+      {open ? (
+        <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => open(section.id)}>
           {what}
         </button>
       ) : (
@@ -53,7 +46,6 @@ export function SectionHead({ song, section, ending, index, edit, editable, hear
       </p>
       {ending.kind !== "attacca" && <p className="pl-[30px] text-[11.5px] font-[650] text-[var(--k)]">{t(`ending.short.${ending.kind}`, { times: ending.times ?? 2 })}</p>}
       {section.note && <p className="mt-0.5 line-clamp-2 whitespace-pre-line pl-[30px] text-[11px] leading-[1.25] text-soft">{section.note}</p>}
-      {open && <SectionDialog song={song} section={section} index={index} edit={edit} onClose={() => setOpen(false)} />}
     </header>
   );
 }

@@ -1,6 +1,6 @@
 import type { TFunction } from "i18next";
 import { TriangleAlert } from "lucide-react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Song, Stem } from "@/api/types";
@@ -19,8 +19,20 @@ export function StemList({ song, edit }: { song: Song; edit: Edit }) {
       <h2 className="mb-1">{song.stems.length ? t("stems.title", { count: song.stems.length }) : t("stems.none")}</h2>
       <ul>
         {song.stems.map((stem) => (
-          <li key={stem.id} className="border-t border-line2">
-            <button type="button" className="grid w-full grid-cols-[minmax(0,1fr)_auto] gap-x-2 py-[6px] text-left hover:bg-line2" onClick={() => setOpen(stem.id)}>
+          <Row key={stem.id} stem={stem} code={worst(stem, song)?.code ?? ""} open={setOpen} />
+        ))}
+      </ul>
+      {opened && <StemDialog stem={opened} song={song} edit={edit} onClose={() => setOpen(null)} />}
+    </section>
+  );
+}
+
+/** Drawn anew only when the stem itself is another. */
+const Row = memo(function Row({ stem, code, open }: { stem: Stem; code: string; open: (stem: string) => void }) {
+  const { t } = useTranslation();
+  return (
+          <li className="border-t border-line2">
+            <button type="button" className="grid w-full grid-cols-[minmax(0,1fr)_auto] gap-x-2 py-[6px] text-left hover:bg-line2" onClick={() => open(stem.id)}>
               <span className={`truncate ${stem.muted ? "line-through" : ""}`}>
                 <span className="sr-only">{t("stems.one")} </span>
                 {stem.name}
@@ -29,20 +41,16 @@ export function StemList({ song, edit }: { song: Song; edit: Edit }) {
               <span className="text-[11px] text-soft">{t(`groups.${stem.group as "rhythm"}`)}</span>
               <span className="small">{stem.integrated_lufs === null ? t("stems.silent") : t("stems.lufs", { level: signed(stem.integrated_lufs + stem.gain_db) })}</span>
               <Waveform sound={stem.sound} muted={stem.muted} />
-              {worst(stem, song) && (
+              {code && (
                 <span className="col-span-2 mt-1 flex items-center gap-1 text-[11.5px] text-brass">
                   <TriangleAlert size={12} className="flex-none" aria-hidden />
-                  {t(`findings.code_${worst(stem, song)?.code as "late"}`)}
+                  {t(`findings.code_${code as "late"}`)}
                 </span>
               )}
             </button>
           </li>
-        ))}
-      </ul>
-      {opened && <StemDialog stem={opened} song={song} edit={edit} onClose={() => setOpen(null)} />}
-    </section>
   );
-}
+});
 
 export function purposeOf(stem: Stem, t: TFunction): string {
   return stem.purpose === "covers" ? t("purpose.coversName", { name: stem.covers_name ?? "" }) : t(`purpose.${stem.purpose as "always"}`);

@@ -57,12 +57,19 @@ def _composed(band: Band, user: Any, players: dict[str, Player], made: DemoSong)
     return _song(band, user, players, made, write_stems(made, folder))
 
 
+def _chords(made: DemoSong) -> dict[str, str]:
+    """Bar to chord, each part's chords round and round to its length."""
+    bars = [chords[i % len(chords)] for part in made.parts for chords in [part.chords.split()] for i in range(part.bars)]
+    return {str(i + 1): chord for i, chord in enumerate(bars) if chord != "N"}
+
+
 def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, files: list[Path]) -> Song:
     song = Song.objects.create(
         band=band, title=made.title, key=made.key, tempo=list(made.tempo), meters=list(made.meters), bar1_s=made.bar1_s, pickup=made.pickup,
     )  # fmt: skip
     sections = [Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1) for i, p in enumerate(made.parts)]
     Section.objects.bulk_create(sections)
+    song.chords = _chords(made)
     song.endings = {str(s.pk): {"kind": p.ending[0], "times": p.ending[1]} for s, p in zip(sections, made.parts, strict=True) if p.ending[0] != "attacca"}
     song.save()
     by_name = {s.name: str(s.pk) for s in sections}
