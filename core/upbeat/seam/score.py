@@ -6,7 +6,7 @@ second. Only what is worse than both can be heard as a cut:
 
 - a note cut in two: spectrum that would have gone on across the bar line is not in what follows, or
   what follows goes on with spectrum that nothing has begun; a strong attack at the seam masks it
-  (forward and simultaneous masking, ISO/IEC 11172-3 model 1 takes 6 to 14 dB below the masker);
+  (ISO/IEC 11172-3, psychoacoustic model 1, has a tone cover what lies 6 to 13 dB below it);
 - an attack on the wrong side: the note of the downbeat begins just before the bar line, so that the
   join drops its attack or leaves its head standing alone;
 - a step of level or of colour beyond what the music does there by itself.
@@ -124,7 +124,7 @@ def judge(m: Measures, crossfade_ms: float = 10.0, ring_on_s: float = 0.0) -> He
     rings = [float(np.interp(ring_on_s, RINGS_S, left)) for left in m.left]
     cuts = [(lost * ring + unbegun) * softer for lost, unbegun, ring in zip(m.lost, m.unbegun, rings, strict=True)]
     worst = int(np.argmax(cuts)) if cuts and max(cuts) > _FLOOR else None
-    cut_db = float(10 * np.log10((sum(cuts) + _FLOOR) / (m.masks + 10 * _FLOOR)))
+    cut_db = float(10 * np.log10((sum(cuts) + _FLOOR / 1000) / (m.masks + 10 * _FLOOR)))
     told = {
         "cut": _logistic(cut_db, *CUT_DB), "early": _logistic(m.early, *EARLY) if m.early else 0.0, "level": _logistic(m.level_db, *LEVEL_DB),
         "colour": _logistic(m.colour_db, *COLOUR_DB),
