@@ -20,7 +20,7 @@ T = (np.arange(FRAMES) - LINE) / RATE
 def hits(*at, level=0.5, seed=1):
     """A stroke at each of some seconds from the bar line."""
     noise = np.random.default_rng(seed).standard_normal(FRAMES)
-    return level * noise * sum(np.where(T >= s, np.exp(-np.maximum(T - s, 0) * 40), 0) for s in at)
+    return level * noise * sum(np.where(s <= T, np.exp(-np.maximum(T - s, 0) * 40), 0) for s in at)
 
 
 def tone(hz, start=-9.0, end=9.0, level=0.2):

@@ -180,7 +180,7 @@ const SectionRows = memo(
     const rows = Math.ceil(section.bars / zoom);
     return (
       <section
-        className={`k${section.colour} mb-[7px] grid grid-cols-[152px_minmax(0,1fr)] [contain-intrinsic-size:auto_var(--tall)] [content-visibility:auto] ${ending.kind === "cut" ? "opacity-55" : ""}`}
+        className={`k${section.colour} mb-[7px] grid grid-cols-[152px_minmax(0,1fr)] [contain-intrinsic-size:auto_var(--tall)] [content-visibility:auto] ${ending.kind === "cut" ? "line-through" : ""}`}
         style={{ "--tall": `${rows * (LOOKS[zoom].height + 18)}px` } as React.CSSProperties}
         aria-label={`${section.mark} ${section.name}`}
       >

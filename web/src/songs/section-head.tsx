@@ -23,7 +23,7 @@ export function SectionHead({ section, ending, open, hearLoop }: Props) {
     </>
   );
   return (
-    <header className="group pr-2 pt-[16px]">
+    <header className="pr-2 pt-[16px]">
       {open ? (
         <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => open(section.id)}>
           {what}
@@ -36,7 +36,7 @@ export function SectionHead({ section, ending, open, hearLoop }: Props) {
         {section.locked && <Lock size={11} aria-label={t("section.isLocked")} />}
         <button
           type="button"
-          className="btn bare absolute right-2 top-0 min-h-[16px]! px-1! py-0! text-soft opacity-0 focus-visible:opacity-100 group-hover:opacity-100"
+          className="btn bare absolute right-2 top-0 min-h-[16px]! px-1! py-0! text-soft hover:text-ink"
           aria-label={t("section.loop", { name: section.name })}
           title={t("section.loop", { name: section.name })}
           onClick={() => hearLoop(section.first_bar, section.bars)}

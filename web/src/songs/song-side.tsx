@@ -10,6 +10,7 @@ import { duration, signed, tempo } from "@/lib/format";
 import { Confirm } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
+import { TypedArea } from "@/ui/typed-area";
 
 import { ClickDialog } from "./click-dialog";
 import { meterArgs, meterText } from "./facts";
@@ -115,6 +116,7 @@ export function SongSide({ song, band, edit, uploads }: { song: Song; band: stri
           </button>
         </dd>
       </dl>
+      <TypedArea rows={2} maxLength={4000} className="plain w-full resize-y" aria-label={t("song.note")} placeholder={t("song.note")} value={song.note ?? ""} onDone={(note) => void edit("set_facts", { note })} />
       <StemList song={song} edit={edit} />
       <UploadList {...uploads} />
       <div className="flex flex-col gap-2">
