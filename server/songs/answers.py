@@ -334,6 +334,7 @@ class SeamSerializer(serializers.Serializer):
     new = serializers.CharField()
     straight = serializers.BooleanField()
     likely = serializers.FloatField()
+    verdict = serializers.ChoiceField(["heard", "may", "not"])
     reason = serializers.CharField(allow_blank=True)
     cut = serializers.FloatField()
     early = serializers.FloatField()

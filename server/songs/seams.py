@@ -65,7 +65,7 @@ def shown_seams(song: Song, form_id: str | None) -> list[dict[str, Any]]:
 def shown_seam(song: Song, core: CoreSong, seam: Seam) -> dict[str, Any]:
     """One seam with its figures and mends."""
     base: dict[str, Any] = {
-        "old": seam.old, "new": seam.new, "straight": straight_on(core, seam), "likely": 0.0, "reason": "", "cut": 0.0, "early": 0.0, "level": 0.0, "colour": 0.0,
+        "old": seam.old, "new": seam.new, "straight": straight_on(core, seam), "likely": 0.0, "verdict": "not", "reason": "", "cut": 0.0, "early": 0.0, "level": 0.0, "colour": 0.0,
         "cut_db": 0.0, "early_ms": 0.0, "level_db": 0.0, "colour_db": 0.0, "stem": None, "mends": [],
     }  # fmt: skip
     stems = _stems(song)
@@ -75,7 +75,7 @@ def shown_seam(song: Song, core: CoreSong, seam: Seam) -> dict[str, Any]:
     heard = judge(m, song.crossfade_ms, song.ring_on_s)
     offers = mends(m, song.crossfade_ms, song.ring_on_s, lambda ms: _measured(song, core, stems, seam, ms))
     return {
-        **base, "likely": round(heard.likely, 3), "reason": heard.reason, **{f: round(getattr(heard, f), 3) for f in ("cut", "early", "level", "colour")},
+        **base, "likely": round(heard.likely, 3), "verdict": heard.verdict, "reason": heard.reason, **{f: round(getattr(heard, f), 3) for f in ("cut", "early", "level", "colour")},
         **{f: round(getattr(heard, f), 1) for f in ("cut_db", "early_ms", "level_db", "colour_db")}, "stem": stems[heard.stem].name if heard.stem is not None else None,
         "mends": [{"kind": o.kind, "value": o.value, "likely": round(o.likely, 3)} for o in offers],
     }  # fmt: skip

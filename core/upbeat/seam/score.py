@@ -30,7 +30,7 @@ _FLOOR = 1e-9
 CUT_DB, EARLY, LEVEL_DB, COLOUR_DB = (-5.0, 2.0), (0.55, 0.12), (5.5, 1.0), (5.5, 0.9)
 RINGS_S, CROSSFADES_MS = (0.0, 0.25, 0.5, 1.0, 2.0), (20.0, 40.0, 60.0, 80.0)
 _MASKS = 0.15  # of the power that sounds; a new attack masks with all of its power
-WORTH = 0.1
+WORTH, MAY, HEARD = 0.1, 0.25, 0.6
 
 
 @dataclass(frozen=True)
@@ -89,6 +89,11 @@ class Heard:
     level_db: float
     colour_db: float
     stem: int | None
+
+    @property
+    def verdict(self) -> str:
+        """In a word: heard, may or not."""
+        return "heard" if self.likely >= HEARD else "may" if self.likely >= MAY else "not"
 
     @property
     def reason(self) -> str:

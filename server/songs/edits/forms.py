@@ -22,7 +22,7 @@ def _steps(song: Song, raw_steps: list[dict[str, Any]]) -> list[dict[str, Any]]:
     steps = []
     for raw in raw_steps:
         section = known(song, raw["section"])
-        ending = Ending(**raw.get("ending", {}))
+        ending = Ending(**_whole(raw.get("ending", {})))
         step: dict[str, Any] = {"section": section.id, "ending": {"kind": ending.kind, "times": ending.times}}
         if str(raw.get("cue") or "").strip():
             step["cue"] = str(raw["cue"]).strip()[:80]
@@ -32,6 +32,12 @@ def _steps(song: Song, raw_steps: list[dict[str, Any]]) -> list[dict[str, Any]]:
     if not steps or all(s["ending"]["kind"] == "cut" for s in steps):
         raise refuse("form-empty", "A form needs at least one section that is played: put one back.")
     return steps
+
+
+def _whole(ending: dict[str, Any]) -> dict[str, Any]:
+    if "times" in ending and not isinstance(ending["times"], int):
+        raise refuse("ending-times", "A repeat plays a whole number of times, 2 to 99 in all: type one.")
+    return ending
 
 
 def _set_form(song: Song, args: dict[str, Any]) -> None:

@@ -45,7 +45,7 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
         <span className="small">{t("forms.bars", { count: section.bars })}</span>
       </span>
       {step.ending.kind === "repeat" && (
-        <Typed className="plain w-[30px] text-center" inputMode="numeric" aria-label={t("forms.timesOf", { name: section.name, place: id })} value={String(step.ending.times ?? 2)} onDone={(times) => change(withEnding(step, "repeat", Number(times) || 2))} />
+        <Typed className="plain w-[30px] text-center" inputMode="numeric" aria-label={t("forms.timesOf", { name: section.name, place: id })} value={String(step.ending.times ?? 2)} onDone={(times) => change(withEnding(step, "repeat", Number(times)))} />
       )}
       <select
         className="field plain w-[74px]! flex-none"

@@ -1343,6 +1343,7 @@ export interface components {
             straight: boolean;
             /** Format: double */
             likely: number;
+            verdict: components["schemas"]["VerdictEnum"];
             reason: string;
             /** Format: double */
             cut: number;
@@ -1677,6 +1678,13 @@ export interface components {
             stem_name?: string;
             group?: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
         };
+        /**
+         * @description * `heard` - heard
+         *     * `may` - may
+         *     * `not` - not
+         * @enum {string}
+         */
+        VerdictEnum: "heard" | "may" | "not";
     };
     responses: never;
     parameters: never;

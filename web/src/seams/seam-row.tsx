@@ -62,7 +62,7 @@ export function SeamRow({ song, seam, edit, hear }: { song: Song; seam: Seam; ed
 }
 
 function sentence(seam: Seam, t: TFunction): string {
-  if (seam.likely < 0.25) return t("seams.why.nothing");
+  if (seam.verdict === "not") return t("seams.why.nothing");
   switch (seam.reason) {
     case "cut":
       if (seam.stem) return t("seams.why.cutOf", { stem: seam.stem });

@@ -96,7 +96,7 @@ function AnyTwo({ song, hear }: { song: Song; hear: (seam: SeamWish) => void }) 
 
 export function Verdict({ seam }: { seam: Seam }) {
   const { t } = useTranslation();
-  const how = seam.straight ? "straight" : seam.likely >= 0.6 ? "heard" : seam.likely >= 0.25 ? "may" : "not";
+  const how = seam.straight ? "straight" : seam.verdict;
   const look = { heard: "bg-claybg! text-clay!", may: "bg-brassbg! text-brass!", not: "bg-pinebg! text-pine!", straight: "" }[how];
   return <span className={`tag whitespace-nowrap ${look}`}>{t(`seams.verdict.${how}`, { percent: Math.round(seam.likely * 100) })}</span>;
 }

@@ -150,11 +150,11 @@ describe("forms", () => {
 });
 
 describe("seams", () => {
-  const seam = (more: Partial<Seam>): Seam => ({ old: "a", new: "b", straight: false, likely: 0, reason: "", cut: 0, early: 0, level: 0, colour: 0, cut_db: 0, early_ms: 0, level_db: 0, colour_db: 0, stem: null, mends: [], ...more });
+  const seam = (more: Partial<Seam>): Seam => ({ old: "a", new: "b", straight: false, likely: 0, verdict: "not", reason: "", cut: 0, early: 0, level: 0, colour: 0, cut_db: 0, early_ms: 0, level_db: 0, colour_db: 0, stem: null, mends: [], ...more });
   it("say why they will be heard, and what mends them", async () => {
     const list = [
-      seam({ likely: 0.91, reason: "cut", stem: "Pads", mends: [{ kind: "ring_on", value: 1, likely: 0.2 }] }),
-      seam({ old: "b", new: "a", likely: 0.7, reason: "early", early_ms: 42, mends: [{ kind: "shift", value: -44, likely: 0.1 }] }),
+      seam({ likely: 0.91, verdict: "heard", reason: "cut", stem: "Pads", mends: [{ kind: "ring_on", value: 1, likely: 0.2 }] }),
+      seam({ old: "b", new: "a", likely: 0.7, verdict: "heard", reason: "early", early_ms: 42, mends: [{ kind: "shift", value: -44, likely: 0.1 }] }),
       seam({ old: "b", new: "b", likely: 0.1, reason: "level" }),
       seam({ straight: true }),
     ];
