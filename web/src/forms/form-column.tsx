@@ -1,15 +1,14 @@
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
-import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { arrayMove } from "@dnd-kit/sortable";
 import { FileMusic, Play, Plus, Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Song } from "@/api/types";
 import { duration } from "@/lib/format";
-import { restrictToVerticalAxis } from "@/setlists/restrict";
 import type { Edit } from "@/songs/use-edits";
 import { RehearsalMark } from "@/ui/mark";
 import { Menu, MenuItem } from "@/ui/menu";
+import { Sortable } from "@/ui/sortable";
 import { Typed } from "@/ui/typed";
 
 import { StepRow } from "./step-row";
@@ -30,7 +29,6 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
   // The order under the hand, until the server has answered.
   const [steps, setSteps] = useState<Step[]>(form.steps);
   useEffect(() => setSteps(form.steps), [form.steps]);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
   const sections = new Map(song.sections.map((s) => [s.id, s]));
   const name = (i: number) => sections.get(steps[i]?.section ?? "")?.name ?? "";
 
@@ -43,10 +41,6 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
   const change = (i: number, step: Step) => {
     if (!isFull) put(steps.map((s, k) => (k === i ? step : s)));
     else void edit("set_ending", { section: step.section, kind: step.ending.kind, times: step.ending.times });
-  };
-  const moved = ({ active, over }: DragEndEvent) => {
-    const [from, to] = [Number(active.id), Number(over?.id ?? active.id)];
-    if (from !== to) put(arrayMove(steps, from - 1, to - 1));
   };
   const against = song.forms[0] && !isFull ? form.seconds - song.forms[0].seconds : 0;
   const firstBar = sections.get(steps.find((s) => s.ending.kind !== "cut")?.section ?? "")?.first_bar ?? 1;
@@ -90,25 +84,9 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
       {isFull ? (
         list
       ) : (
-        <DndContext
-          sensors={sensors}
-          collisionDetection={closestCenter}
-          modifiers={[restrictToVerticalAxis]}
-          onDragEnd={moved}
-          accessibility={{
-            screenReaderInstructions: { draggable: t("setlist.dragHelp") },
-            announcements: {
-              onDragStart: ({ active }) => t("setlist.dragStart", { title: name(Number(active.id) - 1) }),
-              onDragOver: ({ active, over }) => t("setlist.dragOver", { title: name(Number(active.id) - 1), place: over?.id ?? "" }),
-              onDragEnd: ({ active, over }) => t("setlist.dragEnd", { title: name(Number(active.id) - 1), place: over?.id ?? "" }),
-              onDragCancel: ({ active }) => t("setlist.dragCancel", { title: name(Number(active.id) - 1) }),
-            },
-          }}
-        >
-          <SortableContext items={steps.map((_, i) => i + 1)} strategy={verticalListSortingStrategy}>
-            {list}
-          </SortableContext>
-        </DndContext>
+        <Sortable ids={steps.map((_, i) => i + 1)} named={(id) => name(Number(id) - 1)} onMove={(from, to) => put(arrayMove(steps, from, to))}>
+          {list}
+        </Sortable>
       )}
       {!isFull && (
         <div className="border-t border-line p-2">

@@ -1,6 +1,4 @@
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
-import { restrictToVerticalAxis } from "./restrict";
-import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { arrayMove } from "@dnd-kit/sortable";
 import { Coffee, Plus } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
@@ -9,6 +7,7 @@ import { useSavedSetlist, useSongs } from "@/api/queries";
 import type { Entry, EntryChange, Setlist } from "@/api/types";
 import { Menu, MenuItem } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
+import { Sortable } from "@/ui/sortable";
 
 import { bare } from "./entries";
 import { EntryRow } from "./entry-row";
@@ -24,7 +23,6 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
   // The order under the hand, until the server has answered.
   const [entries, setEntries] = useState(setlist.entries);
   useEffect(() => setEntries(setlist.entries), [setlist.entries]);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
 
   const write = (changed: EntryChange[]) => save.mutate({ id: setlist.id, entries: changed }, { onError: (error) => (complain(error), setEntries(setlist.entries)) });
   const put = (all: Entry[]) => {
@@ -33,14 +31,6 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
   };
   const change = (id: string, part: Partial<EntryChange>) => write(entries.map((e) => (e.id === id ? { ...bare(e), ...part } : bare(e))));
   const add = (entry: EntryChange) => write([...entries.map(bare), entry]);
-  const moved = ({ active, over }: DragEndEvent) => {
-    const from = entries.findIndex((e) => e.id === active.id);
-    const to = entries.findIndex((e) => e.id === over?.id);
-    if (from >= 0 && to >= 0 && from !== to) put(arrayMove(entries, from, to));
-  };
-  const named = (id: string | number | undefined) => entries.find((e) => e.id === id)?.title || t("setlist.interval");
-  const place = (id: string | number | undefined) => entries.findIndex((e) => e.id === id) + 1;
-
   let number = 0;
   return (
     <div className="min-h-0 flex-1 overflow-auto px-5 pb-6">
@@ -55,22 +45,7 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
         <h2>{t("songs.length")}</h2>
       </div>
       {entries.length === 0 && <p className="py-10 text-center text-soft">{t("setlist.empty")}</p>}
-      <DndContext
-        sensors={sensors}
-        collisionDetection={closestCenter}
-        modifiers={[restrictToVerticalAxis]}
-        onDragEnd={moved}
-        accessibility={{
-          screenReaderInstructions: { draggable: t("setlist.dragHelp") },
-          announcements: {
-            onDragStart: ({ active }) => t("setlist.dragStart", { title: named(active.id) }),
-            onDragOver: ({ active, over }) => t("setlist.dragOver", { title: named(active.id), place: place(over?.id) }),
-            onDragEnd: ({ active, over }) => t("setlist.dragEnd", { title: named(active.id), place: place(over?.id) }),
-            onDragCancel: ({ active }) => t("setlist.dragCancel", { title: named(active.id) }),
-          },
-        }}
-      >
-        <SortableContext items={entries.map((e) => e.id)} strategy={verticalListSortingStrategy}>
+      <Sortable ids={entries.map((e) => e.id)} named={(id) => entries.find((e) => e.id === id)?.title || t("setlist.interval")} onMove={(from, to) => put(arrayMove(entries, from, to))}>
           <ol aria-label={t("setlist.order")}>
             {entries.map((entry, i) => {
               if (entry.song) number += 1;
@@ -87,8 +62,7 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
               );
             })}
           </ol>
-        </SortableContext>
-      </DndContext>
+      </Sortable>
       <div className="mt-3 flex gap-2">
         <Menu
           label={
