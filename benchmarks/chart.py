@@ -39,10 +39,13 @@ FRAMES = """(ms) => new Promise((done) => {
   requestAnimationFrame(tick);
 })"""
 WATCHED = f"(ms) => {{ window.frames = ({FRAMES})(ms); }}"
-# From the press until the song that the server answers has been drawn: after the frame in which the page has it.
-UNTIL_DRAWN = """() => { window.shown = new Promise((done) => {
-  let began = 0;
-  addEventListener('keydown', () => { began = performance.now(); }, { capture: true, once: true });
+# From the press until its outcome stands on the page (after the frame in which it does), and until what the
+# server answers has been drawn.
+UNTIL_DRAWN = """(holds) => { window.shown = new Promise((done) => {
+  let began = 0, seen = 0;
+  const outcome = new Function(`return ${holds}`);
+  const look = () => { if (outcome()) setTimeout(() => { seen = performance.now() - began; }); else requestAnimationFrame(look); };
+  addEventListener('keydown', () => { began = performance.now(); requestAnimationFrame(look); }, { capture: true, once: true });
   const real = window.fetch;
   window.fetch = async (...all) => {
     const answer = await real(...all);
@@ -51,7 +54,7 @@ UNTIL_DRAWN = """() => { window.shown = new Promise((done) => {
       const read = answer.json.bind(answer);
       answer.json = async () => {
         const told = await read();
-        requestAnimationFrame(() => setTimeout(() => done(performance.now() - began)));
+        requestAnimationFrame(() => setTimeout(() => done([seen || performance.now() - began, performance.now() - began])));
         return told;
       };
     }
@@ -93,13 +96,17 @@ def told(times: list[float]) -> str:
     return f"{1000 * len(steps) / sum(steps):.1f} frames a second, the slowest {max(steps):.0f} ms, {sum(s > 25 for s in steps)} of {len(steps)} above 25 ms"
 
 
-def timed(page: Page, field: Locator, key: str) -> float:
-    """Milliseconds from a press in a field to the frame that shows the song as it is then."""
-    page.evaluate(UNTIL_DRAWN)
+def timed(page: Page, field: Locator, key: str, holds: str) -> tuple[float, float]:
+    """Milliseconds from a press in a field to the frame in which ``holds`` is true of the page, and to the frame with the server's answer."""
+    page.evaluate(UNTIL_DRAWN, holds)
     field.press(key)
-    ms = float(page.evaluate("() => window.shown"))
+    seen, answered = page.evaluate("() => window.shown")
     page.wait_for_timeout(400)
-    return ms
+    return float(seen), float(answered)
+
+
+def label(bar: int) -> str:
+    return f"document.querySelector('[data-bar=\"{bar}\"]').getAttribute('aria-label')"
 
 
 def measured(page: Page, song: str) -> None:
@@ -119,32 +126,37 @@ def measured(page: Page, song: str) -> None:
     print("while it plays:     ", told(page.evaluate(FRAMES, 6000)))
     page.get_by_role("button", name="Stop hearing").click()
     page.wait_for_timeout(500)
-    cases: dict[str, list[float]] = {"key of the song": [], "a section of three bars": [], "chords of a bar": [], "start of a section by key": [], "tempo": [], "undo": []}
+    cases: dict[str, list[tuple[float, float]]] = {"key of the song": [], "a section of three bars": [], "chords of a bar": [], "start of a section by key": [], "tempo": [], "undo": []}
     for i in range(6):
         field = page.get_by_label("Key", exact=True)
         field.fill(f"K{i} minor")
-        cases["key of the song"].append(timed(page, field, "Enter"))
+        cases["key of the song"].append(timed(page, field, "Enter", f"document.querySelector('[aria-label=Key]').value === 'K{i} minor'"))
         page.locator("[data-bar='13']").scroll_into_view_if_needed()
         page.locator("[data-bar='13']").click()
         page.locator("[data-bar='15']").click(modifiers=["Shift"])
         name = page.get_by_label("Name of the section")
         name.fill(f"New {i}")
-        cases["a section of three bars"].append(timed(page, name, "Enter"))
+        cases["a section of three bars"].append(timed(page, name, "Enter", f"{label(13)}.includes('New {i}')"))
         page.locator("[data-bar='22']").click()
         chords = page.get_by_label("Chords from bar 22")
-        chords.fill(f"F#m{i + 5}" if i + 5 in (5, 6, 7, 9) else f"B{'b' * (i % 2)}maj7")
-        cases["chords of a bar"].append(timed(page, chords, "Enter"))
+        written = f"Bm{(6, 7, 9)[i % 3]}"
+        chords.fill(written)
+        cases["chords of a bar"].append(timed(page, chords, "Enter", f"{label(22)}.includes('{written}')"))
         page.keyboard.press("Escape")
         boundary = page.get_by_role("slider").nth(8)
         boundary.focus()
-        cases["start of a section by key"].append(timed(page, boundary, "ArrowRight" if i % 2 else "ArrowLeft"))
+        start = int(boundary.get_attribute("aria-valuenow") or 0) + (1 if i % 2 else -1)
+        holds = f"document.querySelectorAll('[role=slider]')[8].getAttribute('aria-valuenow') === '{start}'"
+        cases["start of a section by key"].append(timed(page, boundary, "ArrowRight" if i % 2 else "ArrowLeft", holds))
         tempo = page.get_by_label("Tempo in beats a minute")
         tempo.fill(str(181 + i))
-        cases["tempo"].append(timed(page, tempo, "Enter"))
+        above = "document.querySelector('[data-bar=\"1\"]').parentElement.textContent"
+        cases["tempo"].append(timed(page, tempo, "Enter", f"{above}.includes('= {181 + i}')"))
         page.get_by_role("button", name="Take back").focus()
-        cases["undo"].append(timed(page, page.get_by_role("button", name="Take back"), "Control+z"))
+        cases["undo"].append(timed(page, page.get_by_role("button", name="Take back"), "Control+z", f"{above}.includes('= 180')"))
     for what, ms in cases.items():
-        print(f"edit, {what}: {statistics.median(ms):.0f} ms (worst {max(ms):.0f}) from the press to the frame that shows it")
+        seen, answered = ([m[side] for m in ms] for side in (0, 1))
+        print(f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {statistics.median(answered):.0f} to the server's answer in a frame")
 
 
 def main() -> None:

@@ -38,7 +38,7 @@ class SectionSerializer(serializers.ModelSerializer):
 
 
 class FindingSerializer(serializers.Serializer):
-    """What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``bar`` where it is heard."""
+    """What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``at_s`` where it is heard."""
 
     stem = serializers.CharField()
     code = serializers.CharField()
@@ -49,7 +49,7 @@ class FindingSerializer(serializers.Serializer):
     sure = serializers.FloatField()
     mend = serializers.CharField(allow_null=True)
     state = serializers.ChoiceField(["open", "accepted", "mended"])
-    bar = serializers.IntegerField()
+    at_s = serializers.FloatField()
 
 
 class FindingsSerializer(serializers.Serializer):
@@ -278,7 +278,7 @@ class GridProposalSerializer(serializers.Serializer):
 
 
 class GridSerializer(serializers.Serializer):
-    """``state``: none, working, done or refused; ``strips``: the bars that are farthest off."""
+    """``state``: none, working, done or refused; ``strips``: the bars that are farthest off; ``tempo``: what the bars were worked out with."""
 
     measurement = serializers.IntegerField(allow_null=True)
     state = serializers.CharField()
@@ -288,6 +288,7 @@ class GridSerializer(serializers.Serializer):
     bars = GridBarSerializer(many=True)
     strips = serializers.ListField(child=serializers.IntegerField())
     pins = serializers.ListField(child=serializers.IntegerField())
+    tempo = TempoSerializer(many=True)
     heard_beats = serializers.IntegerField()
     confidence = serializers.FloatField()
     proposal = GridProposalSerializer(allow_null=True)

@@ -19,7 +19,8 @@ from upbeat.form.sections import rehearsal_mark
 from upbeat.form.song import Section, form_length
 from upbeat.form.song import Song as CoreSong
 from upbeat.form.song import Stem as CoreStem
-from upbeat.show.document import read_song
+from upbeat.show.document import read_grid, read_song
+from upbeat.time.grid import Grid
 
 SOUND_POINTS, MOST_POINTS = 12, 400
 MAX_S = 1e6
@@ -73,6 +74,11 @@ def core_song(song: Song, stems: bool = True) -> CoreSong:
     return song.checked or read_song(song_document(song, stems=stems))
 
 
+def core_grid(song: Song) -> Grid:
+    """The grid of a song, whatever its sections are. Raises :class:`Refused`."""
+    return read_grid({"tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup})
+
+
 def look_at(song: Song) -> None:
     """Make the core's song once for an instance that will not be changed any more."""
     try:
@@ -83,7 +89,7 @@ def look_at(song: Song) -> None:
 
 def longest_seconds(song: Song) -> float:
     """How long the longest stem is."""
-    return max((min(s.audio.frames / settings.SAMPLE_RATE, s.end_s or MAX_S) + s.delay_ms / 1000 for s in held(song).stems), default=0.0)
+    return max((min(frames / settings.SAMPLE_RATE, end_s or MAX_S) + delay_ms / 1000 for frames, end_s, delay_ms in held(song).stem_lengths()), default=0.0)
 
 
 def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> dict[str, Any]:

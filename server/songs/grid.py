@@ -163,7 +163,7 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
     """Everything the grid page draws; where the song's tempo is broken, the sentence that says so."""
     nothing: dict[str, Any] = {
         "state": "none", "progress": 0.0, "message": "", "stems": [], "bars": [], "strips": [], "pins": sorted(int(b) for b in song.pins), "heard_beats": 0,
-        "confidence": 0.0, "proposal": None,
+        "tempo": song.tempo, "confidence": 0.0, "proposal": None,
     }  # fmt: skip
     try:
         bars = grid_lines(song)

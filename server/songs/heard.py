@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-from bisect import bisect_right
 from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
@@ -12,7 +11,7 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 
-from songs.build import core_song, core_stem
+from songs.build import core_stem
 from songs.models import Audio, Comparison, Song, Stem
 from songs.rows import held
 from upbeat.audio.compare import Compared, compare
@@ -21,7 +20,6 @@ from upbeat.audio.measure import Measured
 from upbeat.audio.pcm import open_prepared
 from upbeat.audio.peaks import envelope
 from upbeat.audio.trace import trace_prepared
-from upbeat.errors import Refused
 from upbeat.form.song import Stem as CoreStem
 from upbeat.mix.render import StemAudio
 from upbeat.mix.together import measured_together
@@ -83,10 +81,9 @@ def song_findings(song: Song) -> tuple[list[Finding], bool]:
 
 
 def shown_findings(song: Song) -> dict[str, Any]:
-    """Findings as the page draws them: open, accepted and mended, each with the bar to hear it at."""
+    """Findings as the page draws them: open, accepted and mended, each with the moment to hear it at."""
     found, ready = song_findings(song)
     stems = {str(s.pk): s for s in held(song).stems}
-    bars = _bar_lines(song)
     shown, seen = [], set()
     for f in found:
         stem = stems[f.stem]
@@ -96,7 +93,7 @@ def shown_findings(song: Song) -> dict[str, Any]:
             continue
         shown.append({
             "stem": f.stem, "code": f.code, "severity": f.severity, "message": f.message, "value": f.value, "unit": f.unit, "sure": f.sure,
-            "mend": f.mend.kind if f.mend else None, "state": "mended" if taken else "accepted" if f.code in stem.accepted else "open", "bar": _bar_of(f, stem, bars),
+            "mend": f.mend.kind if f.mend else None, "state": "mended" if taken else "accepted" if f.code in stem.accepted else "open", "at_s": _moment(f, stem),
         })  # fmt: skip
     # A mend that did away with its own finding, such as a mark, can be taken back all the same.
     for key, stem in stems.items():
@@ -104,7 +101,7 @@ def shown_findings(song: Song) -> dict[str, Any]:
             if (key, code) not in seen:
                 shown.append({
                     "stem": key, "code": code, "severity": "note", "message": kept["message"], "value": None, "unit": "", "sure": 1.0, "mend": kept["kind"],
-                    "state": "mended", "bar": _bar_of(None, stem, bars),
+                    "state": "mended", "at_s": _moment(None, stem),
                 })  # fmt: skip
     return {"ready": ready, "list": shown}
 
@@ -121,21 +118,13 @@ def mend_heard(song: Song, stem_id: str, code: str, mended: bool) -> dict[str, A
     return dict(finding.mend.changes) if finding and finding.mend and not kept else {}
 
 
-def _bar_lines(song: Song) -> list[float]:
-    try:
-        core = core_song(song, stems=False)
-    except Refused:
-        return []
-    return [frame / settings.SAMPLE_RATE for frame in core.grid.bar_frames(core.total_bars, settings.SAMPLE_RATE)[:-1]]
-
-
-def _bar_of(finding: Finding | None, stem: Stem, bars: list[float]) -> int:
-    """The bar where a finding is best heard: near the end for an ending, else where the stem begins."""
+def _moment(finding: Finding | None, stem: Stem) -> float:
+    """Where a finding is best heard, in seconds: near the end for an ending, else where the stem begins."""
     measured = stem.audio.measured
     at = measured.get("sound_starts_s") or 0.0
     if finding and finding.code in ("cut-off", "fades", "shorter", "longer"):
         at = max(0.0, (measured.get("sound_ends_s") or 0.0) - (8.0 if finding.code == "fades" else 4.0))
-    return max(1, bisect_right(bars, at + stem.delay_ms / 1000 + 0.05))
+    return round(at + stem.delay_ms / 1000, 3)
 
 
 def drawn(audio: Audio) -> list[float]:

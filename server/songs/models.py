@@ -55,6 +55,8 @@ class Song(models.Model):
     checked: CoreSong | None = None
     #: The parts that the last edit changed (songs.edits).
     differs: frozenset[str] = frozenset()
+    # Whether this instance was changed by an edit that can be taken back.
+    just_edited: bool = False
 
     class Meta:
         ordering = ["title"]

@@ -76,6 +76,12 @@ class Held:
         self._part("stems")
         self._parts["stems"] = stems
 
+    def stem_lengths(self) -> list[tuple[int, float | None, float]]:
+        """Frames, end and delay of each stem, without reading all else of it."""
+        if "stems" in self._parts:
+            return [(s.audio.frames, s.end_s, s.delay_ms) for s in self.stems]
+        return list(self._song.stems.values_list("audio__frames", "end_s", "delay_ms"))
+
     @property
     def offers(self) -> list[Offer]:
         return self._part("offers")
@@ -182,7 +188,7 @@ def _stems_again(song: Song, kept: list[dict[str, Any]], now: list[Stem]) -> lis
 
 def save(song: Song, before: dict[str, Any], after: dict[str, Any]) -> None:
     """Write the song and the rows that differ; ``before`` and ``after`` hold the parts that do (:func:`differing`)."""
-    song.save()
+    song.save(update_fields=[f for f in SONG_FIELDS if f in after] + ["revision", "changed"])
     if "sections" in after:
         sections = [Section(id=s["id"], song=song, position=i, **{f: s[f] for f in SECTION_FIELDS}) for i, s in enumerate(after["sections"])]
         _write(song.sections.all(), before["sections"], after["sections"], sections, ("position", *SECTION_FIELDS))

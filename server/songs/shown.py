@@ -26,14 +26,19 @@ _MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_star
 def shown_song(song: Song) -> dict[str, Any]:
     """Everything of a song (songs.answers.SongSerializer)."""
     build.look_at(song)
-    undone = set(song.edits.values_list("undone", flat=True).distinct().order_by())
     forms = shown_forms(song)
     return {
         "id": str(song.pk), **{f: getattr(song, f) for f in SHOWN_FIELDS}, "chords": bar_texts(song), "click_sounds": list(SOUNDS), "revision": song.revision,
         "sections": shown_sections(song), "forms": forms, "stems": [shown_stem(s) for s in held(song).stems],
-        "seconds": forms[0]["seconds"], "bars": sum(s.bars for s in held(song).sections), "can_undo": False in undone, "can_redo": True in undone,
+        "seconds": forms[0]["seconds"], "bars": sum(s.bars for s in held(song).sections), **can_travel(song),
         "findings": shown_findings(song), "offers": shown_offers(song), "together": shown_together(song),
     }  # fmt: skip
+
+
+def can_travel(song: Song) -> dict[str, bool]:
+    """Whether there is something to take back, and to do again; after an edit that is known."""
+    undone = {False} if song.just_edited else set(song.edits.values_list("undone", flat=True).distinct().order_by())
+    return {"can_undo": False in undone, "can_redo": True in undone}
 
 
 _DIVIDES = frozenset({"sections", "endings", "forms", "tempo", "meters", "bar1_s", "pickup"})
@@ -43,8 +48,7 @@ _PLACES = frozenset({"tempo", "meters", "bar1_s"})
 def shown_changes(song: Song) -> dict[str, Any]:
     """Of a song that was just edited, what may look other than before: a part of :func:`shown_song`."""
     differs = song.differs
-    undone = set(song.edits.values_list("undone", flat=True).distinct().order_by())
-    shown: dict[str, Any] = {"id": str(song.pk), "revision": song.revision, "can_undo": False in undone, "can_redo": True in undone}
+    shown: dict[str, Any] = {"id": str(song.pk), "revision": song.revision, **can_travel(song)}
     shown.update({f: getattr(song, f) for f in SHOWN_FIELDS if f in differs})
     if "chords" in differs or "sections" in differs:
         shown["chords"] = bar_texts(song)
@@ -54,9 +58,7 @@ def shown_changes(song: Song) -> dict[str, Any]:
     if differs & (_PLACES | {"sections", "offers"}):
         shown["offers"] = shown_offers(song)
     if "stems" in differs:
-        shown.update(stems=[shown_stem(s) for s in held(song).stems], together=shown_together(song))
-    if differs & (_PLACES | {"stems"}):
-        shown["findings"] = shown_findings(song)
+        shown.update(stems=[shown_stem(s) for s in held(song).stems], together=shown_together(song), findings=shown_findings(song))
     return shown
 
 

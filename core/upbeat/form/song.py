@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
+from itertools import accumulate, pairwise
 from typing import Literal
 
 from upbeat.errors import refuse
@@ -15,6 +16,7 @@ ENDINGS: tuple[EndingKind, ...] = ("attacca", "repeat", "vamp", "fine", "cut")
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = ("always", "covers", "rehearsal", "full_mix", "pad")
 GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")
+NANOSECONDS = 1_000_000_000
 MAX_SECTIONS = 1000
 MAX_BARS = 20_000
 
@@ -197,7 +199,7 @@ def full_form(sections: Iterable[Section]) -> Form:
 
 @dataclass(frozen=True)
 class Length:
-    """How long a form lasts: bars and seconds of one pass (a vamp counts once)."""
+    """How long a form lasts: bars, and seconds of one pass (a vamp counts once), section by section to the nanosecond."""
 
     bars: int
     seconds: Fraction
@@ -210,13 +212,9 @@ def form_length(song: Song, form: Form) -> Length:
 
 def form_lengths(song: Song, forms: Iterable[Form]) -> list[Length]:
     """Bars and seconds of several forms of a song, each as :func:`form_length` gives it."""
-    lasting: dict[str, tuple[int, Fraction]] = {}
-    bar, at = 1, song.grid.bar_seconds(1)
-    for s in song.sections:
-        bar += s.bars
-        until = song.grid.bar_seconds(bar)
-        lasting[s.id] = s.bars, until - at
-        at = until
+    ends = list(accumulate((s.bars for s in song.sections), initial=0))
+    moments = song.grid.bar_lines(ends, NANOSECONDS)
+    lasting = {s.id: (s.bars, Fraction(until - at, NANOSECONDS)) for s, (at, until) in zip(song.sections, pairwise(moments), strict=True)}
     lengths = []
     for form in forms:
         bars, seconds = 0, Fraction(0)

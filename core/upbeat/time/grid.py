@@ -39,7 +39,13 @@ class Grid:
 
     def bar_frames(self, bars: int, sample_rate: int) -> list[int]:
         """Frames of bar lines 1 to ``bars`` + 1 in the stems' own zero."""
-        return self.tempo.frames_at_ticks(self.meters.bar_ticks(bars, TICKS), TICKS, sample_rate, self.bar1_s)
+        return self.bar_lines(range(bars + 1), sample_rate)
+
+    def bar_lines(self, after: Iterable[int], sample_rate: int) -> list[int]:
+        """Frames of the bar lines that so many bars lie before, in the stems' own zero."""
+        counts = list(after)
+        ticks = self.meters.bar_ticks(max(counts, default=0), TICKS)
+        return self.tempo.frames_at_ticks((ticks[n] for n in counts), TICKS, sample_rate, self.bar1_s)
 
     def bar_seconds(self, bar: int) -> Fraction:
         """Time of a bar line in the stems' own zero, in seconds."""

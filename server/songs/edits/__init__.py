@@ -50,6 +50,7 @@ def _edited(song_id: Any, band: Any, user: Any, label: str, handler: Callable[[S
             raise refuse("edit-incomplete", f"The edit “{label}” misses or misspells something: {error}.") from None
         before, after = _finish(song, fields)
         if after:
+            song.just_edited = True
             song.edits.filter(undone=True).delete()
             edit = Edit.objects.create(song=song, label=label, before=before, after=after, user=user if user and user.is_authenticated else None)
             if edit.pk % _CLEAR_EVERY == 0:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from songs import grid
-from songs.build import core_song, longest_seconds
+from songs.build import core_grid, longest_seconds
 from songs.edits.sections import NOTE, put, write
 from songs.models import Measurement, Song
 from songs.offers import proposed_sections
@@ -122,7 +122,7 @@ def covering(song: Song) -> bool:
     seconds = longest_seconds(song)
     if not seconds:
         return len(sections) <= 1
-    return sum(s.bars for s in sections) == core_song(song, stems=False).grid.bars_to_cover(seconds)
+    return sum(s.bars for s in sections) == core_grid(song).bars_to_cover(seconds)
 
 
 def cover(song: Song) -> None:
@@ -130,7 +130,7 @@ def cover(song: Song) -> None:
     seconds, sections = longest_seconds(song), held(song).sections
     if not seconds or not sections or sections[-1].locked:
         return
-    needed = min(MAX_BARS, core_song(song, stems=False).grid.bars_to_cover(seconds))
+    needed = min(MAX_BARS, core_grid(song).bars_to_cover(seconds))
     before = sum(s.bars for s in sections[:-1])
     if needed > before and needed - before != sections[-1].bars:
         write(song, fit_to_bars(sections, needed))

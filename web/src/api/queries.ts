@@ -24,6 +24,13 @@ export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<R
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });
 export const useShows = () => useQuery({ queryKey: ["shows"], queryFn: () => api<Show[]>("shows/") });
 
+/** Until what is known already stands on the screen: asking for more would only hold it up. */
+const drawn = () =>
+  new Promise<void>((done) => {
+    requestAnimationFrame(() => setTimeout(done));
+    setTimeout(done, 50);
+  });
+
 /**
  * The chart belongs to one revision of its song, so that bars and sections never disagree. What is
  * the same as before stays the same object, so that only bars that changed are drawn anew.
@@ -35,6 +42,7 @@ export function useChart(song: Song | undefined, form: string, points: number) {
     queryFn: async () => {
       const query = new URLSearchParams({ points: String(points), ...(form !== "full" && { form }) });
       const before = client.getQueriesData<Chart>({ queryKey: ["chart", song?.id, form, points] }).findLast(([, data]) => data)?.[1];
+      if (before) await drawn();
       return replaceEqualDeep(before, await api<Chart>(`songs/${song?.id}/chart/?${query}`));
     },
     enabled: song !== undefined,

@@ -970,7 +970,7 @@ export interface components {
             kind: components["schemas"]["FeedKind"];
             channels: number;
         };
-        /** @description What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``bar`` where it is heard. */
+        /** @description What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``at_s`` where it is heard. */
         Finding: {
             stem: string;
             code: string;
@@ -983,7 +983,8 @@ export interface components {
             sure: number;
             mend: string | null;
             state: components["schemas"]["FindingStateEnum"];
-            bar: number;
+            /** Format: double */
+            at_s: number;
         };
         /**
          * @description * `open` - open
@@ -1006,7 +1007,7 @@ export interface components {
             /** Format: double */
             seconds: number;
         };
-        /** @description ``state``: none, working, done or refused; ``strips``: the bars that are farthest off. */
+        /** @description ``state``: none, working, done or refused; ``strips``: the bars that are farthest off; ``tempo``: what the bars were worked out with. */
         Grid: {
             measurement: number | null;
             state: string;
@@ -1017,6 +1018,7 @@ export interface components {
             bars: components["schemas"]["GridBar"][];
             strips: number[];
             pins: number[];
+            tempo: components["schemas"]["Tempo"][];
             heard_beats: number;
             /** Format: double */
             confidence: number;

@@ -14,6 +14,7 @@ import { Trouble, Waiting } from "@/ui/states";
 
 import { Plot } from "./plot";
 import { Proposal } from "./proposal";
+import { retimed } from "./retimed";
 import { Strips } from "./strips";
 import { TempoChart } from "./tempo-chart";
 import { TempoControls } from "./tempo-controls";
@@ -46,7 +47,7 @@ export function GridView({ song, edit, ears, uploads }: Props) {
   if (!grid.data) return <Waiting />;
   // What is taken is drawn at once, as it was proposed, until the server's own answer is there.
   const taken = taking !== null && (song.revision === taking || (song.revision === taking + 1 && grid.isPlaceholderData));
-  const data = taken ? { ...grid.data, bars: grid.data.bars.map((b) => ({ ...b, off_ms: b.fit_ms })) } : grid.data;
+  const data = taken ? { ...grid.data, bars: grid.data.bars.map((b) => ({ ...b, off_ms: b.fit_ms })) } : retimed(grid.data, song);
 
   /** Shown at once, saved behind it; what the server answers takes its place. */
   const move = (ms: number) => {

@@ -14,7 +14,7 @@ const proposal = (more: Partial<NonNullable<Grid["proposal"]>> = {}): NonNullabl
   ways: ["both", "shift"], sentence: "", doubtful: [], ...more,
 });
 const grid = (more: Partial<Grid> = {}): Grid => ({
-  measurement: 5, state: "done", progress: 1, message: "", stems: ["Drums"], bars: [bar(1, -31), bar(2, -40), bar(3, null)], strips: [1, 2], pins: [], heard_beats: 452, confidence: 0.97,
+  measurement: 5, state: "done", progress: 1, message: "", stems: ["Drums"], bars: [bar(1, -31), bar(2, -40), bar(3, null)], strips: [1, 2], pins: [], tempo: [{ bar: 1, bpm: "126" }], heard_beats: 452, confidence: 0.97,
   proposal: proposal(), ...more,
 });
 const strip = (n: number): Strip => ({ bar: n, seconds: 2 * n, low: [0, -0.5], high: [0, 0.5] });
@@ -45,6 +45,14 @@ describe("the grid", () => {
     expect(screen.getByRole("img", { name: "2 bars heard; the farthest is 1 ms from its click." })).toBeTruthy();
     refuse(refusal("That cannot be played."));
     expect(await screen.findByRole("img", { name: "2 bars heard; the farthest is 40 ms from its click." })).toBeTruthy();
+  });
+  it("draws a typed tempo before the server has answered", async () => {
+    opened(grid(), { "POST songs/s/edits/": () => new Promise<Response>(() => undefined) });
+    const field = await screen.findByLabelText("Tempo in beats a minute");
+    await userEvent.clear(field);
+    await userEvent.type(field, "120{Enter}");
+    // Bar 2 stood at 4 s, 2 s after bar 1; at 120 it stands 100 ms later, and its bar line is heard that much earlier.
+    expect(await screen.findByRole("img", { name: "2 bars heard; the farthest is 140 ms from its click." })).toBeTruthy();
   });
   it("notices half the tempo, an unlikely metre, a doubtful bar one and bars that were bridged", async () => {
     const asked = opened(grid({ proposal: proposal({ factor: 2, typed: 76, heard: 152, metre: "9/8", bar_unsure: true, unnamed: 2, doubtful: [2, 3] }) }));

@@ -11,7 +11,7 @@ import { SectionDialog } from "./section-dialog";
 import { SectionHead } from "./section-head";
 import { SectionWords } from "./section-words";
 import type { Edit } from "./use-edits";
-import type { Selection } from "./use-selection";
+import type { Selection, Span } from "./use-selection";
 import { WholeChart } from "./whole-chart";
 import { LOOKS, type Zoom } from "./zoom";
 
@@ -35,6 +35,8 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
   const area = useRef<HTMLDivElement>(null);
   const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
   const calls = useMemo(() => new Map(chart.calls.map((c) => [c.bar, c.text])), [chart.calls]);
+  // A section is drawn anew when what stands in its own bars is another, so it gets that alone.
+  const within = (of: Map<number, string>, s: Section) => Array.from({ length: s.bars }, (_, i) => of.get(s.first_bar + i) ?? "").join("|");
   const { sections, forms } = song;
   const shown = useMemo(() => sectionsOf(sections, forms, form), [sections, forms, form]);
   const [opened, setOpened] = useState<string | null>(null);
@@ -80,16 +82,15 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
             ending={ending}
             bars={chart.bars}
             chords={song.chords.slice(section.first_bar - 1, section.first_bar - 1 + section.bars).join("|")}
-            marks={marks}
-            calls={calls}
+            marks={within(marks, section)}
+            calls={within(calls, section)}
             edit={edit}
             selection={selection}
             before={sections[index - 1]}
-            songBars={song.bars}
+            songBars={section.locked ? song.bars : 0}
             open={form === "full" ? setOpened : null}
             zoom={zoom}
-            spanFirst={overlap(selection.span?.first, section, 0)}
-            spanLast={overlap(selection.span?.last, section, 1)}
+            {...overlap(selection.span, section)}
             focusable={head >= section.first_bar && head < section.first_bar + section.bars ? head : 0}
             here={heard >= section.first_bar && heard < section.first_bar + section.bars ? heard : 0}
             places={places}
@@ -113,10 +114,10 @@ function useFollowing(area: React.RefObject<HTMLElement | null>, heard: number) 
 }
 
 /** The part of the chosen bars that lies in a section, so that other sections need not be drawn anew. */
-function overlap(bar: number | undefined, section: Section, side: 0 | 1): number {
-  if (bar === undefined) return side ? 0 : 1;
+function overlap(span: Span | null, section: Section): { spanFirst: number; spanLast: number } {
   const last = section.first_bar + section.bars - 1;
-  return side ? Math.min(bar, last) : Math.max(bar, section.first_bar);
+  if (!span || span.last < section.first_bar || span.first > last) return { spanFirst: 1, spanLast: 0 };
+  return { spanFirst: Math.max(span.first, section.first_bar), spanLast: Math.min(span.last, last) };
 }
 
 function sectionsOf(sections: Section[], forms: Song["forms"], form: string): { section: Section; ending: Section["ending"]; key: string; index: number }[] {
@@ -127,6 +128,11 @@ function sectionsOf(sections: Section[], forms: Song["forms"], form: string): { 
     const section = byId.get(step.section);
     return section ? [{ section, ending: step.ending, key: `${index}-${section.id}`, index }] : [];
   });
+}
+
+/** The bar that is heard at a moment of the stems, in seconds; one that begins there is a bar already. */
+export function barAt(bars: Bar[], seconds: number): number {
+  return Math.max(1, bars.filter((b) => b.start_s <= seconds + 0.05).length);
 }
 
 /** What stands above a bar where tempo or metre change. */
@@ -148,13 +154,14 @@ function barMarks(bars: Bar[], tempo: Song["tempo"]): Map<number, string> {
 interface RowsProps {
   section: Section;
   before: Section | undefined;
+  /** Bars of the song, as far as its start may be moved where the section is locked. */
   songBars: number;
   ending: Section["ending"];
   bars: Bar[];
-  /** Of the section, with | between bars. */
+  /** What is written in the section's bars and above them, with | between bars. */
   chords: string;
-  marks: Map<number, string>;
-  calls: Map<number, string>;
+  marks: string;
+  calls: string;
   edit: Edit;
   selection: Selection;
   open: ((section: string) => void) | null;
@@ -173,8 +180,8 @@ const READ_LATE: (keyof RowsProps)[] = ["selection", "hearLoop", "edit"];
 
 const SectionRows = memo(
   function SectionRows(p: RowsProps) {
-    const { section, ending, bars, marks, calls, edit, selection, open, zoom } = p;
-    const chords = p.chords.split("|");
+    const { section, ending, bars, edit, selection, open, zoom } = p;
+    const [chords, marks, calls] = [p.chords.split("|"), p.marks.split("|"), p.calls.split("|")];
     const last = section.first_bar + section.bars - 1;
     const repeated = ending.kind === "vamp" || ending.kind === "repeat";
     const rows = Math.ceil(section.bars / zoom);
@@ -196,8 +203,8 @@ const SectionRows = memo(
                 sound={bar.sound}
                 section={section.name}
                 chords={chords[bar.bar - section.first_bar] ?? ""}
-                mark={marks.get(bar.bar)}
-                call={calls.get(bar.bar)}
+                mark={marks[bar.bar - section.first_bar] || undefined}
+                call={calls[bar.bar - section.first_bar] || undefined}
                 zoom={zoom}
                 leads={(bar.bar - section.first_bar) % zoom === 0}
                 opens={repeated && bar.bar === section.first_bar}

@@ -14,7 +14,8 @@ export interface HearFinding {
 interface Props {
   song: Song;
   edit: Edit;
-  hear: (bar: number, finding: HearFinding) => void;
+  /** From a moment of the stems, in seconds. */
+  hear: (at: number, finding: HearFinding) => void;
 }
 
 const SHOWN = 2;
@@ -81,11 +82,11 @@ function Row({ finding: f, edit, hear }: { finding: Finding; edit: Edit; hear: P
       <span className="flex flex-wrap items-center gap-1">
         {heard && (
           <>
-            <button type="button" className="btn bare" onClick={() => hear(f.bar, { stem: f.stem, code: f.code, mended: false })}>
+            <button type="button" className="btn bare" onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: false })}>
               <Headphones size={13} aria-hidden />
               {t("findings.hearBefore")}
             </button>
-            <button type="button" className="btn bare" onClick={() => hear(f.bar, { stem: f.stem, code: f.code, mended: true })}>
+            <button type="button" className="btn bare" onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: true })}>
               <Headphones size={13} aria-hidden />
               {t("findings.hearAfter")}
             </button>

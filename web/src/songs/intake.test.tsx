@@ -13,7 +13,7 @@ import { SongPage } from "./song-page";
 import { SongsPage } from "./songs-page";
 
 const finding = (code: string, more: Partial<Finding> = {}): Finding => ({
-  stem: "Keys", code, severity: "fault", message: `“Keys” is ${code}.`, value: 12, unit: "ms", sure: 1, mend: "shift", state: "open", bar: 5, ...more,
+  stem: "Keys", code, severity: "fault", message: `“Keys” is ${code}.`, value: 12, unit: "ms", sure: 1, mend: "shift", state: "open", at_s: 8, ...more,
 });
 const withFindings = (list: Finding[], ready = true) => song({ stems: [stem("Keys"), stem("Bass")], findings: { ready, list } });
 
@@ -33,8 +33,8 @@ describe("findings", () => {
     await userEvent.click(screen.getByRole("button", { name: "Hear it as it is" }));
     await userEvent.click(screen.getByRole("button", { name: "Hear it mended" }));
     expect(hear.mock.calls).toEqual([
-      [5, { stem: "Keys", code: "late", mended: false }],
-      [5, { stem: "Keys", code: "late", mended: true }],
+      [8, { stem: "Keys", code: "late", mended: false }],
+      [8, { stem: "Keys", code: "late", mended: true }],
     ]);
     await userEvent.click(screen.getByRole("button", { name: "Shift it" }));
     await userEvent.click(screen.getByRole("button", { name: "Leave it" }));

@@ -14,21 +14,32 @@ interface Props {
   selection: Selection;
   edit: Edit;
   hear: (bar: number) => void;
+  /** A name that was typed for a section and not taken. */
+  typed: React.RefObject<string>;
 }
 
 /** What can be done with the chosen bars: make them a section, set tempo or metre there, hear them. */
-export function SelectionBar({ song, selection, edit, hear }: Props) {
+export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
   const { t } = useTranslation();
   const span = selection.span ?? { first: 1, last: 1 };
-  const [name, setName] = useState("");
+  const [name, setName] = useState(typed.current);
   const [ramp, setRamp] = useState(false);
   const field = useRef<HTMLInputElement>(null);
   const usual = t("sectionNames", { returnObjects: true });
   const here = `${span.first}-${span.last}`;
-  useEffect(() => setName(""), [here]);
+  const named = useRef(here);
+  useEffect(() => {
+    if (named.current !== here) setName("");
+    named.current = here;
+  }, [here]);
 
+  // The hand goes on; what the server refuses comes back as it was typed.
   const mark = async () => {
-    if (await edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0] })) selection.clear();
+    typed.current = name;
+    const asked = edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0] });
+    selection.clear();
+    if (!(await asked)) selection.set(span);
+    else typed.current = "";
   };
   const several = span.last > span.first;
   const writeChords = (text: string) => edit("set_chords", { first: span.first, text, ...(several || !text ? { last: span.last, fill: true } : {}) });

@@ -1,5 +1,5 @@
 import { Redo2, Undo2 } from "lucide-react";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 
@@ -11,7 +11,7 @@ import { useEars } from "@/hear/use-ears";
 import { type SeamWish, SeamsView } from "@/seams/seams-view";
 import { Trouble, Waiting } from "@/ui/states";
 
-import { Chart } from "./chart";
+import { barAt, Chart } from "./chart";
 import { ChartMenu, ZoomChoice } from "./chart-tools";
 import { ConflictDialog } from "./conflict-dialog";
 import { Findings } from "./findings";
@@ -47,6 +47,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
   const ears = useEars();
   const uploads = useUploads(song.id);
   const selection = useSelection(song.bars);
+  const typed = useRef("");
   const [guides, setGuides] = useState({ click: true, cues: true });
   const [follow, setFollow] = useState(true);
   const [hearing, setHearing] = useState(false);
@@ -98,7 +99,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
         {view === "seams" && <SeamsView song={song} form={known} edit={edit} hear={hearSeam} />}
         {view === "chart" && (
           <>
-            <Findings song={song} edit={edit} hear={(bar, finding) => ears.hear({ song: song.id, bar, form: "full", ...guides, cues: false, finding })} />
+            <Findings song={song} edit={edit} hear={(at, finding) => ears.hear({ song: song.id, bar: barAt(chart.data?.bars ?? [], at), form: "full", ...guides, cues: false, finding })} />
             {chart.error ? (
               <Trouble error={chart.error} again={() => void chart.refetch()} />
             ) : chart.data ? (
@@ -120,7 +121,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
             )}
           </>
         )}
-        {view === "chart" && selection.span && <SelectionBar song={song} selection={selection} edit={edit} hear={hearFrom} />}
+        {view === "chart" && selection.span && <SelectionBar song={song} selection={selection} edit={edit} hear={hearFrom} typed={typed} />}
         <HearBar
           song={song}
           chart={chart.data}

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Upload as UploadIcon } from "lucide-react";
-import { useRef, useState } from "react";
+import { memo, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate } from "react-router";
 
@@ -22,7 +22,7 @@ import { useFileDrop } from "./use-file-drop";
 import type { Uploads } from "./use-uploads";
 
 /** Facts and stems, which stay at the side of whatever is being done with the song. */
-export function SongSide({ song, band, edit, uploads }: { song: Song; band: string; edit: Edit; uploads: Uploads }) {
+export const SongSide = memo(function SongSide({ song, band, edit, uploads }: { song: Song; band: string; edit: Edit; uploads: Uploads }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const navigate = useNavigate();
@@ -145,4 +145,4 @@ export function SongSide({ song, band, edit, uploads }: { song: Song; band: stri
       {click && <ClickDialog song={song} edit={edit} onClose={() => setClick(false)} />}
     </aside>
   );
-}
+});

@@ -51,6 +51,30 @@ describe("the chart", () => {
     await waitFor(() => expect(edits(asked)).toEqual([{ do: "mark_section", args: { first: 3, last: 10, name: "Bridge" }, revision: 7, changes: true }]));
     await waitFor(() => expect(screen.queryByRole("region", { name: "Chosen bars" })).toBeNull());
   });
+  it("brings the bars and the name back where a section is refused", async () => {
+    opened({ "POST songs/s/edits/": () => refusal("A song has 1000 sections at most.") });
+    fireEvent.pointerDown(await screen.findByRole("button", { name: /^Bar 5,/ }), { button: 0, pointerId: 1 });
+    await userEvent.type(screen.getByLabelText("Name of the section"), "Bridge{Enter}");
+    expect((await screen.findAllByText("A song has 1000 sections at most.")).length).toBeGreaterThan(0);
+    expect(await screen.findByLabelText("Name of the section")).toHaveProperty("value", "Bridge");
+  });
+  it("shows a typed fact, and what undo brings back, before the server has answered", async () => {
+    const waiting: ((answer: Response) => void)[] = [];
+    const late = () => new Promise<Response>((done) => waiting.push(done));
+    const answer = (changes: object) => waiting.shift()?.(new Response(JSON.stringify(changes), { status: 200 }));
+    opened({ "POST songs/s/edits/": late, "POST songs/s/undo/": late }, song({ key: "Em" }));
+    const key = await screen.findByLabelText("Key");
+    await userEvent.clear(key);
+    await userEvent.type(key, "G{Enter}");
+    await waitFor(() => expect(waiting).toHaveLength(1));
+    answer({ key: "G", revision: 8, can_undo: true });
+    await waitFor(() => expect(screen.getByRole("button", { name: "Take back" })).toHaveProperty("disabled", false));
+    await userEvent.click(screen.getByRole("button", { name: "Take back" }));
+    await waitFor(() => expect(key).toHaveProperty("value", "Em"));
+    expect(waiting).toHaveLength(1);
+    waiting.shift()?.(refusal("There is nothing to take back."));
+    await waitFor(() => expect(key).toHaveProperty("value", "G"));
+  });
   it("keeps the bars chosen and says why, where an edit is refused", async () => {
     opened({ "POST songs/s/edits/": () => refusal("A tempo of 0 cannot be played.") });
     fireEvent.pointerDown(await screen.findByRole("button", { name: /^Bar 5,/ }), { button: 0, pointerId: 1 });
@@ -108,7 +132,7 @@ describe("stems", () => {
   it("show who they cover, how loud they are, and what is wrong with them", async () => {
     serve({ "GET players/": [] });
     const stems = [stem("Bass", { purpose: "covers", covers_name: "Pilar", gain_db: -2 }), stem("Pads", { integrated_lufs: null })];
-    const list = [{ stem: "Pads", code: "silent", severity: "fault" as const, message: "“Pads” is silent.", value: null, unit: "", sure: 1, mend: null, state: "open" as const, bar: 1 }];
+    const list = [{ stem: "Pads", code: "silent", severity: "fault" as const, message: "“Pads” is silent.", value: null, unit: "", sure: 1, mend: null, state: "open" as const, at_s: 0 }];
     show(<StemList song={song({ stems, findings: { ready: true, list } })} edit={edit} />);
     expect(screen.getByText("covers Pilar")).toBeTruthy();
     expect(screen.getByText("−22.0 LUFS")).toBeTruthy();

@@ -1,12 +1,14 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo, useRef, useState } from "react";
 
 import { api, Refused } from "@/api/client";
 import type { Song } from "@/api/types";
 import { useNotices } from "@/ui/notices";
 
+import { echo } from "./echo";
+
 type Way = "edits" | "undo" | "redo";
-type Asked = { way: Way; body?: Record<string, unknown> };
+type Asked = { way: Way; body?: { do: string; args: Record<string, unknown> } };
 export type Edit = (what: string, args?: Record<string, unknown>) => Promise<boolean>;
 
 /** Somebody changed the song since it was shown: what it was, what it is, and an edit that waits for a word. */
@@ -18,37 +20,64 @@ export interface Conflict {
   leave: () => void;
 }
 
+/** What edits changed, as it was before each, the last on top; true of a song of revision ``at`` alone. */
+interface Past {
+  at: number;
+  parts: Partial<Song>[];
+}
+
+const KEPT = 50;
+// What was measured, or belongs to the moment, is not brought back by undo.
+const OF_NOW = new Set<keyof Song>(["id", "revision", "can_undo", "can_redo", "findings", "offers", "together"]);
+
 /**
  * Every change of a song goes through here: one after the other, each against the revision
- * that the page shows, so that nobody's edit is lost in silence.
+ * that the page shows, so that nobody's edit is lost in silence. What needs no rule of the core to
+ * be known (a typed value, what was there before) is shown at once, and the answer takes its place.
  */
 export function useEdits(id: string) {
   const client = useQueryClient();
   const { complain } = useNotices();
   const [conflict, setConflict] = useState<Conflict | null>(null);
-  const key = ["song", id];
-  const change = useMutation({
-    scope: { id: `song-${id}` },
-    mutationFn: ({ way, body }: Asked) => {
-      const revision = client.getQueryData<Song>(key)?.revision;
-      return api<Partial<Song>>(`songs/${id}/${way}/`, "POST", { ...body, revision, changes: true });
+  const line = useRef<Promise<unknown>>(Promise.resolve());
+  const waiting = useRef(0);
+  const past = useRef<Past>({ at: -1, parts: [] });
+
+  const run = useCallback(
+    async (asked: Asked, old: Song | undefined): Promise<boolean> => {
+      const key = ["song", id];
+      const before = client.getQueryData<Song>(key);
+      const guessed = before && waiting.current === 1 ? ahead(before, asked, past.current) : null;
+      if (before && guessed) client.setQueryData<Song>(key, { ...before, ...guessed });
+      try {
+        const changes = await api<Partial<Song>>(`songs/${id}/${asked.way}/`, "POST", { ...asked.body, revision: before?.revision, changes: true });
+        if (before) past.current = passed(past.current, asked.way, before, changes);
+        client.setQueryData<Song>(key, (song) => song && { ...song, ...changes });
+        void client.invalidateQueries({ queryKey: ["songs"] });
+        void client.invalidateQueries({ queryKey: ["setlists"] });
+        return true;
+      } catch (error) {
+        if (before && guessed) client.setQueryData<Song>(key, (song) => song && { ...song, ...inverse(before, guessed) });
+        if (error instanceof Refused && error.status === 409) void differ(error, asked, old);
+        else complain(error);
+        return false;
+      }
     },
-    // What the page showed when the edit was made, whatever is read meanwhile.
-    onMutate: () => client.getQueryData<Song>(key),
-    onSuccess: (changes) => {
-      client.setQueryData<Song>(key, (song) => song && { ...song, ...changes });
-      void client.invalidateQueries({ queryKey: ["songs"] });
-      void client.invalidateQueries({ queryKey: ["setlists"] });
-    },
-    onError: (error, asked, old) => {
-      if (error instanceof Refused && error.status === 409) void differ(error, asked, old);
-      else complain(error);
-    },
-  });
-  const done = (asked: Asked) => change.mutateAsync(asked).then(
-    () => true,
-    () => false,
+    [client, complain, id],
   );
+
+  const done = useCallback(
+    (asked: Asked): Promise<boolean> => {
+      // What the page showed when the edit was made, whatever is read meanwhile.
+      const old = client.getQueryData<Song>(["song", id]);
+      waiting.current += 1;
+      const turn = line.current.then(() => run(asked, old)).finally(() => (waiting.current -= 1));
+      line.current = turn;
+      return turn;
+    },
+    [client, id, run],
+  );
+
   const differ = async (error: Refused, asked: Asked, old: Song | undefined) => {
     const now = await api<Song>(`songs/${id}/`).catch(() => undefined);
     if (!old || !now) {
@@ -56,7 +85,7 @@ export function useEdits(id: string) {
       return;
     }
     // The page shows the song as it is; what was wanted is asked for again, against what can be seen.
-    client.setQueryData(key, now);
+    client.setQueryData(["song", id], now);
     const leave = () => setConflict(null);
     const again = () => {
       leave();
@@ -64,6 +93,27 @@ export function useEdits(id: string) {
     };
     setConflict({ message: error.message, old, now, again, leave });
   };
-  const edit: Edit = (what, args = {}) => done({ way: "edits", body: { do: what, args } });
-  return { edit, undo: () => done({ way: "undo" }), redo: () => done({ way: "redo" }), saving: change.isPending, conflict };
+
+  const ways = useMemo(() => {
+    const edit: Edit = (what, args = {}) => done({ way: "edits", body: { do: what, args } });
+    return { edit, undo: () => void done({ way: "undo" }), redo: () => void done({ way: "redo" }) };
+  }, [done]);
+  return { ...ways, conflict };
+}
+
+/** What the page can show before the answer is there; null where it has to wait for it. */
+function ahead(song: Song, asked: Asked, past: Past): Partial<Song> | null {
+  if (asked.way === "undo") return (past.at === song.revision && past.parts.at(-1)) || null;
+  return asked.body ? echo(song, asked.body.do, asked.body.args) : null;
+}
+
+function passed(past: Past, way: Way, before: Song, changes: Partial<Song>): Past {
+  const known = past.at === before.revision ? past.parts : [];
+  return { at: changes.revision ?? -1, parts: way === "undo" ? known.slice(0, -1) : [...known, inverse(before, changes)].slice(-KEPT) };
+}
+
+/** The parts of a song that ``changes`` names, as they are before. */
+function inverse(before: Song, changes: Partial<Song>): Partial<Song> {
+  const names = (Object.keys(changes) as (keyof Song)[]).filter((name) => !OF_NOW.has(name));
+  return Object.fromEntries(names.map((name) => [name, before[name]]));
 }

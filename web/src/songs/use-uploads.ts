@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 
 import { api, Refused } from "@/api/client";
 import type { Upload } from "@/api/types";
@@ -23,17 +23,15 @@ export const sendLater = (song: string, files: Sent[]) => void later.set(song, f
 export function useUploads(song: string) {
   const client = useQueryClient();
   const { complain } = useNotices();
-  const key = ["uploads", song];
   const sources = useRef(new Map<string, File>());
   const queue = useRef<string[]>([]);
   const running = useRef(0);
   const list = useQuery({
-    queryKey: key,
+    queryKey: ["uploads", song],
     queryFn: () => api<Upload[]>(`uploads/?song=${song}`),
     refetchInterval: ({ state }) => (state.data?.some((u) => BUSY.has(u.status)) ? 400 : false),
     staleTime: 0,
   });
-  const uploads = (list.data ?? []).filter((u) => u.status !== "done");
 
   const finished = list.data?.filter((u) => u.status === "done").length ?? 0;
   useEffect(() => {
@@ -101,18 +99,22 @@ export function useUploads(song: string) {
     if (files) void add(files);
   }, [add, song]);
 
-  const cancel = (id: string) => void api<Upload>(`uploads/${id}/cancel/`, "POST").then(() => client.invalidateQueries({ queryKey: key }), complain);
-  const retry = (id: string) =>
-    void api<Upload>(`uploads/${id}/retry/`, "POST").then((upload) => {
-      put(upload);
-      if (upload.status === "sending") {
-        queue.current.push(id);
-        pump();
-      }
-    }, complain);
-  /** Whether this page still has the file, so that a broken sending can go on. */
-  const has = (id: string) => sources.current.has(id);
-  return { uploads, add, cancel, retry, has, busy: uploads.some((u) => BUSY.has(u.status)) };
+  // The same object as long as nothing changed, so that what shows it need not be drawn anew.
+  return useMemo(() => {
+    const cancel = (id: string) => void api<Upload>(`uploads/${id}/cancel/`, "POST").then(() => client.invalidateQueries({ queryKey: ["uploads", song] }), complain);
+    const retry = (id: string) =>
+      void api<Upload>(`uploads/${id}/retry/`, "POST").then((upload) => {
+        put(upload);
+        if (upload.status === "sending") {
+          queue.current.push(id);
+          pump();
+        }
+      }, complain);
+    /** Whether this page still has the file, so that a broken sending can go on. */
+    const has = (id: string) => sources.current.has(id);
+    const uploads = (list.data ?? []).filter((u) => u.status !== "done");
+    return { uploads, add, cancel, retry, has, busy: uploads.some((u) => BUSY.has(u.status)) };
+  }, [client, song, complain, put, pump, list.data, add]);
 }
 
 export type Uploads = ReturnType<typeof useUploads>;
