@@ -183,6 +183,18 @@ class Meter:
             inside[k : planar.shape[1] - 2 + k] |= starts
         self._clipped += int(inside.sum())
 
+    def short_term(self, step: int = 5) -> tuple[tuple[float | None, ...], float]:
+        """Loudness over three seconds around every ``step`` tenths of a second (EBU Tech 3341), and that step in seconds.
+
+        None below -70 LUFS, which BS.1770 calls silence. Short windows stand at both ends.
+        """
+        hops = np.concatenate(self._hops, axis=1).T if self._hops else np.zeros((0, self.channels))
+        weighted = np.concatenate(([0.0], np.cumsum(hops @ channel_weights(self.channels))))
+        middles = np.arange(0, len(hops), step)
+        low, high = np.maximum(0, middles - 15), np.minimum(len(hops), middles + 15)
+        powers = (weighted[high] - weighted[low]) / np.maximum(1, high - low)
+        return tuple(round(float(-0.691 + 10 * math.log10(p)), 2) if p > 1.2e-7 else None for p in powers), step / 10
+
     def result(self, kind: str, bit_depth: int | None) -> Measured:
         """The figures, once all of the sound has been pushed. ``kind``: the format it came in."""
         hops = np.concatenate(self._hops, axis=1).T if self._hops else np.zeros((0, self.channels))

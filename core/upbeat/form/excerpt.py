@@ -65,7 +65,13 @@ def _cut(song: Song, cuts: set[int]) -> tuple[Song, list[int]]:
             starts.append(a)
             parent[sections[-1].id] = s.id
         first += s.bars
-    stems = tuple(replace(stem, tacet=frozenset(p for p, s in parent.items() if s in stem.tacet)) for stem in song.stems)
+    stems = tuple(
+        replace(
+            stem, tacet=frozenset(p for p, s in parent.items() if s in stem.tacet), levels={p: stem.levels[s] for p, s in parent.items() if s in stem.levels},
+            fades={f"{s}:0": beats for s, beats in stem.fades.items()},
+        )
+        for stem in song.stems
+    )  # fmt: skip
     return replace(song, sections=tuple(sections), stems=stems, forms=()), starts
 
 

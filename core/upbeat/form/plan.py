@@ -33,7 +33,11 @@ class Link:
 
 @dataclass(frozen=True)
 class StepPlan:
-    """A step with its bars (``first_bar`` counts from 1) and the frames of its stem audio."""
+    """A step with its bars (``first_bar`` counts from 1) and the frames of its stem audio.
+
+    ``levels``: decibels that stems differ by in it; ``fades``: frames over which stems change to
+    what they are in it, where it is not at once.
+    """
 
     section: str
     name: str
@@ -46,6 +50,8 @@ class StepPlan:
     tacet: frozenset[str]
     src_start: int
     src_end: int
+    levels: tuple[tuple[str, float], ...] = ()
+    fades: tuple[tuple[str, int], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -157,13 +163,14 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
     lead = int(bar_frames[0]) - grid.frame(-grid.pickup, sample_rate) if grid.pickup > 0 else 0
     check_form(song, form)
     places = {s.id: (s, first) for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))}
-    steps = tuple(_step(song, step, *places[step.section], bar_frames) for step in form.steps)
+    count_frames = np.array(frames(counts), dtype=np.int64)
+    count_first = np.cumsum([0, *(len(shape.counts) for shape in bar_shapes)], dtype=np.int64)
+    steps = tuple(_step(song, step, *places[step.section], bar_frames, count_frames[count_first[places[step.section][1] - 1] :]) for step in form.steps)
     return EntryPlan(
         id=entry_id, song=song, title=song.title, form=form.name, steps=steps, bar_frames=bar_frames,
         click_frames=np.array(frames(clicks), dtype=np.int64),
         click_voices=np.array(voices, dtype=np.int8),
-        count_frames=np.array(frames(counts), dtype=np.int64),
-        count_first=np.cumsum([0, *(len(shape.counts) for shape in bar_shapes)], dtype=np.int64),
+        count_frames=count_frames, count_first=count_first,
         lead=lead, half=round(song.crossfade_ms * sample_rate / 2000), ring=round(song.ring_on_s * sample_rate),
         audio_end=max(audio_frames, int(bar_frames[-1])), count_in=song.count_in, calls=song.calls, link=link,
         divisions=song.click.divisions, meters=tuple(shape.meter for shape in bar_shapes),
@@ -206,12 +213,20 @@ def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, .
     return clicks, aloud, to_frame(total * quarter_s, sample_rate)
 
 
-def _step(song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray) -> StepPlan:
+def _step(song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray, beats: np.ndarray) -> StepPlan:
+    """``beats``: frames of the counted beats from the section's first on."""
     own = frozenset(s.id for s in song.stems if step.section in s.tacet)
+    start, end = int(bar_frames[first - 1]), int(bar_frames[first - 1 + section.bars])
+    levels = tuple((s.id, s.levels[section.id]) for s in song.stems if s.levels.get(section.id))
+    fades = tuple((s.id, _frames_of_beats(s.fades[section.id], beats, start, end)) for s in song.stems if s.fades.get(section.id))
     return StepPlan(
-        section.id, section.name, step.cue or section.spoken, section.mark, section.colour, first, section.bars, step.ending,
-        own | step.tacet, int(bar_frames[first - 1]), int(bar_frames[first - 1 + section.bars]),
+        section.id, section.name, step.cue or section.spoken, section.mark, section.colour, first, section.bars, step.ending, own | step.tacet, start, end, levels, fades,
     )  # fmt: skip
+
+
+def _frames_of_beats(count: int, beats: np.ndarray, start: int, end: int) -> int:
+    """Frames of the first ``count`` counted beats from ``start``, within the section."""
+    return (min(int(beats[count]), end) if count < len(beats) else end) - start
 
 
 def check_bars(song: Song) -> None:

@@ -17,6 +17,8 @@ Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = ("always", "covers", "rehearsal", "full_mix", "pad")
 GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")
 NANOSECONDS = 1_000_000_000
+LEVEL_RANGE = (-40.0, 20.0)
+MAX_FADE_BEATS = 64
 MAX_SECTIONS = 1000
 MAX_BARS = 20_000
 
@@ -83,8 +85,10 @@ class Form:
 class Stem:
     """One audio file of a song. ``tacet`` holds section ids; pan is -1 (left) to 1 (right).
 
-    ``flip_side`` turns the right side over, ``mono`` plays the mean of the sides. Of the file,
-    ``start_s`` to ``end_s`` (None: its end) sounds, faded over ``fade_in_s`` and ``fade_out_s``.
+    ``flip_side`` turns the right side over, ``mono`` plays the mean of the sides; ``width`` is how far
+    they differ, 1 as in the file. Of the file, ``start_s`` to ``end_s`` (None: its end) sounds, faded
+    over ``fade_in_s`` and ``fade_out_s``. ``levels``: section id to the decibels it differs by there;
+    ``fades``: section id to the counted beats over which it changes to what it is there.
     """
 
     id: str
@@ -105,10 +109,44 @@ class Stem:
     end_s: float | None = None
     fade_in_s: float = 0.0
     fade_out_s: float = 0.0
+    width: float = 1.0
+    levels: Mapping[str, float] = field(default_factory=dict, hash=False)
+    fades: Mapping[str, int] = field(default_factory=dict, hash=False)
 
     def __post_init__(self) -> None:
         if self.end_s is not None and self.end_s <= self.start_s:
             raise refuse("trim-empty", f"“{self.name}” would end at {self.end_s:g} s, before it starts: end it later.")
+        for section, db in self.levels.items():
+            if not LEVEL_RANGE[0] <= db <= LEVEL_RANGE[1]:
+                raise refuse("level-range", f"“{self.name}” cannot be {db:+g} dB in a section ({section}): {LEVEL_RANGE[0]:g} to {LEVEL_RANGE[1]:+g} dB, or tacet.")
+        for beats in self.fades.values():
+            if not 0 <= beats <= MAX_FADE_BEATS:
+                raise refuse("fade-range", f"“{self.name}” cannot change over {beats} beats: 0 (at once) to {MAX_FADE_BEATS}.")
+
+
+@dataclass(frozen=True)
+class Edges:
+    """How the recording of a song begins and ends, whatever its stems do by themselves.
+
+    Before ``start_s`` (in the stems' zero) nothing sounds, then all comes in over ``fade_in_s``.
+    After ``end_bar`` (None: to the end of the stems) it is over: cut on the bar line that closes it,
+    faded out over the ``fade_out_s`` before it, or held: what begins on that bar line rings on for
+    ``hold_s``, sinking to nothing.
+    """
+
+    start_s: float | None = None
+    fade_in_s: float = 0.0
+    end_bar: int | None = None
+    fade_out_s: float = 0.0
+    hold_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.hold_s <= 30:
+            raise refuse("hold-range", f"An end is held for up to 30 s, not {self.hold_s:g}.")
+        if not 0 <= self.fade_in_s <= 120 or not 0 <= self.fade_out_s <= 120:
+            raise refuse("fade-range", "A song is faded over up to 120 s.")
+        if self.hold_s and self.fade_out_s:
+            raise refuse("end-twice", "An end is either faded out or held, not both: choose one.")
 
 
 @dataclass(frozen=True)
@@ -133,7 +171,8 @@ class CountIn:
 
 @dataclass(frozen=True)
 class Song:
-    """A song. ``chords``: bar to what is written in it, as musicians type it (upbeat.chart)."""
+    """A song. ``chords``: bar to what is written in it, as musicians type it (upbeat.chart); ``gain_db``:
+    how much louder all its stems are heard than they are set."""
 
     id: str
     title: str
@@ -149,6 +188,8 @@ class Song:
     key: str = ""
     chords: Mapping[int, str] = field(default_factory=dict, hash=False)
     note: str = ""
+    gain_db: float = 0.0
+    edges: Edges = Edges()
     extra: dict = field(default_factory=dict, compare=False, hash=False)
 
     def __post_init__(self) -> None:

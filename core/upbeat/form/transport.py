@@ -129,6 +129,7 @@ class Slice:
     src: int
     frames: int
     fades: tuple[Fade, ...]
+    fresh: bool = False
 
 
 @dataclass(frozen=True)
@@ -526,7 +527,7 @@ def _slices(plan: ShowPlan, run: Run, start: int, end: int) -> list[Slice]:
         fades.append(Fade(run.out_start - run.half, 2 * run.half, True))
     if run.out_end is not None and (run.out_half or run.ring):
         fades.append(Fade(run.out_end - run.out_half, run.out_half + max(run.out_half, run.ring), False))
-    return [Slice(run.id, run.joined, run.entry, run.step, a, run.src_start + a - run.out_start, b - a, tuple(fades))]
+    return [Slice(run.id, run.joined, run.entry, run.step, a, run.src_start + a - run.out_start, b - a, tuple(fades), run.fresh)]
 
 
 def _clicks(plan: ShowPlan, state: State, run: Run, start: int, end: int) -> list[tuple[int, int, int]]:

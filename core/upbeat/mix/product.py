@@ -9,8 +9,8 @@ as much as turning 16-bit samples into floats, so the matrix is taken apart inst
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -55,66 +55,113 @@ def product(parts: Sequence[np.ndarray], lanes: Sequence[Lane], blocks: Sequence
     return total
 
 
-class Ramped:
-    """A matrix (rows, columns) that reaches each new value in a straight line (rule M1).
+@dataclass
+class _Rest:
+    """What is still left of a change: ``diff`` (rows, columns) sinks to nothing over ``length`` frames.
 
-    ``channels``: of each stem, in the order of the columns.
+    ``done``: frames of it that are over; below 0 it has yet to begin, and all of it is left.
+    """
+
+    diff: np.ndarray
+    length: int
+    done: int = 0
+    parts: tuple[np.ndarray, ...] = ()
+
+    def left(self, frames: int) -> np.ndarray:
+        """The part that is left at each of the next ``frames``."""
+        over = np.arange(self.done + 1, self.done + frames + 1, dtype=np.float32) / np.float32(self.length)
+        return 1 - np.clip(over, 0, 1)
+
+
+class Ramped:
+    """A matrix (rows, columns) that reaches each new value in straight lines (rule M1).
+
+    ``channels``: of each stem, in the order of the columns. At any time the value is the target
+    and what is left of each change, so that stems may take different times.
     """
 
     def __init__(self, matrix: np.ndarray, channels: Sequence[int]):
         self.channels = channels
         self.starts = [sum(channels[:i]) for i in range(len(channels))]
-        self.now = self.target = matrix
-        self.done = self.length = 0
+        self.target = matrix
+        self._rests: list[_Rest] = []
         self._pack()
 
     def follow(self, before: Ramped) -> None:
         """Go on where another one is."""
-        self.now, self.target, self.done, self.length = before.now, before.target, before.done, before.length
+        self.target = before.target
+        self._rests = [replace(r) for r in before._rests]
         self._pack()
 
-    def to(self, matrix: np.ndarray, frames: int) -> None:
-        """Head for ``matrix``, to be there after ``frames``."""
+    def to(self, matrix: np.ndarray, frames: int, slow: Mapping[int, int] | None = None, rows: np.ndarray | None = None) -> None:
+        """Head for ``matrix``, to be there after ``frames``; ``slow``: stems (by their place) that take longer.
+
+        What was under way is given up, from where it is; with ``rows`` (boolean) only in those, and
+        goes on in the others.
+        """
         if matrix is self.target:
             return
-        if self.done < self.length:
-            part = np.float32(self.done / self.length)
-            self.now = self.now + (self.target - self.now) * part
-        else:
-            self.now = self.target
-        self.target, self.done, self.length = matrix, 0, max(1, frames)
+        diff = self.target - matrix
+        given_up = np.ones(len(diff), dtype=bool) if rows is None else rows
+        for r in self._rests:
+            diff[given_up] += r.diff[given_up] * np.float32(1 - max(0.0, min(1.0, r.done / r.length)))
+            r.diff = np.where(given_up[:, None], np.float32(0), r.diff)
+        self._rests = [r for r in self._rests if r.diff.any()]
+        self._change(diff, frames, slow or {}, 0)
+        self.target = matrix
         self._pack()
 
+    def come_from(self, matrix: np.ndarray, slow: Mapping[int, int], wait: int) -> None:
+        """Let the stems of ``slow`` begin where ``matrix`` has them, and set out after ``wait`` frames."""
+        diff = np.zeros_like(self.target)
+        for i in slow:
+            own = slice(self.starts[i], self.starts[i] + self.channels[i])
+            diff[:, own] = matrix[:, own] - self.target[:, own]
+        self._change(diff, 1, slow, wait)
+        self._pack()
+
+    def _change(self, diff: np.ndarray, frames: int, slow: Mapping[int, int], wait: int) -> None:
+        rest = diff.copy()
+        for length in sorted(set(slow.values())):
+            part = np.zeros_like(diff)
+            for i in (i for i, n in slow.items() if n == length):
+                own = slice(self.starts[i], self.starts[i] + self.channels[i])
+                part[:, own], rest[:, own] = diff[:, own], 0
+            self._left_over(part, length, wait)
+        self._left_over(rest, frames, wait)
+
+    def _left_over(self, diff: np.ndarray, length: int, wait: int) -> None:
+        if diff.any():
+            self._rests.append(_Rest(diff, max(1, length), -wait))
+
     def _pack(self) -> None:
-        moving = self.done < self.length
-        kept = [self.target, self.now] if moving else [self.target]
+        kept = [self.target, *(r.diff for r in self._rests)]
         heard = [any(bool(m[:, s : s + c].any()) for m in kept) for s, c in zip(self.starts, self.channels, strict=True)]
         self.lanes = lanes_of(self.channels, heard)
         self._target = packed(self.target, self.lanes, self.starts)
-        self._now = packed(self.now, self.lanes, self.starts) if moving else self._target
+        for r in self._rests:
+            r.parts = packed(r.diff, self.lanes, self.starts)
 
     def skip(self, frames: int) -> None:
         """Let time pass without sound."""
-        if self.done < self.length:
-            self.done = min(self.length, self.done + frames)
+        if self._rests:
+            for r in self._rests:
+                r.done += frames
             self._arrived()
 
     def _arrived(self) -> None:
-        if self.done >= self.length:
-            self.now = self.target
+        going = [r for r in self._rests if r.done < r.length]
+        if len(going) < len(self._rests):
+            self._rests = going
             self._pack()
 
     def mix(self, blocks: Sequence[np.ndarray], frames: int) -> np.ndarray:
         """(rows, frames) of what ``lanes`` named, a block for each lane: (stems, channels * frames) float32."""
         rows = len(self.target)
-        k = min(frames, self.length - self.done)
-        if k <= 0:
-            return product(self._target, self.lanes, blocks, rows, frames)
         new = product(self._target, self.lanes, blocks, rows, frames)
-        heads = [b[:, : k * lane.channels] for b, lane in zip(blocks, self.lanes, strict=True)]
-        old = product(self._now, self.lanes, heads, rows, k)
-        up = np.arange(self.done + 1, self.done + k + 1, dtype=np.float32) / np.float32(self.length)
-        new[:, :k] = old + (new[:, :k] - old) * up
-        self.done += k
-        self._arrived()
+        for r in self._rests:
+            k = min(frames, r.length - r.done)
+            heads = [b[:, : k * lane.channels] for b, lane in zip(blocks, self.lanes, strict=True)]
+            new[:, :k] += product(r.parts, self.lanes, heads, rows, k) * r.left(k)
+        self.skip(frames)
         return new

@@ -14,10 +14,10 @@ import numpy as np
 
 from upbeat.audio.pcm import full_scale
 from upbeat.form.plan import ShowPlan
-from upbeat.form.song import Stem
+from upbeat.form.song import GROUPS, Stem
 from upbeat.form.transport import Fade, Slice, Span
 from upbeat.mix.product import Lane, Ramped
-from upbeat.mix.routing import Column, Routing, feed_rows, socket_rows
+from upbeat.mix.routing import Column, Routing, feed_rows, gain, socket_rows
 from upbeat.mix.sounding import stem_gain
 
 _STRETCH = 8192  # frames
@@ -28,8 +28,8 @@ RAMP_S, PULL_S, RETURN_S = 0.005, 0.080, 0.020  # rule M1
 class StemAudio:
     """A prepared stem: ``pcm`` is (frames, channels), int16 or float32, often a mapped file.
 
-    In frames of ``pcm``: ``start`` to ``end`` (None: its end) sounds, faded in and out; ``delay``
-    puts it later.
+    In frames of ``pcm``: ``start`` to ``end`` (None: its end) sounds, faded in and out, and then
+    ``tail`` (frames, channels), in the units of ``pcm``; ``delay`` puts it later.
     """
 
     stem: Stem
@@ -39,6 +39,7 @@ class StemAudio:
     end: int | None = None
     fade_in: int = 0
     fade_out: int = 0
+    tail: np.ndarray | None = None
 
     @classmethod
     def of(cls, stem: Stem, pcm: np.ndarray, sample_rate: int) -> StemAudio:
@@ -53,6 +54,11 @@ class StemAudio:
     def ends(self) -> int:
         """The frame of ``pcm`` that it ends at."""
         return len(self.pcm) if self.end is None else self.end
+
+    @property
+    def over(self) -> int:
+        """The frame of ``pcm`` at which nothing of it sounds any more."""
+        return self.ends + (0 if self.tail is None else len(self.tail))
 
     @property
     def scale(self) -> float:
@@ -97,7 +103,7 @@ class Renderer:
         self.away = frozenset(away)
         self.taps: tuple[str, ...] = tuple(taps)
         self._columns = [
-            [Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan, s.stem.mono) for s in e.stems for c in range(s.pcm.shape[1])]
+            [Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan, 0.0 if s.stem.mono else s.stem.width) for s in e.stems for c in range(s.pcm.shape[1])]
             for e in audio.entries
         ]
         self._matrices: dict[tuple, np.ndarray] = {}
@@ -108,6 +114,7 @@ class Renderer:
         self._delays = self._socket_delays()
         self._channels = [[s.pcm.shape[1] for s in e.stems] for e in audio.entries]
         self._scratch = np.zeros(0, dtype=np.float32)
+        self._house_rows = self._rows_of_house()
 
     @property
     def rows(self) -> int:
@@ -120,6 +127,13 @@ class Renderer:
         self._matrices.clear()
         self._voices.clear()
         self._guides = None
+        self._house_rows = self._rows_of_house()
+
+    def _rows_of_house(self) -> np.ndarray:
+        """Which rows are silent while the house is pulled."""
+        probe = [Column(f"group:{g}", g) for g in GROUPS] + [Column(s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")]
+        on, off = (self._rows(probe, [1.0] * len(probe), pulled, frozenset()) for pulled in (False, True))
+        return np.asarray((on != off).any(axis=1))
 
     def render(self, span: Span, out: np.ndarray) -> None:
         """Fill ``out``, float32 (rows, frames of the span)."""
@@ -141,12 +155,13 @@ class Renderer:
         return round(seconds * self.plan.sample_rate)
 
     def _matrix(self, entry: int, step: int, pulled: bool, fallback: bool) -> np.ndarray:
-        tacet = self.plan.entries[entry].steps[step].tacet
-        key = (entry, tacet, pulled, fallback)
+        own = self.plan.entries[entry].steps[step]
+        key = (entry, own.tacet, own.levels, pulled, fallback)
         if key not in self._matrices:
             stems = [s.stem for s in self.audio.entries[entry].stems]
             mixed = fallback and any(s.purpose == "full_mix" for s in stems)
-            gains = {f"stem:{s.id}": stem_gain(s, self.away, tacet, mixed) for s in stems}
+            levels, whole = dict(own.levels), gain(self.plan.entries[entry].song.gain_db)
+            gains = {f"stem:{s.id}": whole * stem_gain(s, self.away, own.tacet, mixed, levels.get(s.id, 0.0)) for s in stems}
             barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
             columns = self._columns[entry]
             flipped = {f"stem:{s.id}" for s in stems if s.flip_side}
@@ -171,12 +186,12 @@ class Renderer:
     def _render_slice(self, s: Slice, span: Span, out: np.ndarray, ramp: int) -> None:
         matrix = self._matrix(s.entry, s.step, span.house_pulled, span.fallback)
         voice = self._voices.get(s.run)
+        slow: dict[int, int] = {}
         if voice is None:
-            voice = self._voices[s.run] = Ramped(matrix, self._channels[s.entry])
-            before = self._voices.get(s.run - 1) if s.joined else None
-            if before is not None:
-                voice.follow(before)
-        voice.to(matrix, ramp)
+            slow = self._slow(s)
+            voice = self._voices[s.run] = self._begun(s, matrix, slow)
+        # Pulling the house touches its own sockets: what changes over beats goes on in all others (rule M5).
+        voice.to(matrix, ramp, slow, self._house_rows if span.house_pulled != self._pulled else None)
         if not voice.lanes:
             voice.skip(s.frames)
             return
@@ -188,6 +203,29 @@ class Renderer:
                 _fade(sound, fade, s.out + at)
             place = s.out - span.start + at
             out[:, place : place + frames] += sound
+
+    def _slow(self, s: Slice) -> dict[int, int]:
+        """Stems that change over beats where a section begins, and over how many frames."""
+        step = self.plan.entries[s.entry].steps[s.step]
+        if not step.fades or s.src > step.src_start:
+            return {}
+        lengths = dict(step.fades)
+        return {i: lengths[x.stem.id] for i, x in enumerate(self.audio.entries[s.entry].stems) if x.stem.id in lengths}
+
+    def _begun(self, s: Slice, matrix: np.ndarray, slow: dict[int, int]) -> Ramped:
+        """The voice of a run that begins: it goes on where the run before is, or comes in by itself.
+
+        What changes over beats comes from where it was, out of silence where nothing was.
+        """
+        voice = Ramped(matrix, self._channels[s.entry])
+        before = None if s.fresh else self._voices.get(s.run - 1)
+        if s.joined and before is not None:
+            voice.follow(before)
+        elif slow:
+            known = before is not None and before.channels is voice.channels
+            start = before.target if before is not None and known else np.zeros_like(matrix)
+            voice.come_from(start, slow, self.plan.entries[s.entry].steps[s.step].src_start - s.src)
+        return voice
 
     def _blocks(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> list[np.ndarray]:
         """The stems of each lane as float32 (stems, channels * frames), unscaled, from ``at`` frames into the slice."""
@@ -257,12 +295,12 @@ def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
     if first >= stem.start and first + frames <= stem.ends:
         np.copyto(into, stem.pcm[first : first + frames])
     else:
+        into[:] = 0
+        if stem.tail is not None and (c := max(first, stem.ends)) < (d := min(first + frames, stem.over)):
+            np.copyto(into[c - first : d - first], stem.tail[c - stem.ends : d - stem.ends])
         a, b = max(first, stem.start), min(first + frames, stem.ends)
         if a >= b:
-            into[:] = 0
             return
-        into[: a - first] = 0
-        into[b - first :] = 0
         np.copyto(into[a - first : b - first], stem.pcm[a:b])
     if first < stem.start + stem.fade_in or first + frames > stem.ends - stem.fade_out:
         _fade_edges(stem, first, into)
@@ -273,6 +311,8 @@ def _fade_edges(stem: StemAudio, first: int, into: np.ndarray) -> None:
     at = np.arange(first, first + len(into))
     for length, x in ((stem.fade_in, at - stem.start), (stem.fade_out, stem.ends - 1 - at)):
         if length:
+            # What comes after the end is a tail, which no fade touches.
+            x = np.where(at < stem.ends, x, length)
             into *= (0.5 - 0.5 * np.cos(np.pi * np.clip((x + 0.5) / length, 0, 1))).astype(np.float32)[:, None]
 
 

@@ -69,7 +69,7 @@ class Routing:
 class Column:
     """One source channel: a stem's (``channel`` of ``channels``), or a guide by its name.
 
-    ``mono``: the stem's sides are heard as their mean.
+    ``width``: how far the sides of a stereo stem differ, 1 as they do, 0 both as their mean.
     """
 
     source: str
@@ -77,7 +77,7 @@ class Column:
     channel: int = 0
     channels: int = 1
     pan: float = 0.0
-    mono: bool = False
+    width: float = 1.0
 
 
 def gain(db: float) -> float:
@@ -216,8 +216,8 @@ def _stem_in_feed(column: Column, channels: int) -> tuple[float, ...]:
     """Gains of one stem channel in a mono or stereo feed.
 
     A mono stem is panned by the sine and cosine law (equal power, -3 dB in the middle); a stereo
-    stem is balanced, the side turned away from falling off by the same law, 0 dB in the middle,
-    and so is the mean of its sides where it is summed.
+    stem is balanced, the side turned away from falling off by the same law, 0 dB in the middle.
+    Its width w leaves the mean of the sides and multiplies half their difference by w.
     A stereo stem in a mono feed is the mean of its sides.
     """
     if channels == 1:
@@ -227,10 +227,9 @@ def _stem_in_feed(column: Column, channels: int) -> tuple[float, ...]:
     if column.channels == 1:
         return left, right
     peak = max(left, right)
-    if column.mono and column.channels > 1:
-        return left / peak / column.channels, right / peak / column.channels
     if column.channels == 2:
-        return (left / peak, 0.0) if column.channel == 0 else (0.0, right / peak)
+        own, other = (1 + column.width) / 2, (1 - column.width) / 2
+        return (own * left / peak, other * right / peak) if column.channel == 0 else (other * left / peak, own * right / peak)
     return left / column.channels, right / column.channels
 
 

@@ -23,8 +23,11 @@ def sounds(stem: Stem, away: Collection[str], tacet: Collection[str], fallback: 
     return stem.purpose != "covers" or stem.covers in away
 
 
-def stem_gain(stem: Stem, away: Collection[str], tacet: Collection[str], fallback: bool) -> float:
-    """The factor a stem is heard with, polarity included; 0 where it does not sound."""
+def stem_gain(stem: Stem, away: Collection[str], tacet: Collection[str], fallback: bool, here_db: float = 0.0) -> float:
+    """The factor a stem is heard with, polarity included; 0 where it does not sound.
+
+    ``here_db``: its level in this section beside its own; in fallback there are no sections.
+    """
     if not sounds(stem, away, tacet, fallback):
         return 0.0
-    return gain(stem.gain_db) * (-1 if stem.invert else 1)
+    return gain(stem.gain_db + (0.0 if fallback else here_db)) * (-1 if stem.invert else 1)

@@ -16,7 +16,7 @@ _MIDDLE = float(np.sqrt(0.5))  # equal power: a mono stem lies 3 dB down on eith
 
 def ends(stems: Sequence[StemAudio]) -> int:
     """The frame at which the last of the stems ends, delays included."""
-    return max((s.ends + s.delay for s in stems), default=0)
+    return max((s.over + s.delay for s in stems), default=0)
 
 
 def one_line(stems: Sequence[StemAudio], first: int, frames: int) -> np.ndarray:

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from upbeat.errors import refuse
+from upbeat.form.plan import ShowPlan
 from upbeat.form.transport import PRESSES, Span, State, advance, press
 from upbeat.mix.render import Renderer
 from upbeat.show.ready import ReadyShow
@@ -79,11 +80,12 @@ def render(renderer: Renderer, spans: Sequence[Span], sink: Callable[[np.ndarray
     """Render spans from index ``first`` on into ``sink``, which takes (rows, frames) blocks and may keep them.
 
     A renderer remembers no further back than its longest sound and delay, so that rendering may
-    begin anywhere: what comes ``MEMORY_S`` before is rendered too, and not kept.
+    begin anywhere: what comes ``MEMORY_S`` before is rendered too, and not kept. Where stems change
+    over beats, the section is rendered from its start.
     """
     if first >= len(spans):
         return
-    since = spans[first].start - round(MEMORY_S * renderer.plan.sample_rate)
+    since = _remembered_since(renderer.plan, spans, first)
     for i, span in enumerate(spans):
         if span.end <= since:
             continue
@@ -92,6 +94,14 @@ def render(renderer: Renderer, spans: Sequence[Span], sink: Callable[[np.ndarray
         renderer.render(span, block)
         if i >= first:
             sink(block)
+
+
+def _remembered_since(plan: ShowPlan, spans: Sequence[Span], first: int) -> int:
+    changing = {s.run for s in spans[first].slices if plan.entries[s.entry].steps[s.step].fades}
+    begins = first
+    while begins > 0 and any(s.run in changing for s in spans[begins - 1].slices):
+        begins -= 1
+    return spans[begins].start - round(MEMORY_S * plan.sample_rate)
 
 
 def play(

@@ -15,7 +15,7 @@ from jsonschema_rs import Draft202012Validator
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.form.plan import Link
 from upbeat.form.sections import remarked
-from upbeat.form.song import ClickSettings, CountIn, Ending, Form, Section, Song, Stem, Step, full_form
+from upbeat.form.song import ClickSettings, CountIn, Edges, Ending, Form, Section, Song, Stem, Step, full_form
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
@@ -123,6 +123,7 @@ def read_song(raw: Mapping[str, Any]) -> Song:
             s["id"], s["name"], s["file"], s.get("group", "tonal"), s.get("purpose", "always"), s.get("covers"), s.get("gain_db", 0.0), s.get("pan", 0.0),
             s.get("invert", False), s.get("muted", False), s.get("delay_ms", 0.0), frozenset(s.get("tacet", [])),
             s.get("flip_side", False), s.get("mono", False), s.get("start_s", 0.0), s.get("end_s"), s.get("fade_in_s", 0.0), s.get("fade_out_s", 0.0),
+            s.get("width", 1.0), s.get("levels", {}), s.get("fades", {}),
         )
         for s in raw.get("stems", [])
     )  # fmt: skip
@@ -131,6 +132,7 @@ def read_song(raw: Mapping[str, Any]) -> Song:
         raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, ClickSettings(**raw.get("click", {})),
         CountIn(count.get("bars", 2), count.get("aloud", True)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0), raw.get("calls", True), raw.get("key", ""),
         {c["bar"]: c["text"] for c in raw.get("chords", [])}, raw.get("note", ""),
+        raw.get("gain_db", 0.0), Edges(**raw.get("edges", {})),
     )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
 from upbeat.form.plan import EntryPlan, ShowPlan, compile_entry
 from upbeat.form.song import Song
+from upbeat.mix.edges import edged
 from upbeat.mix.render import EntryAudio, Renderer, ShowAudio, StemAudio
 from upbeat.mix.routing import gain, routing_problems
 from upbeat.show.document import Show
@@ -55,7 +56,7 @@ def make_ready(show: Show, folder: Path, speak: bool = True, words_folder: Path 
                 progress(song.title)
             opened[song.id] = _open_song(song, folder, show.sample_rate)
         sound = opened[song.id]
-        longest = max((s.ends + s.delay for s in sound.stems), default=0)
+        longest = max((s.over + s.delay for s in sound.stems), default=0)
         entries.append(compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest))
         audio.append(sound)
     return ReadyShow(show, ShowPlan(show.sample_rate, tuple(entries), lengths), ShowAudio(tuple(audio), words))
@@ -65,7 +66,7 @@ def _open_song(song: Song, folder: Path, sample_rate: int) -> EntryAudio:
     stems = []
     for stem in song.stems:
         pcm = open_prepared(inside(folder, stem.file), sample_rate)
-        stems.append(StemAudio.of(stem, pcm, sample_rate))
+        stems.append(edged(StemAudio.of(stem, pcm, sample_rate), song.edges, song.grid, sample_rate))
     c = song.click
     return EntryAudio(tuple(stems), click_voices((c.accent, c.beat, c.division, c.count_in), sample_rate), gain(c.gain_db))
 

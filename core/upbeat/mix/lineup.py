@@ -1,0 +1,88 @@
+"""Who is on, what then sounds, and what would be missing (rule M2)."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from upbeat.form.song import Section, Song, Stem
+
+Standing = Literal["sounds", "rests", "rehearsal", "fallback", "pad", "muted", "nobody"]
+MUSIC = ("rhythm", "tonal", "voices", "effects")
+
+
+@dataclass(frozen=True)
+class Person:
+    """A player, and what they play: ``part`` is a word such as bass, or nothing."""
+
+    id: str
+    name: str
+    part: str = ""
+
+
+def standing(stem: Stem, away: Collection[str]) -> Standing:
+    """What a stem does with these players away: ``rests`` while the one it covers plays, ``nobody`` where it covers no one."""
+    if stem.muted:
+        return "muted"
+    if stem.purpose == "full_mix":
+        return "fallback"
+    if stem.purpose in ("rehearsal", "pad"):
+        return stem.purpose
+    if stem.purpose == "covers":
+        return "nobody" if stem.covers is None else "sounds" if stem.covers in away else "rests"
+    return "sounds"
+
+
+def gaps(song: Song, away: Sequence[Person]) -> list[str]:
+    """What would be missing of a song without these players, each in a sentence."""
+    told = []
+    for person in away:
+        own = [s for s in song.stems if s.purpose == "covers" and s.covers == person.id]
+        if not own:
+            what = f"no {person.part.lower()} stem" if person.part else f"no stem that covers {person.name}"
+            told.append(f"{person.name} is away and {song.title} has {what}.")
+        elif all(s.muted for s in own):
+            told.append(f"{person.name} is away and “{own[0].name}” of {song.title}, which covers {person.name}, is muted.")
+        elif all(section.id in s.tacet for s in own for section in song.sections):
+            told.append(f"{person.name} is away and “{own[0].name}” of {song.title} is tacet from start to end.")
+    return told
+
+
+def heard_in(song: Song, section: str, away: Collection[str]) -> list[Stem]:
+    """The stems that the audience hears in a section."""
+    return [s for s in song.stems if standing(s, away) == "sounds" and section not in s.tacet]
+
+
+@dataclass(frozen=True)
+class Look:
+    """Something about the sheet that is worth a look; ``stem`` or ``section`` say where."""
+
+    code: Literal["silent-file", "nothing", "no-tonal", "hidden"]
+    section: str
+    stem: str = ""
+
+
+def looks(song: Song, away: Collection[str], empty: Collection[tuple[str, str]]) -> list[Look]:
+    """What is worth a look. ``empty``: (stem, section) in which the file itself is silent."""
+    found: list[Look] = []
+    music = [s for s in song.stems if s.group in MUSIC and s.purpose in ("always", "covers")]
+    tonal = any(s.group in ("tonal", "voices") for s in music)
+    for section in song.sections:
+        here = [s for s in heard_in(song, section.id, away) if s.group in MUSIC]
+        sounding = [s for s in here if (s.id, section.id) not in empty]
+        if not sounding and music:
+            found.append(Look("nothing", section.id))
+        elif tonal and music and not any(s.group in ("tonal", "voices") for s in sounding):
+            found.append(Look("no-tonal", section.id))
+    by_stem = {s.id: s for s in song.stems}
+    for stem, section_id in sorted(empty, key=lambda cell: (_place(song.sections, cell[1]), cell[0])):
+        s = by_stem.get(stem)
+        asked = s is not None and (section_id in s.levels or section_id in s.fades)
+        if asked and s is not None and section_id not in s.tacet:
+            found.append(Look("silent-file", section_id, stem))
+    return found
+
+
+def _place(sections: Sequence[Section], section: str) -> int:
+    return next((i for i, s in enumerate(sections) if s.id == section), len(sections))

@@ -1,0 +1,81 @@
+"""How loud a song is where the audience hears it: its house feed, rendered and measured."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from upbeat.audio.measure import Meter
+from upbeat.errors import refuse
+from upbeat.form.song import CountIn, Song
+from upbeat.mix.render import Renderer
+from upbeat.mix.routing import Feed, Routing, Send
+from upbeat.show.bounce import rehearse, render
+from upbeat.show.document import Entry, Show
+from upbeat.show.ready import make_ready
+
+GROUPS_HEARD = ("rhythm", "tonal", "voices", "effects", "full_mix")
+
+
+@dataclass(frozen=True)
+class HouseLevel:
+    """Of a song in one form: integrated loudness (LUFS), true peak (dBTP), and loudness along it.
+
+    ``short_term``: LUFS over three seconds (EBU Tech 3341) around every ``step_s``, None in silence;
+    ``steps``: (place in the form, second it begins at).
+    """
+
+    lufs: float | None
+    peak_dbtp: float | None
+    seconds: float
+    step_s: float
+    short_term: tuple[float | None, ...]
+    steps: tuple[tuple[int, float], ...]
+
+
+def house_feed(feeds: Iterable[Feed]) -> Feed:
+    """The feed that the audience hears; all music at its own level where there is none."""
+    house = next((f for f in feeds if f.kind == "house"), None)
+    return house or Feed("house", "House", "house", 2, 0.0, tuple(Send(f"group:{g}") for g in GROUPS_HEARD))
+
+
+def alone(feed: Feed, feeds: Iterable[Feed]) -> tuple[Feed, ...]:
+    """A feed and those it takes from."""
+    known = {f.id: f for f in feeds}
+    kept: dict[str, Feed] = {feed.id: feed}
+    waiting = [feed]
+    while waiting:
+        for send in waiting.pop().sends:
+            other = known.get(send.source.removeprefix("feed:")) if send.source.startswith("feed:") else None
+            if other is not None and other.id not in kept:
+                kept[other.id] = other
+                waiting.append(other)
+    return tuple(kept.values())
+
+
+def house_level(song: Song, form: str | None, feeds: Iterable[Feed], away: Iterable[str], folder: Path, sample_rate: int) -> HouseLevel:
+    """Play a form of a song into the house and measure it. Raises :class:`Refused`.
+
+    ``away``: players who are not on. Neither click nor cues are there to be measured.
+    """
+    known = tuple(feeds)
+    feed = house_feed(known)
+    quiet = replace(song, count_in=CountIn(0, False), calls=False)
+    show = Show(song.title, sample_rate, {song.id: quiet}, (Entry("measured", song.id, form),), Routing(alone(feed, known)), frozenset(away))
+    ready = make_ready(show, folder, speak=False)
+    spans, events = rehearse(ready, None, 0)
+    if not spans:
+        raise refuse("song-empty", f"“{song.title}” has nothing to be measured.")
+    renderer = Renderer(ready.plan, ready.audio, show.routing, show.away, (feed.id,))
+    meter = Meter(sample_rate, feed.channels)
+    render(renderer, spans, lambda block: meter.push(np.ascontiguousarray(block)))
+    told = meter.result("house", None)
+    steps: list[tuple[int, float]] = []
+    for e in events:
+        if e["kind"] == "bar" and (not steps or steps[-1][0] != e["step"]):
+            steps.append((e["step"], round(e["frame"] / sample_rate, 3)))
+    along, step_s = meter.short_term()
+    return HouseLevel(told.integrated_lufs, told.true_peak_dbtp, told.frames / sample_rate, step_s, along, tuple(steps))
