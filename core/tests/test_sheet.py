@@ -234,7 +234,8 @@ def test_where_a_stem_stands():
 
 
 def test_what_is_worth_a_look():
-    sheet = written({"group": "tonal", "tacet": ["a"]}, {"group": "rhythm", "purpose": "covers", "covers": "ole", "tacet": ["c"]}, {"group": "voices", "levels": {"c": 2}, "tacet": ["a"]})
+    drums = {"group": "rhythm", "purpose": "covers", "covers": "ole", "tacet": ["c"]}
+    sheet = written({"group": "tonal", "tacet": ["a"]}, drums, {"group": "voices", "levels": {"c": 2}, "tacet": ["a"]})
     told = {(x.code, x.section, x.stem) for x in looks(sheet, {"ole"}, {("s2", "c")})}
     assert told == {("no-tonal", "a", ""), ("silent-file", "c", "s2")}
     assert ("nothing", "a", "") in {(x.code, x.section, x.stem) for x in looks(sheet, set(), set())}

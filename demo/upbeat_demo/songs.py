@@ -32,6 +32,8 @@ class DemoSong:
     fade_stem: str = ""
     transpose: int = 0
     forms: dict[str, tuple[tuple[str, str, int], ...]] = field(default_factory=dict)
+    # Stem, section and what the stem does there.
+    cells: tuple[tuple[str, str, dict], ...] = ()
 
 
 def _one(bpm: str, meter: str = "4/4", unit: str = "1", grouping: tuple[int, ...] = ()) -> dict:
@@ -83,6 +85,10 @@ SONGS = (
             Part("Verse three", 8, "Em C G D Em C Am B", 0.6, ("choir",)),
             Part("Last chorus", 12, "G D Em C G D Em C C D C D", 1.0),
             Part("Lanterns out", 6, "Em C G D Em Em", 0.4, ("choir",)),
+        ),
+        cells=(
+            ("Organ", "Chorus", {"level_db": 1.5}), ("Shakers", "Verse", {"level_db": -2}), ("Choir", "Lift", {"fade_beats": 4}), ("Choir", "Solo", {"level_db": 1}),
+            ("Shakers", "Solo", {"tacet": True}), ("Organ", "Parade break", {"tacet": True}), ("Drums", "Lanterns in", {"tacet": True}), ("Bass", "Lanterns in", {"tacet": True}),
         ),
     ),
     DemoSong(

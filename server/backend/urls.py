@@ -9,10 +9,10 @@ from rest_framework.routers import DefaultRouter
 
 from exchange.views import UploadViewSet
 from outputs.views import FeedViewSet, RigViewSet
-from people.views import MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
+from people.views import LineUpViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
 from shows.views import DescribedView, EngineView, RecordingView, ShowViewSet
-from songs.views import SongViewSet
+from songs.views import SongViewSet, UsualStemViewSet
 
 
 @ensure_csrf_cookie
@@ -33,6 +33,8 @@ router.register("rigs", RigViewSet, basename="rig")
 router.register("feeds", FeedViewSet, basename="feed")
 router.register("shows", ShowViewSet, basename="show")
 router.register("players", PlayerViewSet, basename="player")
+router.register("line-ups", LineUpViewSet, basename="line-up")
+router.register("usual-stems", UsualStemViewSet, basename="usual-stem")
 
 urlpatterns = [
     path("api/schema/", SpectacularAPIView.as_view(permission_classes=[]), name="schema"),

@@ -16,6 +16,7 @@ from people.models import Band, band_of
 from songs.build import song_document
 from songs.heard import mend_heard
 from songs.models import Song
+from songs.sheet import line_up_of, missing
 from upbeat.errors import Refused
 from upbeat.form.excerpt import joined, looped
 from upbeat.form.sections import BarSpan
@@ -25,7 +26,7 @@ from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import ReadyShow, make_ready
 
 BLOCK = 4800
-AHEAD = settings.SAMPLE_RATE * 3 // 2
+AHEAD, AHEAD_LIVE = settings.SAMPLE_RATE * 3 // 2, settings.SAMPLE_RATE * 2 // 5
 
 
 class ListenConsumer(AsyncWebsocketConsumer):
@@ -34,7 +35,9 @@ class ListenConsumer(AsyncWebsocketConsumer):
     ``"loop"``: so many bars from ``bar`` on, round and round. ``"seam": {"old", "new"}``: the last two
     bars of one section into the first two of another; ``"crossfade_ms"`` and ``"ring_on_s"`` as if they were set.
     With ``"finding": {"stem", "code", "mended"}`` the stem is heard as that mend leaves it, or without
-    it, whatever the song has now; ``"alone"``: a stem to be heard without the others.
+    it, whatever the song has now; ``"alone"``: a stem to be heard without the others, where it is tacet too.
+    ``"line_up"``: what sounds with those players (``""``: with all of them) instead of every stem.
+    ``{"solo": [stems], "mute": [stems]}`` may be sent with it, and while it plays.
 
     Out: ``{"bars": [{frame, bar, step, frames}]}`` as they are rendered, int16 stereo at the library's rate,
     ``{"ended": frames}``, ``{"problems"}``.
@@ -43,6 +46,8 @@ class ListenConsumer(AsyncWebsocketConsumer):
     band: Band
     _stream: asyncio.Task[None] | None = None
     _played = 0
+    #: Stems to be heard alone, and stems not to be heard, while somebody listens.
+    _apart: tuple[frozenset[str], frozenset[str]] = (frozenset(), frozenset())
 
     async def connect(self) -> None:
         band = await database_sync_to_async(band_of)(self.scope["user"])
@@ -64,10 +69,13 @@ class ListenConsumer(AsyncWebsocketConsumer):
             return
         if "played" in message and isinstance(message["played"], int):
             self._played = message["played"]
+        elif "hear" not in message and ("solo" in message or "mute" in message):
+            self._apart = _apart(message)
         elif "hear" in message or "stop" in message:
             if self._stream:
                 self._stream.cancel()
             self._played = 0
+            self._apart = _apart(message)
             if "hear" in message:
                 self._stream = asyncio.create_task(self._hear(message))
 
@@ -79,8 +87,13 @@ class ListenConsumer(AsyncWebsocketConsumer):
             return
         renderer = ready.renderer()
         out = np.zeros((2, BLOCK), dtype=np.float32)
+        # Where the hand is at solo and mute, less is rendered ahead, so that the ear follows it.
+        ahead = AHEAD_LIVE if "solo" in message else AHEAD
+        stems = frozenset(s.stem.id for e in ready.audio.entries for s in e.stems)
         while True:
-            while state.head - self._played > AHEAD:
+            solo, mute = self._apart
+            renderer.set_heard((stems - solo if solo & stems else frozenset()) | mute)
+            while state.head - self._played > ahead:
                 await asyncio.sleep(0.02)
             state, span = advance(ready.plan, state, BLOCK)
             await asyncio.to_thread(renderer.render, span, out)
@@ -91,6 +104,11 @@ class ListenConsumer(AsyncWebsocketConsumer):
             if state.run is None and not state.past:
                 await self.send(json.dumps({"ended": state.head}))
                 return
+
+
+def _apart(message: dict[str, Any]) -> tuple[frozenset[str], frozenset[str]]:
+    solo, mute = ([s for s in message.get(k) or [] if isinstance(s, str)][:200] if isinstance(message.get(k), list) else [] for k in ("solo", "mute"))
+    return frozenset(solo), frozenset(mute)
 
 
 def _bar_frames(ready: ReadyShow, event: dict[str, Any]) -> int:
@@ -106,12 +124,14 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
 
         raise refuse("song-unknown", "That song is not there any more.")
     files: dict[str, Any] = {}
-    document = song_document(song, files)
+    line_up = line_up_of(band, str(message["line_up"])[:40]) if message.get("line_up") else None
+    document = song_document(song, files, line_up=str(line_up.pk) if line_up else None)
     _as_asked(song, document, message)
+    away = [str(p.pk) for p in missing(line_up)] if "line_up" in message else None
     for stem in document["stems"]:
         stem["file"] = str(files[stem["file"]].relative_to(settings.MEDIA))
-        if stem["purpose"] in ("covers", "rehearsal"):
-            # While a song is prepared every stem is heard, whoever is on.
+        if stem["purpose"] == "rehearsal" or (stem["purpose"] == "covers" and away is None):
+            # While a song is prepared every stem is heard, whoever is on, unless a line-up is asked for.
             stem["purpose"] = "always"
     for field, most in (("crossfade_ms", 80), ("ring_on_s", 2)):
         if isinstance(message.get(field), int | float):
@@ -125,6 +145,7 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
         "feeds": [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": [*sends, *guides], "gain_db": -3}],
         "rig": {"sockets": [{"number": 1}, {"number": 2}]},
         "patch": [{"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2}],
+        "players": [{"id": p, "name": p} for p in away or []], "line_up": {"on": []},
     })  # fmt: skip
     if _excerpt(message):
         show = replace(show, songs={key: _of(song, message) for key, song in show.songs.items()})
@@ -163,7 +184,7 @@ def _as_asked(song: Song, document: dict[str, Any], message: dict[str, Any]) -> 
                 alone = alone or (stem["id"] if stem["purpose"] == "full_mix" else None)
                 stem.update({k: v for k, v in changes.items() if k not in ("purpose", "group")}, muted=False)
     if alone:
-        document["stems"] = [{**s, "muted": False, "purpose": "always"} for s in document["stems"] if s["id"] == str(alone)]
+        document["stems"] = [{**s, "muted": False, "purpose": "always", "tacet": []} for s in document["stems"] if s["id"] == str(alone)]
 
 
 def _uuid(text: Any) -> Any:

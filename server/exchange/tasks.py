@@ -21,7 +21,8 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from exchange.archive import unpack
 from exchange.models import Upload
-from songs import divided, edits, grid, offers
+from people.models import LineUp
+from songs import divided, edits, grid, loud, offers
 from songs.heard import comparison_key, make_comparison
 from songs.models import Audio, Comparison, Measurement, Song, first_tempo
 from upbeat.audio.groups import group_by_sound
@@ -224,6 +225,20 @@ def ask_sections(song: Song) -> Measurement | None:
     row, new = Measurement.objects.get_or_create(song=song, key=divided.key_of(song), defaults={"stems": stems})
     if new:
         hear_sections.defer(measurement_id=row.pk)
+    return row
+
+
+@app.task(name="measure_house", queue="import", pass_context=False)
+def measure_house(measurement_id: int) -> None:
+    """Measure how loud a song is in the house. What cannot be measured is said on its page."""
+    _listen(measurement_id, loud.measure_loudness)
+
+
+def ask_loudness(song: Song, form: str, line_up: LineUp | None) -> Measurement:
+    """How loud a song is in a form with a line-up; given to the worker where it has not been measured."""
+    row, new = loud.measurement(song, form, line_up)
+    if new:
+        measure_house.defer(measurement_id=row.pk)
     return row
 
 

@@ -19,6 +19,8 @@ LINK_LIFE = timedelta(hours=12)
 class Band(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=120)
+    #: What its songs are matched to, in LUFS; the middle of a set where there is none.
+    target_lufs = models.FloatField(null=True, blank=True)
 
     def __str__(self) -> str:
         return self.name
@@ -50,6 +52,28 @@ class Player(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class LineUp(models.Model):
+    """Who is on for an evening. ``guests``: player id to the name of the one who stands in."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="line_ups")
+    name = models.CharField(max_length=80)
+    position = models.PositiveIntegerField(default=0)
+    away = models.ManyToManyField(Player, blank=True, related_name="away_from")
+    guests = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ["position", "name"]
+        constraints = [models.UniqueConstraint(fields=["band", "name"], name="line_up_name_once")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def missing(self) -> list[Player]:
+        """The players whose part nobody plays."""
+        return [p for p in self.away.all() if not self.guests.get(str(p.pk))]
 
 
 class SignInLink(models.Model):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth import login, logout
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from drf_spectacular.utils import extend_schema
@@ -10,8 +12,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from people.access import OfBand
-from people.models import Membership, Player, SignInLink, user_named
+from people.access import BandRelated, OfBand
+from people.models import LineUp, Membership, Player, SignInLink, user_named
+from upbeat.errors import refuse
 
 
 def sign_in(request: HttpRequest, token: str) -> HttpResponse:
@@ -79,3 +82,48 @@ class PlayerSerializer(serializers.ModelSerializer):
 class PlayerViewSet(OfBand, viewsets.ModelViewSet):
     queryset = Player.objects.all()
     serializer_class = PlayerSerializer
+
+    def perform_destroy(self, player: Player) -> None:
+        """A player whom stems cover stays: without them it would not be known when those are to sound."""
+        stems = list(player.covered_by.select_related("song").order_by("song__title", "position"))
+        if stems:
+            told = [f"“{s.name}” in {s.song.title}" for s in stems]
+            listed = ", ".join(told[:3]) + (f" and {len(told) - 3} more" if len(told) > 3 else "")
+            raise refuse("player-covered", f"{player.name} is covered by {listed}: say what those stems are for first.")
+        player.delete()
+
+
+class LineUpSerializer(serializers.ModelSerializer):
+    """``guests``: player to the name of the one who stands in; only for players who are away."""
+
+    away = BandRelated(queryset=Player.objects.all(), many=True, required=False)
+    guests = serializers.DictField(child=serializers.CharField(max_length=80, allow_blank=True), required=False)
+
+    class Meta:
+        model = LineUp
+        fields = ["id", "name", "position", "away", "guests"]
+
+    def validate_name(self, name: str) -> str:
+        taken = LineUp.objects.filter(band=self.context["request"].band, name=name)
+        if self.instance is not None:
+            taken = taken.exclude(pk=self.instance.pk)
+        if taken.exists():
+            raise serializers.ValidationError(f"There is a line-up called {name} already: choose another name.")
+        return name
+
+    def validate(self, data: dict[str, Any]) -> dict[str, Any]:
+        away = {str(p.pk) for p in data.get("away", self.instance.away.all() if self.instance else [])}
+        guests = data.get("guests", self.instance.guests if self.instance else {})
+        data["guests"] = {player: name.strip() for player, name in guests.items() if player in away and name.strip()}
+        return data
+
+
+class LineUpViewSet(OfBand, viewsets.ModelViewSet):
+    queryset = LineUp.objects.prefetch_related("away")
+    serializer_class = LineUpSerializer
+
+    def perform_destroy(self, line_up: LineUp) -> None:
+        show = line_up.shows.first()
+        if show is not None:
+            raise refuse("line-up-used", f"“{line_up.name}” is who plays “{show.title}”: choose another line-up there first.")
+        line_up.delete()

@@ -5,13 +5,23 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
 
+from exchange.tasks import ask_loudness
 from people.access import BandRelated, OfBand
+from people.models import LineUp
 from setlists.facts import entry_facts
+from setlists.match import Rows, match, set_gains, shown_match, songs_of
 from setlists.models import Entry, Setlist
 from songs.models import Song
+from songs.sheet import line_up_of
 from upbeat.errors import refuse
+from upbeat.mix.match import checked_target
 from upbeat.show.running import running_times
 
 
@@ -110,6 +120,76 @@ def _uuid(text: str) -> str | None:
         return None
 
 
+class MatchSongSerializer(serializers.Serializer):
+    """``short_db``: how far the song stays under the target for the sake of its true peak."""
+
+    song = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    message = serializers.CharField(allow_blank=True)
+    gain_db = serializers.FloatField()
+    lufs = serializers.FloatField(allow_null=True)
+    peak_dbtp = serializers.FloatField(allow_null=True)
+    proposed_db = serializers.FloatField(allow_null=True)
+    after_lufs = serializers.FloatField(allow_null=True)
+    after_peak_dbtp = serializers.FloatField(allow_null=True)
+    short_db = serializers.FloatField()
+
+
+class MatchSerializer(serializers.Serializer):
+    """``reachable``: the loudest level that every song reaches with its true peak in bounds."""
+
+    target = serializers.FloatField(allow_null=True)
+    typed = serializers.BooleanField()
+    reachable = serializers.FloatField(allow_null=True)
+    ready = serializers.BooleanField()
+    songs = MatchSongSerializer(many=True)
+
+
+class SongGainSerializer(serializers.Serializer):
+    song = serializers.CharField()
+    gain_db = serializers.FloatField(allow_null=True)
+
+
+class MatchAskedSerializer(serializers.Serializer):
+    line_up = serializers.CharField(required=False, allow_null=True)
+    target = serializers.CharField(required=False, allow_null=True, allow_blank=True)
+    gains = SongGainSerializer(many=True, required=False)
+
+
+class MatchedSerializer(MatchSerializer):
+    before = SongGainSerializer(many=True)
+
+
 class SetlistViewSet(OfBand, viewsets.ModelViewSet):
     queryset = Setlist.objects.prefetch_related("entries__song__sections", "entries__song__forms", "entries__song__stems")
     serializer_class = SetlistSerializer
+
+    @extend_schema(responses=MatchSerializer, parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "target")])
+    @action(detail=True)
+    def loudness(self, request: Request, pk: str) -> Response:
+        """Every song of the set as loud as it is in the house, and as it would be matched."""
+        line_up, typed = self._asked(request, request.query_params)
+        return Response(shown_match(self._rows(line_up), line_up, request.band, typed))
+
+    @extend_schema(request=MatchAskedSerializer, responses=MatchedSerializer)
+    @action(detail=True, methods=["post"])
+    def match(self, request: Request, pk: str) -> Response:
+        """Make the songs of the set equally loud; with ``gains``, set those instead, to take a match back."""
+        asked = MatchAskedSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        line_up, typed = self._asked(request, asked.validated_data)
+        gains = asked.validated_data.get("gains")
+        rows = self._rows(line_up)
+        if gains is not None:
+            own = {str(song.pk) for song, _ in rows}
+            before = set_gains([(g["song"], g["gain_db"]) for g in gains if g["song"] in own], line_up, request.band, request.user)
+        else:
+            before = match(rows, line_up, request.band, request.user, typed)
+        return Response({"before": before, **shown_match(self._rows(line_up), line_up, request.band, typed)})
+
+    def _asked(self, request: Request, told: Any) -> tuple[LineUp | None, float | None]:
+        return line_up_of(request.band, told.get("line_up")), checked_target(told["target"]) if told.get("target") else None
+
+    def _rows(self, line_up: LineUp | None) -> Rows:
+        return [(song, ask_loudness(song, form, line_up)) for song, form in songs_of(self.get_object())]

@@ -14,6 +14,7 @@ from django.conf import settings
 from outputs.routing import feeds_document, rig_document
 from shows.models import Show
 from songs.build import song_document
+from songs.sheet import missing
 from upbeat.audio.pcm import WavWriter
 from upbeat.cues.speech import make_words
 from upbeat.errors import refuse
@@ -29,12 +30,13 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     if not entries:
         raise refuse("show-empty", f"“{show.setlist.name}” has no songs yet: put some in the setlist.")
     songs = {e.song_id: e.song for e in entries}
-    away = set(show.away.values_list("pk", flat=True))
+    away = {p.pk for p in missing(show.line_up)}
+    line_up = str(show.line_up_id) if show.line_up_id else None
     players = list(show.band.players.all())
     document = {
         "format": FORMAT, "version": VERSION, "title": show.title, "band": show.band.name, "sample_rate": settings.SAMPLE_RATE,
         "players": [{"id": str(p.pk), "name": p.name} for p in players], "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
-        "voice": show.voice, "songs": [song_document(s, files) for s in songs.values()],
+        "voice": show.voice, "songs": [song_document(s, files, line_up=line_up) for s in songs.values()],
         "entries": [
             {"id": str(e.pk), "song": str(e.song_id), "form": e.form or None, "link": {"kind": e.link, "seconds": e.link_seconds}} for e in entries
         ],

@@ -7,7 +7,7 @@ import uuid
 from django.db import models
 
 from outputs.models import Rig
-from people.models import Band, Player
+from people.models import Band, LineUp
 from setlists.models import Setlist
 
 
@@ -18,7 +18,7 @@ class Show(models.Model):
     setlist = models.ForeignKey(Setlist, on_delete=models.CASCADE, related_name="shows")
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="shows")
     date = models.DateField(null=True, blank=True)
-    away = models.ManyToManyField(Player, blank=True, related_name="away_from")
+    line_up = models.ForeignKey(LineUp, on_delete=models.PROTECT, null=True, blank=True, related_name="shows")
     voice = models.CharField(max_length=32, default="en")
 
     class Meta:

@@ -19,7 +19,7 @@ from rest_framework.views import APIView
 
 from outputs.models import Rig
 from people.access import BandRelated, OfBand
-from people.models import Player
+from people.models import LineUp
 from setlists.models import Setlist
 from shows import engine
 from shows.build import clear_old_folders, place_for_engine, save_bundle, show_document
@@ -32,13 +32,13 @@ from upbeat.form.transport import PRESSES
 class ShowSerializer(serializers.ModelSerializer):
     setlist = BandRelated(queryset=Setlist.objects.all())
     rig = BandRelated(queryset=Rig.objects.all())
-    away = BandRelated(queryset=Player.objects.all(), many=True, required=False)
+    line_up = BandRelated(queryset=LineUp.objects.all(), allow_null=True, required=False)
     setlist_name = serializers.CharField(source="setlist.name", read_only=True)
     rig_name = serializers.CharField(source="rig.name", read_only=True)
 
     class Meta:
         model = Show
-        fields = ["id", "title", "setlist", "rig", "date", "away", "voice", "setlist_name", "rig_name"]
+        fields = ["id", "title", "setlist", "rig", "date", "line_up", "voice", "setlist_name", "rig_name"]
 
 
 class LoadedSerializer(serializers.Serializer):
@@ -46,7 +46,7 @@ class LoadedSerializer(serializers.Serializer):
 
 
 class ShowViewSet(OfBand, viewsets.ModelViewSet):
-    queryset = Show.objects.select_related("band", "setlist", "rig").prefetch_related("away")
+    queryset = Show.objects.select_related("band", "setlist", "rig", "line_up")
     serializer_class = ShowSerializer
 
     @extend_schema(request=None, responses=LoadedSerializer)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rest_framework import serializers
 
-from songs.models import STEM_SETTINGS, Section, Song, Stem
+from songs.models import CELLS, STEM_SETTINGS, Section, Song, Stem, UsualStem
 from songs.rows import SECTION_FIELDS
 from songs.shown import SHOWN_FIELDS
 
@@ -107,10 +107,13 @@ class StemSerializer(serializers.ModelSerializer):
     covers_name = serializers.CharField(allow_null=True)
     sound = serializers.ListField(child=serializers.FloatField())
     measured = MeasuredSerializer()
+    tacet = serializers.ListField(child=serializers.CharField())
+    levels = serializers.DictField(child=serializers.FloatField())
+    fades = serializers.DictField(child=serializers.IntegerField())
 
     class Meta:
         model = Stem
-        fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", *STEM_SETTINGS, "tacet", "seconds", "channels", "integrated_lufs", "sound", "measured"]
+        fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", *STEM_SETTINGS, *CELLS, "seconds", "channels", "integrated_lufs", "sound", "measured"]
 
 
 class StepSerializer(serializers.Serializer):
@@ -145,6 +148,16 @@ class SpanSerializer(serializers.Serializer):
     colour = serializers.IntegerField()
 
 
+class EdgesSerializer(serializers.Serializer):
+    """How the recording begins and ends (upbeat.form.song.Edges)."""
+
+    start_s = serializers.FloatField(required=False, allow_null=True)
+    fade_in_s = serializers.FloatField(required=False)
+    end_bar = serializers.IntegerField(required=False, allow_null=True)
+    fade_out_s = serializers.FloatField(required=False)
+    hold_s = serializers.FloatField(required=False)
+
+
 class SongSerializer(serializers.ModelSerializer):
     """A song with all that belongs to it. ``chords``: what is written in each bar."""
 
@@ -163,6 +176,7 @@ class SongSerializer(serializers.ModelSerializer):
     findings = FindingsSerializer()
     offers = OfferSerializer(many=True)
     together = TogetherSerializer(allow_null=True)
+    edges = EdgesSerializer()
 
     class Meta:
         model = Song
@@ -390,3 +404,75 @@ class ChartSerializer(serializers.Serializer):
     calls = CallSerializer(many=True)
     seconds = serializers.FloatField()
     form_bars = serializers.IntegerField()
+
+
+class PictureSerializer(serializers.Serializer):
+    """Of one stem: for each section the peaks in its file, 0 to 100."""
+
+    stem = serializers.CharField()
+    cells = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
+
+
+class SheetSerializer(serializers.Serializer):
+    revision = serializers.IntegerField()
+    pictures = PictureSerializer(many=True)
+
+
+class LookSerializer(serializers.Serializer):
+    code = serializers.ChoiceField(["silent-file", "nothing", "no-tonal"])
+    section = serializers.CharField()
+    stem = serializers.CharField(allow_blank=True)
+
+
+class CellPlaceSerializer(serializers.Serializer):
+    stem = serializers.CharField()
+    section = serializers.CharField()
+
+
+class TonightSerializer(serializers.Serializer):
+    """``standing``: stem to sounds, rests, rehearsal, fallback, pad, muted or nobody; ``empty``: where files are silent."""
+
+    standing = serializers.DictField(child=serializers.CharField())
+    gaps = serializers.ListField(child=serializers.CharField())
+    looks = LookSerializer(many=True)
+    empty = CellPlaceSerializer(many=True)
+
+
+class ProposedLevelSerializer(serializers.Serializer):
+    """``short_db``: how far the target is missed so that the true peak stays in bounds."""
+
+    gain_db = serializers.FloatField()
+    lufs = serializers.FloatField(allow_null=True)
+    peak_dbtp = serializers.FloatField(allow_null=True)
+    short_db = serializers.FloatField()
+
+
+class StepTimeSerializer(serializers.Serializer):
+    step = serializers.IntegerField()
+    at_s = serializers.FloatField()
+
+
+class LevelSerializer(serializers.Serializer):
+    """A song in the house: ``state`` working, done or refused; ``short_term``: LUFS every ``step_s``, null in silence."""
+
+    state = serializers.CharField()
+    progress = serializers.FloatField()
+    message = serializers.CharField(allow_blank=True)
+    gain_db = serializers.FloatField()
+    own = serializers.BooleanField()
+    lufs = serializers.FloatField(allow_null=True)
+    peak_dbtp = serializers.FloatField(allow_null=True)
+    target = serializers.FloatField(allow_null=True)
+    proposal = ProposedLevelSerializer(allow_null=True)
+    seconds = serializers.FloatField()
+    step_s = serializers.FloatField()
+    steps = StepTimeSerializer(many=True)
+    short_term = serializers.ListField(child=serializers.FloatField(allow_null=True))
+
+
+class UsualStemSerializer(serializers.ModelSerializer):
+    covers_name = serializers.CharField(allow_null=True)
+
+    class Meta:
+        model = UsualStem
+        fields = ["id", "name", "group", "purpose", "covers", "covers_name", "gain_db", "pan", "width", "mono"]

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 
-from songs.models import STEM_SETTINGS, Audio, Song, Stem
+from songs.models import CELLS, STEM_SETTINGS, Audio, Song, Stem
 from songs.rows import SECTION_FIELDS, held
 from upbeat.audio.peaks import envelope, loudest
 from upbeat.errors import Refused
@@ -26,8 +26,11 @@ SOUND_POINTS, MOST_POINTS = 12, 400
 MAX_S = 1e6
 
 
-def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool = True) -> dict[str, Any]:
-    """A song as the show document has it. ``files`` gathers name in the show to path; without ``stems`` it has none."""
+def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool = True, line_up: str | None = None) -> dict[str, Any]:
+    """A song as the show document has it, as loud as it is with a line-up.
+
+    ``files`` gathers name in the show to path; without ``stems`` it has none.
+    """
     sections = held(song).sections
     steps = [{"section": s.id, "ending": ending_of(song, s, i == len(sections) - 1)} for i, s in enumerate(sections)]
     forms = [{"id": "full", "name": "Full", "steps": steps}]
@@ -44,6 +47,7 @@ def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool 
         "forms": forms, "stems": [_stem(s, files) for s in held(song).stems] if stems else [],
         "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": song.click,
         "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls,
+        "gain_db": song.gains.get(line_up or "", song.gain_db), "edges": song.edges,
     }  # fmt: skip
 
 
@@ -59,7 +63,7 @@ def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
         files[name] = stem.audio.prepared
     return {
         "id": str(stem.pk), "name": stem.name, "file": name, "group": stem.group, "purpose": stem.purpose, "covers": str(stem.covers_id) if stem.covers_id else None,
-        **{f: getattr(stem, f) for f in STEM_SETTINGS}, "tacet": stem.tacet,
+        **{f: getattr(stem, f) for f in (*STEM_SETTINGS, *CELLS)},
     }  # fmt: skip
 
 

@@ -14,7 +14,9 @@ from people.models import Band, Player
 from upbeat.form.song import Song as CoreSong
 
 # What of a stem is a setting of the core's stem by the same name.
-STEM_SETTINGS = ("gain_db", "pan", "invert", "muted", "delay_ms", "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s")
+STEM_SETTINGS = ("gain_db", "pan", "invert", "muted", "delay_ms", "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s", "width")
+# What it does in single sections, as in the show document.
+CELLS = ("tacet", "levels", "fades")
 
 
 def first_tempo() -> list[dict[str, Any]]:
@@ -27,7 +29,8 @@ def first_meter() -> list[dict[str, Any]]:
 
 class Song(models.Model):
     """``tempo`` and ``meters`` are as in the show document; ``endings``: section id to ending; ``pins``: bar to
-    the seconds that its bar line was put at by hand; ``chords``: bar to what is written in it."""
+    the seconds that its bar line was put at by hand; ``chords``: bar to what is written in it; ``gain_db``
+    is for every line-up that has none of its own in ``gains`` (line-up id to decibels)."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="songs")
@@ -47,6 +50,9 @@ class Song(models.Model):
     pins = models.JSONField(default=dict)
     chords = models.JSONField(default=dict)
     note = models.TextField(blank=True)
+    gain_db = models.FloatField(default=0)
+    gains = models.JSONField(default=dict)
+    edges = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=0)
     changed = models.DateTimeField(auto_now=True)
 
@@ -144,11 +150,33 @@ class Stem(models.Model):
     end_s = models.FloatField(null=True, blank=True)
     fade_in_s = models.FloatField(default=0)
     fade_out_s = models.FloatField(default=0)
+    width = models.FloatField(default=1)
+    levels = models.JSONField(default=dict)
+    fades = models.JSONField(default=dict)
     mends = models.JSONField(default=dict)
     accepted = models.JSONField(default=list)
 
     class Meta:
         ordering = ["position", "name"]
+
+
+class UsualStem(models.Model):
+    """What a band's stem of this name usually is; new ones begin with it. ``key``: the name, case folded."""
+
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="usual_stems")
+    key = models.CharField(max_length=120)
+    name = models.CharField(max_length=120)
+    group = models.CharField(max_length=12)
+    purpose = models.CharField(max_length=12)
+    covers = models.ForeignKey(Player, on_delete=models.SET_NULL, null=True, blank=True)
+    gain_db = models.FloatField(default=0)
+    pan = models.FloatField(default=0)
+    width = models.FloatField(default=1)
+    mono = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["band", "key"], name="usual_once")]
 
 
 class Comparison(models.Model):

@@ -9,17 +9,17 @@ from typing import Any
 from django.db.models import Prefetch, QuerySet, prefetch_related_objects
 
 from people.models import Player
-from songs.models import STEM_SETTINGS, Audio, Comparison, Form, Offer, Section, Song, Stem
+from songs.models import CELLS, STEM_SETTINGS, Audio, Comparison, Form, Offer, Section, Song, Stem
 from upbeat.form.song import Section as CoreSection
 
 ROWS = ("sections", "forms", Prefetch("stems", Stem.objects.select_related("audio", "covers")), "offers")
 
 SONG_FIELDS = (
     "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "crossfade_ms", "ring_on_s", "calls", "endings", "pins",
-    "chords", "note",
+    "chords", "note", "gain_db", "gains", "edges",
 )  # fmt: skip
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note")
-STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, "tacet", "mends", "accepted")
+STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")
 
 
 @dataclass

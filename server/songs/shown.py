@@ -8,7 +8,7 @@ from django.conf import settings
 
 from songs import build
 from songs.heard import drawn, shown_findings, shown_together
-from songs.models import STEM_SETTINGS, Song, Stem
+from songs.models import CELLS, STEM_SETTINGS, Song, Stem
 from songs.offers import shown_offers
 from songs.rows import SECTION_FIELDS, SONG_FIELDS, held
 from songs.written import bar_texts
@@ -19,7 +19,7 @@ from upbeat.errors import Refused
 from upbeat.form.sections import rehearsal_mark
 from upbeat.form.song import form_lengths
 
-SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords"))
+SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords", "gains"))
 _MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_starts_s", "sound_ends_s", "end")
 
 
@@ -87,7 +87,7 @@ def shown_stem(stem: Stem) -> dict[str, Any]:
     return {
         "id": str(stem.pk), "name": stem.name, "file_name": stem.file_name, "group": stem.group, "purpose": stem.purpose,
         "covers": str(stem.covers_id) if stem.covers_id else None, "covers_name": stem.covers.name if stem.covers else None,
-        **{f: getattr(stem, f) for f in STEM_SETTINGS}, "tacet": stem.tacet, "seconds": round(stem.audio.frames / settings.SAMPLE_RATE, 3),
+        **{f: getattr(stem, f) for f in (*STEM_SETTINGS, *CELLS)}, "seconds": round(stem.audio.frames / settings.SAMPLE_RATE, 3),
         "channels": stem.audio.channels, "integrated_lufs": measured.get("integrated_lufs"), "sound": drawn(stem.audio), "measured": {f: told[f] for f in _MEASURED},
     }  # fmt: skip
 

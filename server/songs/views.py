@@ -16,9 +16,9 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from exchange.tasks import ask_comparison, ask_measurement, ask_sections
+from exchange.tasks import ask_comparison, ask_loudness, ask_measurement, ask_sections
 from people.access import OfBand
-from songs import build, divided, edits, grid, seams
+from songs import build, divided, edits, grid, seams, usual
 from songs.answers import (
     ChartSerializer,
     ChordProSerializer,
@@ -26,27 +26,34 @@ from songs.answers import (
     EditSerializer,
     GridSerializer,
     HearingSerializer,
+    LevelSerializer,
     NamesReadSerializer,
     NamesSerializer,
     NewSongSerializer,
     OnsetSerializer,
     RevisionSerializer,
     SeamSerializer,
+    SheetSerializer,
     SongRowSerializer,
     SongSerializer,
     StripSerializer,
     TappedSerializer,
     TapsSerializer,
+    TonightSerializer,
+    UsualStemSerializer,
 )
-from songs.models import Section, Song
+from songs.loud import shown_level
+from songs.models import Section, Song, UsualStem
 from songs.printed import printed
 from songs.rows import ROWS
+from songs.sheet import line_up_of, shown_sheet, shown_tonight
 from songs.shown import shown_changes, shown_row, shown_song
 from songs.written import as_chordpro
 from upbeat.errors import refuse
 from upbeat.follow.tap import tapped
 from upbeat.form.compare import side_by_side
 from upbeat.intake.names import clean_file_name, read_folder
+from upbeat.mix.match import checked_target
 
 
 def _ids(request: Request) -> list[str] | None:
@@ -78,6 +85,9 @@ def _after(request: Request, change: Callable[[], Song]) -> dict[str, Any]:
 
 def _whole(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdigit() else 0
+
+
+_LINE_UP, _FORM, _TARGET = (OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "form", "target"))
 
 
 class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
@@ -240,3 +250,43 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         pdf = printed(song, request.query_params.get("form") or None, request.query_params.get("words") != "false")
         name = quote(f"{song.title}.pdf")
         return HttpResponse(pdf, content_type="application/pdf", headers={"Content-Disposition": f"inline; filename*=UTF-8''{name}"})
+
+    @extend_schema(responses=SheetSerializer)
+    @action(detail=True)
+    def sheet(self, request: Request, pk: str) -> Response:
+        """What the file of each stem holds in each section."""
+        return Response(shown_sheet(self.get_object()))
+
+    @extend_schema(responses=TonightSerializer, parameters=[_LINE_UP])
+    @action(detail=True)
+    def tonight(self, request: Request, pk: str) -> Response:
+        """What sounds with a line-up, what would be missing, what is worth a look."""
+        return Response(shown_tonight(self.get_object(), line_up_of(request.band, request.query_params.get("line_up"))))
+
+    @extend_schema(responses=LevelSerializer, parameters=[_LINE_UP, _FORM, _TARGET])
+    @action(detail=True)
+    def level(self, request: Request, pk: str) -> Response:
+        """How loud the song is in the house with a line-up; measured in the worker where it has not been."""
+        song = self.get_object()
+        line_up = line_up_of(request.band, request.query_params.get("line_up"))
+        typed = request.query_params.get("target")
+        target = checked_target(typed) if typed else request.band.target_lufs
+        row = ask_loudness(song, request.query_params.get("form") or "full", line_up)
+        return Response(shown_level(song, row, line_up, target))
+
+    @extend_schema(request=None, responses=UsualStemSerializer(many=True))
+    @action(detail=True, methods=["post"], url_path="keep-usual")
+    def keep_usual(self, request: Request, pk: str) -> Response:
+        """Make what the stems of this song are the band's usual, for songs to come."""
+        with transaction.atomic():
+            return Response(usual.keep(self.get_object()))
+
+
+class UsualStemViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
+    """The band's usual stems: kept from a song, and let go one by one."""
+
+    queryset = UsualStem.objects.select_related("covers")
+    serializer_class = UsualStemSerializer
+
+    def list(self, request: Request) -> Response:
+        return Response(usual.shown(request.band))

@@ -44,7 +44,8 @@ def things(ines):
     show = ines.post("shows/", {"title": "Show", "setlist": setlist["id"], "rig": rig["id"]}).json()
     player = ines.post("players/", {"name": "Ozo"}).json()
     upload = ines.post("uploads/", {"song": song["id"], "name": "a.wav", "size": 10}).json()
-    return {"songs": song["id"], "rigs": rig["id"], "feeds": feed["id"], "setlists": setlist["id"], "shows": show["id"], "players": player["id"], "uploads": upload["id"]}
+    return {"songs": song["id"], "rigs": rig["id"], "feeds": feed["id"], "setlists": setlist["id"], "shows": show["id"], "players": player["id"], "uploads": upload["id"],
+            "line-ups": ines.post("line-ups/", {"name": "All"}).json()["id"]}  # fmt: skip
 
 
 def test_nothing_of_a_band_is_seen_changed_or_named_by_another(things, other):
@@ -71,7 +72,8 @@ def test_no_reference_reaches_into_another_band(things, other):
         other.post("setlists/", {"name": "X", "entries": [{"song": things["songs"]}]}),
         other.post("shows/", {"title": "X", "setlist": things["setlists"], "rig": own_rig["id"]}),
         other.post("shows/", {"title": "X", "setlist": own_list["id"], "rig": things["rigs"]}),
-        other.post("shows/", {"title": "X", "setlist": own_list["id"], "rig": own_rig["id"], "away": [things["players"]]}),
+        other.post("shows/", {"title": "X", "setlist": own_list["id"], "rig": own_rig["id"], "line_up": things["line-ups"]}),
+        other.post("line-ups/", {"name": "X", "away": [things["players"]]}),
         other.patch(f"rigs/{own_rig['id']}/", {"patches": [{"feed": things["feeds"], "side": "left", "socket": 1}]}),
     ]
     assert {r.status_code for r in refused} == {400}

@@ -89,7 +89,8 @@ def show(ines, rig, wav):
     bass = next(s for s in ines.get(f"songs/{song['id']}/").json()["stems"] if s["name"] == "Bass")
     ines.edit(song, "set_stem", stem=bass["id"], covers=player["id"])
     setlist = ines.post("setlists/", {"name": "L", "entries": [{"song": song["id"]}, {"song": None, "interval_minutes": 5}, {"song": song["id"]}]}).json()
-    return ines.post("shows/", {"title": "Thursday", "setlist": setlist["id"], "rig": rig["id"], "away": [player["id"]]}).json()
+    line_up = ines.post("line-ups/", {"name": "Without her", "away": [player["id"]]}).json()
+    return ines.post("shows/", {"title": "Thursday", "setlist": setlist["id"], "rig": rig["id"], "line_up": line_up["id"]}).json()
 
 
 def test_the_engine_gets_a_folder_that_outlives_what_is_deleted(ines, show):

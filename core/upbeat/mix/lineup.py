@@ -40,7 +40,7 @@ def gaps(song: Song, away: Sequence[Person]) -> list[str]:
     for person in away:
         own = [s for s in song.stems if s.purpose == "covers" and s.covers == person.id]
         if not own:
-            what = f"no {person.part.lower()} stem" if person.part else f"no stem that covers {person.name}"
+            what = f"no {person.part.lower()} stem" if person.part and "," not in person.part else f"no stem that covers {person.name}"
             told.append(f"{person.name} is away and {song.title} has {what}.")
         elif all(s.muted for s in own):
             told.append(f"{person.name} is away and “{own[0].name}” of {song.title}, which covers {person.name}, is muted.")

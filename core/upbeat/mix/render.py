@@ -102,6 +102,7 @@ class Renderer:
         self.plan, self.audio, self.routing = plan, audio, routing
         self.away = frozenset(away)
         self.taps: tuple[str, ...] = tuple(taps)
+        self._hushed: frozenset[str] = frozenset()
         self._columns = [
             [Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan, 0.0 if s.stem.mono else s.stem.width) for s in e.stems for c in range(s.pcm.shape[1])]
             for e in audio.entries
@@ -128,6 +129,10 @@ class Renderer:
         self._voices.clear()
         self._guides = None
         self._house_rows = self._rows_of_house()
+
+    def set_heard(self, hushed: Collection[str]) -> None:
+        """Keep stems (by id) silent from now on, by the usual ramp; all others are heard as they are set."""
+        self._hushed = frozenset(hushed)
 
     def _rows_of_house(self) -> np.ndarray:
         """Which rows are silent while the house is pulled."""
@@ -156,12 +161,13 @@ class Renderer:
 
     def _matrix(self, entry: int, step: int, pulled: bool, fallback: bool) -> np.ndarray:
         own = self.plan.entries[entry].steps[step]
-        key = (entry, own.tacet, own.levels, pulled, fallback)
+        key = (entry, own.tacet, own.levels, pulled, fallback, self._hushed)
         if key not in self._matrices:
             stems = [s.stem for s in self.audio.entries[entry].stems]
             mixed = fallback and any(s.purpose == "full_mix" for s in stems)
             levels, whole = dict(own.levels), gain(self.plan.entries[entry].song.gain_db)
-            gains = {f"stem:{s.id}": whole * stem_gain(s, self.away, own.tacet, mixed, levels.get(s.id, 0.0)) for s in stems}
+            silent = own.tacet | self._hushed
+            gains = {f"stem:{s.id}": whole * stem_gain(s, self.away, silent, mixed, levels.get(s.id, 0.0)) for s in stems}
             barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
             columns = self._columns[entry]
             flipped = {f"stem:{s.id}" for s in stems if s.flip_side}

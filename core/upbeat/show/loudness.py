@@ -17,6 +17,7 @@ from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import Entry, Show
 from upbeat.show.ready import make_ready
 
+_MIDDLE = np.float32(np.sqrt(0.5))
 GROUPS_HEARD = ("rhythm", "tonal", "voices", "effects", "full_mix")
 
 
@@ -36,17 +37,22 @@ class HouseLevel:
     steps: tuple[tuple[int, float], ...]
 
 
-def house_feed(feeds: Iterable[Feed]) -> Feed:
-    """The feed that the audience hears; all music at its own level where there is none."""
-    house = next((f for f in feeds if f.kind == "house"), None)
-    return house or Feed("house", "House", "house", 2, 0.0, tuple(Send(f"group:{g}") for g in GROUPS_HEARD))
+def house_feeds(feeds: Iterable[Feed]) -> tuple[Feed, ...]:
+    """The feeds that the audience hears together; all music at its own level where there is none.
+
+    A house feed that goes into another one is heard by way of that.
+    """
+    house = [f for f in feeds if f.kind == "house"]
+    within = {s.source for f in house for s in f.sends}
+    tops = tuple(f for f in house if f"feed:{f.id}" not in within)
+    return tops or (Feed("house", "House", "house", 2, 0.0, tuple(Send(f"group:{g}") for g in GROUPS_HEARD)),)
 
 
-def alone(feed: Feed, feeds: Iterable[Feed]) -> tuple[Feed, ...]:
-    """A feed and those it takes from."""
+def heard_feeds(feeds: Iterable[Feed]) -> tuple[Feed, ...]:
+    """The feeds of the house and those they take from."""
     known = {f.id: f for f in feeds}
-    kept: dict[str, Feed] = {feed.id: feed}
-    waiting = [feed]
+    waiting = list(house_feeds(known.values()))
+    kept: dict[str, Feed] = {f.id: f for f in waiting}
     while waiting:
         for send in waiting.pop().sends:
             other = known.get(send.source.removeprefix("feed:")) if send.source.startswith("feed:") else None
@@ -57,21 +63,21 @@ def alone(feed: Feed, feeds: Iterable[Feed]) -> tuple[Feed, ...]:
 
 
 def house_level(song: Song, form: str | None, feeds: Iterable[Feed], away: Iterable[str], folder: Path, sample_rate: int) -> HouseLevel:
-    """Play a form of a song into the house and measure it. Raises :class:`Refused`.
+    """Play a form of a song into the house and measure it, all house feeds together. Raises :class:`Refused`.
 
     ``away``: players who are not on. Neither click nor cues are there to be measured.
     """
-    known = tuple(feeds)
-    feed = house_feed(known)
+    known = heard_feeds(feeds)
+    house = house_feeds(known)
     quiet = replace(song, count_in=CountIn(0, False), calls=False)
-    show = Show(song.title, sample_rate, {song.id: quiet}, (Entry("measured", song.id, form),), Routing(alone(feed, known)), frozenset(away))
+    show = Show(song.title, sample_rate, {song.id: quiet}, (Entry("measured", song.id, form),), Routing(known), frozenset(away))
     ready = make_ready(show, folder, speak=False)
     spans, events = rehearse(ready, None, 0)
     if not spans:
         raise refuse("song-empty", f"“{song.title}” has nothing to be measured.")
-    renderer = Renderer(ready.plan, ready.audio, show.routing, show.away, (feed.id,))
-    meter = Meter(sample_rate, feed.channels)
-    render(renderer, spans, lambda block: meter.push(np.ascontiguousarray(block)))
+    renderer = Renderer(ready.plan, ready.audio, show.routing, show.away, tuple(f.id for f in house))
+    meter = Meter(sample_rate, 2)
+    render(renderer, spans, lambda block: meter.push(_summed(block, [f.channels for f in house])))
     told = meter.result("house", None)
     steps: list[tuple[int, float]] = []
     for e in events:
@@ -79,3 +85,13 @@ def house_level(song: Song, form: str | None, feeds: Iterable[Feed], away: Itera
             steps.append((e["step"], round(e["frame"] / sample_rate, 3)))
     along, step_s = meter.short_term()
     return HouseLevel(told.integrated_lufs, told.true_peak_dbtp, told.frames / sample_rate, step_s, along, tuple(steps))
+
+
+def _summed(block: np.ndarray, channels: list[int]) -> np.ndarray:
+    """Feeds one below the other, (rows, frames), as one in stereo; a mono one lies in the middle (equal power)."""
+    total = np.zeros((2, block.shape[1]), dtype=np.float32)
+    row = 0
+    for count in channels:
+        total += block[row : row + 2] if count == 2 else block[row] * _MIDDLE
+        row += count
+    return total

@@ -13,7 +13,7 @@ from django.db import transaction
 
 from backend.conflict import Conflict
 from songs.build import core_song
-from songs.edits import forms, sections, stems, tempo, writing
+from songs.edits import forms, sections, sheet, stems, tempo, writing
 from songs.models import Edit, Song
 from songs.rows import differing, fields_of, held, restore, save
 from upbeat.errors import refuse
@@ -23,7 +23,7 @@ KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.
 _WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers"})
 
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {**sections.EDITS, **tempo.EDITS, **stems.EDITS, **forms.EDITS, **writing.EDITS}
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {**sections.EDITS, **tempo.EDITS, **stems.EDITS, **forms.EDITS, **sheet.EDITS, **writing.EDITS}
 
 
 def apply_edit(song_id: Any, band: Any, user: Any, do: str, args: dict[str, Any], revision: int | None = None) -> Song:

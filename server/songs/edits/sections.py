@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from itertools import accumulate
 from typing import Any
 
 from songs.models import Song
@@ -18,10 +19,28 @@ UNNAMED = "Section"
 
 
 def write(song: Song, sections: tuple[Section, ...]) -> None:
-    """Put sections in a song; endings of those that are gone go with them."""
+    """Put sections in a song; endings of those that are gone go with them, and new ones have the cells of the bars they take."""
+    was = held(song).sections
     held(song).sections = sections
     known = {s.id for s in sections}
+    new = known - {s.id for s in was}
+    if new and was and song.stems.exclude(tacet=[], levels={}).exists():
+        copy_cells(song, {one: old for one, old in _parents(was, sections).items() if one in new})
     song.endings = {k: v for k, v in song.endings.items() if k in known}
+
+
+def _parents(was: tuple[Section, ...], now: tuple[Section, ...]) -> dict[str, str]:
+    """For each section the one that its first bar was in before."""
+    bars = [s.id for s in was for _ in range(s.bars)]
+    starts = accumulate((s.bars for s in now), initial=0)
+    return {s.id: bars[min(start, len(bars) - 1)] for s, start in zip(now, starts, strict=False)}
+
+
+def copy_cells(song: Song, sources: dict[str, str]) -> None:
+    """Let every stem do in the sections named what it does in their sources."""
+    for stem in held(song).stems:
+        stem.tacet = [*(s for s in stem.tacet if s not in sources), *(one for one, old in sources.items() if old in stem.tacet)]
+        stem.levels = {**{s: db for s, db in stem.levels.items() if s not in sources}, **{one: stem.levels[old] for one, old in sources.items() if old in stem.levels}}
 
 
 def new_ids() -> Iterator[str]:
@@ -88,6 +107,9 @@ def _duplicate_section(song: Song, args: dict[str, Any]) -> None:
     first = rules.span_of(sections, str(args["section"])).first
     marked, span = rules.duplicate(sections, str(args["section"]), new_ids())
     write(song, marked)
+    starts = accumulate((s.bars for s in marked), initial=0)
+    twin = next(s for s, start in zip(marked, starts, strict=False) if start + 1 == span.first)
+    copy_cells(song, {twin.id: str(args["section"])})
     copied = {str(span.first + i): song.chords[str(first + i)] for i in range(span.last - span.first + 1) if str(first + i) in song.chords}
     kept = {bar: text for bar, text in song.chords.items() if not span.first <= int(bar) <= span.last}
     song.chords = {**kept, **copied} if copied else song.chords

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from people.models import Player
+from songs import usual
 from songs.edits.tempo import cover, covering
 from songs.heard import song_findings
 from songs.models import Audio, Song, Stem
@@ -22,6 +23,7 @@ def add_stem(song: Song, args: dict[str, Any]) -> None:
         id=args["id"], song=song, audio=Audio.objects.get(pk=args["audio"], band=song.band), name=free_name(song, args["name"]), file_name=args["file_name"][:255],
         group=args["group"], purpose="full_mix" if args["group"] == "full_mix" else "always", position=args["position"],
     ))  # fmt: skip
+    usual.begin_with(song, stems[-1])
     stems.sort(key=lambda s: (s.position, s.name))
     if was_covering:
         cover(song)
@@ -37,6 +39,7 @@ def free_name(song: Song, name: str) -> str:
 
 _RANGES = {
     "gain_db": (-120, 20), "pan": (-1, 1), "delay_ms": (-10_000, 10_000), "start_s": (0, 10_800), "end_s": (0, 10_800), "fade_in_s": (0, 600), "fade_out_s": (0, 600),
+    "width": (0, 2),
 }  # fmt: skip
 
 
@@ -54,6 +57,8 @@ def _set_stem(song: Song, args: dict[str, Any]) -> None:
     if "purpose" in args:
         stem.purpose = _one_of(args["purpose"], PURPOSES, "purpose")
     if "covers" in args:
+        if isinstance(args["covers"], list):
+            raise refuse("covers-many", f"“{stem.name}” can cover one player: choose one, or bring the parts as two stems.")
         player = Player.objects.filter(pk=args["covers"], band=song.band).first() if args["covers"] else None
         if args["covers"] and player is None:
             raise refuse("player-unknown", "That player is not in the band: choose one who is.")

@@ -112,6 +112,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/line-ups/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        get: operations["line_ups_list"];
+        put?: never;
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        post: operations["line_ups_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/line-ups/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        get: operations["line_ups_retrieve"];
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        put: operations["line_ups_update"];
+        post?: never;
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        delete: operations["line_ups_destroy"];
+        options?: never;
+        head?: never;
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        patch: operations["line_ups_partial_update"];
+        trace?: never;
+    };
     "/api/me/": {
         parameters: {
             query?: never;
@@ -240,6 +278,40 @@ export interface paths {
         head?: never;
         /** @description For view sets: only the band's own rows, and new ones become the band's. */
         patch: operations["setlists_partial_update"];
+        trace?: never;
+    };
+    "/api/setlists/{id}/loudness/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every song of the set as loud as it is in the house, and as it would be matched. */
+        get: operations["setlists_loudness_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setlists/{id}/match/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make the songs of the set equally loud; with ``gains``, set those instead, to take a match back. */
+        post: operations["setlists_match_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/shows/": {
@@ -502,6 +574,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/keep-usual/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make what the stems of this song are the band's usual, for songs to come. */
+        post: operations["songs_keep_usual_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/level/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How loud the song is in the house with a line-up; measured in the worker where it has not been. */
+        get: operations["songs_level_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/offers/{offer}/": {
         parameters: {
             query?: never;
@@ -604,6 +710,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/sheet/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the file of each stem holds in each section. */
+        get: operations["songs_sheet_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/strips/": {
         parameters: {
             query?: never;
@@ -613,6 +736,23 @@ export interface paths {
         };
         /** @description Real sound around bar lines of the click, ±120 ms. */
         get: operations["songs_strips_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/tonight/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What sounds with a line-up, what would be missing, what is worth a look. */
+        get: operations["songs_tonight_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -758,6 +898,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/usual-stems/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The band's usual stems: kept from a song, and let go one by one. */
+        get: operations["usual_stems_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/usual-stems/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description The band's usual stems: kept from a song, and let go one by one. */
+        delete: operations["usual_stems_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -786,6 +960,10 @@ export interface components {
             name: string;
             kind: components["schemas"]["FeedKind"];
             side: components["schemas"]["Side"];
+        };
+        CellPlace: {
+            stem: string;
+            section: string;
         };
         Chart: {
             bars: components["schemas"]["Bar"][];
@@ -826,6 +1004,13 @@ export interface components {
             gain_db?: number;
             divisions?: number;
         };
+        /**
+         * @description * `silent-file` - silent-file
+         *     * `nothing` - nothing
+         *     * `no-tonal` - no-tonal
+         * @enum {string}
+         */
+        CodeEnum: "silent-file" | "nothing" | "no-tonal";
         /** @description Forms side by side: each row has a place for every form, in the order of ``forms``. */
         Compared: {
             forms: string[];
@@ -839,6 +1024,18 @@ export interface components {
             sockets: components["schemas"]["SocketTold"][];
             feeds: components["schemas"]["FeedTold"][];
             away: string[];
+        };
+        /** @description How the recording begins and ends (upbeat.form.song.Edges). */
+        Edges: {
+            /** Format: double */
+            start_s: number | null;
+            /** Format: double */
+            fade_in_s: number;
+            end_bar: number | null;
+            /** Format: double */
+            fade_out_s: number;
+            /** Format: double */
+            hold_s: number;
         };
         /**
          * @description ``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost.
@@ -1103,6 +1300,49 @@ export interface components {
             name: string;
             role?: string;
         };
+        /** @description A song in the house: ``state`` working, done or refused; ``short_term``: LUFS every ``step_s``, null in silence. */
+        Level: {
+            state: string;
+            /** Format: double */
+            progress: number;
+            message: string;
+            /** Format: double */
+            gain_db: number;
+            own: boolean;
+            /** Format: double */
+            lufs: number | null;
+            /** Format: double */
+            peak_dbtp: number | null;
+            /** Format: double */
+            target: number | null;
+            proposal: components["schemas"]["ProposedLevel"] | null;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            step_s: number;
+            steps: components["schemas"]["StepTime"][];
+            short_term: (number | null)[];
+        };
+        /** @description ``guests``: player to the name of the one who stands in; only for players who are away. */
+        LineUp: {
+            /** Format: uuid */
+            readonly id: string;
+            name: string;
+            position: number;
+            away: string[];
+            guests: {
+                [key: string]: string;
+            };
+        };
+        /** @description ``guests``: player to the name of the one who stands in; only for players who are away. */
+        LineUpRequest: {
+            name: string;
+            position?: number;
+            away?: string[];
+            guests?: {
+                [key: string]: string;
+            };
+        };
         Link: {
             link: string;
         };
@@ -1127,6 +1367,58 @@ export interface components {
         };
         Loaded: {
             show: string;
+        };
+        Look: {
+            code: components["schemas"]["CodeEnum"];
+            section: string;
+            stem: string;
+        };
+        /** @description ``reachable``: the loudest level that every song reaches with its true peak in bounds. */
+        Match: {
+            /** Format: double */
+            target: number | null;
+            typed: boolean;
+            /** Format: double */
+            reachable: number | null;
+            ready: boolean;
+            songs: components["schemas"]["MatchSong"][];
+        };
+        MatchAskedRequest: {
+            line_up?: string | null;
+            target?: string | null;
+            gains?: components["schemas"]["SongGainRequest"][];
+        };
+        /** @description ``short_db``: how far the song stays under the target for the sake of its true peak. */
+        MatchSong: {
+            song: string;
+            title: string;
+            state: string;
+            message: string;
+            /** Format: double */
+            gain_db: number;
+            /** Format: double */
+            lufs: number | null;
+            /** Format: double */
+            peak_dbtp: number | null;
+            /** Format: double */
+            proposed_db: number | null;
+            /** Format: double */
+            after_lufs: number | null;
+            /** Format: double */
+            after_peak_dbtp: number | null;
+            /** Format: double */
+            short_db: number;
+        };
+        /** @description ``reachable``: the loudest level that every song reaches with its true peak in bounds. */
+        Matched: {
+            /** Format: double */
+            target: number | null;
+            typed: boolean;
+            /** Format: double */
+            reachable: number | null;
+            ready: boolean;
+            songs: components["schemas"]["MatchSong"][];
+            before: components["schemas"]["SongGain"][];
         };
         Me: {
             name: string;
@@ -1245,6 +1537,15 @@ export interface components {
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
         };
+        /** @description ``guests``: player to the name of the one who stands in; only for players who are away. */
+        PatchedLineUpRequest: {
+            name?: string;
+            position?: number;
+            away?: string[];
+            guests?: {
+                [key: string]: string;
+            };
+        };
         PatchedPlayerRequest: {
             name?: string;
             part?: string;
@@ -1271,8 +1572,14 @@ export interface components {
             rig?: string;
             /** Format: date */
             date?: string | null;
-            away?: string[];
+            /** Format: uuid */
+            line_up?: string | null;
             voice?: string;
+        };
+        /** @description Of one stem: for each section the peaks in its file, 0 to 100. */
+        Picture: {
+            stem: string;
+            cells: number[][];
         };
         Player: {
             /** Format: uuid */
@@ -1310,6 +1617,17 @@ export interface components {
         Problem: {
             code: string;
             message: string;
+        };
+        /** @description ``short_db``: how far the target is missed so that the true peak stays in bounds. */
+        ProposedLevel: {
+            /** Format: double */
+            gain_db: number;
+            /** Format: double */
+            lufs: number | null;
+            /** Format: double */
+            peak_dbtp: number | null;
+            /** Format: double */
+            short_db: number;
         };
         RecordRequest: {
             on: boolean;
@@ -1430,6 +1748,10 @@ export interface components {
          * @enum {string}
          */
         SeverityEnum: "fault" | "check" | "note";
+        Sheet: {
+            revision: number;
+            pictures: components["schemas"]["Picture"][];
+        };
         Show: {
             /** Format: uuid */
             readonly id: string;
@@ -1440,7 +1762,8 @@ export interface components {
             rig: string;
             /** Format: date */
             date: string | null;
-            away: string[];
+            /** Format: uuid */
+            line_up: string | null;
             voice: string;
             readonly setlist_name: string;
             readonly rig_name: string;
@@ -1453,7 +1776,8 @@ export interface components {
             rig: string;
             /** Format: date */
             date?: string | null;
-            away?: string[];
+            /** Format: uuid */
+            line_up?: string | null;
             voice?: string;
         };
         /**
@@ -1512,6 +1836,9 @@ export interface components {
             ring_on_s: number;
             calls: boolean;
             note: string;
+            /** Format: double */
+            gain_db: number;
+            edges: components["schemas"]["Edges"];
             chords: string[];
             click_sounds: string[];
             revision: number;
@@ -1526,6 +1853,16 @@ export interface components {
             findings: components["schemas"]["Findings"];
             offers: components["schemas"]["Offer"][];
             together: components["schemas"]["Together"] | null;
+        };
+        SongGain: {
+            song: string;
+            /** Format: double */
+            gain_db: number | null;
+        };
+        SongGainRequest: {
+            song: string;
+            /** Format: double */
+            gain_db: number | null;
         };
         /** @description A song in the list. */
         SongRow: {
@@ -1586,7 +1923,15 @@ export interface components {
             fade_in_s: number;
             /** Format: double */
             fade_out_s: number;
-            tacet: unknown;
+            /** Format: double */
+            width: number;
+            tacet: string[];
+            levels: {
+                [key: string]: number;
+            };
+            fades: {
+                [key: string]: number;
+            };
             /** Format: double */
             seconds: number;
             channels: number;
@@ -1609,6 +1954,11 @@ export interface components {
             ending: components["schemas"]["Ending"];
             cue: string;
             tacet: string[];
+        };
+        StepTime: {
+            step: number;
+            /** Format: double */
+            at_s: number;
         };
         StepTold: {
             step: number;
@@ -1652,6 +2002,15 @@ export interface components {
             /** Format: double */
             true_peak_dbtp: number | null;
         };
+        /** @description ``standing``: stem to sounds, rests, rehearsal, fallback, pad, muted or nobody; ``empty``: where files are silent. */
+        Tonight: {
+            standing: {
+                [key: string]: string;
+            };
+            gaps: string[];
+            looks: components["schemas"]["Look"][];
+            empty: components["schemas"]["CellPlace"][];
+        };
         Upload: {
             /** Format: uuid */
             readonly id: string;
@@ -1679,6 +2038,22 @@ export interface components {
             size: number;
             stem_name?: string;
             group?: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
+        };
+        UsualStem: {
+            readonly id: number;
+            name: string;
+            group: string;
+            purpose: string;
+            /** Format: uuid */
+            covers: string | null;
+            covers_name: string | null;
+            /** Format: double */
+            gain_db: number;
+            /** Format: double */
+            pan: number;
+            /** Format: double */
+            width: number;
+            mono: boolean;
         };
         /**
          * @description * `heard` - heard
@@ -1955,6 +2330,143 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Feed"][];
+                };
+            };
+        };
+    };
+    line_ups_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUp"][];
+                };
+            };
+        };
+    };
+    line_ups_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineUpRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUp"];
+                };
+            };
+        };
+    };
+    line_ups_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this line up. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUp"];
+                };
+            };
+        };
+    };
+    line_ups_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this line up. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineUpRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUp"];
+                };
+            };
+        };
+    };
+    line_ups_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this line up. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    line_ups_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this line up. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedLineUpRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUp"];
                 };
             };
         };
@@ -2385,6 +2897,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Setlist"];
+                };
+            };
+        };
+    };
+    setlists_loudness_retrieve: {
+        parameters: {
+            query?: {
+                line_up?: string;
+                target?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Match"];
+                };
+            };
+        };
+    };
+    setlists_match_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MatchAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Matched"];
                 };
             };
         };
@@ -2862,6 +3425,54 @@ export interface operations {
             };
         };
     };
+    songs_keep_usual_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualStem"][];
+                };
+            };
+        };
+    };
+    songs_level_retrieve: {
+        parameters: {
+            query?: {
+                form?: string;
+                line_up?: string;
+                target?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Level"];
+                };
+            };
+        };
+    };
     songs_offers_destroy: {
         parameters: {
             query?: never;
@@ -3010,6 +3621,28 @@ export interface operations {
             };
         };
     };
+    songs_sheet_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+        };
+    };
     songs_strips_list: {
         parameters: {
             query?: {
@@ -3031,6 +3664,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Strip"][];
+                };
+            };
+        };
+    };
+    songs_tonight_retrieve: {
+        parameters: {
+            query?: {
+                line_up?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tonight"];
                 };
             };
         };
@@ -3242,6 +3899,46 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Upload"];
                 };
+            };
+        };
+    };
+    usual_stems_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualStem"][];
+                };
+            };
+        };
+    };
+    usual_stems_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this usual stem. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -17,7 +17,7 @@ from exchange.models import Upload
 from exchange.tasks import import_file
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.views import usual_feeds
-from people.models import Band, Player, user_named
+from people.models import Band, LineUp, Player, user_named
 from setlists.models import Entry, Setlist
 from shows.models import Show
 from songs import edits
@@ -49,7 +49,7 @@ class Command(BaseCommand):
         with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
             songs = list(pool.map(partial(_composed, band, user, players), SONGS))
         rig = _outputs(band, feeds)
-        _show(band, songs, rig, [players["Pilar"]])
+        _show(band, songs, rig, _line_ups(band, players)[1])
 
 
 def _composed(band: Band, user: Any, players: dict[str, Player], made: DemoSong) -> Song:
@@ -88,6 +88,9 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
             edits.apply_edit(song.pk, band, user, "set_stem", {"stem": stem.pk, "covers": players[COVERS[stem.name]].pk})
         if stem.name == "Violin guide":
             edits.apply_edit(song.pk, band, user, "set_stem", {"stem": stem.pk, "purpose": "rehearsal"})
+    for stem_name, section, change in made.cells:
+        stem = song.stems.get(name=stem_name)
+        edits.apply_edit(song.pk, band, user, "set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
     song.edits.all().delete()
     song.refresh_from_db()
     return song
@@ -113,7 +116,17 @@ def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
     return tent
 
 
-def _show(band: Band, songs: list[Song], rig: Rig, away: list[Player]) -> None:
+def _line_ups(band: Band, players: dict[str, Player]) -> list[LineUp]:
+    """All four; without the bass player; a guest at the drums."""
+    made = [LineUp.objects.create(band=band, name=name, position=i) for i, name in enumerate(("All four", "Without Pilar", "Sami at the drums"))]
+    made[1].away.set([players["Pilar"]])
+    made[2].away.set([players["Ozo"]])
+    made[2].guests = {str(players["Ozo"].pk): "Sami"}
+    made[2].save()
+    return made
+
+
+def _show(band: Band, songs: list[Song], rig: Rig, line_up: LineUp) -> None:
     setlist = Setlist.objects.create(band=band, name="Thursday, dome tent", slot_minutes=75, starts_at="20:15")
     links = {"Tin Moon Waltz": ("attacca", 0), "Night Ferry": ("after", 12)}
     position = 0
@@ -124,5 +137,4 @@ def _show(band: Band, songs: list[Song], rig: Rig, away: list[Player]) -> None:
         if song.title == "Paper Comets":
             Entry.objects.create(setlist=setlist, position=position, interval_minutes=25)
             position += 1
-    show = Show.objects.create(band=band, title="Thursday, dome tent", setlist=setlist, rig=rig, date="2026-11-26")
-    show.away.set(away)
+    Show.objects.create(band=band, title="Thursday, dome tent", setlist=setlist, rig=rig, date="2026-11-26", line_up=line_up)

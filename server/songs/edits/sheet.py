@@ -1,0 +1,103 @@
+"""Edits of the tacet sheet, of how loud a song is, and of how its recording begins and ends."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from people.models import LineUp
+from songs import usual
+from songs.edits.sections import write
+from songs.edits.tempo import cover
+from songs.models import Song, Stem
+from songs.rows import held
+from upbeat.errors import refuse
+from upbeat.form.sections import fit_to_bars
+from upbeat.form.song import LEVEL_RANGE, MAX_FADE_BEATS, Edges
+
+MOST_CELLS = 20_000
+GAIN_RANGE = (-40.0, 20.0)
+
+
+def _set_cells(song: Song, args: dict[str, Any]) -> None:
+    """What stems do in sections: each of ``stems`` in each of ``sections``, or every one of ``cells`` by itself."""
+    cells = args.get("cells")
+    if cells is None:
+        change = {k: args[k] for k in ("tacet", "level_db", "by_db", "fade_beats") if k in args}
+        cells = [{"stem": stem, "section": section, **change} for stem in args["stems"] for section in args["sections"]]
+    if len(cells) > MOST_CELLS:
+        raise refuse("cells-many", f"{len(cells):,} cells are too many at once: {MOST_CELLS:,} at most.")
+    stems = {str(s.pk): s for s in held(song).stems}
+    known = {s.id for s in held(song).sections}
+    for cell in cells:
+        stem = stems.get(str(cell["stem"]))
+        if stem is None or str(cell["section"]) not in known:
+            raise refuse("cell-unknown", "That cell is no longer on the sheet: reload the song.")
+        _set_cell(stem, str(cell["section"]), cell)
+
+
+def _set_cell(stem: Stem, section: str, cell: dict[str, Any]) -> None:
+    if "tacet" in cell:
+        stem.tacet = [s for s in stem.tacet if s != section] + ([section] if cell["tacet"] else [])
+    if "level_db" in cell or "by_db" in cell:
+        level = float(cell["level_db"]) if "level_db" in cell else round(stem.levels.get(section, 0.0) + float(cell["by_db"]), 2)
+        if not LEVEL_RANGE[0] <= level <= LEVEL_RANGE[1]:
+            raise refuse("level-range", f"“{stem.name}” cannot be {level:+g} dB in a section: {LEVEL_RANGE[0]:g} to {LEVEL_RANGE[1]:+g} dB, or tacet.")
+        rest = {s: db for s, db in stem.levels.items() if s != section}
+        stem.levels = {**rest, section: level} if level else rest
+    if "fade_beats" in cell:
+        beats = int(cell["fade_beats"])
+        if not 0 <= beats <= MAX_FADE_BEATS:
+            raise refuse("fade-range", f"“{stem.name}” cannot change over {beats} beats: 0 (at once) to {MAX_FADE_BEATS}.")
+        rest_of = {s: n for s, n in stem.fades.items() if s != section}
+        stem.fades = {**rest_of, section: beats} if beats else rest_of
+
+
+def checked_gain(value: Any) -> float:
+    """A song's gain in dB. Raises :class:`Refused`."""
+    gain_db = round(float(value), 2)
+    if not GAIN_RANGE[0] <= gain_db <= GAIN_RANGE[1]:
+        raise refuse("gain-range", f"A song cannot be made {gain_db:+g} dB louder: {GAIN_RANGE[0]:g} to {GAIN_RANGE[1]:+g} dB.")
+    return gain_db
+
+
+def _set_level(song: Song, args: dict[str, Any]) -> None:
+    """How loud the song is as a whole, with one line-up or with all that have no level of their own."""
+    line_up = args.get("line_up")
+    if not line_up:
+        song.gain_db = checked_gain(args["gain_db"])
+        return
+    if not LineUp.objects.filter(pk=line_up, band=song.band_id).exists():
+        raise refuse("line-up-unknown", "That line-up is no longer there: choose another.")
+    rest = {k: v for k, v in song.gains.items() if k != str(line_up)}
+    song.gains = rest if args["gain_db"] is None else {**rest, str(line_up): checked_gain(args["gain_db"])}
+
+
+def _set_edges(song: Song, args: dict[str, Any]) -> None:
+    """How the recording begins and ends; an end on a bar line ends the song there too."""
+    kept = {**song.edges, **{k: args[k] for k in ("start_s", "fade_in_s", "end_bar", "fade_out_s", "hold_s") if k in args}}
+    edges = Edges(**kept)
+    sections = held(song).sections
+    bars = sum(s.bars for s in sections)
+    if edges.end_bar is not None and not 1 <= edges.end_bar <= max(bars, song.edges.get("end_bar") or 0):
+        raise refuse("end-bar-unknown", f"The song has bars 1 to {bars}: end it after one of them.")
+    song.edges = {k: v for k, v in kept.items() if v not in (None, 0)}
+    if edges.end_bar is not None and edges.end_bar != bars:
+        write(song, fit_to_bars(sections, edges.end_bar))
+    elif "end_bar" in args and edges.end_bar is None:
+        cover(song)
+
+
+def _take_settings(song: Song, args: dict[str, Any]) -> None:
+    """Groups, purposes, covers, gains, click and seams as another song has them."""
+    other = Song.objects.filter(pk=args["from"], band=song.band_id).exclude(pk=song.pk).first()
+    if other is None:
+        raise refuse("song-unknown", "That song is no longer there: choose another.")
+    taken = usual.take_from(song, other)
+    if not taken and held(song).stems:
+        raise refuse("settings-none", f"No stem of “{song.title}” is called as one of “{other.title}” is: nothing was taken.")
+    for field in ("click", "count_in_bars", "count_in_aloud", "crossfade_ms", "ring_on_s", "calls"):
+        setattr(song, field, getattr(other, field))
+
+
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {"set_cells": _set_cells, "set_level": _set_level, "set_edges": _set_edges, "take_settings": _take_settings}
