@@ -26,6 +26,7 @@ from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import ReadyShow, make_ready
 
 BLOCK = 4800
+EDGES = ("start_s", "fade_in_s", "end_bar", "fade_out_s", "hold_s")
 AHEAD, AHEAD_LIVE = settings.SAMPLE_RATE * 3 // 2, settings.SAMPLE_RATE * 2 // 5
 
 
@@ -36,6 +37,7 @@ class ListenConsumer(AsyncWebsocketConsumer):
     bars of one section into the first two of another; ``"crossfade_ms"`` and ``"ring_on_s"`` as if they were set.
     With ``"finding": {"stem", "code", "mended"}`` the stem is heard as that mend leaves it, or without
     it, whatever the song has now; ``"alone"``: a stem to be heard without the others, where it is tacet too.
+    ``"edges"``: how the recording begins and ends, as if the song had these.
     ``"line_up"``: what sounds with those players (``""``: with all of them) instead of every stem.
     ``{"solo": [stems], "mute": [stems]}`` may be sent with it, and while it plays.
 
@@ -136,6 +138,8 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     for field, most in (("crossfade_ms", 80), ("ring_on_s", 2)):
         if isinstance(message.get(field), int | float):
             document[field] = min(most, max(0, message[field]))
+    if isinstance(message.get("edges"), dict):
+        document["edges"] = {k: v for k, v in message["edges"].items() if k in EDGES and isinstance(v, int | float)}
     document["count_in"] = {"bars": 0, "aloud": False}
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
     sends = [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")]

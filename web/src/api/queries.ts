@@ -1,7 +1,7 @@
 import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, Refused } from "./client";
-import type { Chart, Compared, Described, Feed, FeedChange, Hearing, Me, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Show, ShowChange, Song, SongRow } from "./types";
+import type { Chart, Compared, Described, Feed, FeedChange, Hearing, Level, LineUp, Match, Me, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Sheet, Show, ShowChange, Song, SongRow, Tonight, UsualStem } from "./types";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -70,6 +70,50 @@ export const useHearing = (song: Song) =>
     placeholderData: (before) => before,
   });
 
+const lined = (lineUp: string, rest: Record<string, string> = {}) => new URLSearchParams({ ...(lineUp && { line_up: lineUp }), ...rest }).toString();
+export const useLineUps = () => useQuery({ queryKey: ["line-ups"], queryFn: () => api<LineUp[]>("line-ups/") });
+export const useUsual = () => useQuery({ queryKey: ["usual-stems"], queryFn: () => api<UsualStem[]>("usual-stems/") });
+/** What the files hold in each cell; drawn anew only where that changed. */
+export function useSheet(song: Song) {
+  const client = useQueryClient();
+  const place = JSON.stringify([song.tempo, song.meters, song.bar1_s, song.sections.map((s) => s.bars), song.stems.map((s) => [s.id, s.delay_ms, s.start_s, s.end_s])]);
+  return useQuery({
+    queryKey: ["sheet", song.id, place],
+    queryFn: async () => {
+      const before = client.getQueriesData<Sheet>({ queryKey: ["sheet", song.id] }).findLast(([, data]) => data)?.[1];
+      return replaceEqualDeep(before, await api<Sheet>(`songs/${song.id}/sheet/`));
+    },
+    placeholderData: (before) => before,
+  });
+}
+/** What sounds with a line-up; what is the same as before stays the same object. */
+export const useTonight = (song: Song, lineUp: string) =>
+  useQuery({
+    queryKey: ["tonight", song.id, lineUp, song.revision],
+    queryFn: async ({ signal }) => {
+      await drawn();
+      return api<Tonight>(`songs/${song.id}/tonight/?${lined(lineUp)}`, "GET", undefined, signal);
+    },
+    placeholderData: (before) => before,
+  });
+/** How loud a song is in the house; asked again until it has been measured. */
+export const useLevel = (song: Song, form: string, lineUp: string, target: string) =>
+  useQuery({
+    queryKey: ["level", song.id, form, lineUp, target, song.revision],
+    queryFn: ({ signal }) => api<Level>(`songs/${song.id}/level/?${lined(lineUp, { form, ...(target && { target }) })}`, "GET", undefined, signal),
+    refetchInterval: ({ state }) => (state.data?.state === "working" ? 500 : false),
+    placeholderData: (before) => before,
+    enabled: song.stems.length > 0,
+  });
+export const useMatch = (setlist: string, lineUp: string, target: string) =>
+  useQuery({
+    queryKey: ["match", setlist, lineUp, target],
+    queryFn: ({ signal }) => api<Match>(`setlists/${setlist}/loudness/?${lined(lineUp, target ? { target } : {})}`, "GET", undefined, signal),
+    refetchInterval: ({ state }) => (state.data && !state.data.ready ? 700 : false),
+    placeholderData: (before) => before,
+    staleTime: 0,
+  });
+
 export const useDescribed = (show: string | null | undefined) =>
   useQuery({ queryKey: ["described", show], queryFn: () => api<Described>("engine/show/"), enabled: Boolean(show), staleTime: 0 });
 
@@ -104,3 +148,4 @@ export const useSavedRig = () => useSaved<Rig, RigChange>("rigs", ["shows"]);
 export const useSavedFeed = () => useSaved<Feed, FeedChange>("feeds", ["rigs"]);
 export const useSavedShow = () => useSaved<Show, Partial<ShowChange>>("shows", []);
 export const useSavedPlayer = () => useSaved<Player, Partial<Player>>("players", ["shows", "song"]);
+export const useSavedLineUp = () => useSaved<LineUp, Partial<LineUp>>("line-ups", ["shows", "tonight", "level", "match"]);

@@ -27,6 +27,15 @@ export interface Wish {
   /** As if the song had these. */
   crossfade_ms?: number;
   ring_on_s?: number;
+  /** A stem by itself, where it is tacet too. */
+  alone?: string;
+  /** As it sounds with these players on ("" all of them), instead of every stem. */
+  line_up?: string;
+  /** Stems to be heard alone or not at all; may be changed while it plays. */
+  solo?: string[];
+  mute?: string[];
+  /** How the recording begins and ends, whatever the song has now. */
+  edges?: Record<string, unknown>;
 }
 export type EarsState = "idle" | "opening" | "hearing";
 
@@ -58,6 +67,11 @@ export class Ears {
     };
     socket.onclose = () => socket === this.socket && this.end === null && this.stop();
     this.socket = socket;
+  }
+
+  /** Other stems to be heard alone, or not to be heard, from now on. */
+  apart(solo: string[], mute: string[]): void {
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify({ solo, mute }));
   }
 
   stop(): void {

@@ -40,6 +40,7 @@ export function useEars() {
     places,
     hear: (wish: Wish) => void ears.current?.hear(wish).catch(complain),
     stop: () => ears.current?.stop(),
+    apart: (solo: string[], mute: string[]) => ears.current?.apart(solo, mute),
   };
 }
 

@@ -9,6 +9,7 @@ import { Menu, MenuItem } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 
 import { InviteDialog } from "./invite-dialog";
+import { LineUpsDialog } from "./line-ups-dialog";
 import { PlayersDialog } from "./players-dialog";
 
 const PLACES = ["songs", "setlists", "outputs", "stage"] as const;
@@ -18,6 +19,7 @@ export function Masthead({ me }: { me: Me }) {
   const { complain } = useNotices();
   const [inviting, setInviting] = useState(false);
   const [players, setPlayers] = useState(false);
+  const [lineUps, setLineUps] = useState(false);
   const who = me.role ? `${me.name} · ${me.role}` : me.name;
   const leave = () =>
     void api("sign-out/", "POST")
@@ -47,6 +49,7 @@ export function Masthead({ me }: { me: Me }) {
         <span className="grow" />
         <Menu label={who} name={t("people.menu", { who })} className="btn bare text-soft" align="end">
           <MenuItem onSelect={() => setPlayers(true)}>{t("people.players")}</MenuItem>
+          <MenuItem onSelect={() => setLineUps(true)}>{t("lineUp.title")}</MenuItem>
           <MenuItem onSelect={() => setInviting(true)}>{t("people.invite")}</MenuItem>
           <MenuItem onSelect={leave}>{t("people.signOut")}</MenuItem>
         </Menu>
@@ -55,6 +58,7 @@ export function Masthead({ me }: { me: Me }) {
         <Outlet />
       </main>
       <PlayersDialog open={players} onOpenChange={setPlayers} />
+      <LineUpsDialog open={lineUps} onOpenChange={setLineUps} />
       <InviteDialog open={inviting} onOpenChange={setInviting} />
     </div>
   );

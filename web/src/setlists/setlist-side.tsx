@@ -1,19 +1,21 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import { usePlayers, useSavedSetlist, useSavedShow, useShows } from "@/api/queries";
+import { useLineUps, usePlayers, useSavedSetlist, useSavedShow, useShows } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
 import { duration, timeAfter } from "@/lib/format";
 import { Confirm } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
+import { MatchDialog } from "./match-dialog";
 import { ShowDialog } from "./show-dialog";
 
 /** The slot, the shows made of this setlist, and what the joints mean. */
 export function SetlistSide({ setlist }: { setlist: Setlist }) {
   const { t } = useTranslation();
   const shows = useShows();
+  const [matching, setMatching] = useState(false);
   const mine = shows.data?.filter((s) => s.setlist === setlist.id) ?? [];
   return (
     <aside aria-label={t("setlist.side")} className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-line bg-sheet px-4 py-[14px]">
@@ -21,6 +23,13 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
       <section>
         <h2 className="mb-1">{t("setlist.shows")}</h2>
         {mine.length ? mine.map((show) => <ShowCard key={show.id} show={show} setlist={setlist} />) : <p className="text-soft">{t("setlist.noShows")}</p>}
+      </section>
+      <section>
+        <h2 className="mb-1">{t("match.heading")}</h2>
+        <button type="button" className="btn" onClick={() => setMatching(true)} disabled={!setlist.entries.some((e) => e.song)}>
+          {t("match.open")}
+        </button>
+        {matching && <MatchDialog setlist={setlist} onClose={() => setMatching(false)} />}
       </section>
       <section className="mt-auto">
         <h2 className="mb-1">{t("setlist.afterEach")}</h2>
@@ -75,6 +84,7 @@ function Slot({ setlist }: { setlist: Setlist }) {
 function ShowCard({ show, setlist }: { show: Show; setlist: Setlist }) {
   const { t } = useTranslation();
   const players = usePlayers();
+  const lineUp = useLineUps().data?.find((l) => l.id === show.line_up);
   const { remove } = useSavedShow();
   const { complain } = useNotices();
   const [open, setOpen] = useState(false);
@@ -82,13 +92,17 @@ function ShowCard({ show, setlist }: { show: Show; setlist: Setlist }) {
   return (
     <div className="border-t border-line2 py-2">
       <p className="font-[650]">{show.title}</p>
-      <p className="small">{[show.date, show.rig_name].filter(Boolean).join(" · ")}</p>
+      <p className="small">{[show.date, show.rig_name, lineUp?.name].filter(Boolean).join(" · ")}</p>
       <p className="mt-1 flex flex-wrap gap-1">
-        {players.data?.map((p) => (
-          <span key={p.id} className={`tag ${show.away.includes(p.id) ? "bg-claybg! text-clay!" : "bg-pinebg! text-pine!"}`}>
-            {t(show.away.includes(p.id) ? "setlist.away" : "setlist.plays", { name: p.name })}
-          </span>
-        ))}
+        {players.data?.map((p) => {
+          const gone = lineUp?.away?.includes(p.id);
+          const guest = gone && lineUp?.guests?.[p.id];
+          return (
+            <span key={p.id} className={`tag ${gone && !guest ? "bg-claybg! text-clay!" : "bg-pinebg! text-pine!"}`}>
+              {guest ? t("lineUp.guest", { guest, name: p.name }) : t(gone ? "setlist.away" : "setlist.plays", { name: p.name })}
+            </span>
+          );
+        })}
       </p>
       <div className="mt-2 flex flex-wrap gap-1.5">
         <button type="button" className="btn" onClick={() => setOpen(true)}>

@@ -58,20 +58,21 @@ describe("the running order", () => {
 });
 
 describe("a show", () => {
-  it("is made with who is away, loaded, and led to the stage", async () => {
+  it("is made with a line-up, loaded, and led to the stage", async () => {
     const asked = serve({
       "GET rigs/": [rig(), rig({ id: "hall", name: "Hall" })],
-      "GET players/": [{ id: "p", name: "Pilar", part: "bass", position: 0 }],
+      "GET line-ups/": [{ id: "u", name: "Without Pilar", position: 0, away: ["p"], guests: {} }],
       "POST shows/": { id: "t" },
       "POST shows/t/load/": { show: "t" },
     });
     show(<ShowDialog setlist={setlist()} show={null} onClose={vi.fn()} />, "/setlists/l", "/setlists/:id");
     await screen.findByRole("option", { name: "Hall" });
     await userEvent.selectOptions(screen.getByLabelText("Rig"), "hall");
-    await userEvent.click(await screen.findByRole("checkbox", { name: /Pilar/ }));
+    await screen.findByRole("option", { name: "Without Pilar" });
+    await userEvent.selectOptions(screen.getByLabelText("Who is on tonight"), "u");
     await userEvent.click(screen.getByRole("button", { name: "Take to the stage" }));
     expect(await screen.findByText("elsewhere")).toBeTruthy();
-    expect(asked.find((a) => a.path === "shows/")?.body).toEqual({ title: "Thursday", setlist: "l", rig: "hall", date: null, away: ["p"] });
+    expect(asked.find((a) => a.path === "shows/")?.body).toEqual({ title: "Thursday", setlist: "l", rig: "hall", date: null, line_up: "u" });
   });
   it("stays open and says why, where it does not load", async () => {
     serve({ "GET rigs/": [rig()], "GET players/": [], "POST shows/": { id: "t" }, "POST shows/t/load/": () => refusal("Click would be heard in the house.") });

@@ -4,7 +4,7 @@ import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 
 import { api } from "@/api/client";
-import { usePlayers, useRigs, useSavedShow } from "@/api/queries";
+import { useLineUps, useRigs, useSavedShow } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
@@ -16,16 +16,16 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
   const navigate = useNavigate();
   const client = useQueryClient();
   const rigs = useRigs();
-  const players = usePlayers();
+  const lineUps = useLineUps();
   const { create, save } = useSavedShow();
   const [title, setTitle] = useState(show?.title ?? setlist.name);
   const [rig, setRig] = useState(show?.rig ?? "");
   const [date, setDate] = useState(show?.date ?? "");
-  const [away, setAway] = useState<string[]>(show?.away ?? []);
+  const [lineUp, setLineUp] = useState(show?.line_up ?? "");
   const chosen = rig || rigs.data?.[0]?.id || "";
 
   const keep = () => {
-    const change = { title: title.trim(), setlist: setlist.id, rig: chosen, date: date || null, away };
+    const change = { title: title.trim(), setlist: setlist.id, rig: chosen, date: date || null, line_up: lineUp || null };
     return show ? save.mutateAsync({ id: show.id, ...change }) : create.mutateAsync(change);
   };
   const take = useMutation({
@@ -79,19 +79,17 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
           </label>
         </div>
         {rigs.data?.length === 0 && <p className="text-clay">{t("show.noRig")}</p>}
-        <fieldset>
-          <legend className="small mb-1">{t("show.on")}</legend>
-          <div className="flex flex-wrap gap-x-4 gap-y-1">
-            {players.data?.map((p) => (
-              <label key={p.id} className="flex items-center gap-2">
-                <input type="checkbox" checked={!away.includes(p.id)} onChange={(e) => setAway(e.target.checked ? away.filter((a) => a !== p.id) : [...away, p.id])} />
-                {p.name}
-                {p.part && <span className="small">{p.part}</span>}
-              </label>
+        <label className="flex flex-col gap-1">
+          <span className="small">{t("show.on")}</span>
+          <select className="field" value={lineUp} onChange={(e) => setLineUp(e.target.value)}>
+            <option value="">{t("lineUp.everybody")}</option>
+            {lineUps.data?.map((l) => (
+              <option key={l.id} value={l.id}>
+                {l.name}
+              </option>
             ))}
-            {players.data?.length === 0 && <p className="small">{t("show.noPlayers")}</p>}
-          </div>
-        </fieldset>
+          </select>
+        </label>
         {take.isPending && (
           <p role="status" className="small">
             {t("show.loading")}

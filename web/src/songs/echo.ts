@@ -15,12 +15,44 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
     return plain ? args : null;
   }
   if (what === "set_tempo") return tempoTyped(song, args);
+  if (what === "set_cells") return cellsSet(song, args);
   if (what === "rename_section") {
     const { section, ...rest } = args;
     const plain = Object.entries(rest).every(([name, value]) => (OF_SECTION as readonly string[]).includes(name) && typeof value === "string" && (name !== "name" || value.trim()));
     return plain ? { sections: song.sections.map((s) => (s.id === section ? { ...s, ...rest } : s)) } : null;
   }
   return null;
+}
+
+interface Cell {
+  stem: string;
+  section: string;
+  tacet?: boolean;
+  level_db?: number;
+  by_db?: number;
+  fade_beats?: number;
+}
+
+/** The sheet with some cells set; none that the core would refuse. */
+function cellsSet(song: Song, args: Record<string, unknown>): Partial<Song> | null {
+  const { stems = [], sections = [], cells, ...change } = args as { stems?: string[]; sections?: string[]; cells?: Cell[] };
+  const all: Cell[] = cells ?? stems.flatMap((stem) => sections.map((section) => ({ stem, section, ...change })));
+  const touched = new Map<string, Cell[]>();
+  for (const cell of all) touched.set(cell.stem, [...(touched.get(cell.stem) ?? []), cell]);
+  const next = song.stems.map((stem) => touched.get(stem.id)?.reduce(withCell, stem) ?? stem);
+  const fits = next.every((s) => Object.values(s.levels).every((db) => db >= -40 && db <= 20) && Object.values(s.fades).every((n) => n >= 0 && n <= 64));
+  return fits ? { stems: next } : null;
+}
+
+function withCell(stem: Song["stems"][number], { section, tacet, level_db, by_db, fade_beats }: Cell) {
+  const [levels, fades] = [{ ...stem.levels }, { ...stem.fades }];
+  const level = level_db ?? (by_db === undefined ? undefined : Math.round(100 * ((levels[section] ?? 0) + by_db)) / 100);
+  if (level !== undefined) levels[section] = level;
+  if (level === 0) delete levels[section];
+  if (fade_beats !== undefined) fades[section] = fade_beats;
+  if (fade_beats === 0) delete fades[section];
+  const rest = stem.tacet.filter((s) => s !== section);
+  return { ...stem, levels, fades, tacet: tacet === undefined ? stem.tacet : tacet ? [...rest, section] : rest };
 }
 
 /** The one tempo of a song, typed anew. */

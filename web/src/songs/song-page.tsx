@@ -3,11 +3,14 @@ import { type ReactNode, useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { useChart, useSong } from "@/api/queries";
+import { useChart, useSong, useTonight } from "@/api/queries";
 import type { Song } from "@/api/types";
 import { FormsView } from "@/forms/forms-view";
 import { GridView } from "@/grid/grid-view";
 import { useEars } from "@/hear/use-ears";
+import { LevelsView } from "@/levels/levels-view";
+import { LineUpChoice, useLineUp } from "@/people/line-up";
+import { SheetView } from "@/sheet/sheet-view";
 import { type SeamWish, SeamsView } from "@/seams/seams-view";
 import { Trouble, Waiting } from "@/ui/states";
 
@@ -25,7 +28,7 @@ import { useSelection } from "./use-selection";
 import { SelectionBar } from "./selection-bar";
 import { LOOKS, useZoom } from "./zoom";
 
-export const VIEWS = ["chart", "grid", "forms", "seams"] as const;
+export const VIEWS = ["chart", "grid", "forms", "seams", "tacet", "levels"] as const;
 export type SongView = (typeof VIEWS)[number];
 
 export function SongPage({ band, view = "chart" }: { band: string; view?: SongView }) {
@@ -49,9 +52,12 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
   const selection = useSelection(song.bars);
   const typed = useRef("");
   const [guides, setGuides] = useState({ click: true, cues: true });
+  const lineUp = useLineUp();
+  const tonight = useTonight(song, lineUp.id);
+  const [apart, setApart] = useState<{ solo: string[]; mute: string[] }>({ solo: [], mute: [] });
   const [follow, setFollow] = useState(true);
   const [hearing, setHearing] = useState(false);
-  const hearFrom = (bar: number, of = known) => ears.hear({ song: song.id, bar, form: of, ...guides });
+  const hearFrom = (bar: number, of = known) => ears.hear({ song: song.id, bar, form: of, ...guides, ...(view === "levels" && { ...apart, line_up: lineUp.id }), ...(view === "tacet" && { line_up: lineUp.id }) });
   const hearLoop = (bar: number, loop: number) => ears.hear({ song: song.id, bar, form: "full", ...guides, loop });
   const hearSeam = (seam: SeamWish) => {
     const { old, new: next, ...rest } = seam;
@@ -68,7 +74,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
 
   return (
     <div className="grid h-full grid-cols-[262px_minmax(0,1fr)]">
-      <SongSide song={song} band={band} edit={edit} uploads={uploads} />
+      <SongSide song={song} band={band} edit={edit} uploads={uploads} tonight={view === "chart" && lineUp.id ? tonight.data : undefined} />
       <div className="flex min-h-0 min-w-0 flex-col">
         <Tools song={song} view={view} undo={undo} redo={redo}>
           {view === "chart" && (
@@ -79,7 +85,8 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
               <ZoomChoice zoom={zoom.zoom} set={zoom.set} step={zoom.step} />
             </>
           )}
-          {(view === "chart" || view === "seams") && <FormChoice song={song} form={known} setForm={setForm} />}
+          {(view === "chart" || view === "tacet" || view === "levels") && <LineUpChoice lineUp={lineUp} />}
+          {(view === "chart" || view === "seams" || view === "levels") && <FormChoice song={song} form={known} setForm={setForm} />}
           {view === "chart" && <ChartMenu song={song} form={known} edit={edit} hearSections={() => setHearing(true)} />}
         </Tools>
         <Offers song={song} edit={edit} />
@@ -96,6 +103,9 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
             }}
           />
         )}
+        {(view === "chart" || view === "tacet" || view === "levels") && lineUp.id !== "" && <Gaps gaps={tonight.data?.gaps ?? []} />}
+        {view === "tacet" && <SheetView song={song} edit={edit} ears={ears} lineUp={lineUp} />}
+        {view === "levels" && <LevelsView song={song} form={known} edit={edit} ears={ears} lineUp={lineUp} apart={apart} setApart={setApart} />}
         {view === "seams" && <SeamsView song={song} form={known} edit={edit} hear={hearSeam} />}
         {view === "chart" && (
           <>
@@ -135,6 +145,18 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
       </div>
       {conflict && <ConflictDialog conflict={conflict} />}
     </div>
+  );
+}
+
+/** What would be missing with the line-up. */
+function Gaps({ gaps }: { gaps: string[] }) {
+  if (gaps.length === 0) return null;
+  return (
+    <ul className="mx-5 mb-2 border-l-4 border-l-clay bg-claybg px-3 py-1.5">
+      {gaps.map((gap) => (
+        <li key={gap}>{gap}</li>
+      ))}
+    </ul>
   );
 }
 

@@ -5,7 +5,7 @@ import { useTranslation } from "react-i18next";
 import { Link, useNavigate } from "react-router";
 
 import { api } from "@/api/client";
-import type { Song } from "@/api/types";
+import type { Song, Tonight } from "@/api/types";
 import { duration, signed, tempo } from "@/lib/format";
 import { Confirm } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
@@ -22,7 +22,7 @@ import { useFileDrop } from "./use-file-drop";
 import type { Uploads } from "./use-uploads";
 
 /** Facts and stems, which stay at the side of whatever is being done with the song. */
-export const SongSide = memo(function SongSide({ song, band, edit, uploads }: { song: Song; band: string; edit: Edit; uploads: Uploads }) {
+export const SongSide = memo(function SongSide({ song, band, edit, uploads, tonight }: { song: Song; band: string; edit: Edit; uploads: Uploads; tonight?: Tonight | undefined }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const navigate = useNavigate();
@@ -117,7 +117,7 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads }: { 
         </dd>
       </dl>
       <TypedArea rows={2} maxLength={4000} className="plain w-full resize-y" aria-label={t("song.note")} placeholder={t("song.note")} value={song.note ?? ""} onDone={(note) => void edit("set_facts", { note })} />
-      <StemList song={song} edit={edit} />
+      <StemList song={song} edit={edit} tonight={tonight} />
       <UploadList {...uploads} />
       <div className="flex flex-col gap-2">
         <input

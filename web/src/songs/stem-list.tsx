@@ -3,14 +3,16 @@ import { TriangleAlert } from "lucide-react";
 import { memo, useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import type { Song, Stem } from "@/api/types";
+import type { Song, Stem, Tonight } from "@/api/types";
 import { signed } from "@/lib/format";
+
+import { standingOf } from "@/sheet/standing";
 
 import { StemDialog } from "./stem-dialog";
 import type { Edit } from "./use-edits";
 import { Waveform } from "./waveform";
 
-export function StemList({ song, edit }: { song: Song; edit: Edit }) {
+export function StemList({ song, edit, tonight }: { song: Song; edit: Edit; tonight?: Tonight | undefined }) {
   const { t } = useTranslation();
   const [open, setOpen] = useState<string | null>(null);
   const opened = song.stems.find((s) => s.id === open);
@@ -19,7 +21,7 @@ export function StemList({ song, edit }: { song: Song; edit: Edit }) {
       <h2 className="mb-1">{song.stems.length ? t("stems.title", { count: song.stems.length }) : t("stems.none")}</h2>
       <ul>
         {song.stems.map((stem) => (
-          <Row key={stem.id} stem={stem} code={worst(stem, song)?.code ?? ""} open={setOpen} />
+          <Row key={stem.id} stem={stem} code={worst(stem, song)?.code ?? ""} standing={tonight ? standingOf(stem, tonight, t) : ""} open={setOpen} />
         ))}
       </ul>
       {opened && <StemDialog stem={opened} song={song} edit={edit} onClose={() => setOpen(null)} />}
@@ -28,7 +30,7 @@ export function StemList({ song, edit }: { song: Song; edit: Edit }) {
 }
 
 /** Drawn anew only when the stem itself is another. */
-const Row = memo(function Row({ stem, code, open }: { stem: Stem; code: string; open: (stem: string) => void }) {
+const Row = memo(function Row({ stem, code, standing, open }: { stem: Stem; code: string; standing: string; open: (stem: string) => void }) {
   const { t } = useTranslation();
   return (
           <li className="border-t border-line2">
@@ -37,7 +39,7 @@ const Row = memo(function Row({ stem, code, open }: { stem: Stem; code: string; 
                 <span className="sr-only">{t("stems.one")} </span>
                 {stem.name}
               </span>
-              <span className="small">{purposeOf(stem, t)}</span>
+              <span className="small">{standing || purposeOf(stem, t)}</span>
               <span className="text-[11px] text-soft">{t(`groups.${stem.group as "rhythm"}`)}</span>
               <span className="small">{stem.integrated_lufs === null ? t("stems.silent") : t("stems.lufs", { level: signed(stem.integrated_lufs + stem.gain_db) })}</span>
               <Waveform sound={stem.sound} muted={stem.muted} />

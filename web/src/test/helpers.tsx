@@ -52,7 +52,7 @@ export const show = (what: ReactNode, at?: string, path?: string) => render(<Aro
 
 export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
   id: name, name, file_name: `${name}.wav`, group: "rhythm", purpose: "always", covers: null, covers_name: null, gain_db: 0, pan: 0, invert: false, muted: false,
-  delay_ms: 0, tacet: [], seconds: 60, channels: 2, integrated_lufs: -20, sound: [0, 0.5, 1], flip_side: false, mono: false, start_s: 0, end_s: null, fade_in_s: 0, fade_out_s: 0,
+  delay_ms: 0, tacet: [], seconds: 60, channels: 2, integrated_lufs: -20, sound: [0, 0.5, 1], flip_side: false, mono: false, start_s: 0, end_s: null, fade_in_s: 0, fade_out_s: 0, width: 1, levels: {}, fades: {},
   measured: { format: "WAV", sample_rate: 44100, bit_depth: 16, true_peak_dbtp: -3, sound_starts_s: 0.5, sound_ends_s: 58, end: "clean" }, ...more,
 } as Stem);
 
@@ -64,7 +64,7 @@ export const song = (more: Partial<Song> = {}): Song => ({
     { id: "b", name: "Chorus", mark: "B", first_bar: 9, bars: 8, colour: 2, cue: "", locked: false, words: "", note: "", ending: { kind: "fine" } },
   ],
   forms: [{ id: "full", name: "Full", bars: 16, seconds: 32, steps: [{ section: "a", ending: { kind: "attacca" } }, { section: "b", ending: { kind: "fine" } }] }],
-  stems: [], note: "", chords: Array<string>(16).fill(""), seconds: 32, bars: 16, can_undo: false, can_redo: false, findings: { ready: true, list: [] }, offers: [], together: null, ...more,
+  stems: [], note: "", chords: Array<string>(16).fill(""), seconds: 32, bars: 16, can_undo: false, can_redo: false, findings: { ready: true, list: [] }, offers: [], together: null, gain_db: 0, edges: {}, ...more,
 } as Song);
 
 export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({ id, name: id, kind: "monitor", channels: 2, gain_db: 0, position: 0, sends: [], ...more });

@@ -1,0 +1,71 @@
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import { useLevel } from "@/api/queries";
+import type { Song } from "@/api/types";
+import { signed, typed } from "@/lib/format";
+import type { ChosenLineUp } from "@/people/line-up";
+import type { Edit } from "@/songs/use-edits";
+import { Typed } from "@/ui/typed";
+import { Trouble } from "@/ui/states";
+
+import { Curve } from "./curve";
+
+const KEPT = "loudness-target";
+
+/** How loud the song is where the audience hears it, and what brings it to the target. */
+export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: string; edit: Edit; lineUp: ChosenLineUp }) {
+  const { t } = useTranslation();
+  const [target, setTarget] = useState(() => localStorage.getItem(KEPT) ?? "-18");
+  const level = useLevel(song, form, lineUp.id, target);
+  const set = (gain_db: number) => void edit("set_level", { gain_db, ...(lineUp.id && { line_up: lineUp.id }) });
+  const aim = (text: string) => {
+    localStorage.setItem(KEPT, typed(text));
+    setTarget(typed(text));
+  };
+  const data = level.data;
+  const p = data?.proposal;
+  const off = p && data ? p.gain_db - data.gain_db : 0;
+  return (
+    <section aria-label={t("levels.house")} className="flex flex-col gap-2">
+      <div className="flex flex-wrap items-end gap-x-5 gap-y-1">
+        <div>
+          <h2>{t("levels.house")}</h2>
+          <p className="text-[26px] font-[650] leading-none [font-stretch:80%]">{data?.lufs != null ? t("levels.lufs", { level: signed(data.lufs) }) : data?.state === "working" ? t("levels.measuring") : "–"}</p>
+        </div>
+        {data?.peak_dbtp != null && (
+          <p className={data.peak_dbtp > -1 ? "font-[650] text-clay" : "text-soft"}>
+            {t("levels.peak", { peak: signed(data.peak_dbtp) })}
+            {data.peak_dbtp > -1 && ` · ${t("levels.tooHigh")}`}
+          </p>
+        )}
+        <label className="flex items-center gap-2">
+          <span className="small">{t("levels.target")}</span>
+          <Typed className="w-[58px]" inputMode="decimal" value={signed(Number(target), 1)} onDone={aim} /> LUFS
+        </label>
+        <label className="flex items-center gap-2">
+          <span className="small">{t(lineUp.id ? "levels.wholeWith" : "levels.whole", { lineUp: lineUp.name })}</span>
+          <Typed className="w-[64px]" inputMode="decimal" value={signed(data?.gain_db ?? song.gain_db ?? 0, 2, true)} onDone={(text) => set(Number(typed(text).replace("+", "")))} /> dB
+        </label>
+      </div>
+      {p && data && (
+        <p className="flex flex-wrap items-center gap-3 border-l-4 border-brassline bg-brassbg px-3 py-2">
+          <span>
+            {Math.abs(off) < 0.05
+              ? t("levels.there")
+              : t(off > 0 ? "levels.tooSoft" : "levels.tooLoud", { by: signed(Math.abs((data.target ?? 0) - (data.lufs ?? 0))), after: signed(p.lufs ?? 0), peak: signed(p.peak_dbtp ?? 0) })}
+            {p.short_db > 0.05 && ` ${t("levels.short", { by: signed(p.short_db) })}`}
+          </span>
+          {Math.abs(off) >= 0.05 && (
+            <button type="button" className="btn pri" onClick={() => set(p.gain_db)}>
+              {t("levels.take", { gain: signed(off, 1, true) })}
+            </button>
+          )}
+        </p>
+      )}
+      {data?.message && <p className="text-clay">{data.message}</p>}
+      {level.error && <Trouble error={level.error} again={() => void level.refetch()} />}
+      {data && data.short_term.length > 0 && <Curve song={song} level={data} form={form} />}
+    </section>
+  );
+}

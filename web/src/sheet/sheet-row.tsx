@@ -1,0 +1,86 @@
+import { memo } from "react";
+import { useTranslation } from "react-i18next";
+
+import type { Section, Stem } from "@/api/types";
+import { signed } from "@/lib/format";
+
+import { cellOf } from "./block";
+
+interface Props {
+  stem: Stem;
+  row: number;
+  sections: Section[];
+  pictures: number[][] | undefined;
+  /** What it does tonight, in words. */
+  standing: string;
+  quiet: boolean;
+  /** First and last column chosen in this row; -1 for none. */
+  from: number;
+  to: number;
+  /** The column that the keys are at, -1 in another row. */
+  focus: number;
+  template: string;
+}
+
+/** One stem through all sections; drawn anew only when it changes. The sheet listens for its presses. */
+export const SheetRow = memo(function SheetRow({ stem, row, sections, pictures, standing, quiet, from, to, focus, template }: Props) {
+  const { t } = useTranslation();
+  return (
+    <div role="row" aria-rowindex={row + 2} className="grid items-stretch gap-[2px]" style={{ gridTemplateColumns: template }}>
+      <button type="button" role="rowheader" data-row={row} tabIndex={-1} className={`sticky left-0 z-10 flex min-w-0 flex-col justify-center bg-paper pr-2 text-left hover:underline ${quiet ? "text-soft" : ""}`} title={t("sheet.wholeRow", { name: stem.name })}>
+        <b className="truncate font-[600]">{stem.name}</b>
+        <span className="small truncate">{standing}</span>
+      </button>
+      {sections.map((section, col) => (
+        <Cell key={section.id} stem={stem} section={section} picture={pictures?.[col]} row={row} col={col} chosen={col >= from && col <= to} focusable={col === focus} quiet={quiet} />
+      ))}
+    </div>
+  );
+});
+
+interface CellProps {
+  stem: Stem;
+  section: Section;
+  picture: number[] | undefined;
+  row: number;
+  col: number;
+  chosen: boolean;
+  focusable: boolean;
+  quiet: boolean;
+}
+
+const Cell = memo(function Cell({ stem, section, picture, row, col, chosen, focusable, quiet }: CellProps) {
+  const { t } = useTranslation();
+  const { tacet, level_db, fade_beats } = cellOf(stem, section.id);
+  const level = level_db ? signed(level_db, 1, true) : "";
+  const fade = fade_beats ? t("sheet.overShort", { count: fade_beats }) : "";
+  const told = tacet ? t("sheet.tacet") : level ? t("sheet.levelTold", { level }) : t("sheet.plays");
+  const label = [stem.name, `${section.mark} ${section.name}`, told, fade_beats ? t("sheet.over", { count: fade_beats }) : ""].filter(Boolean).join(", ");
+  return (
+    <div
+      role="gridcell"
+      tabIndex={focusable ? 0 : -1}
+      data-cell={`${row}:${col}`}
+      aria-colindex={col + 2}
+      aria-selected={chosen}
+      aria-label={label}
+      className={`relative h-[42px] touch-none select-none overflow-hidden border ${tacet ? "border-dashed border-edge" : "border-line bg-sheet"} ${chosen ? "outline-2 -outline-offset-1 outline-ink" : ""} ${quiet ? "opacity-70" : ""}`}
+    >
+      {picture && <Picture levels={picture} faint={tacet} />}
+      <span aria-hidden className={`tight absolute left-[4px] top-px whitespace-nowrap text-[11px] ${tacet ? "text-soft" : "font-[650]"}`}>
+        {tacet ? t("sheet.tacet") : level} {fade}
+      </span>
+    </div>
+  );
+});
+
+/** What the file really holds there. */
+const Picture = memo(function Picture({ levels, faint }: { levels: number[]; faint: boolean }) {
+  const step = 100 / levels.length;
+  const points = levels.map((v, i) => `L${((i + 0.5) * step).toFixed(1)} ${(100 - 0.72 * v).toFixed(0)}`);
+  return (
+    <svg aria-hidden viewBox="0 0 100 100" preserveAspectRatio="none" className="absolute inset-0 h-full w-full">
+      <path d={`M0 100${points.join("")}L100 100Z`} className="fill-pine" opacity={faint ? 0.1 : 0.3} />
+    </svg>
+  );
+});
