@@ -72,6 +72,29 @@ def seams(page: Page) -> None:
     page.wait_for_timeout(2500)
 
 
+def tacet(page: Page) -> None:
+    """Without the bass player, with a cell chosen."""
+    song(page)
+    page.get_by_role("link", name="Tacet sheet").click()
+    page.get_by_label("Heard as on").select_option(label="Without Pilar")
+    page.get_by_role("gridcell", name="Organ, D Chorus, +1.5 dB").click()
+    page.get_by_text("sounds: Pilar is away").first.wait_for()
+    page.wait_for_timeout(500)
+
+
+def levels(page: Page) -> None:
+    song(page)
+    page.get_by_role("link", name="Levels").click()
+    page.get_by_role("img", name="Loudness along").wait_for(timeout=90_000)
+
+
+def match(page: Page) -> None:
+    """The songs of the set measured, before they are matched."""
+    setlist(page)
+    page.get_by_role("button", name="Match the songs").click()
+    page.get_by_role("button", name="Match", exact=True).and_(page.locator(":enabled")).wait_for(timeout=240_000)
+
+
 def setlist(page: Page) -> None:
     page.goto("/setlists")
     page.get_by_role("list", name="Running order").wait_for()
@@ -99,7 +122,7 @@ def stage(page: Page) -> None:
 
 
 VIEWS: dict[str, Callable[[Page], None]] = {
-    "songs": songs, "song": song, "grid": grid, "forms": forms, "seams": seams, "folder": folder, "setlist": setlist, "outputs": outputs,
+    "songs": songs, "song": song, "grid": grid, "forms": forms, "seams": seams, "tacet": tacet, "levels": levels, "match": match, "folder": folder, "setlist": setlist, "outputs": outputs,
     "stage": stage,
 }  # fmt: skip
 

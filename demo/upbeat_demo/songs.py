@@ -87,8 +87,8 @@ SONGS = (
             Part("Lanterns out", 6, "Em C G D Em Em", 0.4, ("choir",)),
         ),
         cells=(
-            ("Organ", "Chorus", {"level_db": 1.5}), ("Shakers", "Verse", {"level_db": -2}), ("Choir", "Lift", {"fade_beats": 4}), ("Choir", "Solo", {"level_db": 1}),
-            ("Shakers", "Solo", {"tacet": True}), ("Organ", "Parade break", {"tacet": True}), ("Drums", "Lanterns in", {"tacet": True}), ("Bass", "Lanterns in", {"tacet": True}),
+            ("Organ", "Chorus", {"level_db": 1.5}), ("Shakers, gongs", "Verse", {"level_db": -2}), ("Choir", "Lift", {"fade_beats": 4}), ("Choir", "Solo", {"level_db": 1}),
+            ("Shakers, gongs", "Solo", {"tacet": True}), ("Organ", "Parade break", {"tacet": True}), ("Drums", "Lanterns in", {"tacet": True}), ("Bass", "Lanterns in", {"tacet": True}),
         ),
     ),
     DemoSong(

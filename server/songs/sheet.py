@@ -54,6 +54,11 @@ def levels_in(song: Song) -> dict[str, dict[str, np.ndarray]]:
     return found
 
 
+def _silent(cell: np.ndarray) -> bool:
+    """Whether a file is silent in a cell, but for what rings over from the neighbours."""
+    return bool((cell[1:-1] < 10 ** (SILENT_DBFS / 20)).all())
+
+
 def shown_sheet(song: Song) -> dict[str, Any]:
     """A small picture for each cell, of what its file really holds there; 0 to 100, the stem's loudest 100."""
     shown = []
@@ -68,8 +73,7 @@ def shown_tonight(song: Song, line_up: LineUp | None) -> dict[str, Any]:
     core = core_song(song)
     away = missing(line_up)
     ids = {str(p.pk) for p in away}
-    floor = 10 ** (SILENT_DBFS / 20)
-    empty = {(stem, section) for stem, cells in levels_in(song).items() for section, c in cells.items() if float(c.max(initial=0)) < floor}
+    empty = {(stem, section) for stem, cells in levels_in(song).items() for section, c in cells.items() if _silent(c)}
     return {
         "standing": {s.id: standing(s, ids) for s in core.stems},
         "gaps": gaps(core, [Person(str(p.pk), p.name, p.part) for p in away]),

@@ -50,8 +50,8 @@ def gaps(song: Song, away: Sequence[Person]) -> list[str]:
 
 
 def heard_in(song: Song, section: str, away: Collection[str]) -> list[Stem]:
-    """The stems that the audience hears in a section."""
-    return [s for s in song.stems if standing(s, away) == "sounds" and section not in s.tacet]
+    """The parts that the audience hears in a section: from their stems, or from the player whom they would cover."""
+    return [s for s in song.stems if (standing(s, away) == "sounds" and section not in s.tacet) or standing(s, away) == "rests"]
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ def looks(song: Song, away: Collection[str], empty: Collection[tuple[str, str]])
     tonal = any(s.group in ("tonal", "voices") for s in music)
     for section in song.sections:
         here = [s for s in heard_in(song, section.id, away) if s.group in MUSIC]
-        sounding = [s for s in here if (s.id, section.id) not in empty]
+        sounding = [s for s in here if (s.id, section.id) not in empty or standing(s, away) == "rests"]
         if not sounding and music:
             found.append(Look("nothing", section.id))
         elif tonal and music and not any(s.group in ("tonal", "voices") for s in sounding):

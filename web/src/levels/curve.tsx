@@ -49,7 +49,7 @@ export function Curve({ song, level, form }: Props) {
       {parts.map((d) => (
         <path key={d.slice(0, 40)} d={d} fill="none" className="stroke-pine" strokeWidth={1.6} />
       ))}
-      <text x={WIDTH - 4} y={HEIGHT - 4} textAnchor="end">
+      <text x={WIDTH - 4} y={16} textAnchor="end">
         {duration(level.seconds)}
       </text>
     </svg>

@@ -41,10 +41,12 @@ export function LineUpsDialog({ open, onOpenChange }: { open: boolean; onOpenCha
   );
 }
 
-function OneLineUp({ lineUp, players }: { lineUp: LineUp; players: Player[] }) {
+function OneLineUp({ lineUp: kept, players }: { lineUp: LineUp; players: Player[] }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const { save, remove } = useSavedLineUp();
+  // A tick stands at once; what the server says takes its place.
+  const lineUp = save.isPending ? { ...kept, ...save.variables } : kept;
   const keep = (change: Partial<LineUp>) => save.mutate({ id: lineUp.id, ...change }, { onError: complain });
   const away = lineUp.away ?? [];
   return (

@@ -39,7 +39,7 @@ export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: (
         <LineUpChoice lineUp={lineUp} />
         <label className="flex items-center gap-2">
           <span className="small">{t("match.target")}</span>
-          <Typed className="w-[84px]" inputMode="decimal" placeholder={data?.target != null && !data.typed ? t("match.own", { level: signed(data.target) }) : ""} value={target && signed(Number(target))} onDone={(text) => setTarget(typed(text))} /> LUFS
+          <Typed className="w-[112px]" inputMode="decimal" placeholder={data?.target != null && !data.typed ? t("match.own", { level: signed(data.target) }) : ""} value={target && signed(Number(target))} onDone={(text) => setTarget(typed(text))} /> LUFS
         </label>
       </div>
       {match.error && <Trouble error={match.error} again={() => void match.refetch()} />}
@@ -61,8 +61,8 @@ export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: (
                 <tr key={s.song}>
                   <td>{s.title}</td>
                   <td>{s.state === "working" ? <span role="status">{t("levels.measuring")}</span> : s.message ? <span className="small">{s.message}</span> : t("match.figures", { lufs: level(s.lufs), peak: level(s.peak_dbtp) })}</td>
-                  <td className="font-[650]">{s.proposed_db === null ? "" : Math.abs(s.proposed_db - s.gain_db) < 0.05 ? t("match.stays") : t("match.by", { gain: signed(s.proposed_db - s.gain_db, 1, true) })}</td>
-                  <td>
+                  <td className="whitespace-nowrap font-[650]">{s.proposed_db === null ? "" : Math.abs(s.proposed_db - s.gain_db) < 0.05 ? t("match.stays") : t("match.by", { gain: signed(s.proposed_db - s.gain_db, 1, true) })}</td>
+                  <td className="whitespace-nowrap">
                     {s.after_lufs !== null && t("match.figures", { lufs: level(s.after_lufs), peak: level(s.after_peak_dbtp) })}
                     {s.short_db > 0 && <span className="block text-clay">{t("match.short", { by: signed(s.short_db) })}</span>}
                   </td>

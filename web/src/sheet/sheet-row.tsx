@@ -27,10 +27,10 @@ export const SheetRow = memo(function SheetRow({ stem, row, sections, pictures, 
   const { t } = useTranslation();
   return (
     <div role="row" aria-rowindex={row + 2} className="grid items-stretch gap-[2px]" style={{ gridTemplateColumns: template }}>
-      <button type="button" role="rowheader" data-row={row} tabIndex={-1} className={`sticky left-0 z-10 flex min-w-0 flex-col justify-center bg-paper pr-2 text-left hover:underline ${quiet ? "text-soft" : ""}`} title={t("sheet.wholeRow", { name: stem.name })}>
+      <div role="rowheader" data-row={row} className={`sticky cursor-pointer left-0 z-10 flex min-w-0 flex-col justify-center bg-paper pr-2 text-left hover:underline ${quiet ? "text-soft" : ""}`} title={t("sheet.wholeRow", { name: stem.name })}>
         <b className="truncate font-[600]">{stem.name}</b>
         <span className="small truncate">{standing}</span>
-      </button>
+      </div>
       {sections.map((section, col) => (
         <Cell key={section.id} stem={stem} section={section} picture={pictures?.[col]} row={row} col={col} chosen={col >= from && col <= to} focusable={col === focus} quiet={quiet} />
       ))}
@@ -54,8 +54,10 @@ const Cell = memo(function Cell({ stem, section, picture, row, col, chosen, focu
   const { tacet, level_db, fade_beats } = cellOf(stem, section.id);
   const level = level_db ? signed(level_db, 1, true) : "";
   const fade = fade_beats ? t("sheet.overShort", { count: fade_beats }) : "";
-  const told = tacet ? t("sheet.tacet") : level ? t("sheet.levelTold", { level }) : t("sheet.plays");
-  const label = [stem.name, `${section.mark} ${section.name}`, told, fade_beats ? t("sheet.over", { count: fade_beats }) : ""].filter(Boolean).join(", ");
+  // What is read out holds what is seen, word for word.
+  const told = tacet ? t("sheet.tacet") : level ? (fade ? level : t("sheet.levelTold", { level })) : t("sheet.plays");
+  const state = fade ? `${told}${tacet || level ? " " : ", "}${t("sheet.over", { count: fade_beats })}${level && !tacet ? t("sheet.inDb") : ""}` : told;
+  const label = `${stem.name}, ${section.mark} ${section.name}, ${state}`;
   return (
     <div
       role="gridcell"
@@ -64,9 +66,9 @@ const Cell = memo(function Cell({ stem, section, picture, row, col, chosen, focu
       aria-colindex={col + 2}
       aria-selected={chosen}
       aria-label={label}
-      className={`relative h-[42px] touch-none select-none overflow-hidden border ${tacet ? "border-dashed border-edge" : "border-line bg-sheet"} ${chosen ? "outline-2 -outline-offset-1 outline-ink" : ""} ${quiet ? "opacity-70" : ""}`}
+      className={`relative h-[42px] touch-none select-none overflow-hidden border ${tacet ? "border-dashed border-edge" : "border-line bg-sheet"} ${chosen ? "outline-2 -outline-offset-1 outline-ink" : ""}`}
     >
-      {picture && <Picture levels={picture} faint={tacet} />}
+      {picture && <Picture levels={picture} opacity={tacet ? 0.08 : quiet ? 0.15 : 0.32} />}
       <span aria-hidden className={`tight absolute left-[4px] top-px whitespace-nowrap text-[11px] ${tacet ? "text-soft" : "font-[650]"}`}>
         {tacet ? t("sheet.tacet") : level} {fade}
       </span>
@@ -75,12 +77,12 @@ const Cell = memo(function Cell({ stem, section, picture, row, col, chosen, focu
 });
 
 /** What the file really holds there. */
-const Picture = memo(function Picture({ levels, faint }: { levels: number[]; faint: boolean }) {
+const Picture = memo(function Picture({ levels, opacity }: { levels: number[]; opacity: number }) {
   const step = 100 / levels.length;
   const points = levels.map((v, i) => `L${((i + 0.5) * step).toFixed(1)} ${(100 - 0.72 * v).toFixed(0)}`);
   return (
     <svg aria-hidden viewBox="0 0 100 100" preserveAspectRatio="none" className="absolute inset-0 h-full w-full">
-      <path d={`M0 100${points.join("")}L100 100Z`} className="fill-pine" opacity={faint ? 0.1 : 0.3} />
+      <path d={`M0 100${points.join("")}L100 100Z`} className="fill-pine" opacity={opacity} />
     </svg>
   );
 });

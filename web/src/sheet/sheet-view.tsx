@@ -20,6 +20,7 @@ interface Props {
 }
 
 const HALF_DB = 0.5;
+const [NAMES, NARROWEST] = [150, 46];
 
 /** Stems down, sections across: who plays where, and how loud. */
 export function SheetView({ song, edit, ears, lineUp }: Props) {
@@ -32,7 +33,7 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
   const dragging = useRef(false);
   const [rows, cols] = [song.stems.length, song.sections.length];
   const pictures = useMemo(() => new Map(sheet.data?.pictures.map((p) => [p.stem, p.cells])), [sheet.data]);
-  const template = useMemo(() => `150px ${song.sections.map((s) => `minmax(46px, ${s.bars}fr)`).join(" ")}`, [song.sections]);
+  const template = useMemo(() => `${NAMES}px ${song.sections.map((s) => `minmax(${NARROWEST}px, ${s.bars}fr)`).join(" ")}`, [song.sections]);
   const focusCell = useCallback((row: number, col: number) => area.current?.querySelector<HTMLElement>(`[data-cell="${row}:${col}"]`)?.focus(), []);
   useEffect(() => {
     const stop = () => (dragging.current = false);
@@ -79,6 +80,11 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
     else return;
     e.preventDefault();
   };
+  // Wherever the focus goes the hand is, whoever sent it there.
+  const enter = (e: React.FocusEvent<HTMLElement>) => {
+    const [row, col] = (e.target.dataset.cell ?? "").split(":").map(Number);
+    if (row !== undefined && col !== undefined) setBlock((now) => (now.toRow === row && now.toCol === col ? now : { row, col, toRow: row, toCol: col }));
+  };
   const press = (e: React.PointerEvent) => {
     if (e.button !== 0) return;
     const target = e.target as HTMLElement;
@@ -122,8 +128,10 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
             aria-multiselectable
             aria-rowcount={rows + 1}
             aria-colcount={cols + 1}
-            className="flex w-max min-w-full flex-col gap-[3px] pb-1 pr-1"
+            className="flex flex-col gap-[3px] pb-1 pr-1"
+            style={{ minWidth: NAMES + cols * (NARROWEST + 2) }}
             onKeyDown={keys}
+            onFocus={enter}
             onPointerDown={press}
             onPointerMove={drag}
           >
@@ -132,9 +140,10 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
                 <span className="sr-only">{t("stems.one")}</span>
               </span>
               {song.sections.map((s, col) => (
-                <button key={s.id} type="button" role="columnheader" data-col={col} tabIndex={-1} aria-colindex={col + 2} title={t("sheet.wholeColumn", { name: s.name })} className={`k${s.colour} h-[36px] overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[5px] text-left font-[650] hover:underline`}>
-                  {s.mark} <span className="tight whitespace-nowrap font-[500]">{s.name}</span>
-                </button>
+                <div key={s.id} role="columnheader" data-col={col} aria-colindex={col + 2} title={t("sheet.wholeColumn", { name: s.name })} className={`k${s.colour} h-[36px] cursor-pointer overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[5px] text-left font-[650] hover:underline`}>
+                  <span className="block leading-[14px]">{s.mark}</span>
+                  <span className="tight block truncate text-[12px] font-[500] leading-[14px]">{s.name}</span>
+                </div>
               ))}
             </div>
             {song.stems.map((stem, row) => (

@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-import type { Stem, Tonight } from "@/api/types";
+import type { Tonight } from "@/api/types";
 import { SongPage } from "@/songs/song-page";
 import { refusal, serve, show, song, stem } from "@/test/helpers";
 

@@ -58,7 +58,7 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
       </div>
       <dl className="grid grid-cols-[78px_minmax(0,1fr)] items-center gap-y-[3px] [&_dt]:text-[11.5px] [&_dt]:text-soft">
         <dt>{t("songs.tempo")}</dt>
-        <dd className="flex items-center gap-1">
+        <dd className="flex flex-wrap items-center gap-1">
           <select
             className="field plain w-[44px]! text-center"
             aria-label={t("song.beatUnit")}
