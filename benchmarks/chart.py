@@ -154,6 +154,25 @@ def measured(page: Page, song: str) -> None:
         cases["tempo"].append(timed(page, tempo, "Enter", f"{above}.includes('= {181 + i}')"))
         page.get_by_role("button", name="Take back").focus()
         cases["undo"].append(timed(page, page.get_by_role("button", name="Take back"), "Control+z", f"{above}.includes('= 180')"))
+    page.get_by_role("link", name="Tacet sheet").click()
+    page.get_by_role("gridcell").first.wait_for()
+    page.wait_for_timeout(2000)
+    cases.update({"a cell of the sheet": [], "a whole row of the sheet": [], "half a decibel": []})
+    for i in range(6):
+        place = f"{2 + 3 * i}:{5 + 2 * i}"
+        cell = page.locator(f"[data-cell='{place}']")
+        cell.focus()
+        seen_of = f"document.querySelector('[data-cell=\"{place}\"]').getAttribute('aria-label')"
+        cases["a cell of the sheet"].append(timed(page, cell, "t", f"{seen_of}.endsWith('tacet')"))
+        page.keyboard.press("ArrowRight")
+        louder = page.locator(f"[data-cell='{2 + 3 * i}:{6 + 2 * i}']")
+        seen_of = f"document.querySelector('[data-cell=\"{2 + 3 * i}:{6 + 2 * i}\"]').getAttribute('aria-label')"
+        cases["half a decibel"].append(timed(page, louder, "+", f"{seen_of}.endsWith('+0.5 dB')"))
+        page.keyboard.press("Home")
+        page.keyboard.press("Shift+End")
+        last = page.locator(f"[data-cell='{2 + 3 * i}:39']")
+        seen_of = f"document.querySelector('[data-cell=\"{2 + 3 * i}:39\"]').getAttribute('aria-label')"
+        cases["a whole row of the sheet"].append(timed(page, last, "t", f"{seen_of}.endsWith('tacet')"))
     for what, ms in cases.items():
         seen, answered = ([m[side] for m in ms] for side in (0, 1))
         print(f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {statistics.median(answered):.0f} to the server's answer in a frame")
