@@ -38,7 +38,8 @@ def test_axe_finds_nothing_on_any_page(song, folder_of_stems):
     page.get_by_role("button", name=re.compile("^Stem .*Bass")).click()
     assert axe(page) == []
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="2 bars, the last aloud").click()
+    page.get_by_role("link", name="2 bars, the last aloud").click()
+    expect(page.get_by_role("region", name="Pattern of 4/4")).to_be_visible()
     assert axe(page) == []
     page.goto("/songs")
     expect(page.get_by_role("link", name="Harbour Lights").first).to_be_visible()

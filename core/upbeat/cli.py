@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | align | bounce | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -80,6 +80,34 @@ def _bounce(args: argparse.Namespace) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _click(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
+
+    out = Path(args.out)
+    kind = out.suffix.lower().lstrip(".")
+    if kind not in ("wav", "flac", "mid"):
+        raise refuse("out-kind", f"“{out.name}” names no kind of file: end it in .wav, .flac or .mid.")
+    what = "both" if args.cues else "click"
+    assert what in WHAT
+    with open_bundle(args.show) as (show, folder):
+        part = out.with_name(out.name + ".part")
+        try:
+            ready = ready_guides(show, args.entry - 1, folder, what)
+            title = ready.plan.entries[0].title
+            if kind == "mid":
+                part.write_bytes(guide_midi(ready, what))
+                frames = None
+            else:
+                tags = {"title": title, "comment": "Click and cues" if args.cues else "Click"}
+                frames = write_sound(part, guide_sound(show, args.entry - 1, folder, what), show.sample_rate, kind, tags)
+            part.replace(out)
+        finally:
+            part.unlink(missing_ok=True)
+    length = {} if frames is None else {"sample_rate": show.sample_rate, "frames": frames, "seconds": frames / show.sample_rate}
+    return {"ok": True, "problems": [], "file": out.name, "title": title, **length}
+
+
 def _schema(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.document import schema
 
@@ -119,6 +147,11 @@ def parser() -> argparse.ArgumentParser:
     bounce.add_argument("--out", required=True, help="folder for sockets.wav and events.json")
     bounce.add_argument("--presses", help="JSON list of presses")
     bounce.add_argument("--entry", type=int, help="only this entry of the setlist, counted from 1")
+    click = verb("click", "The click of one entry as sound (.wav, .flac) or as a MIDI file (.mid), the count-in first.", _click)
+    click.add_argument("show", help="a bundle (zip) or its folder")
+    click.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
+    click.add_argument("--out", required=True, help="the file to write")
+    click.add_argument("--cues", action="store_true", help="cues too")
     verb("schema", "The JSON Schema of the show document.", _schema)
     return top
 

@@ -21,6 +21,8 @@ class Band(models.Model):
     name = models.CharField(max_length=120)
     #: What its songs are matched to, in LUFS; the middle of a set where there is none.
     target_lufs = models.FloatField(null=True, blank=True)
+    #: Its click, which songs have unless they say otherwise; as in the show document.
+    click = models.JSONField(default=dict)
 
     def __str__(self) -> str:
         return self.name

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from django.http import FileResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers, viewsets
@@ -18,8 +19,10 @@ from people.models import LineUp
 from setlists.facts import entry_facts
 from setlists.match import Rows, match, set_gains, shown_match, songs_of
 from setlists.models import Entry, Setlist
+from songs import guides
 from songs.models import Song
 from songs.sheet import line_up_of
+from songs.views import written
 from upbeat.errors import refuse
 from upbeat.mix.match import checked_target
 from upbeat.show.running import running_times
@@ -162,7 +165,7 @@ class MatchedSerializer(MatchSerializer):
 
 
 class SetlistViewSet(OfBand, viewsets.ModelViewSet):
-    queryset = Setlist.objects.prefetch_related("entries__song__sections", "entries__song__forms", "entries__song__stems")
+    queryset = Setlist.objects.prefetch_related("entries__song__band", "entries__song__sections", "entries__song__forms", "entries__song__stems")
     serializer_class = SetlistSerializer
 
     @extend_schema(responses=MatchSerializer, parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "target")])
@@ -193,3 +196,15 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
 
     def _rows(self, line_up: LineUp | None) -> Rows:
         return [(song, ask_loudness(song, form, line_up)) for song, form in songs_of(self.get_object())]
+
+    @extend_schema(responses={(200, "application/zip"): OpenApiTypes.BINARY}, parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("what", "kind")])
+    @action(detail=True)
+    def guides(self, request: Request, pk: str) -> FileResponse:
+        """Click, cues or both of every song of the set, numbered in order, in one zip."""
+        setlist = self.get_object()
+        what, kind = guides.checked(request.query_params.get("what", "click"), request.query_params.get("kind", "wav"))
+        songs = [(e.song, e.form or "full") for e in setlist.entries.all() if e.song is not None]
+        if not songs:
+            raise refuse("show-empty", f"“{setlist.name}” has no songs yet: put some in the setlist.")
+        with written(lambda path: guides.write_all(songs, what, kind, setlist.name, path), "zip") as path:
+            return FileResponse(open(path, "rb"), as_attachment=True, filename=f"{setlist.name} - {'click and cues' if what == 'both' else what}.zip")

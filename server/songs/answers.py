@@ -130,6 +130,31 @@ class ClickSerializer(serializers.Serializer):
     count_in = serializers.CharField(required=False)
     gain_db = serializers.FloatField(required=False)
     divisions = serializers.IntegerField(required=False)
+    pitches = serializers.DictField(child=serializers.FloatField(), required=False)
+    levels = serializers.DictField(child=serializers.FloatField(), required=False)
+    patterns = serializers.DictField(child=serializers.CharField(), required=False)
+    parts = serializers.DictField(child=serializers.IntegerField(), required=False)
+    silent = serializers.ListField(child=serializers.CharField(), required=False)
+    from_bar = serializers.IntegerField(required=False)
+    to_bar = serializers.IntegerField(required=False, allow_null=True)
+
+
+class MeterClickSerializer(serializers.Serializer):
+    """A time signature of the song: ``key`` names its pattern, ``usual`` is what it has without one of its own; ``spans``: (first, last) bar."""
+
+    key = serializers.CharField()
+    beats = serializers.IntegerField()
+    usual = serializers.CharField()
+    pattern = serializers.CharField()
+    spans = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
+
+
+class ClickPageSerializer(serializers.Serializer):
+    """The click of a song as its page draws it; ``band``: the band's click, ``whole``: both together."""
+
+    band = ClickSerializer()
+    whole = ClickSerializer()
+    meters = MeterClickSerializer(many=True)
 
 
 class FormSerializer(serializers.Serializer):

@@ -45,7 +45,7 @@ def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool 
         "sections": [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
         "chords": [{"bar": int(bar), "text": text} for bar, text in song.chords.items() if int(bar) <= bars], "note": song.note,
         "forms": forms, "stems": [_stem(s, files) for s in held(song).stems] if stems else [],
-        "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": song.click,
+        "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": {**song.band.click, **song.click},
         "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls,
         "gain_db": song.gains.get(line_up or "", song.gain_db), "edges": song.edges,
     }  # fmt: skip

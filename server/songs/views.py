@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
+from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.http import Http404, HttpResponse
+from django.http import FileResponse, Http404, HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import mixins, serializers, status, viewsets
@@ -18,10 +22,11 @@ from rest_framework.response import Response
 
 from exchange.tasks import ask_comparison, ask_loudness, ask_measurement, ask_sections
 from people.access import OfBand
-from songs import build, divided, edits, grid, seams, usual
+from songs import build, divided, edits, grid, guides, seams, usual
 from songs.answers import (
     ChartSerializer,
     ChordProSerializer,
+    ClickPageSerializer,
     ComparedSerializer,
     EditSerializer,
     GridSerializer,
@@ -87,7 +92,20 @@ def _whole(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdigit() else 0
 
 
-_LINE_UP, _FORM, _TARGET = (OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "form", "target"))
+_LINE_UP, _FORM, _TARGET, _WHAT, _KIND = (OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "form", "target", "what", "kind"))
+# What of a click belongs to the bars and sections of one song.
+OF_ONE_SONG = ("parts", "silent", "from_bar", "to_bar")
+
+
+@contextmanager
+def written(write: Callable[[Path], None], kind: str) -> Iterator[Path]:
+    """A file made for an answer; it outlives its name once it is open."""
+    folder = settings.VAR / "tmp"
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder) as temporary:
+        path = Path(temporary) / f"made.{kind}"
+        write(path)
+        yield path
 
 
 class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
@@ -273,6 +291,31 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         target = checked_target(typed) if typed else request.band.target_lufs
         row = ask_loudness(song, request.query_params.get("form") or "full", line_up)
         return Response(shown_level(song, row, line_up, target))
+
+    @extend_schema(responses=ClickPageSerializer)
+    @action(detail=True)
+    def click(self, request: Request, pk: str) -> Response:
+        """The click of the song: the band's and its own, with a pattern for each time signature."""
+        return Response(guides.shown_click(self.get_object()))
+
+    @extend_schema(request=None, responses=ClickPageSerializer)
+    @action(detail=True, methods=["post"], url_path="keep-click")
+    def keep_click(self, request: Request, pk: str) -> Response:
+        """Make the sounds, levels and patterns of this song's click the band's, for every song that has none of its own."""
+        song = self.get_object()
+        band = song.band
+        band.click = {**band.click, **{k: v for k, v in song.click.items() if k not in OF_ONE_SONG}}
+        band.save(update_fields=["click"])
+        return Response(guides.shown_click(song))
+
+    @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY}, parameters=[_WHAT, _KIND, _FORM])
+    @action(detail=True)
+    def guide(self, request: Request, pk: str) -> FileResponse:
+        """Click, cues or both of the song, as sound with its count-in or as a MIDI file."""
+        song = self.get_object()
+        what, kind = guides.checked(request.query_params.get("what", "click"), request.query_params.get("kind", "wav"))
+        with written(lambda path: guides.write_guide(song, request.query_params.get("form"), what, kind, path, guides.tags_of(song, what)), kind) as path:
+            return FileResponse(open(path, "rb"), as_attachment=True, filename=guides.name_of(song, what, kind), content_type=guides.KINDS[kind])
 
     @extend_schema(request=None, responses=UsualStemSerializer(many=True))
     @action(detail=True, methods=["post"], url_path="keep-usual")

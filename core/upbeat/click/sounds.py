@@ -6,7 +6,7 @@ placed on. All are mono float32 with a peak of 1, and deterministic.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
@@ -65,18 +65,30 @@ SOUNDS: dict[str, Callable[[int], np.ndarray]] = {
 }  # fmt: skip
 
 
-def click_sound(name: str, sample_rate: int) -> np.ndarray:
-    """A built-in sound, mono float32, peak 1, ending in silence. Raises :class:`Refused`."""
+def click_sound(name: str, sample_rate: int, semitones: float = 0.0) -> np.ndarray:
+    """A built-in sound, mono float32, peak 1, ending in silence; tuned, it is made for another rate. Raises :class:`Refused`."""
     if name not in SOUNDS:
         raise refuse("click-sound-unknown", f"There is no click sound “{name}”: choose one of {', '.join(SOUNDS)}.")
-    sound = SOUNDS[name](sample_rate)
+    sound = SOUNDS[name](round(sample_rate / 2 ** (semitones / 12)))
     sound[0] = np.copysign(max(abs(sound[0]), np.abs(sound).max()), sound[0])
     fade = min(len(sound), sample_rate // 200)
     sound[-fade:] *= np.linspace(1, 0, fade)
     return (sound / np.abs(sound).max()).astype(np.float32)
 
 
-def click_voices(names: tuple[str, str, str, str], sample_rate: int) -> tuple[np.ndarray, ...]:
-    """Accent, beat, division and count-in as sounds; an accent is 4 dB above the others."""
-    levels = (1.0, 10 ** (-4 / 20), 10 ** (-10 / 20), 1.0)
-    return tuple(click_sound(n, sample_rate) * np.float32(g) for n, g in zip(names, levels, strict=True))
+VOICES = ("accent", "beat", "division", "count_in")
+_LEVELS_DB = {"accent": 0.0, "beat": -4.0, "division": -10.0, "count_in": 0.0}
+
+
+def click_voices(
+    names: tuple[str, str, str, str], sample_rate: int, pitches: Mapping[str, float] | None = None, levels: Mapping[str, float] | None = None
+) -> tuple[np.ndarray, ...]:
+    """Accent, beat, division and count-in as sounds; an accent is 4 dB above a beat.
+
+    ``pitches``: voice to semitones; ``levels``: voice to decibels beside that.
+    """
+    tuned, louder = pitches or {}, levels or {}
+    return tuple(
+        click_sound(name, sample_rate, tuned.get(voice, 0.0)) * np.float32(10 ** ((_LEVELS_DB[voice] + louder.get(voice, 0.0)) / 20))
+        for voice, name in zip(VOICES, names, strict=True)
+    )

@@ -72,7 +72,9 @@ def _cut(song: Song, cuts: set[int]) -> tuple[Song, list[int]]:
         )
         for stem in song.stems
     )  # fmt: skip
-    return replace(song, sections=tuple(sections), stems=stems, forms=()), starts
+    parts = {p: song.click.parts[s] for p, s in parent.items() if s in song.click.parts}
+    click = replace(song.click, parts=parts, silent=tuple(p for p, s in parent.items() if s in song.click.silent))
+    return replace(song, sections=tuple(sections), stems=stems, forms=(), click=click), starts
 
 
 def _with_form(song: Song, steps: list[Step]) -> Song:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property, partial
@@ -12,14 +11,14 @@ from typing import Literal
 
 import numpy as np
 
+from upbeat.click.pattern import bar_clicks
 from upbeat.cues.place import WordLengths
 from upbeat.errors import refuse
-from upbeat.form.song import CountIn, Ending, Form, Section, Song, Step
+from upbeat.form.song import ClickSettings, CountIn, Ending, Form, Section, Song, Step
 from upbeat.time.grid import TICKS
 from upbeat.time.meter import TimeSignature, counted
 from upbeat.time.tempo import to_frame
 
-ACCENT, BEAT, DIVISION, COUNT_IN = range(4)
 LinkKind = Literal["wait", "attacca", "after"]
 
 
@@ -137,9 +136,17 @@ class _Shape:
         return [int(offset * per_quarter) for offset, _ in self.clicks], [int(offset * per_quarter) for offset in self.counts]
 
 
-def _shape(signature: TimeSignature, divisions: int) -> _Shape:
-    clicks = tuple(bar_clicks(signature.felt_beats, signature.quarters, signature.unit, divisions))
+def _shape(signature: TimeSignature, click: ClickSettings, own: int | None) -> _Shape:
+    clicks = bar_clicks(signature, click.patterns, click.divisions, own)
     return _Shape(str(signature), counted(signature).grouping, clicks, counted(signature).felt_beats)
+
+
+def _clicking(song: Song) -> list[tuple[bool, int | None]]:
+    """For every bar, whether it clicks (rule C4), and the divisions of its section where it has its own."""
+    click = song.click
+    sections = [s for s in song.sections for _ in range(s.bars)]
+    last = click.to_bar or len(sections)
+    return [(click.from_bar <= bar <= last and s.id not in click.silent, click.parts.get(s.id)) for bar, s in enumerate(sections, 1)]
 
 
 def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate: int, audio_frames: int = 0) -> EntryPlan:
@@ -148,18 +155,20 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
     ``audio_frames``: length of the longest stem.
     """
     grid, bars = song.grid, song.total_bars
-    shapes = {s: _shape(s, song.click.divisions) for _, s in grid.meters.changes}
+    signatures = [grid.meters.at_bar(b) for b in range(1, bars + 1)]
+    clicking = _clicking(song)
+    kinds = [(s, own) for s, (_, own) in zip(signatures, clicking, strict=True)]
+    shapes = {kind: _shape(kind[0], song.click, kind[1]) for kind in set(kinds)}
     # Whole parts of a quarter note, fine enough for every beat and division: whole numbers are quick and exact.
     ticks = lcm(TICKS, *(o.denominator for shape in shapes.values() for o in (*(c for c, _ in shape.clicks), *shape.counts)))
-    in_ticks = {s: shape.in_ticks(ticks) for s, shape in shapes.items()}
-    signatures = [grid.meters.at_bar(b) for b in range(1, bars + 1)]
-    bar_shapes = [shapes[s] for s in signatures]
+    in_ticks = {kind: shape.in_ticks(ticks) for kind, shape in shapes.items()}
+    bar_shapes = [shapes[kind] for kind in kinds]
     starts = grid.meters.bar_ticks(bars, ticks)
     frames = partial(grid.tempo.frames_at_ticks, per_quarter=ticks, sample_rate=sample_rate, offset_s=grid.bar1_s)
     bar_frames = checked_bars(song, np.array(frames(starts), dtype=np.int64))
-    clicks = [start + offset for start, s in zip(starts, signatures) for offset in in_ticks[s][0]]
-    voices = [voice for shape in bar_shapes for _, voice in shape.clicks]
-    counts = [start + offset for start, s in zip(starts, signatures) for offset in in_ticks[s][1]]
+    clicks = [start + offset for start, kind, (on, _) in zip(starts, kinds, clicking) if on for offset in in_ticks[kind][0]]
+    voices = [voice for shape, (on, _) in zip(bar_shapes, clicking, strict=True) if on for _, voice in shape.clicks]
+    counts = [start + offset for start, kind in zip(starts, kinds) for offset in in_ticks[kind][1]]
     lead = int(bar_frames[0]) - grid.frame(-grid.pickup, sample_rate) if grid.pickup > 0 else 0
     check_form(song, form)
     places = {s.id: (s, first) for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))}
@@ -176,21 +185,6 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
         divisions=song.click.divisions, meters=tuple(shape.meter for shape in bar_shapes),
         groupings=tuple(shape.grouping for shape in bar_shapes), bpm=tuple(grid.tempo.bpms_at_ticks(starts[:-1], ticks)),
     )  # fmt: skip
-
-
-def bar_clicks(beats: Sequence[Fraction], bar: Fraction, unit: Fraction, divisions: int) -> Iterable[tuple[Fraction, int]]:
-    """Clicks of one bar as (offset in quarter notes, voice): accent, beats, and divisions between.
-
-    An uneven or compound beat is divided into its units whatever the number of divisions, since
-    a group of three eighths has no half that a player feels.
-    """
-    for i, beat in enumerate(beats):
-        yield beat, ACCENT if i == 0 else BEAT
-        length = (beats[i + 1] if i + 1 < len(beats) else bar) - beat
-        parts = divisions if length == unit else int(length / unit)
-        if divisions > 1:
-            for k in range(1, parts):
-                yield beat + k * length / parts, DIVISION
 
 
 def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, ...], tuple[int, ...], int]:

@@ -8,6 +8,7 @@ from fractions import Fraction
 from itertools import accumulate, pairwise
 from typing import Literal
 
+from upbeat.click.pattern import DIVISIONS, checked_pattern, signature_of
 from upbeat.errors import refuse
 from upbeat.time.grid import Grid
 
@@ -16,6 +17,7 @@ ENDINGS: tuple[EndingKind, ...] = ("attacca", "repeat", "vamp", "fine", "cut")
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = ("always", "covers", "rehearsal", "full_mix", "pad")
 GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")
+CLICK_VOICES = ("accent", "beat", "division", "count_in")
 NANOSECONDS = 1_000_000_000
 LEVEL_RANGE = (-40.0, 20.0)
 MAX_FADE_BEATS = 64
@@ -151,7 +153,12 @@ class Edges:
 
 @dataclass(frozen=True)
 class ClickSettings:
-    """The four voices of the click by sound name, and its level."""
+    """The four voices of the click by sound name, and its level.
+
+    ``pitches``: voice to semitones; ``levels``: voice to decibels; ``patterns``: by time signature
+    (upbeat.click.pattern). ``parts``: section id to divisions of its own; ``silent``: sections
+    without click. ``from_bar`` to ``to_bar``: where it sounds at all (rule C4; None: to the end).
+    """
 
     accent: str = "wood"
     beat: str = "rim"
@@ -159,6 +166,28 @@ class ClickSettings:
     count_in: str = "wood"
     gain_db: float = -6.0
     divisions: int = 1
+    pitches: Mapping[str, float] = field(default_factory=dict, hash=False)
+    levels: Mapping[str, float] = field(default_factory=dict, hash=False)
+    patterns: Mapping[str, str] = field(default_factory=dict, hash=False)
+    parts: Mapping[str, int] = field(default_factory=dict, hash=False)
+    silent: tuple[str, ...] = ()
+    from_bar: int = 1
+    to_bar: int | None = None
+
+    def __post_init__(self) -> None:
+        for key, text in self.patterns.items():
+            checked_pattern(text, signature_of(key))
+        for n in (self.divisions, *self.parts.values()):
+            if n not in DIVISIONS:
+                raise refuse("divisions-range", f"A beat is clicked in 1 to 4 parts, not {n}.")
+        for voice, semitones in self.pitches.items():
+            if voice not in CLICK_VOICES or not -24 <= semitones <= 24:
+                raise refuse("click-pitch", f"A click voice is tuned by up to 24 semitones: {semitones:g} for “{voice}” cannot be.")
+        for voice, db in self.levels.items():
+            if voice not in CLICK_VOICES or not -60 <= db <= 12:
+                raise refuse("click-level", f"A click voice lies between -60 and +12 dB: {db:+g} for “{voice}” cannot be.")
+        if self.to_bar is not None and self.to_bar < self.from_bar:
+            raise refuse("click-span", f"The click would end at bar {self.to_bar}, before it begins at bar {self.from_bar}.")
 
 
 @dataclass(frozen=True)

@@ -14,8 +14,9 @@ from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
+from upbeat.click.pattern import ACCENT, BEAT, COUNT_IN
 from upbeat.cues.place import Spoken, place_call, place_count
-from upbeat.form.plan import ACCENT, BEAT, COUNT_IN, EntryPlan, ShowPlan, StepPlan, count_in_beats
+from upbeat.form.plan import EntryPlan, ShowPlan, StepPlan, count_in_beats
 
 When = Literal["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"]
 WHENS: tuple[When, ...] = ("at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end")

@@ -129,11 +129,15 @@ def read_song(raw: Mapping[str, Any]) -> Song:
     )  # fmt: skip
     count = raw.get("count_in", {})
     return Song(
-        raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, ClickSettings(**raw.get("click", {})),
+        raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, _click(raw.get("click", {})),
         CountIn(count.get("bars", 2), count.get("aloud", True)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0), raw.get("calls", True), raw.get("key", ""),
         {c["bar"]: c["text"] for c in raw.get("chords", [])}, raw.get("note", ""),
         raw.get("gain_db", 0.0), Edges(**raw.get("edges", {})),
     )  # fmt: skip
+
+
+def _click(raw: Mapping[str, Any]) -> ClickSettings:
+    return ClickSettings(**{**raw, "silent": tuple(raw.get("silent", ()))})
 
 
 def read_section(raw: Mapping[str, Any], colour: int = 1) -> Section:

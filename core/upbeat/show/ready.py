@@ -68,7 +68,7 @@ def _open_song(song: Song, folder: Path, sample_rate: int) -> EntryAudio:
         pcm = open_prepared(inside(folder, stem.file), sample_rate)
         stems.append(edged(StemAudio.of(stem, pcm, sample_rate), song.edges, song.grid, sample_rate))
     c = song.click
-    return EntryAudio(tuple(stems), click_voices((c.accent, c.beat, c.division, c.count_in), sample_rate), gain(c.gain_db))
+    return EntryAudio(tuple(stems), click_voices((c.accent, c.beat, c.division, c.count_in), sample_rate, c.pitches, c.levels), gain(c.gain_db))
 
 
 def inside(folder: Path, name: str) -> Path:

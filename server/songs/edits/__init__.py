@@ -46,7 +46,7 @@ def _edited(song_id: Any, band: Any, user: Any, label: str, handler: Callable[[S
         fields = fields_of(song)
         try:
             handler(song, args)
-        except (KeyError, TypeError, ValueError, OverflowError) as error:
+        except (KeyError, TypeError, ValueError, OverflowError, AttributeError) as error:
             raise refuse("edit-incomplete", f"The edit “{label}” misses or misspells something: {error}.") from None
         before, after = _finish(song, fields)
         if after:
@@ -86,7 +86,7 @@ def _travel(song_id: Any, band: Any, revision: int | None, back: bool) -> Song:
 
 
 def _locked(song_id: Any, band: Any) -> Song:
-    return Song.objects.select_for_update().get(pk=song_id, band=band)
+    return Song.objects.select_for_update(of=("self",)).select_related("band").get(pk=song_id, band=band)
 
 
 def _same_revision(song: Song, revision: int | None) -> None:

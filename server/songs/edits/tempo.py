@@ -11,10 +11,11 @@ from songs.edits.sections import NOTE, put, write
 from songs.models import Measurement, Song
 from songs.offers import proposed_sections
 from songs.rows import held
+from upbeat.click.pattern import checked_pattern, signature_of
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
 from upbeat.form.sections import fit_to_bars
-from upbeat.form.song import MAX_BARS
+from upbeat.form.song import CLICK_VOICES, MAX_BARS, ClickSettings
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 
@@ -157,20 +158,29 @@ def _set_facts(song: Song, args: dict[str, Any]) -> None:
         if field in args:
             setattr(song, field, float(args[field]))
     if "click" in args:
-        song.click = {**song.click, **_click(args["click"])}
+        merged = {**song.click, **checked_click(args["click"])}
+        checked_click({**song.band.click, **merged})
+        song.click = merged
 
 
-def _click(raw: dict[str, Any]) -> dict[str, Any]:
+_OF_CLICK = {
+    "gain_db": float, "divisions": int, "from_bar": int, "to_bar": lambda bar: None if bar is None else int(bar), "silent": lambda ids: [str(i) for i in ids][:1000],
+    "pitches": lambda told: {str(k): float(v) for k, v in told.items()}, "levels": lambda told: {str(k): float(v) for k, v in told.items()},
+    "parts": lambda told: {str(k): int(v) for k, v in told.items()},
+    "patterns": lambda told: {str(k): checked_pattern(str(v), signature_of(str(k))) for k, v in told.items()},
+}  # fmt: skip
+
+
+def checked_click(raw: dict[str, Any]) -> dict[str, Any]:
+    """What is kept of the click that was asked for. Raises :class:`Refused`."""
     kept: dict[str, Any] = {}
-    for voice in ("accent", "beat", "division", "count_in"):
+    for voice in CLICK_VOICES:
         if voice in raw:
             if raw[voice] not in SOUNDS:
                 raise refuse("click-sound-unknown", f"There is no click sound “{raw[voice]}”: choose one of {', '.join(SOUNDS)}.")
             kept[voice] = raw[voice]
-    if "gain_db" in raw:
-        kept["gain_db"] = float(raw["gain_db"])
-    if "divisions" in raw:
-        kept["divisions"] = int(raw["divisions"])
+    kept.update({name: read(raw[name]) for name, read in _OF_CLICK.items() if name in raw})
+    ClickSettings(**{**kept, "silent": tuple(kept.get("silent", ()))})
     return kept
 
 

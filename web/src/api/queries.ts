@@ -1,7 +1,7 @@
 import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, Refused } from "./client";
-import type { Chart, Compared, Described, Feed, FeedChange, Hearing, Level, LineUp, Match, Me, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Sheet, Show, ShowChange, Song, SongRow, Tonight, UsualStem } from "./types";
+import type { Chart, ClickPage, Compared, Described, Feed, FeedChange, Hearing, Level, LineUp, Match, Me, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Sheet, Show, ShowChange, Song, SongRow, Tonight, UsualStem } from "./types";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -96,6 +96,9 @@ export const useTonight = (song: Song, lineUp: string) =>
     },
     placeholderData: (before) => before,
   });
+/** The click of a song with that of its band; belongs to one revision. */
+export const useClick = (song: Song) =>
+  useQuery({ queryKey: ["click", song.id, song.revision], queryFn: () => api<ClickPage>(`songs/${song.id}/click/`), placeholderData: (before) => before });
 /** How loud a song is in the house; asked again until it has been measured. */
 export const useLevel = (song: Song, form: string, lineUp: string, target: string) =>
   useQuery({

@@ -43,4 +43,5 @@ export type Level = Schemas["Level"];
 export type Match = Schemas["Match"];
 export type Matched = Schemas["Matched"];
 export type UsualStem = Schemas["UsualStem"];
+export type ClickPage = Schemas["ClickPage"];
 export type Problem = Schemas["Problem"];

@@ -280,6 +280,23 @@ export interface paths {
         patch: operations["setlists_partial_update"];
         trace?: never;
     };
+    "/api/setlists/{id}/guides/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Click, cues or both of every song of the set, numbered in order, in one zip. */
+        get: operations["setlists_guides_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setlists/{id}/loudness/": {
         parameters: {
             query?: never;
@@ -506,6 +523,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/click/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The click of the song: the band's and its own, with a pattern for each time signature. */
+        get: operations["songs_click_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/compared/": {
         parameters: {
             query?: never;
@@ -557,6 +591,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/guide/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Click, cues or both of the song, as sound with its count-in or as a MIDI file. */
+        get: operations["songs_guide_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/heard-sections/": {
         parameters: {
             query?: never;
@@ -568,6 +619,23 @@ export interface paths {
         get: operations["songs_heard_sections_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/keep-click/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make the sounds, levels and patterns of this song's click the band's, for every song that has none of its own. */
+        post: operations["songs_keep_click_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1003,6 +1071,27 @@ export interface components {
             /** Format: double */
             gain_db?: number;
             divisions?: number;
+            pitches?: {
+                [key: string]: number;
+            };
+            levels?: {
+                [key: string]: number;
+            };
+            patterns?: {
+                [key: string]: string;
+            };
+            parts?: {
+                [key: string]: number;
+            };
+            silent?: string[];
+            from_bar?: number;
+            to_bar?: number | null;
+        };
+        /** @description The click of a song as its page draws it; ``band``: the band's click, ``whole``: both together. */
+        ClickPage: {
+            band: components["schemas"]["Click"];
+            whole: components["schemas"]["Click"];
+            meters: components["schemas"]["MeterClick"][];
         };
         /**
          * @description * `silent-file` - silent-file
@@ -1442,6 +1531,14 @@ export interface components {
             bar: number;
             meter: string;
             grouping?: number[];
+        };
+        /** @description A time signature of the song: ``key`` names its pattern, ``usual`` is what it has without one of its own; ``spans``: (first, last) bar. */
+        MeterClick: {
+            key: string;
+            beats: number;
+            usual: string;
+            pattern: string;
+            spans: number[][];
         };
         NamedStem: {
             file: string;
@@ -2901,6 +2998,31 @@ export interface operations {
             };
         };
     };
+    setlists_guides_retrieve: {
+        parameters: {
+            query?: {
+                kind?: string;
+                what?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
     setlists_loudness_retrieve: {
         parameters: {
             query?: {
@@ -3330,6 +3452,28 @@ export interface operations {
             };
         };
     };
+    songs_click_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClickPage"];
+                };
+            };
+        };
+    };
     songs_compared_retrieve: {
         parameters: {
             query?: never;
@@ -3403,6 +3547,32 @@ export interface operations {
             };
         };
     };
+    songs_guide_retrieve: {
+        parameters: {
+            query?: {
+                form?: string;
+                kind?: string;
+                what?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     songs_heard_sections_retrieve: {
         parameters: {
             query?: never;
@@ -3421,6 +3591,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hearing"];
+                };
+            };
+        };
+    };
+    songs_keep_click_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClickPage"];
                 };
             };
         };

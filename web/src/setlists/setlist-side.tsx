@@ -29,6 +29,16 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
         <button type="button" className="btn" onClick={() => setMatching(true)} disabled={!setlist.entries.some((e) => e.song)}>
           {t("match.open")}
         </button>
+        {setlist.entries.some((e) => e.song) && (
+          <p className="mt-2 flex flex-wrap items-center gap-1.5">
+            <span className="small">{t("setlist.guides")}</span>
+            {(["wav", "flac", "mid"] as const).map((kind) => (
+              <a key={kind} className="btn" download href={`/api/setlists/${setlist.id}/guides/?what=both&kind=${kind}`}>
+                {t(`click.kind_${kind}`)}
+              </a>
+            ))}
+          </p>
+        )}
         {matching && <MatchDialog setlist={setlist} onClose={() => setMatching(false)} />}
       </section>
       <section className="mt-auto">

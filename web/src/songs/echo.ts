@@ -15,6 +15,7 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
     return plain ? args : null;
   }
   if (what === "set_tempo") return tempoTyped(song, args);
+  if (what === "scale_tempo") return tempoTyped(song, { bpm: String(Number((Number(song.tempo[0]?.bpm) * Number(args.by)).toFixed(6))) });
   if (what === "set_cells") return cellsSet(song, args);
   if (what === "rename_section") {
     const { section, ...rest } = args;

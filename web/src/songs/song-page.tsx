@@ -5,6 +5,7 @@ import { Link, useNavigate, useParams } from "react-router";
 
 import { useChart, useSong, useTonight } from "@/api/queries";
 import type { Song } from "@/api/types";
+import { ClickView } from "@/click/click-view";
 import { FormsView } from "@/forms/forms-view";
 import { GridView } from "@/grid/grid-view";
 import { useEars } from "@/hear/use-ears";
@@ -28,7 +29,7 @@ import { useSelection } from "./use-selection";
 import { SelectionBar } from "./selection-bar";
 import { LOOKS, useZoom } from "./zoom";
 
-export const VIEWS = ["chart", "grid", "forms", "seams", "tacet", "levels"] as const;
+export const VIEWS = ["chart", "grid", "forms", "seams", "tacet", "click", "levels"] as const;
 export type SongView = (typeof VIEWS)[number];
 
 export function SongPage({ band, view = "chart" }: { band: string; view?: SongView }) {
@@ -86,7 +87,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
             </>
           )}
           {(view === "chart" || view === "tacet" || view === "levels") && <LineUpChoice lineUp={lineUp} />}
-          {(view === "chart" || view === "seams" || view === "levels") && <FormChoice song={song} form={known} setForm={setForm} />}
+          {(view === "chart" || view === "seams" || view === "click" || view === "levels") && <FormChoice song={song} form={known} setForm={setForm} />}
           {view === "chart" && <ChartMenu song={song} form={known} edit={edit} hearSections={() => setHearing(true)} />}
         </Tools>
         <Offers song={song} edit={edit} />
@@ -105,6 +106,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
         )}
         {(view === "chart" || view === "tacet" || view === "levels") && lineUp.id !== "" && <Gaps gaps={tonight.data?.gaps ?? []} />}
         {view === "tacet" && <SheetView song={song} edit={edit} ears={ears} lineUp={lineUp} />}
+        {view === "click" && <ClickView song={song} form={known} edit={edit} />}
         {view === "levels" && <LevelsView song={song} form={known} edit={edit} ears={ears} lineUp={lineUp} apart={apart} setApart={setApart} />}
         {view === "seams" && <SeamsView song={song} form={known} edit={edit} hear={hearSeam} />}
         {view === "chart" && (

@@ -12,7 +12,6 @@ import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 import { TypedArea } from "@/ui/typed-area";
 
-import { ClickDialog } from "./click-dialog";
 import { meterArgs, meterText } from "./facts";
 import { filesIn } from "./files";
 import { StemList } from "./stem-list";
@@ -30,7 +29,6 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
   const drop = useFileDrop(({ files }) => void uploads.add(files));
   const picker = useRef<HTMLInputElement>(null);
   const [deleting, setDeleting] = useState(false);
-  const [click, setClick] = useState(false);
   const first = song.tempo[0];
   const more = song.tempo.length - 1;
   const metres = song.meters.length - 1;
@@ -111,9 +109,9 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
         )}
         <dt>{t("song.countIn")}</dt>
         <dd>
-          <button type="button" className="btn bare -ml-1.5 underline decoration-line decoration-2 underline-offset-4" onClick={() => setClick(true)}>
+          <Link to={`/songs/${song.id}/click`} className="btn bare -ml-1.5 underline decoration-line decoration-2 underline-offset-4">
             {song.count_in_bars === 0 ? t("song.noCountIn") : t(song.count_in_aloud ? "song.countedAloud" : "song.clickOnly", { count: song.count_in_bars })}
-          </button>
+          </Link>
         </dd>
       </dl>
       <TypedArea rows={2} maxLength={4000} className="plain w-full resize-y" aria-label={t("song.note")} placeholder={t("song.note")} value={song.note ?? ""} onDone={(note) => void edit("set_facts", { note })} />
@@ -142,7 +140,6 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
         </button>
       </div>
       <Confirm open={deleting} onOpenChange={setDeleting} title={t("song.deleteTitle", { title: song.title })} about={t("song.deleteAbout")} yes={t("song.delete")} onYes={remove} />
-      {click && <ClickDialog song={song} edit={edit} onClose={() => setClick(false)} />}
     </aside>
   );
 });

@@ -1,0 +1,50 @@
+import { useTranslation } from "react-i18next";
+
+import type { ClickPage, Song } from "@/api/types";
+import { signed, typed } from "@/lib/format";
+import { Typed } from "@/ui/typed";
+
+export const VOICES = ["accent", "beat", "division", "count_in"] as const;
+const number = (text: string) => Number(typed(text).replace("+", ""));
+
+/** The four voices of the click: sound, pitch, level. */
+export function Voices({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => void }) {
+  const { t } = useTranslation();
+  return (
+    <table className="border-collapse [&_td]:py-[3px] [&_td]:pr-3 [&_th]:pr-3 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
+      <thead>
+        <tr>
+          {(["voice", "sound", "pitch", "level"] as const).map((c) => (
+            <th key={c} scope="col">
+              {t(`click.col_${c}`)}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {VOICES.map((voice) => (
+          <tr key={voice}>
+            <th scope="row" className="text-[13px]! font-[600]! text-ink!">
+              {t(`click.${voice}`)}
+            </th>
+            <td>
+              <select className="field" aria-label={t("click.soundOf", { voice: t(`click.${voice}`) })} value={whole[voice]} onChange={(e) => set({ [voice]: e.target.value })}>
+                {song.click_sounds.map((sound) => (
+                  <option key={sound} value={sound}>
+                    {t(`click.sounds.${sound as "wood"}`)}
+                  </option>
+                ))}
+              </select>
+            </td>
+            <td>
+              <Typed className="w-[52px]" inputMode="decimal" aria-label={t("click.pitchOf", { voice: t(`click.${voice}`) })} value={signed(whole.pitches?.[voice] ?? 0, 0, true)} onDone={(text) => set({ pitches: { ...whole.pitches, [voice]: number(text) } })} />
+            </td>
+            <td>
+              <Typed className="w-[58px]" inputMode="decimal" aria-label={t("click.levelOf", { voice: t(`click.${voice}`) })} value={signed(whole.levels?.[voice] ?? 0, 1, true)} onDone={(text) => set({ levels: { ...whole.levels, [voice]: number(text) } })} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
