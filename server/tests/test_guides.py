@@ -98,3 +98,18 @@ def test_a_setlist_is_given_away_in_one_zip(ines, song):
     assert "choose click, cues or both" in says(ines.get(f"songs/{song['id']}/guide/?what=tambourine"))
     empty = ines.post("setlists/", {"name": "Empty"}).json()
     assert "no songs yet" in says(ines.get(f"setlists/{empty['id']}/guides/"))
+
+
+def test_a_click_is_heard_by_itself_while_it_is_edited(ines, song, wav):
+    from exchange.listen import listening
+    from upbeat.show.bounce import rehearse, render
+
+    ines.imported(song, "Drums.wav", wav(8))
+    ines.edit(song, "set_facts", click={"patterns": {"4/4": "a s s s"}})
+    ready, _ = listening(ines.band, {"hear": song["id"], "bar": 1, "click": True, "cues": False, "loop": 2, "alone": "-"})
+    assert ready.audio.entries[0].stems == ()
+    spans, _ = rehearse(ready, None)
+    blocks = []
+    render(ready.renderer(), spans, blocks.append)
+    heard = beats(np.concatenate(blocks, axis=1)[0][: 4 * 2 * RATE])
+    assert [f - heard[0] for f in heard[:2]] == [0, 2 * RATE]

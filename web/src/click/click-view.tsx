@@ -1,11 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Download } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import { useClick } from "@/api/queries";
 import type { ClickPage, Song } from "@/api/types";
+import type { PageEars } from "@/hear/use-ears";
 import { signed, typed } from "@/lib/format";
 import type { Edit } from "@/songs/use-edits";
 import { RehearsalMark } from "@/ui/mark";
@@ -20,12 +21,16 @@ interface Props {
   song: Song;
   form: string;
   edit: Edit;
+  ears: PageEars;
 }
 
+const PREVIEWED = 2;
+
 /** What the band alone hears: the click beat by beat, the count-in, where it sounds, and giving it away. */
-export function ClickView({ song, form, edit }: Props) {
+export function ClickView({ song, form, edit, ears }: Props) {
   const { t } = useTranslation();
   const page = useClick(song);
+  const previewed = usePreview(song, ears);
   if (page.error && !page.data) return <Trouble error={page.error} again={() => void page.refetch()} />;
   if (!page.data) return <Waiting />;
   const { whole, meters } = page.data;
@@ -35,7 +40,7 @@ export function ClickView({ song, form, edit }: Props) {
       <div className="flex min-h-0 flex-col gap-3 overflow-auto px-5 pb-4">
         <h2>{t("click.patterns")}</h2>
         {meters.map((meter) => (
-          <PatternRow key={meter.key} meter={meter} set={(pattern) => set({ patterns: { ...song.click.patterns, [meter.key]: pattern } })} />
+          <PatternRow key={meter.key} meter={meter} hear={() => previewed(meter.spans[0]?.[0] ?? 1)} set={(pattern) => set({ patterns: { ...song.click.patterns, [meter.key]: pattern } })} />
         ))}
         <p className="small">{t("click.patternHelp")}</p>
         <Sections song={song} whole={whole} set={set} />
@@ -56,6 +61,24 @@ export function ClickView({ song, form, edit }: Props) {
       </aside>
     </div>
   );
+}
+
+/** Two bars of click alone, round and round; what is edited meanwhile is heard as soon as it is kept. */
+function usePreview(song: Song, ears: PageEars) {
+  const bar = useRef(0);
+  const { state, hear } = ears;
+  const play = useRef(() => undefined as void);
+  play.current = () => hear({ song: song.id, bar: bar.current, form: "full", click: true, cues: false, loop: PREVIEWED, alone: "-" });
+  useEffect(() => {
+    if (state === "idle") bar.current = 0;
+  }, [state]);
+  useEffect(() => {
+    if (bar.current) play.current();
+  }, [song.revision]);
+  return (from: number) => {
+    bar.current = from;
+    play.current();
+  };
 }
 
 function Sections({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => void }) {

@@ -1,3 +1,4 @@
+import { Play } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { ClickPage } from "@/api/types";
@@ -8,6 +9,8 @@ import { beatsOf, MOST_PARTS, parted, pressed, written } from "./pattern";
 interface Props {
   meter: ClickPage["meters"][number];
   set: (pattern: string) => void;
+  /** Plays its first bars, the click alone. */
+  hear: () => void;
 }
 
 const LOOK: Record<string, string> = {
@@ -16,7 +19,7 @@ const LOOK: Record<string, string> = {
 const NAMES = { a: "accent", b: "beat", d: "division", s: "silent" } as const;
 
 /** One time signature of the song, drawn beat by beat: each press changes what a beat is. */
-export function PatternRow({ meter, set }: Props) {
+export function PatternRow({ meter, set, hear }: Props) {
   const { t } = useTranslation();
   const beats = beatsOf(meter.pattern);
   const [metre, parts] = meter.key.split(" ");
@@ -58,11 +61,17 @@ export function PatternRow({ meter, set }: Props) {
       </ol>
       <div className="flex flex-col gap-1">
         <Typed className="w-full" spellCheck={false} aria-label={t("click.typedOf", { metre: meter.key })} value={meter.pattern} onDone={set} />
+        <span className="flex gap-1.5">
+          <button type="button" className="btn" onClick={hear} aria-label={t("click.hearOf", { metre: meter.key })}>
+            <Play size={13} aria-hidden />
+            {t("click.hear")}
+          </button>
         {meter.pattern !== meter.usual && (
           <button type="button" className="btn bare self-start" onClick={() => set(meter.usual)}>
             {t("click.usual")}
           </button>
         )}
+        </span>
       </div>
     </section>
   );

@@ -106,7 +106,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
         )}
         {(view === "chart" || view === "tacet" || view === "levels") && lineUp.id !== "" && <Gaps gaps={tonight.data?.gaps ?? []} />}
         {view === "tacet" && <SheetView song={song} edit={edit} ears={ears} lineUp={lineUp} />}
-        {view === "click" && <ClickView song={song} form={known} edit={edit} />}
+        {view === "click" && <ClickView song={song} form={known} edit={edit} ears={ears} />}
         {view === "levels" && <LevelsView song={song} form={known} edit={edit} ears={ears} lineUp={lineUp} apart={apart} setApart={setApart} />}
         {view === "seams" && <SeamsView song={song} form={known} edit={edit} hear={hearSeam} />}
         {view === "chart" && (
