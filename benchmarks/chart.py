@@ -126,7 +126,8 @@ def measured(page: Page, song: str) -> None:
     print("while it plays:     ", told(page.evaluate(FRAMES, 6000)))
     page.get_by_role("button", name="Stop hearing").click()
     page.wait_for_timeout(500)
-    cases: dict[str, list[tuple[float, float]]] = {"key of the song": [], "a section of three bars": [], "chords of a bar": [], "start of a section by key": [], "tempo": [], "undo": []}
+    edits = ("key of the song", "a section of three bars", "chords of a bar", "start of a section by key", "tempo", "undo")
+    cases: dict[str, list[tuple[float, float]]] = {name: [] for name in edits}
     for i in range(6):
         field = page.get_by_label("Key", exact=True)
         field.fill(f"K{i} minor")
@@ -175,7 +176,8 @@ def measured(page: Page, song: str) -> None:
         cases["a whole row of the sheet"].append(timed(page, last, "t", f"{seen_of}.endsWith('tacet')"))
     for what, ms in cases.items():
         seen, answered = ([m[side] for m in ms] for side in (0, 1))
-        print(f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {statistics.median(answered):.0f} to the server's answer in a frame")
+        until = f"{statistics.median(answered):.0f} to the server's answer in a frame"
+        print(f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {until}")
 
 
 def main() -> None:

@@ -23,7 +23,6 @@ import numpy as np
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).resolve().parents[1] / "tools")]
 
 from screenshots import fresh_link
-
 from upbeat.audio.pcm import WavWriter, map_pcm
 
 Visitor = import_module("import").Visitor

@@ -88,6 +88,12 @@ def levels(page: Page) -> None:
     page.get_by_role("img", name="Loudness along").wait_for(timeout=90_000)
 
 
+def click(page: Page) -> None:
+    song(page)
+    page.get_by_role("link", name="Click", exact=True).click()
+    page.get_by_role("region", name="Pattern of 4/4").wait_for()
+
+
 def match(page: Page) -> None:
     """The songs of the set measured, before they are matched."""
     setlist(page)
@@ -122,8 +128,8 @@ def stage(page: Page) -> None:
 
 
 VIEWS: dict[str, Callable[[Page], None]] = {
-    "songs": songs, "song": song, "grid": grid, "forms": forms, "seams": seams, "tacet": tacet, "levels": levels, "match": match, "folder": folder, "setlist": setlist, "outputs": outputs,
-    "stage": stage,
+    "songs": songs, "song": song, "grid": grid, "forms": forms, "seams": seams, "tacet": tacet, "click": click, "levels": levels, "match": match, "folder": folder,
+    "setlist": setlist, "outputs": outputs, "stage": stage,
 }  # fmt: skip
 
 

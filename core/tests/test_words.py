@@ -87,3 +87,53 @@ def test_q2_the_onset_moves_with_the_sound(shift, hz):
     here = perceived_onset(np.concatenate((np.zeros(1000), word, np.zeros(9000))), RATE)
     later = perceived_onset(np.concatenate((np.zeros(1000 + shift), word, np.zeros(9000))), RATE)
     assert abs(later - here - shift) <= 48
+
+
+# --- free cues (Q4) ---------------------------------------------------------------------------------
+
+
+def spoken(tmp_path, presses=None, **changes):
+    """(text, seconds after bar 1) of every word, with no two sounds over each other."""
+    made = ready(show(song(**{"calls": True, **changes})), tmp_path, speak=True)
+    events = play(made, presses, lambda block: None)
+    begin = next(e["frame"] for e in events if e["kind"] == "bar")
+    words = [e for e in events if e["kind"] == "cue"]
+    whole = sorted((w["start"], w["end"]) for w in words)
+    assert all(a[1] <= b[0] for a, b in zip(whole, whole[1:], strict=False))
+    return [(w["text"], (w["frame"] - begin) / RATE) for w in words], events
+
+
+def test_q4_a_free_cue_is_spoken_on_its_beat_wherever_its_place_is_played(tmp_path):
+    cues = [{"bar": 2, "beat": 2, "text": "keys out"}, {"bar": 5, "beat": 1, "text": "all up"}]
+    forms = [{"id": "f", "name": "F", "steps": [{"section": "b"}, {"section": "a", "ending": {"kind": "repeat", "times": 2}}, {"section": "b", "ending": {"kind": "fine"}}]}]
+    told, _ = spoken(tmp_path, cues=cues, forms=forms)
+    free = [w for w in told if w[0] in ("keys out", "all up")]
+    assert [text for text, _ in free] == ["all up", "keys out", "keys out", "all up"]
+    assert [at for _, at in free] == pytest.approx([2, 8.5, 14.5, 20], abs=1e-4)
+
+
+@pytest.mark.parametrize("crossfade", [0, 10, 80])
+def test_q4_a_cue_on_the_first_beat_of_a_section_is_heard_there(tmp_path, crossfade):
+    for form in (None, [{"id": "f", "name": "F", "steps": [{"section": "c"}, {"section": "b", "ending": {"kind": "fine"}}]}]):
+        told, _ = spoken(tmp_path, cues=[{"bar": 4, "beat": 1, "text": "now"}], crossfade_ms=crossfade, **({"forms": form} if form else {}))
+        assert [round(at, 3) for text, at in told if text == "now"] == [4.0 if form else 6.0]
+
+
+def test_q4_a_free_cue_gives_way_to_a_section_call(tmp_path):
+    cues = [{"bar": 3, "beat": 2, "text": "softly now"}, {"bar": 2, "beat": 1, "text": "softly now"}]
+    told, _ = spoken(tmp_path, cues=cues)
+    assert [at for text, at in told if text == "softly now"] == [pytest.approx(2, abs=1e-4)]
+    assert [text for text, at in told if 4 <= at < 6] == ["Chorus", "two", "three", "four"]
+
+
+def test_q4_a_cue_past_the_jump_is_not_spoken(tmp_path):
+    from test_sound import at
+
+    cues = [{"bar": 3, "beat": 1, "text": "stay"}, {"bar": 7, "beat": 2, "text": "last time"}]
+    told, _ = spoken(tmp_path, [at(0, "go"), at(0.5, "go_to", step=2, when="in_2_bars")], cues=cues)
+    assert [text for text, _ in told if text in ("stay", "last time")] == ["last time"]
+
+
+def test_q4_a_cue_whose_place_is_gone_is_left_alone(tmp_path):
+    told, _ = spoken(tmp_path, cues=[{"bar": 80, "beat": 1, "text": "nowhere"}, {"bar": 2, "beat": 9, "text": "no beat"}], calls=False)
+    assert told == []

@@ -88,7 +88,8 @@ SONGS = (
         ),
         cells=(
             ("Organ", "Chorus", {"level_db": 1.5}), ("Shakers, gongs", "Verse", {"level_db": -2}), ("Choir", "Lift", {"fade_beats": 4}), ("Choir", "Solo", {"level_db": 1}),
-            ("Shakers, gongs", "Solo", {"tacet": True}), ("Organ", "Parade break", {"tacet": True}), ("Drums", "Lanterns in", {"tacet": True}), ("Bass", "Lanterns in", {"tacet": True}),
+            ("Shakers, gongs", "Solo", {"tacet": True}), ("Organ", "Parade break", {"tacet": True}),
+            ("Drums", "Lanterns in", {"tacet": True}), ("Bass", "Lanterns in", {"tacet": True}),
         ),
     ),
     DemoSong(

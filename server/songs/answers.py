@@ -173,6 +173,12 @@ class SpanSerializer(serializers.Serializer):
     colour = serializers.IntegerField()
 
 
+class CueSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    beat = serializers.IntegerField()
+    text = serializers.CharField()
+
+
 class EdgesSerializer(serializers.Serializer):
     """How the recording begins and ends (upbeat.form.song.Edges)."""
 
@@ -202,6 +208,7 @@ class SongSerializer(serializers.ModelSerializer):
     offers = OfferSerializer(many=True)
     together = TogetherSerializer(allow_null=True)
     edges = EdgesSerializer()
+    cues = CueSerializer(many=True)
 
     class Meta:
         model = Song
@@ -420,8 +427,11 @@ class OnsetSerializer(serializers.Serializer):
 
 
 class CallSerializer(serializers.Serializer):
+    """Words spoken at a bar; ``beat``: of a free cue, 0 for a section call."""
+
     bar = serializers.IntegerField()
     text = serializers.CharField()
+    beat = serializers.IntegerField()
 
 
 class ChartSerializer(serializers.Serializer):

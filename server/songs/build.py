@@ -48,6 +48,7 @@ def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool 
         "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": {**song.band.click, **song.click},
         "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls,
         "gain_db": song.gains.get(line_up or "", song.gain_db), "edges": song.edges,
+        "cues": [c for c in song.cues if c["bar"] <= bars],
     }  # fmt: skip
 
 
@@ -113,7 +114,8 @@ def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> di
     steps = [s for s in plan.steps if s.ending.kind != "cut"]
     for before, after in pairwise(steps):
         if core.calls and before.ending.kind != "fine":
-            calls.append({"bar": before.first_bar + before.bars - 1, "text": after.spoken})
+            calls.append({"bar": before.first_bar + before.bars - 1, "text": after.spoken, "beat": 0})
+    calls += [{"bar": c.bar, "text": c.text, "beat": c.beat} for c in core.cues]
     length = form_length(core, core.form(form))
     return {"bars": bars, "calls": calls, "seconds": round(float(length.seconds), 3), "form_bars": length.bars}
 

@@ -53,6 +53,7 @@ class Song(models.Model):
     gain_db = models.FloatField(default=0)
     gains = models.JSONField(default=dict)
     edges = models.JSONField(default=dict)
+    cues = models.JSONField(default=list)
     revision = models.PositiveIntegerField(default=0)
     changed = models.DateTimeField(auto_now=True)
 

@@ -16,7 +16,7 @@ ROWS = ("sections", "forms", Prefetch("stems", Stem.objects.select_related("audi
 
 SONG_FIELDS = (
     "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "crossfade_ms", "ring_on_s", "calls", "endings", "pins",
-    "chords", "note", "gain_db", "gains", "edges",
+    "chords", "note", "gain_db", "gains", "edges", "cues",
 )  # fmt: skip
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note")
 STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")

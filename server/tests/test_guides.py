@@ -50,8 +50,9 @@ def test_every_metre_of_a_song_has_a_pattern(ines, song):
 @pytest.mark.parametrize(
     ("click", "sentence"),
     [
-        ({"patterns": {"4/4": "a b"}}, "“a b” has 2 beats, and a bar of 4/4 has 4"), ({"patterns": {"0/4": "a"}}, "A metre of 0/4 cannot be"), ({"patterns": {"4/3": "a b b b"}}, "A metre of 4/3"),
-        ({"accent": "kazoo"}, "There is no click sound “kazoo”"), ({"levels": {"beat": 99}}, "between -60 and +12 dB"), ({"divisions": 7}, "1 to 4 parts"), ({"parts": ["a"]}, "misses or misspells"),
+        ({"patterns": {"4/4": "a b"}}, "“a b” has 2 beats, and a bar of 4/4 has 4"), ({"patterns": {"0/4": "a"}}, "A metre of 0/4 cannot be"),
+        ({"patterns": {"4/3": "a b b b"}}, "A metre of 4/3"), ({"accent": "kazoo"}, "There is no click sound “kazoo”"), ({"levels": {"beat": 99}}, "between -60 and +12 dB"),
+        ({"divisions": 7}, "1 to 4 parts"), ({"parts": ["a"]}, "misses or misspells"),
         ({"from_bar": 5, "to_bar": 2}, "before it begins at bar 5"),
     ],
 )  # fmt: skip
@@ -113,3 +114,35 @@ def test_a_click_is_heard_by_itself_while_it_is_edited(ines, song, wav):
     render(ready.renderer(), spans, blocks.append)
     heard = beats(np.concatenate(blocks, axis=1)[0][: 4 * 2 * RATE])
     assert [f - heard[0] for f in heard[:2]] == [0, 2 * RATE]
+
+
+# --- free cues
+
+
+def test_a_cue_is_put_on_a_beat_shown_on_the_chart_and_taken_out(ines, song):
+    song = ines.edit(song, "set_cue", bar=5, beat=3, text="  all   up ").json()
+    song = ines.edit(song, "set_cue", bar=2, beat=1, text="Kopf hoch, Jürgen").json()
+    assert [(c["bar"], c["beat"], c["text"]) for c in song["cues"]] == [(2, 1, "Kopf hoch, Jürgen"), (5, 3, "all up")]
+    calls = ines.get(f"songs/{song['id']}/chart/").json()["calls"]
+    assert [(c["bar"], c["beat"], c["text"]) for c in calls] == [(4, 0, "Chorus"), (2, 1, "Kopf hoch, Jürgen"), (5, 3, "all up")]
+    assert len(ines.edit(song, "set_cue", bar=5, beat=3, text="").json()["cues"]) == 1
+    assert len(ines.post(f"songs/{song['id']}/undo/").json()["cues"]) == 2
+
+
+@pytest.mark.parametrize(
+    ("args", "sentence"),
+    [
+        ({"bar": 5, "beat": 4, "text": "x"}, "Bar 5 has 3 beats"), ({"bar": 99, "text": "x"}, "The song has bars 1 to 8"), ({"bar": 1, "text": "x" * 81}, "has 81 characters"),
+        ({"bar": 1, "text": "🎺🎺"}, "has nothing to be spoken"), ({"bar": "two", "text": "x"}, "misses or misspells"),
+    ],
+)  # fmt: skip
+def test_a_cue_that_cannot_be_leaves_no_trace(ines, song, args, sentence):
+    before = snapshot(Song.objects.get(pk=song["id"]))
+    assert sentence in says(ines.edit(song, "set_cue", **args))
+    assert snapshot(Song.objects.get(pk=song["id"])) == before
+
+
+def test_cues_are_written_into_the_copy_of_a_section(ines, song):
+    song = ines.edit(song, "set_cue", bar=2, beat=2, text="keys out").json()
+    twice = ines.edit(song, "duplicate_section", section=song["sections"][0]["id"]).json()
+    assert [(c["bar"], c["beat"]) for c in twice["cues"]] == [(2, 2), (6, 2)]

@@ -122,3 +122,22 @@ def _call_from(name: str, beats: Sequence[int], top: int, start: int, seam: int,
         if word:
             return (word, *place_count(beats[first_count:], seam, lengths, number))
     return None
+
+
+def place_free(wanted: Sequence[tuple[int, str]], said: Sequence[Spoken], lengths: WordLengths, earliest: int) -> tuple[Spoken, ...]:
+    """Free cues, each on its beat; one that would touch what is said already, or the one before it, is left out (rule Q4).
+
+    ``wanted``: (output frame of the beat, text), in order. A cue that does not fit is tried shortened before it gives way.
+    """
+    taken = [(w.start, w.end) for w in said]
+    placed: list[Spoken] = []
+    for beat, text in wanted:
+        if text not in lengths:
+            continue
+        for fast in (False, True):
+            word = _at(text, beat, lengths, fast)
+            if word.start >= earliest and not any(word.start < end and start < word.end for start, end in taken):
+                placed.append(word)
+                taken.append((word.start, word.end))
+                break
+    return tuple(placed)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property, partial
@@ -14,7 +15,7 @@ import numpy as np
 from upbeat.click.pattern import bar_clicks
 from upbeat.cues.place import WordLengths
 from upbeat.errors import refuse
-from upbeat.form.song import ClickSettings, CountIn, Ending, Form, Section, Song, Step
+from upbeat.form.song import ClickSettings, CountIn, Ending, Form, FreeCue, Section, Song, Step
 from upbeat.time.grid import TICKS
 from upbeat.time.meter import TimeSignature, counted
 from upbeat.time.tempo import to_frame
@@ -35,7 +36,7 @@ class StepPlan:
     """A step with its bars (``first_bar`` counts from 1) and the frames of its stem audio.
 
     ``levels``: decibels that stems differ by in it; ``fades``: frames over which stems change to
-    what they are in it, where it is not at once.
+    what they are in it, where it is not at once; ``cues``: free cues as (frame, text), in order.
     """
 
     section: str
@@ -51,6 +52,7 @@ class StepPlan:
     src_end: int
     levels: tuple[tuple[str, float], ...] = ()
     fades: tuple[tuple[str, int], ...] = ()
+    cues: tuple[tuple[int, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -174,7 +176,8 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
     places = {s.id: (s, first) for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))}
     count_frames = np.array(frames(counts), dtype=np.int64)
     count_first = np.cumsum([0, *(len(shape.counts) for shape in bar_shapes)], dtype=np.int64)
-    steps = tuple(_step(song, step, *places[step.section], bar_frames, count_frames[count_first[places[step.section][1] - 1] :]) for step in form.steps)
+    cues = [(cue.bar, frame, cue.text) for cue in song.cues for frame in _cue_frames(cue, count_frames, count_first)]
+    steps = tuple(_step(song, step, *places[step.section], bar_frames, count_frames[count_first[places[step.section][1] - 1] :], cues) for step in form.steps)
     return EntryPlan(
         id=entry_id, song=song, title=song.title, form=form.name, steps=steps, bar_frames=bar_frames,
         click_frames=np.array(frames(clicks), dtype=np.int64),
@@ -207,14 +210,25 @@ def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, .
     return clicks, aloud, to_frame(total * quarter_s, sample_rate)
 
 
-def _step(song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray, beats: np.ndarray) -> StepPlan:
-    """``beats``: frames of the counted beats from the section's first on."""
+def _cue_frames(cue: FreeCue, count_frames: np.ndarray, count_first: np.ndarray) -> list[int]:
+    """The frame of a free cue; none where its bar or its beat is not in the song (any more)."""
+    if not 1 <= cue.bar < len(count_first):
+        return []
+    at = int(count_first[cue.bar - 1]) + cue.beat - 1
+    return [int(count_frames[at])] if cue.beat >= 1 and at < count_first[cue.bar] else []
+
+
+def _step(
+    song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray, beats: np.ndarray, cues: Sequence[tuple[int, int, str]]
+) -> StepPlan:
+    """``beats``: frames of the counted beats from the section's first on; ``cues``: (bar, frame, text) of the song."""
     own = frozenset(s.id for s in song.stems if step.section in s.tacet)
     start, end = int(bar_frames[first - 1]), int(bar_frames[first - 1 + section.bars])
     levels = tuple((s.id, s.levels[section.id]) for s in song.stems if s.levels.get(section.id))
     fades = tuple((s.id, _frames_of_beats(s.fades[section.id], beats, start, end)) for s in song.stems if s.fades.get(section.id))
     return StepPlan(
         section.id, section.name, step.cue or section.spoken, section.mark, section.colour, first, section.bars, step.ending, own | step.tacet, start, end, levels, fades,
+        tuple(sorted((frame, text) for bar, frame, text in cues if first <= bar < first + section.bars)),
     )  # fmt: skip
 
 

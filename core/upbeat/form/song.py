@@ -152,6 +152,15 @@ class Edges:
 
 
 @dataclass(frozen=True)
+class FreeCue:
+    """Words spoken at a bar of the song and a counted beat of it, whenever that place is played (rule Q4)."""
+
+    bar: int
+    beat: int
+    text: str
+
+
+@dataclass(frozen=True)
 class ClickSettings:
     """The four voices of the click by sound name, and its level.
 
@@ -219,6 +228,7 @@ class Song:
     note: str = ""
     gain_db: float = 0.0
     edges: Edges = Edges()
+    cues: tuple[FreeCue, ...] = ()
     extra: dict = field(default_factory=dict, compare=False, hash=False)
 
     def __post_init__(self) -> None:

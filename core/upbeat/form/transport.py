@@ -15,7 +15,7 @@ from typing import Any, Literal, NamedTuple
 import numpy as np
 
 from upbeat.click.pattern import ACCENT, BEAT, COUNT_IN
-from upbeat.cues.place import Spoken, place_call, place_count
+from upbeat.cues.place import Spoken, place_call, place_count, place_free
 from upbeat.form.plan import EntryPlan, ShowPlan, StepPlan, count_in_beats
 
 When = Literal["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"]
@@ -385,16 +385,38 @@ def _plan_call(plan: ShowPlan, state: State, keep: tuple[Spoken, ...], now: int 
     begun = tuple(w for w in state.call if w.start < now)
     counting = tuple(w for w in state.call if w.beat < run.out_start and w.start >= now)
     kept = keep or (*begun, *counting)
+    words = _call_words(plan, state, run, kept, now)
+    free = _free_cues(plan, state, run, (*kept, *words), now)
+    return state._replace(call=(*kept, *words, *free))
+
+
+def _call_words(plan: ShowPlan, state: State, run: Run, kept: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:
     target = _called(plan, state, run)
     if target is None:
-        return state._replace(call=kept)
+        return ()
     name, seam = target
     entry = plan.entries[run.entry]
     beats = _beats_before(entry, _step(plan, run), run, seam)
     earliest = max([now, *(w.end for w in kept)])
     top = _last_bar_start(entry, run, seam)
-    words = place_call(name, [b for b in beats if b >= top], [b for b in beats if b < top], seam, plan.words, earliest)
-    return state._replace(call=(*kept, *words))
+    return place_call(name, [b for b in beats if b >= top], [b for b in beats if b < top], seam, plan.words, earliest)
+
+
+def _free_cues(plan: ShowPlan, state: State, run: Run, said: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:
+    """The free cues of a run that nothing else is said over (rule Q4).
+
+    A word that is heard on the first beat of what comes next begins before the seam, so it is said from here.
+    """
+    seam = _seam(plan, state, run)
+    places = [(_out(run, frame), text) for frame, text in _step(plan, run).cues if frame >= run.src_start]
+    following = state.next_up.step if state.next_up is not None else (successor(plan, run) or (None,))[0]
+    wanted = [(beat, text) for beat, text in places if beat < seam]
+    if following is not None:
+        entry = plan.entries[run.entry]
+        to = entry.steps[following]
+        coming = [(seam + frame - to.src_start, text) for frame, text in to.cues if text in plan.words]
+        wanted += [(beat, text) for beat, text in coming if beat - plan.words[text][0].onset < seam]
+    return place_free(wanted, said, plan.words, now)
 
 
 def _called(plan: ShowPlan, state: State, run: Run) -> tuple[str, int] | None:
@@ -483,7 +505,7 @@ def _commit(plan: ShowPlan, state: State, end: int, events: list[dict[str, Any]]
         events.append({"frame": seam, "kind": "jump", "why": asked, "entry": run.entry, "step": step, "round": round_,
                        "src_from": run.src_start + seam - run.out_start, "src_to": target.src_start})  # fmt: skip
     moved = state._replace(run=opened, past=(*state.past, closed), next_up=None, runs=state.runs + 1)
-    return _plan_call(plan, moved, keep=tuple(w for w in state.call if w.beat < seam), now=seam - half)
+    return _plan_call(plan, moved, keep=tuple(w for w in state.call if w.beat < seam or w.start < seam - half), now=seam - half)
 
 
 def _commit_fine(plan: ShowPlan, state: State, run: Run, seam: int, end: int, events: list[dict[str, Any]]) -> State:

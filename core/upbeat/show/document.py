@@ -15,7 +15,7 @@ from jsonschema_rs import Draft202012Validator
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.form.plan import Link
 from upbeat.form.sections import remarked
-from upbeat.form.song import ClickSettings, CountIn, Edges, Ending, Form, Section, Song, Stem, Step, full_form
+from upbeat.form.song import ClickSettings, CountIn, Edges, Ending, Form, FreeCue, Section, Song, Stem, Step, full_form
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
@@ -132,7 +132,7 @@ def read_song(raw: Mapping[str, Any]) -> Song:
         raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, _click(raw.get("click", {})),
         CountIn(count.get("bars", 2), count.get("aloud", True)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0), raw.get("calls", True), raw.get("key", ""),
         {c["bar"]: c["text"] for c in raw.get("chords", [])}, raw.get("note", ""),
-        raw.get("gain_db", 0.0), Edges(**raw.get("edges", {})),
+        raw.get("gain_db", 0.0), Edges(**raw.get("edges", {})), tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
     )  # fmt: skip
 
 

@@ -87,6 +87,7 @@ def needed_words(show: Show) -> list[str]:
         song = show.songs[entry.song]
         if song.calls:
             names += [step.cue or song.section(step.section).spoken for step in song.form(entry.form).steps]
+        names += [cue.text for cue in song.cues]
         if song.calls or (song.count_in.aloud and song.count_in.bars):
             most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
     if not names and not most:

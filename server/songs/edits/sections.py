@@ -113,6 +113,8 @@ def _duplicate_section(song: Song, args: dict[str, Any]) -> None:
     copied = {str(span.first + i): song.chords[str(first + i)] for i in range(span.last - span.first + 1) if str(first + i) in song.chords}
     kept = {bar: text for bar, text in song.chords.items() if not span.first <= int(bar) <= span.last}
     song.chords = {**kept, **copied} if copied else song.chords
+    spoken = [{**c, "bar": span.first + c["bar"] - first} for c in song.cues if first <= c["bar"] < first + span.last - span.first + 1]
+    song.cues = sorted([*(c for c in song.cues if not span.first <= c["bar"] <= span.last), *spoken], key=lambda c: (c["bar"], c["beat"]))
 
 
 def _set_ending(song: Song, args: dict[str, Any]) -> None:

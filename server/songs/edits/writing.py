@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+from songs.build import core_grid
 from songs.edits.sections import NOTE, WORDS, put, write
 from songs.models import Song
 from songs.rows import held
@@ -14,6 +15,27 @@ from upbeat.chart import chordpro
 from upbeat.chart.chords import parse_bars, transposed
 from upbeat.errors import refuse
 from upbeat.form.sections import fit_to_bars, span_of
+from upbeat.time.meter import counted
+
+MOST_CUES, CUE = 2000, 80
+
+
+def _set_cue(song: Song, args: dict[str, Any]) -> None:
+    """Words spoken at a bar and a counted beat of it; none take the cue out (rule Q4)."""
+    bar, beat, text = int(args["bar"]), int(args.get("beat", 1)), " ".join(str(args["text"]).split())
+    if not 1 <= bar <= _total(song):
+        raise refuse("bar-unknown", f"The song has bars 1 to {_total(song)}: choose one of them.")
+    beats = len(counted(core_grid(song).meters.at_bar(bar)).felt_beats)
+    if not 1 <= beat <= beats:
+        raise refuse("cue-beat", f"Bar {bar} has {beats} beats: put the cue on one of them.")
+    if len(text) > CUE:
+        raise refuse("cue-long", f"This cue has {len(text)} characters: at most {CUE} can be spoken in time.")
+    if text and not any(c.isalnum() for c in text):
+        raise refuse("cue-mute", f"“{text}” has nothing to be spoken: type words.")
+    rest = [c for c in song.cues if (c["bar"], c["beat"]) != (bar, beat)]
+    if text and len(rest) >= MOST_CUES:
+        raise refuse("cues-many", f"A song has at most {MOST_CUES:,} cues.")
+    song.cues = sorted([*rest, {"bar": bar, "beat": beat, "text": text}] if text else rest, key=lambda c: (c["bar"], c["beat"]))
 
 
 def _total(song: Song) -> int:
@@ -97,4 +119,6 @@ def _divide(song: Song, told: chordpro.ChartText) -> None:
     put(song, starts)
 
 
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {"set_chords": _set_chords, "copy_chords": _copy_chords, "transpose": _transpose, "read_chordpro": _read_chordpro}
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
+    "set_chords": _set_chords, "set_cue": _set_cue, "copy_chords": _copy_chords, "transpose": _transpose, "read_chordpro": _read_chordpro,
+}  # fmt: skip

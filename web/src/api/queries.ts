@@ -87,8 +87,9 @@ export function useSheet(song: Song) {
   });
 }
 /** What sounds with a line-up; what is the same as before stays the same object. */
-export const useTonight = (song: Song, lineUp: string) =>
+export const useTonight = (song: Song, lineUp: string, wanted = true) =>
   useQuery({
+    enabled: wanted,
     queryKey: ["tonight", song.id, lineUp, song.revision],
     queryFn: async ({ signal }) => {
       await drawn();

@@ -1019,9 +1019,11 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /** @description Words spoken at a bar; ``beat``: of a free cue, 0 for a section call. */
         Call: {
             bar: number;
             text: string;
+            beat: number;
         };
         CarriedTold: {
             feed: string;
@@ -1104,6 +1106,11 @@ export interface components {
         Compared: {
             forms: string[];
             rows: (number | null)[][];
+        };
+        Cue: {
+            bar: number;
+            beat: number;
+            text: string;
         };
         Described: {
             show: string;
@@ -1936,6 +1943,7 @@ export interface components {
             /** Format: double */
             gain_db: number;
             edges: components["schemas"]["Edges"];
+            cues: components["schemas"]["Cue"][];
             chords: string[];
             click_sounds: string[];
             revision: number;

@@ -23,6 +23,8 @@ export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: (
   const match = useMatch(setlist.id, lineUp.id, target);
   const change = useMutation({
     mutationFn: (gains: Matched["before"] | undefined) => api<Matched>(`setlists/${setlist.id}/match/`, "POST", { line_up: lineUp.id || null, target, ...(gains && { gains }) }),
+    // An answer under way still tells the gains of before.
+    onMutate: () => client.cancelQueries({ queryKey: ["match"] }),
     onSuccess: ({ before: was, ...told }, gains) => {
       setBefore(gains ? null : was);
       client.setQueryData(["match", setlist.id, lineUp.id, target], told);

@@ -45,6 +45,22 @@ describe("chords", () => {
   });
 });
 
+describe("cues of one's own", () => {
+  it("are said at a beat of a bar, seen above it, and taken out", async () => {
+    const of = song({ cues: [{ bar: 3, beat: 2, text: "keys out" }] });
+    const asked = opened({ "GET songs/s/chart/*": { ...chart, calls: [{ bar: 3, text: "Chorus", beat: 0 }, { bar: 3, text: "keys out", beat: 2 }] } }, of);
+    expect(await screen.findByText("“keys out · Chorus”")).toBeTruthy();
+    fireEvent.pointerDown(screen.getByRole("button", { name: /^Bar 3,/ }), { button: 0, pointerId: 1 });
+    const said = screen.getByLabelText("Cue at bar 3, beat 2");
+    expect(said).toHaveProperty("value", "keys out");
+    await userEvent.clear(said);
+    await userEvent.type(said, "{Enter}");
+    fireEvent.change(screen.getByLabelText("beat"), { target: { value: "4" } });
+    await userEvent.type(screen.getByLabelText("Cue at bar 3, beat 4"), "all up{Enter}");
+    await waitFor(() => expect(edits(asked).map((e) => (e as { args: unknown }).args)).toEqual([{ bar: 3, beat: 2, text: "" }, { bar: 3, beat: 4, text: "all up" }]));
+  });
+});
+
 describe("sections", () => {
   it("are moved at their start by key, and stop at their neighbours", async () => {
     const asked = opened();

@@ -34,7 +34,7 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
   const { t } = useTranslation();
   const area = useRef<HTMLDivElement>(null);
   const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
-  const calls = useMemo(() => new Map(chart.calls.map((c) => [c.bar, c.text])), [chart.calls]);
+  const calls = useMemo(() => spokenIn(chart.calls), [chart.calls]);
   // A section is drawn anew when what stands in its own bars is another, so it gets that alone.
   const within = (of: Map<number, string>, s: Section) => Array.from({ length: s.bars }, (_, i) => of.get(s.first_bar + i) ?? "").join("|");
   const { sections, forms } = song;
@@ -133,6 +133,13 @@ function sectionsOf(sections: Section[], forms: Song["forms"], form: string): { 
 /** The bar that is heard at a moment of the stems, in seconds; one that begins there is a bar already. */
 export function barAt(bars: Bar[], seconds: number): number {
   return Math.max(1, bars.filter((b) => b.start_s <= seconds + 0.05).length);
+}
+
+/** What is spoken in each bar, free cues before the call that counts out of it. */
+function spokenIn(calls: ChartData["calls"]): Map<number, string> {
+  const found = new Map<number, string>();
+  for (const c of [...calls].sort((a, b) => Number(a.beat === 0) - Number(b.beat === 0))) found.set(c.bar, [found.get(c.bar), c.text].filter(Boolean).join(" · "));
+  return found;
 }
 
 /** What stands above a bar where tempo or metre change. */

@@ -16,6 +16,7 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
   }
   if (what === "set_tempo") return tempoTyped(song, args);
   if (what === "scale_tempo") return tempoTyped(song, { bpm: String(Number((Number(song.tempo[0]?.bpm) * Number(args.by)).toFixed(6))) });
+  if (what === "mark_section") return marked(song, args as unknown as { first: number; last: number; name: string });
   if (what === "set_cells") return cellsSet(song, args);
   if (what === "rename_section") {
     const { section, ...rest } = args;
@@ -23,6 +24,29 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
     return plain ? { sections: song.sections.map((s) => (s.id === section ? { ...s, ...rest } : s)) } : null;
   }
   return null;
+}
+
+/** The chosen bars drawn as a section until the core has said what becomes of its neighbours; nothing where one is locked. */
+function marked(song: Song, { first, last, name }: { first: number; last: number; name: string }): Partial<Song> | null {
+  const kept: Song["sections"] = [];
+  let place = 0;
+  for (const s of song.sections) {
+    const end = s.first_bar + s.bars - 1;
+    const [before, after] = [Math.max(0, Math.min(end, first - 1) - s.first_bar + 1), Math.max(0, end - Math.max(s.first_bar, last + 1) + 1)];
+    if (s.locked && before + after < s.bars) return null;
+    if (before) kept.push({ ...s, bars: before });
+    if (s.first_bar <= first && first <= end) place = kept.length;
+    if (after) kept.push({ ...s, id: before ? `${s.id} after` : s.id, bars: after });
+  }
+  const drawn = { id: "drawn", name, bars: last - first + 1, colour: (place % 6) + 1, cue: "", locked: false, words: "", note: "", mark: "", first_bar: first, ending: { kind: "attacca" as const } };
+  const all = [...kept.slice(0, place), drawn, ...kept.slice(place)];
+  let bar = 1;
+  const sections = all.map((s, i) => {
+    const at = bar;
+    bar += s.bars;
+    return { ...s, first_bar: at, mark: String.fromCharCode(65 + (i % 26)).repeat(Math.floor(i / 26) + 1) };
+  });
+  return { sections };
 }
 
 interface Cell {

@@ -91,6 +91,7 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
         </button>
       )}
       <OneField placeholder={t("selection.metre")} label={t("selection.metreAt", { bar: span.first })} button={t("selection.setMetre")} width="w-[96px]" onDone={setMetre} />
+      <CueField key={`cue ${here}-${song.revision}`} song={song} bar={span.first} edit={edit} />
       <span className="grow" />
       <button type="button" className="btn" onClick={() => hear(span.first)}>
         <Play size={14} aria-hidden />
@@ -132,5 +133,21 @@ function OneField({ placeholder, label, button, width, decimal, start, onDone, c
         {button}
       </button>
     </form>
+  );
+}
+
+/** A cue of one's own: words spoken on a beat of the first chosen bar. */
+function CueField({ song, bar, edit }: { song: Song; bar: number; edit: Edit }) {
+  const { t } = useTranslation();
+  const here = (song.cues ?? []).filter((c) => c.bar === bar);
+  const [beat, setBeat] = useState(here[0]?.beat ?? 1);
+  const said = here.find((c) => c.beat === beat)?.text ?? "";
+  return (
+    <OneField key={beat} placeholder={t("cue.placeholder")} label={t("cue.at", { bar, beat })} button={t("cue.set")} width="w-[130px]" start={said} onDone={(text) => edit("set_cue", { bar, beat, text })}>
+      <label className="flex items-center gap-1">
+        <span className="small">{t("cue.beat")}</span>
+        <input type="number" min={1} max={64} className="field w-[46px]" value={beat} onChange={(e) => setBeat(Number(e.target.value) || 1)} />
+      </label>
+    </OneField>
   );
 }

@@ -54,7 +54,7 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
   const typed = useRef("");
   const [guides, setGuides] = useState({ click: true, cues: true });
   const lineUp = useLineUp();
-  const tonight = useTonight(song, lineUp.id);
+  const tonight = useTonight(song, lineUp.id, lineUp.id !== "" && (view === "chart" || view === "tacet" || view === "levels"));
   const [apart, setApart] = useState<{ solo: string[]; mute: string[] }>({ solo: [], mute: [] });
   const [follow, setFollow] = useState(true);
   const [hearing, setHearing] = useState(false);

@@ -51,6 +51,16 @@ describe("the chart", () => {
     await waitFor(() => expect(edits(asked)).toEqual([{ do: "mark_section", args: { first: 3, last: 10, name: "Bridge" }, revision: 7, changes: true }]));
     await waitFor(() => expect(screen.queryByRole("region", { name: "Chosen bars" })).toBeNull());
   });
+  it("draws a section before the server has answered, and takes it away where it is refused", async () => {
+    let refuse: (answer: Response) => void = () => undefined;
+    opened({ "POST songs/s/edits/": () => new Promise<Response>((done) => (refuse = done)) });
+    fireEvent.pointerDown(await screen.findByRole("button", { name: /^Bar 5,/ }), { button: 0, pointerId: 1 });
+    await userEvent.type(screen.getByLabelText("Name of the section"), "Bridge{Enter}");
+    expect(await screen.findByRole("button", { name: "Bar 5, Bridge, 4/4" })).toBeTruthy();
+    expect(screen.getAllByRole("region", { name: /^[A-D] / }).map((r) => r.getAttribute("aria-label"))).toEqual(["A Verse", "B Bridge", "C Verse", "D Chorus"]);
+    refuse(refusal("That cannot be."));
+    expect(await screen.findByRole("button", { name: "Bar 5, Verse, 4/4" })).toBeTruthy();
+  });
   it("brings the bars and the name back where a section is refused", async () => {
     opened({ "POST songs/s/edits/": () => refusal("A song has 1000 sections at most.") });
     fireEvent.pointerDown(await screen.findByRole("button", { name: /^Bar 5,/ }), { button: 0, pointerId: 1 });

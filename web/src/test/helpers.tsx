@@ -64,7 +64,7 @@ export const song = (more: Partial<Song> = {}): Song => ({
     { id: "b", name: "Chorus", mark: "B", first_bar: 9, bars: 8, colour: 2, cue: "", locked: false, words: "", note: "", ending: { kind: "fine" } },
   ],
   forms: [{ id: "full", name: "Full", bars: 16, seconds: 32, steps: [{ section: "a", ending: { kind: "attacca" } }, { section: "b", ending: { kind: "fine" } }] }],
-  stems: [], note: "", chords: Array<string>(16).fill(""), seconds: 32, bars: 16, can_undo: false, can_redo: false, findings: { ready: true, list: [] }, offers: [], together: null, gain_db: 0, edges: {}, ...more,
+  stems: [], note: "", chords: Array<string>(16).fill(""), seconds: 32, bars: 16, can_undo: false, can_redo: false, findings: { ready: true, list: [] }, offers: [], together: null, gain_db: 0, edges: {}, cues: [], ...more,
 } as Song);
 
 export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({ id, name: id, kind: "monitor", channels: 2, gain_db: 0, position: 0, sends: [], ...more });
