@@ -67,6 +67,8 @@ describe("sections", () => {
     const start = await screen.findByRole("slider", { name: "Start of Chorus" });
     expect([start.getAttribute("aria-valuemin"), start.getAttribute("aria-valuenow"), start.getAttribute("aria-valuemax")]).toEqual(["2", "9", "16"]);
     fireEvent.keyDown(start, { key: "ArrowLeft" });
+    // Drawn before the answer is there.
+    expect(await screen.findByRole("button", { name: /^Bar 8, Chorus/ })).toBeTruthy();
     await waitFor(() => expect(edits(asked)).toEqual([{ do: "move_boundary", args: { section: "b", first: 8 } }]));
     expect(screen.queryByRole("slider", { name: "Start of Verse" })).toBeNull();
   });

@@ -17,6 +17,7 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
   if (what === "set_tempo") return tempoTyped(song, args);
   if (what === "scale_tempo") return tempoTyped(song, { bpm: String(Number((Number(song.tempo[0]?.bpm) * Number(args.by)).toFixed(6))) });
   if (what === "mark_section") return marked(song, args as unknown as { first: number; last: number; name: string });
+  if (what === "move_boundary") return moved(song, args as unknown as { section: string; first: number });
   if (what === "set_cells") return cellsSet(song, args);
   if (what === "rename_section") {
     const { section, ...rest } = args;
@@ -47,6 +48,16 @@ function marked(song: Song, { first, last, name }: { first: number; last: number
     return { ...s, first_bar: at, mark: String.fromCharCode(65 + (i % 26)).repeat(Math.floor(i / 26) + 1) };
   });
   return { sections };
+}
+
+/** A section's start moved within it or its neighbour, where neither is locked. */
+function moved(song: Song, { section, first }: { section: string; first: number }): Partial<Song> | null {
+  const i = song.sections.findIndex((s) => s.id === section);
+  const [before, own] = [song.sections[i - 1], song.sections[i]];
+  if (!before || !own || before.locked || own.locked) return null;
+  const by = first - own.first_bar;
+  if (before.bars + by < 1 || own.bars - by < 1) return null;
+  return { sections: song.sections.map((s, k) => (k === i - 1 ? { ...s, bars: s.bars + by } : k === i ? { ...s, bars: s.bars - by, first_bar: first } : s)) };
 }
 
 interface Cell {
