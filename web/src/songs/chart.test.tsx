@@ -67,10 +67,13 @@ describe("sections", () => {
     const start = await screen.findByRole("slider", { name: "Start of Chorus" });
     expect([start.getAttribute("aria-valuemin"), start.getAttribute("aria-valuenow"), start.getAttribute("aria-valuemax")]).toEqual(["2", "9", "16"]);
     fireEvent.keyDown(start, { key: "ArrowLeft" });
-    // Drawn before the answer is there.
-    expect(await screen.findByRole("button", { name: /^Bar 8, Chorus/ })).toBeTruthy();
     await waitFor(() => expect(edits(asked)).toEqual([{ do: "move_boundary", args: { section: "b", first: 8 } }]));
     expect(screen.queryByRole("slider", { name: "Start of Verse" })).toBeNull();
+  });
+  it("are drawn where they were moved to before the server has answered", async () => {
+    opened({ "POST songs/s/edits/": () => new Promise<Response>(() => undefined) });
+    fireEvent.keyDown(await screen.findByRole("slider", { name: "Start of Chorus" }), { key: "ArrowLeft" });
+    expect(await screen.findByRole("button", { name: /^Bar 8, Chorus/ })).toBeTruthy();
   });
   it("start by key S, and S in a field is a letter", async () => {
     const asked = opened();
