@@ -36,7 +36,7 @@ export function ClickView({ song, form, edit, ears }: Props) {
   const { whole, meters } = page.data;
   const set = (click: Record<string, unknown>) => void edit("set_facts", { click });
   return (
-    <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_300px]">
+    <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_334px]">
       <div className="flex min-h-0 flex-col gap-3 overflow-auto px-5 pb-4">
         <h2>{t("click.patterns")}</h2>
         {meters.map((meter) => (

@@ -11,7 +11,7 @@ const number = (text: string) => Number(typed(text).replace("+", ""));
 export function Voices({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => void }) {
   const { t } = useTranslation();
   return (
-    <table className="border-collapse [&_td]:py-[3px] [&_td]:pr-3 [&_th]:pr-3 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
+    <table className="border-collapse [&_td]:py-[3px] [&_td]:pr-2 [&_th]:pr-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
       <thead>
         <tr>
           {(["voice", "sound", "pitch", "level"] as const).map((c) => (
@@ -28,7 +28,7 @@ export function Voices({ song, whole, set }: { song: Song; whole: ClickPage["who
               {t(`click.${voice}`)}
             </th>
             <td>
-              <select className="field" aria-label={t("click.soundOf", { voice: t(`click.${voice}`) })} value={whole[voice]} onChange={(e) => set({ [voice]: e.target.value })}>
+              <select className="field w-[92px]" aria-label={t("click.soundOf", { voice: t(`click.${voice}`) })} value={whole[voice]} onChange={(e) => set({ [voice]: e.target.value })}>
                 {song.click_sounds.map((sound) => (
                   <option key={sound} value={sound}>
                     {t(`click.sounds.${sound as "wood"}`)}
