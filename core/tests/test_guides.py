@@ -1,4 +1,4 @@
-"""Click patterns in the sound, and click and cues given away: rules C1 to C4."""
+"""Patterns of the click in the sound, and click and cues given away: rules C1 to C4."""
 
 import json
 
@@ -65,7 +65,7 @@ def test_uneven_bars_have_patterns_of_their_own_and_six_eighths_go_in_two_or_in_
     ("text", "signature", "sentence"),
     [
         ("a b b", TimeSignature(4, 4), "“a b b” has 3 beats, and a bar of 4/4 has 4: write one group of letters for each, such as a b b b."),
-        ("a x b b", TimeSignature(4, 4), "“x” is no part of a click pattern"), ("", TimeSignature(3, 4), "has 0 beats"), ("addddddddd b b", TimeSignature(3, 4), "at most 8 parts"),
+        ("a x b b", TimeSignature(4, 4), "“x” is no part of a pattern"), ("", TimeSignature(3, 4), "has 0 beats"), ("addddddddd b b", TimeSignature(3, 4), "at most 8 parts"),
     ],
 )  # fmt: skip
 def test_a_pattern_that_cannot_be_gets_a_sentence(text, signature, sentence):

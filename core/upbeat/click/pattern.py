@@ -1,4 +1,4 @@
-"""Click patterns: what each beat of a bar and each part of it is (rule C2).
+"""Patterns of bars: what each beat of a bar and each part of it is (rule C2).
 
 A pattern is written beat by beat, a space between beats: ``a b b b`` is a bar of 4/4, ``ad bd bds``
 one of 7/8 in 2+2+3 whose last beat is in three. In a beat, letters divide it evenly: *a* accent,
@@ -55,13 +55,13 @@ def checked_pattern(text: str, signature: TimeSignature) -> str:
     beats = text.lower().split()
     wrong = re.search(r"[^abds\s]", text.lower())
     if wrong:
-        raise refuse("pattern-letter", f"“{wrong[0]}” is no part of a click pattern: write a, b, d and s, such as {usual_pattern(signature)}.")
+        raise refuse("pattern-letter", f"“{wrong[0]}” is no part of a pattern: write a, b, d and s, such as {usual_pattern(signature)}.")
     wanted = len(signature.felt_beats)
     if len(beats) != wanted:
         told = f"“{text.strip()}” has {len(beats)} beats, and a bar of {key_of(signature)} has {wanted}"
         raise refuse("pattern-length", f"{told}: write one group of letters for each, such as {usual_pattern(signature)}.")
     if any(len(beat) > MOST_PARTS for beat in beats):
-        raise refuse("pattern-parts", f"A beat of a click pattern has at most {MOST_PARTS} parts.")
+        raise refuse("pattern-parts", f"A beat of a pattern has at most {MOST_PARTS} parts.")
     return " ".join(beats)
 
 

@@ -1,4 +1,4 @@
-/** A click pattern, beat by beat: each beat a word of a (accent), b (beat), d (division), s (silent). */
+/** The pattern of a bar, beat by beat: each beat a word of a (accent), b (beat), d (division), s (silent). */
 export type Beats = string[];
 
 export const LETTERS = ["a", "b", "s"] as const;
