@@ -196,6 +196,20 @@ def test_width_goes_from_the_mean_of_the_sides_to_twice_their_difference(tmp_pat
         assert sound[:2, first_sound(events) + BAR] == pytest.approx([left, right], abs=1e-6)
 
 
+def test_a_stem_is_heard_alone_whatever_it_is_for_and_silent_while_others_play(tmp_path):
+    shown = steady(tmp_path, {"gain_db": -6}, {"purpose": "covers", "covers": "pia"}, {"muted": True, "gain_db": -12})
+    spans, events = rehearse(shown, None)
+    renderer, blocks = shown.renderer(), []
+    for i, (hushed, lifted) in enumerate([((), ()), (("s0", "s2"), ("s1",)), (("s0",), ("s2",)), (("s0",), ())]):
+        renderer.set_heard(hushed, lifted)
+        render(renderer, spans[i : i + 1], blocks.append)
+    heard = [float(b[0][-1]) / LEVEL for b in blocks]
+    assert heard == pytest.approx([db(-6), 1, db(-12), 0], abs=1e-6)
+    # Every change is a ramp, no step.
+    line = np.concatenate(blocks, axis=1)[0][first_sound(events) + 300 :]
+    assert np.abs(np.diff(line)).max() <= LEVEL * 1.01 / RAMP
+
+
 def test_a_song_is_made_louder_as_a_whole(tmp_path):
     sound, events = bounced(steady(tmp_path, {"gain_db": -6}, {"levels": {"a": -3}}, gain_db=2.5))
     assert gains(sound)[first_sound(events) + BAR] == pytest.approx(db(2.5) * (db(-6) + db(-3)), rel=1e-5)

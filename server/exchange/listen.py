@@ -94,7 +94,8 @@ class ListenConsumer(AsyncWebsocketConsumer):
         stems = frozenset(s.stem.id for e in ready.audio.entries for s in e.stems)
         while True:
             solo, mute = self._apart
-            renderer.set_heard((stems - solo if solo & stems else frozenset()) | mute)
+            # One that rests tonight is heard all the same, where somebody wants it alone.
+            renderer.set_heard((stems - solo if solo & stems else frozenset()) | mute, solo)
             while state.head - self._played > ahead:
                 await asyncio.sleep(0.02)
             state, span = advance(ready.plan, state, BLOCK)

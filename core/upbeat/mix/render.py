@@ -8,7 +8,7 @@ ramp between two matrices (rule M1).
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -103,6 +103,7 @@ class Renderer:
         self.away = frozenset(away)
         self.taps: tuple[str, ...] = tuple(taps)
         self._hushed: frozenset[str] = frozenset()
+        self._lifted: frozenset[str] = frozenset()
         self._columns = [
             [Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan, 0.0 if s.stem.mono else s.stem.width) for s in e.stems for c in range(s.pcm.shape[1])]
             for e in audio.entries
@@ -130,9 +131,12 @@ class Renderer:
         self._guides = None
         self._house_rows = self._rows_of_house()
 
-    def set_heard(self, hushed: Collection[str]) -> None:
-        """Keep stems (by id) silent from now on, by the usual ramp; all others are heard as they are set."""
-        self._hushed = frozenset(hushed)
+    def set_heard(self, hushed: Collection[str], lifted: Collection[str] = ()) -> None:
+        """Keep stems (by id) silent from now on, by the usual ramp; all others are heard as they are set.
+
+        ``lifted``: stems that are heard whoever is on, and whatever they are for.
+        """
+        self._hushed, self._lifted = frozenset(hushed), frozenset(lifted)
 
     def _rows_of_house(self) -> np.ndarray:
         """Which rows are silent while the house is pulled."""
@@ -161,9 +165,9 @@ class Renderer:
 
     def _matrix(self, entry: int, step: int, pulled: bool, fallback: bool) -> np.ndarray:
         own = self.plan.entries[entry].steps[step]
-        key = (entry, own.tacet, own.levels, pulled, fallback, self._hushed)
+        key = (entry, own.tacet, own.levels, pulled, fallback, self._hushed, self._lifted)
         if key not in self._matrices:
-            stems = [s.stem for s in self.audio.entries[entry].stems]
+            stems = [replace(s.stem, purpose="always", muted=False) if s.stem.id in self._lifted else s.stem for s in self.audio.entries[entry].stems]
             mixed = fallback and any(s.purpose == "full_mix" for s in stems)
             levels, whole = dict(own.levels), gain(self.plan.entries[entry].song.gain_db)
             silent = own.tacet | self._hushed
