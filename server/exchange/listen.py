@@ -93,11 +93,11 @@ class ListenConsumer(AsyncWebsocketConsumer):
         ahead = AHEAD_LIVE if "solo" in message else AHEAD
         stems = frozenset(s.stem.id for e in ready.audio.entries for s in e.stems)
         while True:
+            while state.head - self._played > ahead:
+                await asyncio.sleep(0.02)
             solo, mute = self._apart
             # One that rests tonight is heard all the same, where somebody wants it alone.
             renderer.set_heard((stems - solo if solo & stems else frozenset()) | mute, solo)
-            while state.head - self._played > ahead:
-                await asyncio.sleep(0.02)
             state, span = advance(ready.plan, state, BLOCK)
             await asyncio.to_thread(renderer.render, span, out)
             bars = [{"frame": e["frame"], "bar": e["bar"], "frames": _bar_frames(ready, e)} for e in span.events if e["kind"] == "bar"]
