@@ -27,7 +27,7 @@ def test_three_sections_are_marked(ines):
     assert named(song) == [("A", "Intro", 1, 8), ("B", "Verse", 9, 16), ("C", "Chorus", 25, 8)]
     chart = ines.get(f"songs/{song['id']}/chart/").json()
     assert [b["start_s"] for b in chart["bars"][:3]] == [0, 2, 4]
-    assert chart["calls"] == [{"bar": 8, "text": "Verse"}, {"bar": 24, "text": "Chorus"}]
+    assert chart["calls"] == [{"bar": 8, "text": "Verse", "beat": 0}, {"bar": 24, "text": "Chorus", "beat": 0}]
 
 
 def test_tempo_and_metre_change_at_bars(ines):
