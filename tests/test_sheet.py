@@ -97,6 +97,12 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
     whole.press("Enter")
     expect(whole).to_have_value("−6.00")
     page.goto("/setlists")
+    own = page.get_by_label("Name of the setlist")
+    expect(own).to_be_visible()
+    if own.input_value() != "Sheet evening":
+        page.get_by_role("button", name="Other setlists").click()
+        page.get_by_role("menuitem", name="Sheet evening").click()
+        expect(own).to_have_value("Sheet evening")
     page.get_by_role("button", name="Match the songs").click()
     dialog = page.get_by_role("dialog")
     match = dialog.get_by_role("button", name="Match", exact=True)
