@@ -65,18 +65,23 @@ class SignInLinkView(APIView):
         return Response({"link": request.build_absolute_uri(f"/sign-in/{SignInLink.make(user)}/")})
 
 
+def name_once(asked: serializers.ModelSerializer, name: str, what: str) -> str:
+    """A name that no other row of the band has; refused in a sentence that says ``what`` has it."""
+    taken = asked.Meta.model.objects.filter(band=asked.context["request"].band, name=name)
+    if asked.instance is not None:
+        taken = taken.exclude(pk=asked.instance.pk)
+    if taken.exists():
+        raise serializers.ValidationError(f"There is a {what} called {name} already: choose another name.")
+    return name
+
+
 class PlayerSerializer(serializers.ModelSerializer):
     class Meta:
         model = Player
         fields = ["id", "name", "part", "position"]
 
     def validate_name(self, name: str) -> str:
-        taken = Player.objects.filter(band=self.context["request"].band, name=name)
-        if self.instance is not None:
-            taken = taken.exclude(pk=self.instance.pk)
-        if taken.exists():
-            raise serializers.ValidationError(f"There is a player called {name} already: choose another name.")
-        return name
+        return name_once(self, name, "player")
 
 
 class PlayerViewSet(OfBand, viewsets.ModelViewSet):
@@ -104,12 +109,7 @@ class LineUpSerializer(serializers.ModelSerializer):
         fields = ["id", "name", "position", "away", "guests"]
 
     def validate_name(self, name: str) -> str:
-        taken = LineUp.objects.filter(band=self.context["request"].band, name=name)
-        if self.instance is not None:
-            taken = taken.exclude(pk=self.instance.pk)
-        if taken.exists():
-            raise serializers.ValidationError(f"There is a line-up called {name} already: choose another name.")
-        return name
+        return name_once(self, name, "line-up")
 
     def validate(self, data: dict[str, Any]) -> dict[str, Any]:
         away = {str(p.pk) for p in data.get("away", self.instance.away.all() if self.instance else [])}

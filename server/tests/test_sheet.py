@@ -82,7 +82,7 @@ def test_cells_are_set_one_by_one_and_as_a_block(ines, song):
 @pytest.mark.parametrize(
     ("change", "sentence"),
     [
-        ({"level_db": 30}, "“Organ” cannot be +30 dB in a section: -40 to +20 dB, or tacet."), ({"by_db": -41}, "cannot be -41 dB"),
+        ({"level_db": 30}, "“Drums” cannot be +30 dB in a section: -40 to +20 dB, or tacet."), ({"by_db": -41}, "cannot be -41 dB"),
         ({"fade_beats": 200}, "cannot change over 200 beats: 0 (at once) to 64"), ({"level_db": "loud"}, "misses or misspells"), ({"sections": ["gone"]}, "no longer on the sheet"),
     ],
 )  # fmt: skip

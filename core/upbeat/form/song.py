@@ -118,9 +118,9 @@ class Stem:
     def __post_init__(self) -> None:
         if self.end_s is not None and self.end_s <= self.start_s:
             raise refuse("trim-empty", f"“{self.name}” would end at {self.end_s:g} s, before it starts: end it later.")
-        for section, db in self.levels.items():
+        for db in self.levels.values():
             if not LEVEL_RANGE[0] <= db <= LEVEL_RANGE[1]:
-                raise refuse("level-range", f"“{self.name}” cannot be {db:+g} dB in a section ({section}): {LEVEL_RANGE[0]:g} to {LEVEL_RANGE[1]:+g} dB, or tacet.")
+                raise refuse("level-range", f"“{self.name}” cannot be {db:+g} dB in a section: {LEVEL_RANGE[0]:g} to {LEVEL_RANGE[1]:+g} dB, or tacet.")
         for beats in self.fades.values():
             if not 0 <= beats <= MAX_FADE_BEATS:
                 raise refuse("fade-range", f"“{self.name}” cannot change over {beats} beats: 0 (at once) to {MAX_FADE_BEATS}.")

@@ -9,7 +9,7 @@ from upbeat.errors import refuse
 
 CEILING_DBTP = -1.0  # EBU R 128: the maximum permitted true peak in production
 TARGETS = (-36.0, -8.0)
-TOLERANCE_LU = 0.3
+GAINS = (-40.0, 20.0)
 
 
 @dataclass(frozen=True)
@@ -39,6 +39,14 @@ def checked_target(value: object) -> float:
     if not TARGETS[0] <= target <= TARGETS[1]:
         raise refuse("target-range", f"{target:+g} LUFS cannot be a target: a show lies between {TARGETS[0]:g} and {TARGETS[1]:g} LUFS.")
     return target
+
+
+def checked_gain(value: object) -> float:
+    """How much louder a whole song is made, in dB to a hundredth. Raises :class:`Refused`."""
+    gain_db = round(float(str(value)), 2)
+    if not GAINS[0] <= gain_db <= GAINS[1]:
+        raise refuse("gain-range", f"A song cannot be made {gain_db:+g} dB louder: {GAINS[0]:g} to {GAINS[1]:+g} dB.")
+    return gain_db
 
 
 def reachable(songs: Sequence[Loud], ceiling: float = CEILING_DBTP) -> float | None:

@@ -13,10 +13,10 @@ from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
 from upbeat.form.sections import fit_to_bars
-from upbeat.form.song import LEVEL_RANGE, MAX_FADE_BEATS, Edges
+from upbeat.form.song import Edges
+from upbeat.mix.match import checked_gain
 
 MOST_CELLS = 20_000
-GAIN_RANGE = (-40.0, 20.0)
 
 
 def _set_cells(song: Song, args: dict[str, Any]) -> None:
@@ -37,28 +37,17 @@ def _set_cells(song: Song, args: dict[str, Any]) -> None:
 
 
 def _set_cell(stem: Stem, section: str, cell: dict[str, Any]) -> None:
+    """What a cell may be is the core's to say, once the edit is whole (upbeat.form.song.Stem)."""
     if "tacet" in cell:
         stem.tacet = [s for s in stem.tacet if s != section] + ([section] if cell["tacet"] else [])
     if "level_db" in cell or "by_db" in cell:
         level = float(cell["level_db"]) if "level_db" in cell else round(stem.levels.get(section, 0.0) + float(cell["by_db"]), 2)
-        if not LEVEL_RANGE[0] <= level <= LEVEL_RANGE[1]:
-            raise refuse("level-range", f"“{stem.name}” cannot be {level:+g} dB in a section: {LEVEL_RANGE[0]:g} to {LEVEL_RANGE[1]:+g} dB, or tacet.")
         rest = {s: db for s, db in stem.levels.items() if s != section}
         stem.levels = {**rest, section: level} if level else rest
     if "fade_beats" in cell:
         beats = int(cell["fade_beats"])
-        if not 0 <= beats <= MAX_FADE_BEATS:
-            raise refuse("fade-range", f"“{stem.name}” cannot change over {beats} beats: 0 (at once) to {MAX_FADE_BEATS}.")
         rest_of = {s: n for s, n in stem.fades.items() if s != section}
         stem.fades = {**rest_of, section: beats} if beats else rest_of
-
-
-def checked_gain(value: Any) -> float:
-    """A song's gain in dB. Raises :class:`Refused`."""
-    gain_db = round(float(value), 2)
-    if not GAIN_RANGE[0] <= gain_db <= GAIN_RANGE[1]:
-        raise refuse("gain-range", f"A song cannot be made {gain_db:+g} dB louder: {GAIN_RANGE[0]:g} to {GAIN_RANGE[1]:+g} dB.")
-    return gain_db
 
 
 def _set_level(song: Song, args: dict[str, Any]) -> None:
