@@ -34,7 +34,7 @@ export function ClickView({ song, form, edit, ears }: Props) {
   if (page.error && !page.data) return <Trouble error={page.error} again={() => void page.refetch()} />;
   if (!page.data) return <Waiting />;
   const { whole, meters } = page.data;
-  const set = (click: Record<string, unknown>) => void edit("set_facts", { click });
+  const set = (click: Record<string, unknown>) => edit("set_facts", { click });
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_334px]">
       <div className="flex min-h-0 flex-col gap-3 overflow-auto px-5 pb-4">
@@ -81,7 +81,7 @@ function usePreview(song: Song, ears: PageEars) {
   };
 }
 
-function Sections({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => void }) {
+function Sections({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
   const { t } = useTranslation();
   const silent = song.click.silent ?? [];
   const parts = song.click.parts ?? {};
@@ -157,7 +157,7 @@ function CountIn({ song, edit }: { song: Song; edit: Edit }) {
   );
 }
 
-function Bounds({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => void }) {
+function Bounds({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
   const { t } = useTranslation();
   return (
     <section aria-label={t("click.where")} className="flex flex-col gap-1.5">

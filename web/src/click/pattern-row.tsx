@@ -8,7 +8,7 @@ import { beatsOf, MOST_PARTS, parted, pressed, written } from "./pattern";
 
 interface Props {
   meter: ClickPage["meters"][number];
-  set: (pattern: string) => void;
+  set: (pattern: string) => Promise<boolean>;
   /** Plays its first bars, the click alone. */
   hear: () => void;
 }

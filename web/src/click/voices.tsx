@@ -8,7 +8,7 @@ export const VOICES = ["accent", "beat", "division", "count_in"] as const;
 const number = (text: string) => Number(typed(text).replace("+", ""));
 
 /** The four voices of the click: sound, pitch, level. */
-export function Voices({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => void }) {
+export function Voices({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
   const { t } = useTranslation();
   return (
     <table className="border-collapse [&_td]:py-[3px] [&_td]:pr-2 [&_th]:pr-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">

@@ -17,7 +17,7 @@ export function Edges({ song, edit, ears }: { song: Song; edit: Edit; ears: Page
   const { t } = useTranslation();
   const e = song.edges;
   const ending: Ending = e.end_bar == null ? "file" : e.hold_s ? "hold" : e.fade_out_s ? "fade" : "cut";
-  const set = (change: Record<string, unknown>) => void edit("set_edges", change);
+  const set = (change: Record<string, unknown>) => edit("set_edges", change);
   const last = song.bars;
   const choose = (to: Ending) => {
     const bar = e.end_bar ?? last;

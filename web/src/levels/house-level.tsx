@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useLevel } from "@/api/queries";
@@ -6,6 +6,7 @@ import type { Song } from "@/api/types";
 import { signed, typed } from "@/lib/format";
 import type { ChosenLineUp } from "@/people/line-up";
 import type { Edit } from "@/songs/use-edits";
+import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 import { Trouble } from "@/ui/states";
 
@@ -17,12 +18,23 @@ const KEPT = "loudness-target";
 export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: string; edit: Edit; lineUp: ChosenLineUp }) {
   const { t } = useTranslation();
   const [target, setTarget] = useState(() => localStorage.getItem(KEPT) ?? "-18");
+  const { complain } = useNotices();
+  const good = useRef(target);
   const level = useLevel(song, form, lineUp.id, target);
-  const set = (gain_db: number) => void edit("set_level", { gain_db, ...(lineUp.id && { line_up: lineUp.id }) });
-  const aim = (text: string) => {
-    localStorage.setItem(KEPT, typed(text));
-    setTarget(typed(text));
-  };
+  const refused = level.error && target !== good.current ? level.error : null;
+  // A target that cannot be is said, and the one before stays with its figures.
+  useEffect(() => {
+    if (refused) {
+      complain(refused);
+      setTarget(good.current);
+    }
+  }, [refused, complain]);
+  useEffect(() => {
+    if (!level.isSuccess || level.isPlaceholderData) return;
+    good.current = target;
+    localStorage.setItem(KEPT, target);
+  }, [level.isSuccess, level.isPlaceholderData, target]);
+  const set = (gain_db: number) => edit("set_level", { gain_db, ...(lineUp.id && { line_up: lineUp.id }) });
   const data = level.data;
   const p = data?.proposal;
   const off = p && data ? p.gain_db - data.gain_db : 0;
@@ -41,7 +53,7 @@ export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: str
         )}
         <label className="flex items-center gap-2">
           <span className="small">{t("levels.target")}</span>
-          <Typed className="w-[58px]" inputMode="decimal" value={signed(Number(target), 1)} onDone={aim} /> LUFS
+          <Typed className="w-[58px]" inputMode="decimal" value={signed(Number(target), 1)} onDone={(text) => setTarget(typed(text))} /> LUFS
         </label>
         <label className="flex items-center gap-2">
           <span className="small">{t(lineUp.id ? "levels.wholeWith" : "levels.whole", { lineUp: lineUp.name })}</span>
@@ -57,14 +69,14 @@ export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: str
             {p.short_db > 0.05 && ` ${t("levels.short", { by: signed(p.short_db) })}`}
           </span>
           {Math.abs(off) >= 0.05 && (
-            <button type="button" className="btn pri" onClick={() => set(p.gain_db)}>
+            <button type="button" className="btn pri" onClick={() => void set(p.gain_db)}>
               {t("levels.take", { gain: signed(off, 1, true) })}
             </button>
           )}
         </p>
       )}
       {data?.message && <p className="text-clay">{data.message}</p>}
-      {level.error && <Trouble error={level.error} again={() => void level.refetch()} />}
+      {level.error && !refused && <Trouble error={level.error} again={() => void level.refetch()} />}
       {data && data.short_term.length > 0 && <Curve song={song} level={data} form={form} />}
     </section>
   );

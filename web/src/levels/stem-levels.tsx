@@ -52,7 +52,7 @@ interface RowProps {
 
 const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, toggle }: RowProps) {
   const { t } = useTranslation();
-  const set = (change: Record<string, unknown>) => void edit("set_stem", { stem: stem.id, ...change });
+  const set = (change: Record<string, unknown>) => edit("set_stem", { stem: stem.id, ...change });
   const named = (what: string) => t("levels.of", { what, name: stem.name });
   const stereo = stem.channels === 2;
   return (

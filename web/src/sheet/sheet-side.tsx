@@ -16,7 +16,7 @@ interface Props {
   block: Block;
   tonight: Tonight | undefined;
   lineUp: ChosenLineUp;
-  set: (change: Record<string, unknown>) => void;
+  set: (change: Record<string, unknown>) => Promise<boolean>;
   copy: () => void;
   paste: (() => void) | null;
   same: () => void;
@@ -39,7 +39,7 @@ export function SheetSide({ song, block, tonight, lineUp, set, copy, paste, same
           <Told stems={stems} sections={sections.map((s) => s.id)} />
           <div className="flex gap-1.5">
             {([false, true] as const).map((tacet) => (
-              <button key={String(tacet)} type="button" className="btn grow" aria-pressed={stems.every((s) => sections.every((x) => s.tacet.includes(x.id) === tacet))} onClick={() => set({ tacet })}>
+              <button key={String(tacet)} type="button" className="btn grow" aria-pressed={stems.every((s) => sections.every((x) => s.tacet.includes(x.id) === tacet))} onClick={() => void set({ tacet })}>
                 {t(tacet ? "sheet.tacet" : "sheet.plays")}
               </button>
             ))}
@@ -50,14 +50,14 @@ export function SheetSide({ song, block, tonight, lineUp, set, copy, paste, same
               <Typed key={`${stem.id} ${section.id}`} id="cell-level" className="w-[64px]" inputMode="decimal" value={signed(stem.levels[section.id] ?? 0, 1, true)} onDone={(text) => set({ level_db: Number(typed(text).replace("+", "")) })} />
             </label>
             {([-0.5, 0.5] as const).map((by_db) => (
-              <button key={by_db} type="button" className="btn bare" aria-label={t(by_db < 0 ? "sheet.softer" : "sheet.louder")} onClick={() => set({ by_db })}>
+              <button key={by_db} type="button" className="btn bare" aria-label={t(by_db < 0 ? "sheet.softer" : "sheet.louder")} onClick={() => void set({ by_db })}>
                 {by_db < 0 ? <Minus size={14} aria-hidden /> : <Plus size={14} aria-hidden />}
               </button>
             ))}
           </div>
           <label className="flex items-center gap-2">
             <span className="small grow">{t("sheet.changes")}</span>
-            <select className="field" value={stem.fades[section.id] ?? 0} onChange={(e) => set({ fade_beats: Number(e.target.value) })}>
+            <select className="field" value={stem.fades[section.id] ?? 0} onChange={(e) => void set({ fade_beats: Number(e.target.value) })}>
               {[...new Set([...BEATS, stem.fades[section.id] ?? 0])].sort((a, b) => a - b).map((n) => (
                 <option key={n} value={n}>
                   {n ? t("sheet.over", { count: n }) : t("sheet.atOnce")}

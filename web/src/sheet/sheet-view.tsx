@@ -43,7 +43,7 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
 
   const chosen = within(song, block);
   const names = { stems: chosen.stems.map((s) => s.id), sections: chosen.sections.map((s) => s.id) };
-  const set = (change: Record<string, unknown>) => void edit("set_cells", { ...names, ...change });
+  const set = (change: Record<string, unknown>) => edit("set_cells", { ...names, ...change });
   const copy = () => setKept(copied(song, block));
   const paste = kept && (() => void edit("set_cells", { cells: pasted(song, block, kept) }));
   // What the first chosen section has, in every section of its kind.
@@ -72,8 +72,8 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
     else if (held && e.key.toLowerCase() === "v") paste?.();
     else if (held && e.key.toLowerCase() === "a") setBlock({ row: 0, col: 0, toRow: rows - 1, toCol: cols - 1 });
     else if (held) return;
-    else if (e.key.toLowerCase() === "t") set({ tacet: !chosen.stems.every((s) => names.sections.every((x) => s.tacet.includes(x))) });
-    else if (e.key === "+" || e.key === "-") set({ by_db: e.key === "+" ? HALF_DB : -HALF_DB });
+    else if (e.key.toLowerCase() === "t") void set({ tacet: !chosen.stems.every((s) => names.sections.every((x) => s.tacet.includes(x))) });
+    else if (e.key === "+" || e.key === "-") void set({ by_db: e.key === "+" ? HALF_DB : -HALF_DB });
     else if (e.key === " ") hear(!e.shiftKey);
     else if (e.key === "Enter") document.getElementById("cell-level")?.focus();
     else if (e.key === "Escape") setBlock({ row: block.toRow, col: block.toCol, toRow: block.toRow, toCol: block.toCol });

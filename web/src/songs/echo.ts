@@ -5,8 +5,9 @@ const OF_SECTION = ["name", "cue", "words", "note"] as const;
 const NUMBER = /^\d{2,3}([.,]\d{1,6})?$/;
 
 /**
- * What an edit that only writes down a typed value makes of a song. Everything that follows from a
- * rule (sections, lengths, times) is the core's to say: null.
+ * What the page draws of an edit before the core has answered; null where it waits for it. A typed
+ * value stands as it was typed. Where a section will lie is drawn ahead as the hand has put it, and
+ * held against the core's own answer by the same cases (ahead.json); nothing is kept of it.
  */
 export function echo(song: Song, what: string, args: Record<string, unknown>): Partial<Song> | null {
   if (what === "set_facts") {
