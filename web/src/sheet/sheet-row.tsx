@@ -32,14 +32,18 @@ export const SheetRow = memo(function SheetRow({ stem, row, sections, pictures, 
         <span className="small truncate">{standing}</span>
       </div>
       {sections.map((section, col) => (
-        <Cell key={section.id} stem={stem} section={section} picture={pictures?.[col]} row={row} col={col} chosen={col >= from && col <= to} focusable={col === focus} quiet={quiet} />
+        <Cell key={section.id} name={stem.name} {...cellOf(stem, section.id)} section={section} picture={pictures?.[col]} row={row} col={col} chosen={col >= from && col <= to} focusable={col === focus} quiet={quiet} />
       ))}
     </div>
   );
 });
 
+/** Plain values, so that a cell is drawn anew only where it changed itself. */
 interface CellProps {
-  stem: Stem;
+  name: string;
+  tacet: boolean;
+  level_db: number;
+  fade_beats: number;
   section: Section;
   picture: number[] | undefined;
   row: number;
@@ -49,15 +53,14 @@ interface CellProps {
   quiet: boolean;
 }
 
-const Cell = memo(function Cell({ stem, section, picture, row, col, chosen, focusable, quiet }: CellProps) {
+const Cell = memo(function Cell({ name, tacet, level_db, fade_beats, section, picture, row, col, chosen, focusable, quiet }: CellProps) {
   const { t } = useTranslation();
-  const { tacet, level_db, fade_beats } = cellOf(stem, section.id);
   const level = level_db ? signed(level_db, 1, true) : "";
   const fade = fade_beats ? t("sheet.overShort", { count: fade_beats }) : "";
   // What is read out holds what is seen, word for word.
   const told = tacet ? t("sheet.tacet") : level ? (fade ? level : t("sheet.levelTold", { level })) : t("sheet.plays");
   const state = fade ? `${told}${tacet || level ? " " : ", "}${t("sheet.over", { count: fade_beats })}${level && !tacet ? t("sheet.inDb") : ""}` : told;
-  const label = `${stem.name}, ${section.mark} ${section.name}, ${state}`;
+  const label = `${name}, ${section.mark} ${section.name}, ${state}`;
   return (
     <div
       role="gridcell"
