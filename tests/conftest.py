@@ -77,14 +77,27 @@ def browser_context_args(browser_context_args, product):
     return {**browser_context_args, "base_url": product.address, "viewport": {"width": 1280, "height": 800}}
 
 
+@pytest.fixture(scope="session")
+def membership(product, browser):
+    """The cookies of a member who followed a sign-in link."""
+    context = browser.new_context(base_url=product.address)
+    page = context.new_page()
+    page.goto(product.sign_in_link())
+    expect(page.get_by_role("navigation").first).to_be_visible()
+    cookies = context.cookies()
+    context.close()
+    return cookies
+
+
 @pytest.fixture
-def signed_in(page, product, request):
+def signed_in(page, product, membership, request):
     """A page of a member, which fails the test for whatever goes wrong in its console."""
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(str(error)))
     page.on("console", lambda message: wrong.append(message.text) if message.type == "error" and "status of 4" not in message.text else None)
     page.set_default_timeout(60_000)
-    page.goto(product.sign_in_link())
+    page.context.add_cookies(membership)
+    page.goto("/")
     yield page
     assert wrong == [] or request.node.get_closest_marker("console_may_complain")
 

@@ -133,7 +133,9 @@ def test_sections_are_dragged_by_hand_and_started_while_it_plays(signed_in, fold
     expect(section_button(page, "Chorus")).to_be_visible()
     # Its start dragged to bar 6, and far past its neighbour: it stops where one bar is left.
     for target, first in ((6, 6), (1, 2)):
-        start = page.get_by_role("slider", name="Start of Chorus").bounding_box()
+        slider = page.get_by_role("slider", name="Start of Chorus")
+        expect(slider).to_be_visible()
+        start = slider.bounding_box()
         to = page.locator(f"[data-bar='{target}']").bounding_box()
         page.mouse.move(start["x"] + 6, start["y"] + 20)
         page.mouse.down()

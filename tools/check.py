@@ -20,7 +20,7 @@ PARTS: dict[str, list[tuple[list[str], Path]]] = {
     "api": [(["tools/api", "--check"], ROOT)],
     "core": [([*PYTEST, "core/tests", "-n", "2"], ROOT)],
     "playout": [([*PYTEST, "playout/tests"], ROOT)],
-    "server": [([*PYTEST, "server/tests"], ROOT)],
+    "server": [([*PYTEST, "server/tests", "-n", "2"], ROOT)],
     "web": [(["npx", "--no-install", "vitest", "run"], WEB)],
     "browser": [([*PYTEST, "tests"], ROOT)],
 }

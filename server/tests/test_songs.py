@@ -1,6 +1,7 @@
 """Songs: edits by the core's rules, undo and redo, two people at one song."""
 
 import json
+import uuid
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -28,6 +29,16 @@ def test_three_sections_are_marked(ines):
     chart = ines.get(f"songs/{song['id']}/chart/").json()
     assert [b["start_s"] for b in chart["bars"][:3]] == [0, 2, 4]
     assert chart["calls"] == [{"bar": 8, "text": "Verse", "beat": 0}, {"bar": 24, "text": "Chorus", "beat": 0}]
+
+
+def test_a_section_keeps_the_id_that_the_page_drew_it_under(ines):
+    right, own = str(uuid.uuid4()), str(uuid.uuid4())
+    song = ines.edit(ines.song(), "mark_section", first=1, last=32, name="Verse", ids=["<b>", 7, own]).json()
+    assert [s["id"] for s in song["sections"]] == [own]
+    song = ines.edit(song, "mark_section", first=5, last=8, name="Bridge", ids=[own, right]).json()
+    # An id that is taken is never given twice.
+    ids = [s["id"] for s in song["sections"]]
+    assert ids[0] == own and ids[2] == right and len({*ids}) == 3
 
 
 def test_tempo_and_metre_change_at_bars(ines):

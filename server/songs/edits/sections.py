@@ -48,6 +48,20 @@ def new_ids() -> Iterator[str]:
         yield str(uuid.uuid4())
 
 
+def chosen_ids(song: Song, asked: Any) -> Iterator[str]:
+    """Ids that the page drew the new sections under, as far as they are UUIDs and free in this song; then fresh ones."""
+    taken = {s.id for s in held(song).sections}
+    for one in asked if isinstance(asked, list) else []:
+        try:
+            name = str(uuid.UUID(str(one)))
+        except ValueError:
+            continue
+        if name not in taken:
+            taken.add(name)
+            yield name
+    yield from new_ids()
+
+
 def known(song: Song, section_id: Any) -> Section:
     """A section of the song by id. Raises :class:`Refused`."""
     for section in held(song).sections:
@@ -59,7 +73,7 @@ def known(song: Song, section_id: Any) -> Section:
 def _mark_section(song: Song, args: dict[str, Any]) -> None:
     span = rules.BarSpan(int(args["first"]), int(args["last"]))
     name = str(args.get("name") or "").strip() or UNNAMED
-    write(song, rules.mark_section(held(song).sections, span, name[:NAME], new_ids()))
+    write(song, rules.mark_section(held(song).sections, span, name[:NAME], chosen_ids(song, args.get("ids"))))
 
 
 def _split_section(song: Song, args: dict[str, Any]) -> None:

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Song } from "@/api/types";
+import { newId } from "@/lib/new-id";
 import { song, stem } from "@/test/helpers";
 
 import cases from "./ahead.json";
@@ -22,6 +23,11 @@ describe("what is drawn before the answer", () => {
     const drawn = echo(of(before), "name" in args ? "mark_section" : "move_boundary", args);
     const marked = "name" in args;
     expect(drawn?.sections?.map((s) => [marked ? s.mark : null, s.name, s.first_bar, s.bars, s.colour])).toEqual(after.map(([mark, ...rest]) => [marked ? mark : null, ...rest]));
+  });
+  it("draws what is new under the ids that it is asked for", () => {
+    const drawn = echo(of(cases[0]?.before ?? []), "mark_section", { first: 3, last: 5, name: "Bridge", ids: ["right", "own"] });
+    expect(drawn?.sections?.map((s) => s.id)).toEqual(["s0", "own", "right", "s1", "s2"]);
+    expect(newId()).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
   });
   it("is nothing beside a locked section, for a start past its neighbour, or for what only the core knows", () => {
     const before = cases[0]?.before ?? [];

@@ -17,7 +17,7 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
   }
   if (what === "set_tempo") return tempoTyped(song, args);
   if (what === "scale_tempo") return tempoTyped(song, { bpm: String(Number((Number(song.tempo[0]?.bpm) * Number(args.by)).toFixed(6))) });
-  if (what === "mark_section") return marked(song, args as unknown as { first: number; last: number; name: string });
+  if (what === "mark_section") return marked(song, args as unknown as Marked);
   if (what === "move_boundary") return moved(song, args as unknown as { section: string; first: number });
   if (what === "set_cells") return cellsSet(song, args);
   if (what === "rename_section") {
@@ -28,8 +28,17 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
   return null;
 }
 
+interface Marked {
+  first: number;
+  last: number;
+  name: string;
+  /** Ids for what the edit makes, in the order in which the core takes them. */
+  ids?: string[];
+}
+
 /** The chosen bars drawn as a section until the core has said what becomes of its neighbours; nothing where one is locked. */
-function marked(song: Song, { first, last, name }: { first: number; last: number; name: string }): Partial<Song> | null {
+function marked(song: Song, { first, last, name, ids = [] }: Marked): Partial<Song> | null {
+  const fresh = [...ids];
   const kept: Song["sections"] = [];
   let place = 0;
   for (const s of song.sections) {
@@ -38,9 +47,9 @@ function marked(song: Song, { first, last, name }: { first: number; last: number
     if (s.locked && before + after < s.bars) return null;
     if (before) kept.push({ ...s, bars: before });
     if (s.first_bar <= first && first <= end) place = kept.length;
-    if (after) kept.push({ ...s, id: before ? `${s.id} after` : s.id, bars: after });
+    if (after) kept.push({ ...s, id: before ? (fresh.shift() ?? `${s.id} after`) : s.id, bars: after });
   }
-  const drawn = { id: "drawn", name, bars: last - first + 1, colour: (place % 6) + 1, cue: "", locked: false, words: "", note: "", mark: "", first_bar: first, ending: { kind: "attacca" as const } };
+  const drawn = { id: fresh.shift() ?? "drawn", name, bars: last - first + 1, colour: (place % 6) + 1, cue: "", locked: false, words: "", note: "", mark: "", first_bar: first, ending: { kind: "attacca" as const } };
   const all = [...kept.slice(0, place), drawn, ...kept.slice(place)];
   let bar = 1;
   const sections = all.map((s, i) => {

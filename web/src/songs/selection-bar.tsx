@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 
 import type { Song } from "@/api/types";
 import { chordText } from "@/lib/chords";
+import { newId } from "@/lib/new-id";
 
 import { meterArgs } from "./facts";
 import type { Edit } from "./use-edits";
@@ -36,7 +37,7 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
   // The hand goes on; what the server refuses comes back as it was typed.
   const mark = async () => {
     typed.current = name;
-    const asked = edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0] });
+    const asked = edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0], ids: [newId(), newId()] });
     selection.clear();
     if (!(await asked)) selection.set(span);
     else typed.current = "";

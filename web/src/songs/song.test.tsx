@@ -48,7 +48,7 @@ describe("the chart", () => {
     expect(chosen.getByText("Bars 3 to 11")).toBeTruthy();
     fireEvent.click(chosen.getByRole("button", { name: "One bar fewer" }));
     await userEvent.type(chosen.getByLabelText("Name of the section"), "Bridge{Enter}");
-    await waitFor(() => expect(edits(asked)).toEqual([{ do: "mark_section", args: { first: 3, last: 10, name: "Bridge" }, revision: 7, changes: true }]));
+    await waitFor(() => expect(edits(asked)).toEqual([{ do: "mark_section", args: { first: 3, last: 10, name: "Bridge", ids: [expect.any(String), expect.any(String)] }, revision: 7, changes: true }]));
     await waitFor(() => expect(screen.queryByRole("region", { name: "Chosen bars" })).toBeNull());
   });
   it("draws a section before the server has answered, and takes it away where it is refused", async () => {
