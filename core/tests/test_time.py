@@ -31,7 +31,7 @@ def integrated(tempo: TempoMap, position: Fraction, steps: int = 4000) -> float:
     total, h = 0.0, float(position) / steps
     edges = sorted({float(p.position) for p in tempo.points if 0 < p.position < position} | {0.0, float(position)})
     for a, b in zip(edges, edges[1:], strict=False):
-        n = max(2, int((b - a) / h))
+        n = max(60, int((b - a) / h))
         width = (b - a) / n
         for i in range(n):
             # Simpson's rule inside one segment, where the tempo is a straight line.

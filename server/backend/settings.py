@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "setlists",
     "outputs",
     "shows",
+    "voices",
     "exchange",
 ]
 MIDDLEWARE = [

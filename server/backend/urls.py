@@ -13,6 +13,7 @@ from people.views import LineUpViewSet, MeView, PlayerViewSet, SignInLinkView, S
 from setlists.views import SetlistViewSet
 from shows.views import DescribedView, EngineView, RecordingView, ShowViewSet
 from songs.views import SongViewSet, UsualStemViewSet
+from voices.views import OwnSoundViewSet, VoiceView, WordView
 
 
 @ensure_csrf_cookie
@@ -34,11 +35,14 @@ router.register("feeds", FeedViewSet, basename="feed")
 router.register("shows", ShowViewSet, basename="show")
 router.register("players", PlayerViewSet, basename="player")
 router.register("line-ups", LineUpViewSet, basename="line-up")
+router.register("own-sounds", OwnSoundViewSet, basename="own-sound")
 router.register("usual-stems", UsualStemViewSet, basename="usual-stem")
 
 urlpatterns = [
     path("api/schema/", SpectacularAPIView.as_view(permission_classes=[]), name="schema"),
     path("api/me/", MeView.as_view(), name="me"),
+    path("api/voice/", VoiceView.as_view(), name="voice"),
+    path("api/voice/word/", WordView.as_view(), name="word"),
     path("api/sign-out/", SignOutView.as_view(), name="sign-out"),
     path("api/sign-in-links/", SignInLinkView.as_view(), name="sign-in-links"),
     path("api/engine/", EngineView.as_view(), name="engine"),

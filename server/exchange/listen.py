@@ -24,6 +24,7 @@ from upbeat.form.song import Song as CoreSong
 from upbeat.form.transport import Place, State, advance, press
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import ReadyShow, make_ready
+from voices.build import with_voice
 
 BLOCK = 4800
 EDGES = ("start_s", "fade_in_s", "end_bar", "fade_out_s", "hold_s")
@@ -144,14 +145,14 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     document["count_in"] = {"bars": 0, "aloud": False}
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
     sends = [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")]
-    show = read_show({
+    show = read_show(with_voice({
         "format": FORMAT, "version": VERSION, "title": song.title, "sample_rate": settings.SAMPLE_RATE, "songs": [document],
         "entries": [{"id": "hear", "song": document["id"], "form": None if _excerpt(message) else message.get("form")}],
         "feeds": [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": [*sends, *guides], "gain_db": -3}],
         "rig": {"sockets": [{"number": 1}, {"number": 2}]},
         "patch": [{"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2}],
         "players": [{"id": p, "name": p} for p in away or []], "line_up": {"on": []},
-    })  # fmt: skip
+    }, band))  # fmt: skip
     if _excerpt(message):
         show = replace(show, songs={key: _of(song, message) for key, song in show.songs.items()})
     ready = make_ready(show, settings.MEDIA, words_folder=settings.WORDS)

@@ -23,6 +23,8 @@ class Band(models.Model):
     target_lufs = models.FloatField(null=True, blank=True)
     #: Its click, which songs have unless they say otherwise; as in the show document.
     click = models.JSONField(default=dict)
+    #: Its cue voice, as in the show document.
+    voice = models.JSONField(default=dict)
 
     def __str__(self) -> str:
         return self.name

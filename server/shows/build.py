@@ -21,6 +21,7 @@ from upbeat.errors import refuse
 from upbeat.show.bundle import DOCUMENT, write_bundle
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import needed_words
+from voices.build import with_voice
 
 
 def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
@@ -36,13 +37,13 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     document = {
         "format": FORMAT, "version": VERSION, "title": show.title, "band": show.band.name, "sample_rate": settings.SAMPLE_RATE,
         "players": [{"id": str(p.pk), "name": p.name} for p in players], "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
-        "voice": show.voice, "songs": [song_document(s, files, line_up=line_up) for s in songs.values()],
+        "songs": [song_document(s, files, line_up=line_up) for s in songs.values()],
         "entries": [
             {"id": str(e.pk), "song": str(e.song_id), "form": e.form or None, "link": {"kind": e.link, "seconds": e.link_seconds}} for e in entries
         ],
         "feeds": feeds_document(show.band), **rig_document(show.rig),
     }  # fmt: skip
-    read_show(document)
+    read_show(with_voice(document, show.band, files, show.voice))
     return document, files
 
 
@@ -81,8 +82,10 @@ def save_bundle(show: Show, path: Path) -> None:
     """Write a show as a bundle, with its words rendered, so that it plays anywhere."""
     document, files = show_document(show)
     with tempfile.TemporaryDirectory() as temporary:
-        document["words"] = []
-        for i, word in enumerate(make_words(needed_words(read_show(document)), show.voice, settings.SAMPLE_RATE, settings.WORDS)):
+        ready = read_show(document)
+        recorded = {w.text for w in ready.words}
+        spoken = make_words([t for t in needed_words(ready) if t not in recorded], ready.voice, settings.SAMPLE_RATE, settings.WORDS)
+        for i, word in enumerate(spoken):
             name = f"words/{i:03d}.wav"
             with WavWriter(Path(temporary) / f"{i}.wav", settings.SAMPLE_RATE, 1) as writer:
                 writer.write(word.sound[:, None])

@@ -19,7 +19,8 @@ class Show(models.Model):
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="shows")
     date = models.DateField(null=True, blank=True)
     line_up = models.ForeignKey(LineUp, on_delete=models.PROTECT, null=True, blank=True, related_name="shows")
-    voice = models.CharField(max_length=32, default="en")
+    #: The name of a cue voice other than the band's.
+    voice = models.CharField(max_length=48, blank=True, default="")
 
     class Meta:
         ordering = ["-date", "title"]

@@ -157,6 +157,82 @@ class ClickPageSerializer(serializers.Serializer):
     meters = MeterClickSerializer(many=True)
 
 
+class LaneStepSerializer(serializers.Serializer):
+    section = serializers.CharField()
+    name = serializers.CharField()
+    mark = serializers.CharField()
+    colour = serializers.IntegerField()
+    spoken = serializers.CharField()
+    first_bar = serializers.IntegerField()
+
+
+class LaneBeatSerializer(serializers.Serializer):
+    at_s = serializers.FloatField()
+    bar = serializers.IntegerField()
+    beat = serializers.IntegerField()
+
+
+class LaneWordSerializer(serializers.Serializer):
+    """Heard at ``at_s``; its sound lasts from ``start_s`` to ``end_s``; ``fast``: shortened."""
+
+    text = serializers.CharField()
+    kind = serializers.ChoiceField(["name", "count", "free"])
+    at_s = serializers.FloatField()
+    start_s = serializers.FloatField()
+    end_s = serializers.FloatField()
+    fast = serializers.BooleanField()
+
+
+class LeftOutSerializer(serializers.Serializer):
+    text = serializers.CharField()
+    at_s = serializers.FloatField()
+    why = serializers.ChoiceField(["covered", "call", "silent"])
+
+
+class PassSerializer(serializers.Serializer):
+    """One pass through a step (none: the count-in), in seconds from its first beat."""
+
+    step = LaneStepSerializer(allow_null=True)
+    round = serializers.IntegerField()
+    into = LaneStepSerializer(allow_null=True)
+    seconds = serializers.FloatField()
+    beats = LaneBeatSerializer(many=True)
+    words = LaneWordSerializer(many=True)
+    left_out = LeftOutSerializer(many=True)
+
+
+class SectionCallSerializer(serializers.Serializer):
+    section = serializers.CharField()
+    text = serializers.CharField()
+
+
+class SpokenWordSerializer(serializers.Serializer):
+    """A word of the song: whose sound it is, how long, and how far into it it is heard; ``shift_ms`` by hand."""
+
+    text = serializers.CharField()
+    source = serializers.ChoiceField(["engine", "recording", "silent"])
+    seconds = serializers.FloatField()
+    onset_ms = serializers.FloatField()
+    shift_ms = serializers.FloatField()
+    count = serializers.BooleanField()
+
+
+class CueSummarySerializer(serializers.Serializer):
+    words = serializers.IntegerField()
+    shortened = serializers.IntegerField()
+    left_out = serializers.IntegerField()
+    gap_ms = serializers.FloatField(allow_null=True)
+
+
+class CuesSerializer(serializers.Serializer):
+    """The cues of a song in a form, as they will be spoken."""
+
+    passes = PassSerializer(many=True)
+    calls = SectionCallSerializer(many=True)
+    words = SpokenWordSerializer(many=True)
+    summary = CueSummarySerializer()
+
+
 class FormSerializer(serializers.Serializer):
     """A form with its length, repeats included and a vamp counted once."""
 

@@ -21,6 +21,7 @@ from upbeat.form.song import Song as CoreSong
 from upbeat.form.song import Stem as CoreStem
 from upbeat.show.document import read_grid, read_song
 from upbeat.time.grid import Grid
+from voices.build import band_voice
 
 SOUND_POINTS, MOST_POINTS = 12, 400
 MAX_S = 1e6
@@ -45,8 +46,8 @@ def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool 
         "sections": [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
         "chords": [{"bar": int(bar), "text": text} for bar, text in song.chords.items() if int(bar) <= bars], "note": song.note,
         "forms": forms, "stems": [_stem(s, files) for s in held(song).stems] if stems else [],
-        "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud}, "click": {**song.band.click, **song.click},
-        "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls,
+        "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud, "sticks": song.count_in_sticks}, "click": {**song.band.click, **song.click},
+        "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls, "lead": song.lead,
         "gain_db": song.gains.get(line_up or "", song.gain_db), "edges": song.edges,
         "cues": [c for c in song.cues if c["bar"] <= bars],
     }  # fmt: skip
@@ -101,7 +102,8 @@ def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> di
     """Bars with their time, metre, tempo, sound and calls, as the page draws them."""
     core = core_song(song)
     rate = settings.SAMPLE_RATE
-    plan = compile_entry("chart", core, core.form(form), Link(), rate)
+    wording = band_voice(song.band).wording
+    plan = compile_entry("chart", core, core.form(form), Link(), rate, wording=wording)
     sound = _sound(song, plan.bar_frames, points)
     bars = []
     for i in range(plan.bars):
@@ -113,9 +115,9 @@ def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> di
     calls = []
     steps = [s for s in plan.steps if s.ending.kind != "cut"]
     for before, after in pairwise(steps):
-        if core.calls and before.ending.kind != "fine":
-            calls.append({"bar": before.first_bar + before.bars - 1, "text": after.spoken, "beat": 0})
-    calls += [{"bar": c.bar, "text": c.text, "beat": c.beat} for c in core.cues]
+        if core.calls and after.called and before.ending.kind != "fine":
+            calls.append({"bar": before.first_bar + before.bars - min(after.lead, before.bars), "text": after.spoken, "beat": 0})
+    calls += [{"bar": c.bar, "text": wording.said(c.text), "beat": c.beat} for c in core.cues]
     length = form_length(core, core.form(form))
     return {"bars": bars, "calls": calls, "seconds": round(float(length.seconds), 3), "form_bars": length.bars}
 

@@ -19,6 +19,7 @@ from upbeat.click.pattern import key_of, usual_pattern
 from upbeat.errors import refuse
 from upbeat.show.document import FORMAT, VERSION, Show, read_show
 from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
+from voices.build import with_voice
 
 KINDS = {"wav": "audio/wav", "flac": "audio/flac", "mid": "audio/midi"}
 
@@ -41,8 +42,9 @@ def one_song_show(song: Song, form: str | None) -> Show:
     """A song alone, as a show without stems or outputs. Raises :class:`Refused`."""
     document = song_document(song, stems=False)
     entry = {"id": "one", "song": document["id"], "form": None if form in (None, "", "full") else form}
-    return read_show({"format": FORMAT, "version": VERSION, "title": song.title or "Song", "sample_rate": settings.SAMPLE_RATE, "songs": [document], "entries": [entry],
-                      "feeds": [], "rig": {"sockets": []}, "patch": []})  # fmt: skip
+    whole = {"format": FORMAT, "version": VERSION, "title": song.title or "Song", "sample_rate": settings.SAMPLE_RATE, "songs": [document], "entries": [entry],
+             "feeds": [], "rig": {"sockets": []}, "patch": []}  # fmt: skip
+    return read_show(with_voice(whole, song.band))
 
 
 def checked(what: str, kind: str) -> tuple[str, str]:
@@ -58,9 +60,9 @@ def write_guide(song: Song, form: str | None, what: str, kind: str, path: Path, 
     """Write the guides of a song. Raises :class:`Refused`."""
     show = one_song_show(song, form)
     if kind == "mid":
-        path.write_bytes(guide_midi(ready_guides(show, 0, path.parent, what, settings.WORDS), what))
+        path.write_bytes(guide_midi(ready_guides(show, 0, settings.MEDIA, what, settings.WORDS), what))
     else:
-        write_sound(path, guide_sound(show, 0, path.parent, what, settings.WORDS), settings.SAMPLE_RATE, kind, tags)
+        write_sound(path, guide_sound(show, 0, settings.MEDIA, what, settings.WORDS), settings.SAMPLE_RATE, kind, tags)
 
 
 def name_of(song: Song, what: str, kind: str, number: int | None = None) -> str:

@@ -15,10 +15,10 @@ from upbeat.form.song import Section as CoreSection
 ROWS = ("sections", "forms", Prefetch("stems", Stem.objects.select_related("audio", "covers")), "offers")
 
 SONG_FIELDS = (
-    "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "click", "crossfade_ms", "ring_on_s", "calls", "endings", "pins",
-    "chords", "note", "gain_db", "gains", "edges", "cues",
+    "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "count_in_sticks", "click", "crossfade_ms", "ring_on_s", "calls", "lead", "endings",
+    "pins", "chords", "note", "gain_db", "gains", "edges", "cues",
 )  # fmt: skip
-SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note")
+SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
 STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")
 
 

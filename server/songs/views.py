@@ -28,6 +28,7 @@ from songs.answers import (
     ChordProSerializer,
     ClickPageSerializer,
     ComparedSerializer,
+    CuesSerializer,
     EditSerializer,
     GridSerializer,
     HearingSerializer,
@@ -47,6 +48,7 @@ from songs.answers import (
     TonightSerializer,
     UsualStemSerializer,
 )
+from songs.cues import shown_cues
 from songs.loud import shown_level
 from songs.models import Section, Song, UsualStem
 from songs.printed import printed
@@ -297,6 +299,12 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
     def click(self, request: Request, pk: str) -> Response:
         """The click of the song: the band's and its own, with a pattern for each time signature."""
         return Response(guides.shown_click(self.get_object()))
+
+    @extend_schema(responses=CuesSerializer, parameters=[_FORM])
+    @action(detail=True)
+    def cues(self, request: Request, pk: str) -> Response:
+        """Every word that is spoken in a form of the song, where, and what has to give way."""
+        return Response(shown_cues(self.get_object(), request.query_params.get("form")))
 
     @extend_schema(request=None, responses=ClickPageSerializer)
     @action(detail=True, methods=["post"], url_path="keep-click")

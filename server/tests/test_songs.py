@@ -38,7 +38,9 @@ def test_a_section_keeps_the_id_that_the_page_drew_it_under(ines):
     song = ines.edit(song, "mark_section", first=5, last=8, name="Bridge", ids=[own, right]).json()
     # An id that is taken is never given twice.
     ids = [s["id"] for s in song["sections"]]
-    assert ids[0] == own and ids[2] == right and len({*ids}) == 3
+    assert ids[0] == own
+    assert ids[2] == right
+    assert len({*ids}) == 3
 
 
 def test_tempo_and_metre_change_at_bars(ines):

@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping
 
 import numpy as np
 
+from upbeat.click.own import tuned_sound
 from upbeat.errors import refuse
 
 
@@ -59,9 +60,15 @@ def _hat(rate: int) -> np.ndarray:
     return np.diff(np.append(0, _noise(rate, 0.05, 0.03, 41)))
 
 
+def _sticks(rate: int) -> np.ndarray:
+    # Two sticks of hickory struck against each other: higher and drier than a wood block.
+    return _partials(rate, 0.05, ((2250, 1.0, 0.03), (3310, 0.8, 0.022), (5480, 0.4, 0.012))) + 0.1 * _noise(rate, 0.05, 0.008, 53)
+
+
+STICKS = "sticks"
 SOUNDS: dict[str, Callable[[int], np.ndarray]] = {
     "wood": _wood, "rim": _rim, "beep": _beep, "shaker": _shaker,
-    "bell_high": _bell(845.0), "bell_low": _bell(587.0), "clap": _clap, "hat": _hat,
+    "bell_high": _bell(845.0), "bell_low": _bell(587.0), "clap": _clap, "hat": _hat, STICKS: _sticks,
 }  # fmt: skip
 
 
@@ -81,14 +88,18 @@ _LEVELS_DB = {"accent": 0.0, "beat": -4.0, "division": -10.0, "count_in": 0.0}
 
 
 def click_voices(
-    names: tuple[str, str, str, str], sample_rate: int, pitches: Mapping[str, float] | None = None, levels: Mapping[str, float] | None = None
+    names: tuple[str, str, str, str], sample_rate: int, pitches: Mapping[str, float] | None = None, levels: Mapping[str, float] | None = None,
+    own: Mapping[str, np.ndarray] | None = None,
 ) -> tuple[np.ndarray, ...]:
     """Accent, beat, division and count-in as sounds; an accent is 4 dB above a beat.
 
-    ``pitches``: voice to semitones; ``levels``: voice to decibels beside that.
+    ``pitches``: voice to semitones; ``levels``: voice to decibels beside that; ``own``: sounds of the
+    band's own by name, made ready (upbeat.click.own).
     """
+    mine = own or {}
     tuned, louder = pitches or {}, levels or {}
     return tuple(
-        click_sound(name, sample_rate, tuned.get(voice, 0.0)) * np.float32(10 ** ((_LEVELS_DB[voice] + louder.get(voice, 0.0)) / 20))
+        (tuned_sound(mine[name], tuned.get(voice, 0.0)) if name in mine else click_sound(name, sample_rate, tuned.get(voice, 0.0)))
+        * np.float32(10 ** ((_LEVELS_DB[voice] + louder.get(voice, 0.0)) / 20))
         for voice, name in zip(VOICES, names, strict=True)
     )

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from upbeat.cues.wording import COUNTS
+
 
 @dataclass(frozen=True)
 class WordLength:
@@ -31,14 +33,16 @@ class Spoken:
 # text -> (as spoken, shortened); the shortened one lasts at least 1/1.35 of the other (rule Q1)
 WordLengths = Mapping[str, tuple[WordLength, WordLength]]
 
-COUNTS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve",
-          "thirteen", "fourteen", "fifteen", "sixteen")  # fmt: skip
-
 
 def _at(text: str, beat: int, lengths: WordLengths, fast: bool) -> Spoken:
     length = lengths[text][1 if fast else 0]
     start = beat - length.onset
     return Spoken(text, beat, start, start + length.frames, fast)
+
+
+def _ahead(text: str, lengths: WordLengths) -> int:
+    """Frames that a word may begin before its beat: a shortened one does not always begin later than the other."""
+    return max(length.onset for length in lengths[text])
 
 
 def _fits(text: str, beat: int, limit: int, lengths: WordLengths) -> Spoken | None:
@@ -50,21 +54,23 @@ def _fits(text: str, beat: int, limit: int, lengths: WordLengths) -> Spoken | No
     return None
 
 
-def place_count(beats: Sequence[int], end: int, lengths: WordLengths, first_number: int = 1, earliest: int | None = None) -> tuple[Spoken, ...]:
+def place_count(
+    beats: Sequence[int], end: int, lengths: WordLengths, first_number: int = 1, earliest: int | None = None, counts: Sequence[str] = COUNTS
+) -> tuple[Spoken, ...]:
     """Count on every beat; a count that would run into the one before it is left out.
 
-    ``beats``: output frames; ``end``: where the last word has to be over.
+    ``beats``: output frames; ``end``: where the last word has to be over; ``counts``: the count words from one on.
     """
     words: list[Spoken] = []
     i = 0
     while i < len(beats):
-        text = COUNTS[(first_number + i - 1) % len(COUNTS)]
+        text = counts[(first_number + i - 1) % len(counts)]
         word, skip = None, 1
-        if text in lengths and (earliest is None or beats[i] - lengths[text][0].onset >= earliest):
+        if text in lengths and (earliest is None or beats[i] - _ahead(text, lengths) >= earliest):
             # Past 1.35 the next count is left out: the word may then last until the one after it.
             for skip in range(1, len(beats) - i + 1):
                 following = beats[i + skip] if i + skip < len(beats) else None
-                word = _fits(text, beats[i], _limit(following, first_number + i + skip, end, lengths), lengths)
+                word = _fits(text, beats[i], _limit(following, first_number + i + skip, end, lengths, counts), lengths)
                 if word:
                     break
         if word:
@@ -75,52 +81,61 @@ def place_count(beats: Sequence[int], end: int, lengths: WordLengths, first_numb
     return tuple(words)
 
 
-def _limit(beat: int | None, number: int, end: int, lengths: WordLengths) -> int:
+def _limit(beat: int | None, number: int, end: int, lengths: WordLengths, counts: Sequence[str]) -> int:
     """Where a word must be over so that the count ``number`` on ``beat`` can begin."""
     if beat is None:
         return end
-    text = COUNTS[(number - 1) % len(COUNTS)]
-    return beat - (lengths[text][0].onset if text in lengths else 0)
+    text = counts[(number - 1) % len(counts)]
+    return beat - (_ahead(text, lengths) if text in lengths else 0)
 
 
 def place_call(
-    name: str, last_bar: Sequence[int], before: Sequence[int], seam: int, lengths: WordLengths, earliest: int | None = None
+    name: str, last_bar: Sequence[int], before: Sequence[int], seam: int, lengths: WordLengths, earliest: int | None = None,
+    counts: Sequence[str] = COUNTS, lead: int | None = None,
 ) -> tuple[Spoken, ...]:
     """A section call: the name, then the count into the bar line at ``seam``.
 
     ``last_bar``: the beats of the bar before the seam; ``before``: earlier beats, in order;
-    ``earliest``: no sound may begin before this frame (what is already out, or another word).
-    The name begins on the first beat of the last bar and the count drops the beats it covers.
+    ``earliest``: no sound may begin before this frame (what is already out, or another word);
+    ``counts``: the count words from one on; ``lead``: a beat before the last bar on which the name
+    is wanted, so that the last bar is counted whole. Without, or where it is too late for that, the name
+    begins on the first beat of the last bar and the count drops the beats it covers.
     Where it would leave fewer than two counts (one, in a bar of three beats or fewer) it begins
     as many beats earlier as it needs. With no time left it takes the first beat where it fits.
     """
+    if lead is not None and name in lengths and (earliest is None or lead - _ahead(name, lengths) >= earliest):
+        early = _fits(name, lead, _limit(last_bar[0], 1, seam, lengths, counts), lengths)
+        if early:
+            return (early, *place_count(last_bar, seam, lengths, 1, early.end, counts))
     beats = [*before, *last_bar]
     top = len(before)
     wanted = min(2, max(1, len(last_bar) - 2))
     if name not in lengths:
-        return place_count(last_bar[1:], seam, lengths, 2, earliest)
+        return place_count(last_bar[1:], seam, lengths, 2, earliest, counts)
     starts = [*range(top, -1, -1), *range(top + 1, len(beats))]
     best: tuple[Spoken, ...] = ()
     for start in starts:
-        if earliest is not None and beats[start] - lengths[name][0].onset < earliest:
+        if earliest is not None and beats[start] - _ahead(name, lengths) < earliest:
             continue
-        call = _call_from(name, beats, top, start, seam, lengths)
+        call = _call_from(name, beats, top, start, seam, lengths, counts)
         if call is None:
             continue
         if len(call) - 1 >= wanted:
             return call
         if len(call) > len(best):
             best = call
-    return best or place_count(last_bar[1:], seam, lengths, 2, earliest)
+    return best or place_count(last_bar[1:], seam, lengths, 2, earliest, counts)
 
 
-def _call_from(name: str, beats: Sequence[int], top: int, start: int, seam: int, lengths: WordLengths) -> tuple[Spoken, ...] | None:
+def _call_from(
+    name: str, beats: Sequence[int], top: int, start: int, seam: int, lengths: WordLengths, counts: Sequence[str]
+) -> tuple[Spoken, ...] | None:
     for first_count in range(max(start, top) + 1, len(beats) + 1):
         number = first_count - top + 1
         following = beats[first_count] if first_count < len(beats) else None
-        word = _fits(name, beats[start], _limit(following, number, seam, lengths), lengths)
+        word = _fits(name, beats[start], _limit(following, number, seam, lengths, counts), lengths)
         if word:
-            return (word, *place_count(beats[first_count:], seam, lengths, number))
+            return (word, *place_count(beats[first_count:], seam, lengths, number, None, counts))
     return None
 
 

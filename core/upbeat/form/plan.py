@@ -14,6 +14,7 @@ import numpy as np
 
 from upbeat.click.pattern import bar_clicks
 from upbeat.cues.place import WordLengths
+from upbeat.cues.wording import COUNTS, ENGLISH, Wording
 from upbeat.errors import refuse
 from upbeat.form.song import ClickSettings, CountIn, Ending, Form, FreeCue, Section, Song, Step
 from upbeat.time.grid import TICKS
@@ -37,6 +38,7 @@ class StepPlan:
 
     ``levels``: decibels that stems differ by in it; ``fades``: frames over which stems change to
     what they are in it, where it is not at once; ``cues``: free cues as (frame, text), in order.
+    ``spoken``: what its call says; ``called``: whether there is one, ``lead`` bars before it.
     """
 
     section: str
@@ -53,6 +55,8 @@ class StepPlan:
     levels: tuple[tuple[str, float], ...] = ()
     fades: tuple[tuple[str, int], ...] = ()
     cues: tuple[tuple[int, str], ...] = ()
+    called: bool = True
+    lead: int = 1
 
 
 @dataclass(frozen=True)
@@ -118,11 +122,12 @@ class EntryPlan:
 
 @dataclass(frozen=True)
 class ShowPlan:
-    """Everything the transport needs to know."""
+    """Everything the transport needs to know. ``counts``: the count words from one on, as they are spoken."""
 
     sample_rate: int
     entries: tuple[EntryPlan, ...]
     words: WordLengths = field(default_factory=dict)
+    counts: tuple[str, ...] = COUNTS
 
 
 @dataclass(frozen=True)
@@ -151,10 +156,12 @@ def _clicking(song: Song) -> list[tuple[bool, int | None]]:
     return [(click.from_bar <= bar <= last and s.id not in click.silent, click.parts.get(s.id)) for bar, s in enumerate(sections, 1)]
 
 
-def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate: int, audio_frames: int = 0) -> EntryPlan:
+def compile_entry(
+    entry_id: str, song: Song, form: Form, link: Link, sample_rate: int, audio_frames: int = 0, wording: Wording = ENGLISH
+) -> EntryPlan:
     """Work out every frame of a song in one form. Raises :class:`Refused` for a form of nothing.
 
-    ``audio_frames``: length of the longest stem.
+    ``audio_frames``: length of the longest stem; ``wording``: how the cue voice says names.
     """
     grid, bars = song.grid, song.total_bars
     signatures = [grid.meters.at_bar(b) for b in range(1, bars + 1)]
@@ -176,8 +183,8 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
     places = {s.id: (s, first) for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))}
     count_frames = np.array(frames(counts), dtype=np.int64)
     count_first = np.cumsum([0, *(len(shape.counts) for shape in bar_shapes)], dtype=np.int64)
-    cues = [(cue.bar, frame, cue.text) for cue in song.cues for frame in _cue_frames(cue, count_frames, count_first)]
-    steps = tuple(_step(song, step, *places[step.section], bar_frames, count_frames[count_first[places[step.section][1] - 1] :], cues) for step in form.steps)
+    cues = [(cue.bar, frame, wording.said(cue.text)) for cue in song.cues for frame in _cue_frames(cue, count_frames, count_first)]
+    steps = tuple(_step(song, step, *places[step.section], bar_frames, count_frames[count_first[places[step.section][1] - 1] :], cues, wording) for step in form.steps)
     return EntryPlan(
         id=entry_id, song=song, title=song.title, form=form.name, steps=steps, bar_frames=bar_frames,
         click_frames=np.array(frames(clicks), dtype=np.int64),
@@ -193,7 +200,7 @@ def compile_entry(entry_id: str, song: Song, form: Form, link: Link, sample_rate
 def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, ...], tuple[int, ...], int]:
     """The count-in before ``bar`` as frames before it: clicks, counted beats of its last bar, length.
 
-    Rule C3: metre and tempo are those of the bar that follows; every frame is rounded from the
+    Sticks give every other beat before the last bar, as drummers count in. Rule C3: metre and tempo are those of the bar that follows; every frame is rounded from the
     exact time, not from the beat before.
     """
     signature = song.grid.meters.at_bar(bar)
@@ -204,7 +211,8 @@ def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, .
     clicks = tuple(
         to_frame((total - (b * signature.quarters + offset)) * quarter_s, sample_rate)
         for b in range(bars)
-        for offset in signature.felt_beats
+        for i, offset in enumerate(signature.felt_beats)
+        if not song.count_in.sticks or b == bars - 1 or i % 2 == 0
     )
     aloud = tuple(to_frame((signature.quarters - o) * quarter_s, sample_rate) for o in counted(signature).felt_beats) if bars else ()
     return clicks, aloud, to_frame(total * quarter_s, sample_rate)
@@ -219,7 +227,8 @@ def _cue_frames(cue: FreeCue, count_frames: np.ndarray, count_first: np.ndarray)
 
 
 def _step(
-    song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray, beats: np.ndarray, cues: Sequence[tuple[int, int, str]]
+    song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray, beats: np.ndarray, cues: Sequence[tuple[int, int, str]],
+    wording: Wording,
 ) -> StepPlan:
     """``beats``: frames of the counted beats from the section's first on; ``cues``: (bar, frame, text) of the song."""
     own = frozenset(s.id for s in song.stems if step.section in s.tacet)
@@ -227,9 +236,15 @@ def _step(
     levels = tuple((s.id, s.levels[section.id]) for s in song.stems if s.levels.get(section.id))
     fades = tuple((s.id, _frames_of_beats(s.fades[section.id], beats, start, end)) for s in song.stems if s.fades.get(section.id))
     return StepPlan(
-        section.id, section.name, step.cue or section.spoken, section.mark, section.colour, first, section.bars, step.ending, own | step.tacet, start, end, levels, fades,
-        tuple(sorted((frame, text) for bar, frame, text in cues if first <= bar < first + section.bars)),
+        section.id, section.name, spoken_for(section, step, wording), section.mark, section.colour, first, section.bars, step.ending, own | step.tacet, start, end, levels, fades,
+        tuple(sorted((frame, text) for bar, frame, text in cues if first <= bar < first + section.bars)), section.called, section.lead or song.lead,
     )  # fmt: skip
+
+
+def spoken_for(section: Section, step: Step, wording: Wording) -> str:
+    """What the call of a step says: what was typed for the step or the section, else the name in the voice's language."""
+    typed = step.cue or section.cue
+    return wording.said(typed) if typed else wording.name(section.name)
 
 
 def _frames_of_beats(count: int, beats: np.ndarray, start: int, end: int) -> int:

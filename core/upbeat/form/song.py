@@ -21,6 +21,7 @@ CLICK_VOICES = ("accent", "beat", "division", "count_in")
 NANOSECONDS = 1_000_000_000
 LEVEL_RANGE = (-40.0, 20.0)
 MAX_FADE_BEATS = 64
+MAX_LEAD = 8
 MAX_SECTIONS = 1000
 MAX_BARS = 20_000
 
@@ -44,7 +45,8 @@ class Section:
     """A named span of whole bars. ``cue``: what is spoken for it, the name if empty.
 
     ``locked``: it keeps its length when its ends are moved. ``words``: its lyrics, lines of text
-    that may have chords in brackets; ``note``: what the band should know of it.
+    that may have chords in brackets; ``note``: what the band should know of it. ``called``: whether
+    a call names it, ``lead`` bars before it begins (None: as early as the song says).
     """
 
     id: str
@@ -56,14 +58,22 @@ class Section:
     locked: bool = False
     words: str = ""
     note: str = ""
+    called: bool = True
+    lead: int | None = None
 
     def __post_init__(self) -> None:
+        _check_lead(self.lead or 1)
         if self.bars < 1:
             raise refuse("section-empty", f"The section “{self.name}” has no bars: give it at least one.")
 
     @property
     def spoken(self) -> str:
         return self.cue or self.name
+
+
+def _check_lead(bars: int) -> None:
+    if not 1 <= bars <= MAX_LEAD:
+        raise refuse("lead-range", f"A section is called 1 to {MAX_LEAD} bars before it, not {bars}.")
 
 
 @dataclass(frozen=True)
@@ -201,16 +211,18 @@ class ClickSettings:
 
 @dataclass(frozen=True)
 class CountIn:
-    """``bars`` of click before the start; ``aloud``: the last of them is counted by the cue voice."""
+    """``bars`` of click before the start; ``aloud``: the last of them is counted by the cue voice;
+    ``sticks``: it is struck on sticks, on every other beat before the last bar."""
 
     bars: int = 2
     aloud: bool = True
+    sticks: bool = False
 
 
 @dataclass(frozen=True)
 class Song:
     """A song. ``chords``: bar to what is written in it, as musicians type it (upbeat.chart); ``gain_db``:
-    how much louder all its stems are heard than they are set."""
+    how much louder all its stems are heard than they are set; ``lead``: bars before a section that its call begins."""
 
     id: str
     title: str
@@ -229,6 +241,7 @@ class Song:
     gain_db: float = 0.0
     edges: Edges = Edges()
     cues: tuple[FreeCue, ...] = ()
+    lead: int = 1
     extra: dict = field(default_factory=dict, compare=False, hash=False)
 
     def __post_init__(self) -> None:
@@ -238,6 +251,7 @@ class Song:
             raise refuse("crossfade-range", f"The crossfade of “{self.title}” goes from 0 to 80 ms.")
         if not 0 <= self.ring_on_s <= 2:
             raise refuse("ring-on-range", f"The ring-on of “{self.title}” goes from 0 to 2 s.")
+        _check_lead(self.lead)
         if not 0 <= self.count_in.bars <= 8:
             raise refuse("count-in-range", f"The count-in of “{self.title}” has 0 to 8 bars.")
 

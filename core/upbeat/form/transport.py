@@ -247,7 +247,7 @@ def _start(plan: ShowPlan, state: State, entry_index: int, step_index: int, bar:
     if seam is None:
         out_start = state.head + max(length, lead) + fade
         pending = tuple((out_start - before, COUNT_IN, entry_index) for before in clicks)
-        words = place_count([out_start - b for b in aloud], out_start, plan.words, earliest=state.head) if entry.count_in.aloud else ()
+        words = place_count([out_start - b for b in aloud], out_start, plan.words, earliest=state.head, counts=plan.counts) if entry.count_in.aloud else ()
     else:
         out_start, pending, words = seam, (), ()
     run = Run(state.runs, entry_index, step_index, 1, out_start, src, lead=lead, fresh=True)
@@ -394,12 +394,13 @@ def _call_words(plan: ShowPlan, state: State, run: Run, kept: tuple[Spoken, ...]
     target = _called(plan, state, run)
     if target is None:
         return ()
-    name, seam = target
+    coming, seam = target
     entry = plan.entries[run.entry]
     beats = _beats_before(entry, _step(plan, run), run, seam)
     earliest = max([now, *(w.end for w in kept)])
     top = _last_bar_start(entry, run, seam)
-    return place_call(name, [b for b in beats if b >= top], [b for b in beats if b < top], seam, plan.words, earliest)
+    lead = _lead_beat(entry, run, seam, coming.lead)
+    return place_call(coming.spoken, [b for b in beats if b >= top], [b for b in beats if b < top], seam, plan.words, earliest, plan.counts, lead)
 
 
 def _free_cues(plan: ShowPlan, state: State, run: Run, said: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:
@@ -419,23 +420,28 @@ def _free_cues(plan: ShowPlan, state: State, run: Run, said: tuple[Spoken, ...],
     return place_free(wanted, said, plan.words, now)
 
 
-def _called(plan: ShowPlan, state: State, run: Run) -> tuple[str, int] | None:
-    """Name and seam of the coming section, None where nothing is called."""
+def _called(plan: ShowPlan, state: State, run: Run) -> tuple[StepPlan, int] | None:
+    """The coming step and its seam, None where nothing is called."""
+    target = _coming_step(plan, state, run)
+    return target if target is not None and target[0].called else None
+
+
+def _coming_step(plan: ShowPlan, state: State, run: Run) -> tuple[StepPlan, int] | None:
     entry = plan.entries[run.entry]
     if state.next_up is not None:
         if state.next_up.when == "at_once" or not entry.calls:
             return None
-        return entry.steps[state.next_up.step].spoken, state.next_up.seam
+        return entry.steps[state.next_up.step], state.next_up.seam
     following = successor(plan, run)
     if following is None:
         after = run.entry + 1
         if entry.link.kind == "attacca" and after < len(plan.entries) and plan.entries[after].calls:
             first = plan.entries[after].playable[0]
-            return plan.entries[after].steps[first].spoken, natural_end(plan, run)
+            return plan.entries[after].steps[first], natural_end(plan, run)
         return None
     if not entry.calls or (_step(plan, run).ending.kind == "vamp" and following[0] == run.step):
         return None
-    return entry.steps[following[0]].spoken, natural_end(plan, run)
+    return entry.steps[following[0]], natural_end(plan, run)
 
 
 def _beats_before(entry: EntryPlan, step: StepPlan, run: Run, seam: int) -> list[int]:
@@ -444,6 +450,13 @@ def _beats_before(entry: EntryPlan, step: StepPlan, run: Run, seam: int) -> list
     first = max(entry.bar_at(run.src_start), last - 2)
     frames = entry.counts(first, last - first + 1)
     return [_out(run, int(f)) for f in frames if run.out_start <= _out(run, int(f)) < seam]
+
+
+def _lead_beat(entry: EntryPlan, run: Run, seam: int, bars: int) -> int | None:
+    """The first beat of the bar that is ``bars`` before a seam, where the run has that bar; None for the last bar itself."""
+    first = entry.bar_at(run.src_start + seam - run.out_start - 1) - bars + 1
+    at = _out(run, int(entry.bar_frames[first - 1])) if first >= 1 else None
+    return at if bars > 1 and at is not None and at >= run.out_start else None
 
 
 def _last_bar_start(entry: EntryPlan, run: Run, seam: int) -> int:

@@ -12,6 +12,7 @@ from typing import Any
 
 from jsonschema_rs import Draft202012Validator
 
+from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.form.plan import Link
 from upbeat.form.sections import remarked
@@ -50,8 +51,10 @@ class Show:
     entries: tuple[Entry, ...]
     routing: Routing
     away: frozenset[str] = frozenset()
-    voice: str = "en"
+    voice: Voice = field(default_factory=Voice)
     words: tuple[WordFile, ...] = field(default=())
+    #: The band's own click sounds: name to file.
+    sounds: Mapping[str, str] = field(default_factory=dict)
 
 
 @cache
@@ -94,7 +97,10 @@ def read_show(document: Any) -> Show:
     players = [p["id"] for p in document.get("players", [])]
     away = frozenset() if on is None else frozenset(p for p in players if p not in on)
     words = tuple(WordFile(w["text"], w["fast"], w["file"], w["onset"]) for w in document.get("words", []))
-    return Show(document["title"], document.get("sample_rate", 48000), songs, tuple(entries), read_routing(document), away, document.get("voice", "en"), words)
+    return Show(
+        document["title"], document.get("sample_rate", 48000), songs, tuple(entries), read_routing(document), away, voice_of(document.get("voice")), words,
+        {s["name"]: s["file"] for s in document.get("click_sounds", [])},
+    )  # fmt: skip
 
 
 def read_grid(raw: Mapping[str, Any]) -> Grid:
@@ -130,9 +136,11 @@ def read_song(raw: Mapping[str, Any]) -> Song:
     count = raw.get("count_in", {})
     return Song(
         raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, _click(raw.get("click", {})),
-        CountIn(count.get("bars", 2), count.get("aloud", True)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0), raw.get("calls", True), raw.get("key", ""),
+        CountIn(count.get("bars", 2), count.get("aloud", True), count.get("sticks", False)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0),
+        raw.get("calls", True), raw.get("key", ""),
         {c["bar"]: c["text"] for c in raw.get("chords", [])}, raw.get("note", ""),
         raw.get("gain_db", 0.0), Edges(**raw.get("edges", {})), tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
+        raw.get("lead", 1),
     )  # fmt: skip
 
 
@@ -143,7 +151,8 @@ def _click(raw: Mapping[str, Any]) -> ClickSettings:
 def read_section(raw: Mapping[str, Any], colour: int = 1) -> Section:
     """A section of a show document; ``colour`` where it has none."""
     texts = {name: raw.get(name, "") for name in ("cue", "words", "note")}
-    return Section(raw["id"], raw["name"], raw["bars"], "", raw.get("colour", colour), locked=raw.get("locked", False), **texts)
+    called = {"called": raw.get("called", True), "lead": raw.get("lead")}
+    return Section(raw["id"], raw["name"], raw["bars"], "", raw.get("colour", colour), locked=raw.get("locked", False), **called, **texts)
 
 
 def _step(raw: Mapping[str, Any]) -> Step:

@@ -14,6 +14,7 @@ import numpy as np
 
 from upbeat.errors import refuse
 from upbeat.form.plan import EntryPlan, count_in_beats
+from upbeat.form.song import CountIn
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.show.bounce import rehearse, render
@@ -98,9 +99,10 @@ def played_bars(plan: EntryPlan, events: Sequence[dict[str, Any]], sample_rate: 
         found.append(PlayedBar(counted(signatures.at_bar(bar)), beats, int(plan.bar_frames[bar]) + shift, name))
     if not found:
         return []
-    clicks, _, length = count_in_beats(plan.song, heard[0]["bar"], sample_rate)
-    meter, start = signatures.at_bar(heard[0]["bar"]), found[0].beats[0]
     count = plan.count_in.bars
+    # Every beat of its bars, also where sticks leave some out.
+    clicks, _, length = count_in_beats(replace(plan.song, count_in=CountIn(count)), heard[0]["bar"], sample_rate)
+    meter, start = signatures.at_bar(heard[0]["bar"]), found[0].beats[0]
     starts = [start - length] + [start - clicks[len(clicks) // count * b] for b in range(1, count)] + [start] if count else []
     whole = [PlayedBar(meter, tuple(start - c for c in clicks if a <= start - c < b), b, "Count-in" if i == 0 else "") for i, (a, b) in enumerate(pairwise(starts))]
     return [*whole, *found]

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from upbeat.audio.pcm import open_prepared
-from upbeat.click.sounds import click_voices
+from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
-from upbeat.form.plan import EntryPlan, ShowPlan, compile_entry
+from upbeat.form.plan import EntryPlan, ShowPlan, compile_entry, spoken_for
 from upbeat.form.song import Song
 from upbeat.mix.edges import edged
 from upbeat.mix.render import EntryAudio, Renderer, ShowAudio, StemAudio
@@ -46,6 +46,8 @@ def make_ready(show: Show, folder: Path, speak: bool = True, words_folder: Path 
     if len({s.number for s in show.routing.sockets}) != len(show.routing.sockets):
         raise refuse("socket-twice", "Two sockets of the rig have the same number: renumber one of them.")
     lengths, words = _words(show, folder, speak, words_folder)
+    wording = show.voice.wording
+    sounds = {name: open_prepared(inside(folder, file), show.sample_rate)[:, 0].astype(np.float32) for name, file in show.sounds.items()}
     entries: list[EntryPlan] = []
     audio: list[EntryAudio] = []
     opened: dict[str, EntryAudio] = {}
@@ -54,21 +56,22 @@ def make_ready(show: Show, folder: Path, speak: bool = True, words_folder: Path 
         if song.id not in opened:
             if progress:
                 progress(song.title)
-            opened[song.id] = _open_song(song, folder, show.sample_rate)
+            opened[song.id] = _open_song(song, folder, show.sample_rate, sounds)
         sound = opened[song.id]
         longest = max((s.over + s.delay for s in sound.stems), default=0)
-        entries.append(compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest))
+        entries.append(compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording))
         audio.append(sound)
-    return ReadyShow(show, ShowPlan(show.sample_rate, tuple(entries), lengths), ShowAudio(tuple(audio), words))
+    return ReadyShow(show, ShowPlan(show.sample_rate, tuple(entries), lengths, wording.counts), ShowAudio(tuple(audio), words))
 
 
-def _open_song(song: Song, folder: Path, sample_rate: int) -> EntryAudio:
+def _open_song(song: Song, folder: Path, sample_rate: int, sounds: Mapping[str, np.ndarray]) -> EntryAudio:
     stems = []
     for stem in song.stems:
         pcm = open_prepared(inside(folder, stem.file), sample_rate)
         stems.append(edged(StemAudio.of(stem, pcm, sample_rate), song.edges, song.grid, sample_rate))
     c = song.click
-    return EntryAudio(tuple(stems), click_voices((c.accent, c.beat, c.division, c.count_in), sample_rate, c.pitches, c.levels), gain(c.gain_db))
+    names = (c.accent, c.beat, c.division, STICKS if song.count_in.sticks else c.count_in)
+    return EntryAudio(tuple(stems), click_voices(names, sample_rate, c.pitches, c.levels, sounds), gain(c.gain_db))
 
 
 def inside(folder: Path, name: str) -> Path:
@@ -81,20 +84,21 @@ def inside(folder: Path, name: str) -> Path:
 
 def needed_words(show: Show) -> list[str]:
     """The words that the calls and counts of a show may need."""
+    wording = show.voice.wording
     names: list[str] = []
     most = 0
     for entry in show.entries:
         song = show.songs[entry.song]
         if song.calls:
-            names += [step.cue or song.section(step.section).spoken for step in song.form(entry.form).steps]
-        names += [cue.text for cue in song.cues]
+            names += [spoken_for(s, step, wording) for step in song.form(entry.form).steps if (s := song.section(step.section)).called]
+        names += [wording.said(cue.text) for cue in song.cues]
         if song.calls or (song.count_in.aloud and song.count_in.bars):
             most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
     if not names and not most:
         return []
     from upbeat.cues.speech import spoken_words
 
-    return spoken_words(names, most)
+    return spoken_words(names, wording.counts, most)
 
 
 def _words(show: Show, folder: Path, speak: bool, words_folder: Path | None) -> tuple[WordLengths, dict[tuple[str, bool], np.ndarray]]:
@@ -116,6 +120,7 @@ def _words(show: Show, folder: Path, speak: bool, words_folder: Path | None) -> 
     for text in {t for t, _ in sounds}:
         sounds.setdefault((text, True), sounds.get((text, False), np.zeros(0, np.float32)))
         onsets.setdefault((text, True), onsets.get((text, False), 0))
-    texts = {t for t, fast in sounds if not fast}
+    # A word that is silent in this voice takes no beat.
+    texts = {t for t, fast in sounds if not fast and sounds[t, False].any()}
     lengths = {t: tuple(WordLength(len(sounds[t, f]), onsets[t, f]) for f in (False, True)) for t in texts}
     return lengths, sounds  # type: ignore[return-value]

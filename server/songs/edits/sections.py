@@ -91,9 +91,15 @@ def _rename_section(song: Song, args: dict[str, Any]) -> None:
         raise refuse("section-nameless", "A section needs a name: type one, such as Verse.")
     changed = replace(
         section, name=name[:NAME], cue=str(args.get("cue", section.cue)).strip()[:NAME], colour=min(6, max(1, int(args.get("colour", section.colour)))),
-        locked=bool(args.get("locked", section.locked)), words=_text(args.get("words", section.words), WORDS), note=_text(args.get("note", section.note), NOTE),
+        locked=bool(args.get("locked", section.locked)), called=bool(args.get("called", section.called)),
+        lead=_lead(args.get("lead", section.lead)), words=_text(args.get("words", section.words), WORDS), note=_text(args.get("note", section.note), NOTE),
     )  # fmt: skip
     held(song).sections = tuple(changed if s.id == section.id else s for s in held(song).sections)
+
+
+def _lead(value: Any) -> int | None:
+    """Bars that a section is called before; nothing for what the song says."""
+    return None if value in (None, "", 0, "0") else int(value)
 
 
 def _text(value: Any, most: int) -> str:

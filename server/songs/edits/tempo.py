@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from people.models import Band
 from songs import grid
 from songs.build import core_grid, longest_seconds
 from songs.edits.sections import NOTE, put, write
@@ -151,15 +152,17 @@ def _set_facts(song: Song, args: dict[str, Any]) -> None:
         song.pickup = str(args["pickup"]).strip()[:20]
     if "count_in_bars" in args:
         song.count_in_bars = int(args["count_in_bars"])
-    for field in ("count_in_aloud", "calls"):
+    for field in ("count_in_aloud", "count_in_sticks", "calls"):
         if field in args:
             setattr(song, field, bool(args[field]))
+    if "lead" in args:
+        song.lead = int(args["lead"])
     for field in ("crossfade_ms", "ring_on_s"):
         if field in args:
             setattr(song, field, float(args[field]))
     if "click" in args:
-        merged = {**song.click, **checked_click(args["click"])}
-        checked_click({**song.band.click, **merged})
+        merged = {**song.click, **checked_click(args["click"], song.band)}
+        checked_click({**song.band.click, **merged}, song.band)
         song.click = merged
 
 
@@ -171,12 +174,13 @@ _OF_CLICK = {
 }  # fmt: skip
 
 
-def checked_click(raw: dict[str, Any]) -> dict[str, Any]:
+def checked_click(raw: dict[str, Any], band: Band) -> dict[str, Any]:
     """What is kept of the click that was asked for. Raises :class:`Refused`."""
+    own = {o.click_name for o in band.own_sounds.filter(kind="click")} if any(str(raw.get(v, "")).startswith("own:") for v in CLICK_VOICES) else set()
     kept: dict[str, Any] = {}
     for voice in CLICK_VOICES:
         if voice in raw:
-            if raw[voice] not in SOUNDS:
+            if raw[voice] not in SOUNDS and raw[voice] not in own:
                 raise refuse("click-sound-unknown", f"There is no click sound “{raw[voice]}”: choose one of {', '.join(SOUNDS)}.")
             kept[voice] = raw[voice]
     kept.update({name: read(raw[name]) for name, read in _OF_CLICK.items() if name in raw})

@@ -166,6 +166,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/own-sounds/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        get: operations["own_sounds_list"];
+        put?: never;
+        /** @description Add a sound, or put it in the place of the one of that name. Without ``name`` a word is known by its file. */
+        post: operations["own_sounds_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-sounds/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        delete: operations["own_sounds_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/players/": {
         parameters: {
             query?: never;
@@ -549,6 +584,23 @@ export interface paths {
         };
         /** @description The forms of a song side by side, the same steps in one row. */
         get: operations["songs_compared_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/cues/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every word that is spoken in a form of the song, where, and what has to give way. */
+        get: operations["songs_cues_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1000,6 +1052,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/voice/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["voice_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Change the voice of the band. It has to be one that speaks here. */
+        patch: operations["voice_partial_update"];
+        trace?: never;
+    };
+    "/api/voice/word/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A word as the band's voice says it, or as it would with another name, speed or pitch. */
+        get: operations["voice_word_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1111,6 +1197,20 @@ export interface components {
             bar: number;
             beat: number;
             text: string;
+        };
+        CueSummary: {
+            words: number;
+            shortened: number;
+            left_out: number;
+            /** Format: double */
+            gap_ms: number | null;
+        };
+        /** @description The cues of a song in a form, as they will be spoken. */
+        Cues: {
+            passes: components["schemas"]["Pass"][];
+            calls: components["schemas"]["SectionCall"][];
+            words: components["schemas"]["SpokenWord"][];
+            summary: components["schemas"]["CueSummary"];
         };
         Described: {
             show: string;
@@ -1392,9 +1492,56 @@ export interface components {
             message: string;
             sections: components["schemas"]["HeardSection"][];
         };
+        Installed: {
+            name: string;
+            language: string;
+        };
+        InstalledRequest: {
+            name: string;
+            language: string;
+        };
         InviteRequest: {
             name: string;
             role?: string;
+        };
+        LaneBeat: {
+            /** Format: double */
+            at_s: number;
+            bar: number;
+            beat: number;
+        };
+        LaneStep: {
+            section: string;
+            name: string;
+            mark: string;
+            colour: number;
+            spoken: string;
+            first_bar: number;
+        };
+        /** @description Heard at ``at_s``; its sound lasts from ``start_s`` to ``end_s``; ``fast``: shortened. */
+        LaneWord: {
+            text: string;
+            kind: components["schemas"]["LaneWordKindEnum"];
+            /** Format: double */
+            at_s: number;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            fast: boolean;
+        };
+        /**
+         * @description * `name` - name
+         *     * `count` - count
+         *     * `free` - free
+         * @enum {string}
+         */
+        LaneWordKindEnum: "name" | "count" | "free";
+        LeftOut: {
+            text: string;
+            /** Format: double */
+            at_s: number;
+            why: components["schemas"]["WhyEnum"];
         };
         /** @description A song in the house: ``state`` working, done or refused; ``short_term``: LUFS every ``step_s``, null in silence. */
         Level: {
@@ -1603,6 +1750,32 @@ export interface components {
             /** Format: double */
             by_ms: number;
         };
+        OwnSound: {
+            /** Format: uuid */
+            readonly id: string;
+            readonly kind: components["schemas"]["OwnSoundKindEnum"];
+            readonly name: string;
+            /** Format: double */
+            readonly seconds: number;
+            readonly click_name: string;
+        };
+        /**
+         * @description * `word` - Word
+         *     * `click` - Click
+         * @enum {string}
+         */
+        OwnSoundKindEnum: "word" | "click";
+        /** @description One pass through a step (none: the count-in), in seconds from its first beat. */
+        Pass: {
+            step: components["schemas"]["LaneStep"] | null;
+            round: number;
+            into: components["schemas"]["LaneStep"] | null;
+            /** Format: double */
+            seconds: number;
+            beats: components["schemas"]["LaneBeat"][];
+            words: components["schemas"]["LaneWord"][];
+            left_out: components["schemas"]["LeftOut"][];
+        };
         Patch: {
             /** Format: uuid */
             feed: string;
@@ -1679,6 +1852,20 @@ export interface components {
             /** Format: uuid */
             line_up?: string | null;
             voice?: string;
+        };
+        /** @description ``words``: what is said instead, by name or count; ``shifts``: by what is said, ms later (below 0: earlier). */
+        PatchedVoiceRequest: {
+            name?: string;
+            /** Format: double */
+            speed?: number;
+            /** Format: double */
+            pitch?: number;
+            words?: {
+                [key: string]: string;
+            };
+            shifts?: {
+                [key: string]: number;
+            };
         };
         /** @description Of one stem: for each section the peaks in its file, 0 to 100. */
         Picture: {
@@ -1815,7 +2002,13 @@ export interface components {
             locked: boolean;
             words: string;
             note: string;
+            called: boolean;
+            lead: number | null;
             ending: components["schemas"]["Ending"];
+        };
+        SectionCall: {
+            section: string;
+            text: string;
         };
         Send: {
             source: string;
@@ -1933,12 +2126,14 @@ export interface components {
             pickup: string;
             count_in_bars: number;
             count_in_aloud: boolean;
+            count_in_sticks: boolean;
             click: components["schemas"]["Click"];
             /** Format: double */
             crossfade_ms: number;
             /** Format: double */
             ring_on_s: number;
             calls: boolean;
+            lead: number;
             note: string;
             /** Format: double */
             gain_db: number;
@@ -1984,10 +2179,29 @@ export interface components {
             sections: components["schemas"]["Span"][];
             problem: string | null;
         };
+        /**
+         * @description * `engine` - engine
+         *     * `recording` - recording
+         *     * `silent` - silent
+         * @enum {string}
+         */
+        SourceEnum: "engine" | "recording" | "silent";
         Span: {
             name: string;
             bars: number;
             colour: number;
+        };
+        /** @description A word of the song: whose sound it is, how long, and how far into it it is heard; ``shift_ms`` by hand. */
+        SpokenWord: {
+            text: string;
+            source: components["schemas"]["SourceEnum"];
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            onset_ms: number;
+            /** Format: double */
+            shift_ms: number;
+            count: boolean;
         };
         /**
          * @description * `sending` - Sending
@@ -2167,6 +2381,30 @@ export interface components {
          * @enum {string}
          */
         VerdictEnum: "heard" | "may" | "not";
+        /** @description ``words``: what is said instead, by name or count; ``shifts``: by what is said, ms later (below 0: earlier). */
+        Voice: {
+            name: string;
+            /** Format: double */
+            speed: number;
+            /** Format: double */
+            pitch: number;
+            words: {
+                [key: string]: string;
+            };
+            shifts: {
+                [key: string]: number;
+            };
+            readonly language: string;
+            readonly translated: string[];
+            readonly voices: components["schemas"]["Installed"][];
+        };
+        /**
+         * @description * `covered` - covered
+         *     * `call` - call
+         *     * `silent` - silent
+         * @enum {string}
+         */
+        WhyEnum: "covered" | "call" | "silent";
     };
     responses: never;
     parameters: never;
@@ -2592,6 +2830,73 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+        };
+    };
+    own_sounds_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnSound"][];
+                };
+            };
+        };
+    };
+    own_sounds_create: {
+        parameters: {
+            query: {
+                file: string;
+                kind: "click" | "word";
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnSound"];
+                };
+            };
+        };
+    };
+    own_sounds_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this own sound. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -3504,6 +3809,30 @@ export interface operations {
             };
         };
     };
+    songs_cues_retrieve: {
+        parameters: {
+            query?: {
+                form?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cues"];
+                };
+            };
+        };
+    };
     songs_edits_create: {
         parameters: {
             query?: never;
@@ -4139,6 +4468,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    voice_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Voice"];
+                };
+            };
+        };
+    };
+    voice_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedVoiceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Voice"];
+                };
+            };
+        };
+    };
+    voice_word_retrieve: {
+        parameters: {
+            query: {
+                name?: string;
+                pitch?: number;
+                speed?: number;
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
+                };
             };
         };
     };

@@ -1,0 +1,1 @@
+"""The band's cue voice, its own recordings of words, its own click sounds."""

@@ -1,0 +1,57 @@
+"""What a show document has of the band's voice: its settings, its recordings, its click sounds."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+
+from people.models import Band
+from upbeat.cues.voice import Voice, voice_of
+from upbeat.show.document import read_show
+from upbeat.show.ready import needed_words
+from voices.models import OwnSound
+
+
+def band_voice(band: Band, name: str = "") -> Voice:
+    """The cue voice of a band; ``name``: with another's sound."""
+    return voice_of(voice_document(band, name))
+
+
+def voice_document(band: Band, name: str = "") -> dict[str, Any]:
+    """The voice as a show document has it."""
+    return {**band.voice, **({"name": name} if name else {})}
+
+
+def with_voice(document: dict[str, Any], band: Band, files: dict[str, Path] | None = None, name: str = "") -> dict[str, Any]:
+    """A show document with the voice of a band, and with what it recorded where a word of it is needed.
+
+    Files are named as they lie below the media folder; ``files`` gathers name to path.
+    """
+    document["voice"] = voice_document(band, name)
+    used = {song["click"].get(v) for song in document["songs"] for v in ("accent", "beat", "division", "count_in")}
+    own = list(band.own_sounds.all())
+    clicks = [o for o in own if o.kind == OwnSound.Kind.CLICK and o.click_name in used]
+    document["click_sounds"] = [{"name": o.click_name, "file": _named(o, False, files)} for o in clicks]
+    words = {o.key: o for o in own if o.kind == OwnSound.Kind.WORD}
+    document["words"] = []
+    if words:
+        show = read_show(document)
+        for text in needed_words(show):
+            if text.casefold() in words:
+                document["words"] += word_files(words[text.casefold()], text, show.voice, files)
+    return document
+
+
+def word_files(own: OwnSound, text: str, voice: Voice, files: dict[str, Path] | None = None) -> list[dict[str, Any]]:
+    """A recorded word as a show document has it: as it is and shortened, put where the band wants it."""
+    shift = round(voice.shifts.get(text, 0.0) * settings.SAMPLE_RATE / 1000)
+    onsets = ((False, own.onset), (True, own.fast_onset))
+    return [{"text": text, "fast": fast, "file": _named(own, fast, files), "onset": max(0, onset - shift)} for fast, onset in onsets]
+
+
+def _named(own: OwnSound, fast: bool, files: dict[str, Path] | None) -> str:
+    if files is not None:
+        files[own.file(fast)] = own.path(fast)
+    return own.file(fast)
