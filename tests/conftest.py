@@ -68,7 +68,9 @@ def product(tmp_path_factory):
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args):
-    args = ["--no-sandbox", "--autoplay-policy=no-user-gesture-required", "--disable-background-networking", "--disable-component-update", "--no-first-run", "--disable-quic"]
+    args = ["--no-sandbox", "--autoplay-policy=no-user-gesture-required", "--disable-background-networking", "--disable-component-update", "--no-first-run", "--disable-quic",
+            # A microphone that beeps once a second, lent without asking.
+            "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream"]  # fmt: skip
     return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": args}
 
 

@@ -90,7 +90,7 @@ def levels(page: Page) -> None:
 
 def click(page: Page) -> None:
     song(page)
-    page.get_by_role("link", name="Click", exact=True).click()
+    page.get_by_role("link", name="Click and cues").click()
     page.get_by_role("region", name="Pattern of 4/4").wait_for()
 
 

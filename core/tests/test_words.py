@@ -88,7 +88,8 @@ def test_q2_the_onset_moves_with_the_sound(shift, hz):
     word = np.sin(2 * np.pi * 900 * t) * (1 - np.cos(np.pi * np.minimum(1, t / 0.05))) * (1.2 + np.sin(2 * np.pi * hz * t))
     here = perceived_onset(np.concatenate((np.zeros(1000), word, np.zeros(9000))), RATE)
     later = perceived_onset(np.concatenate((np.zeros(1000 + shift), word, np.zeros(9000))), RATE)
-    assert abs(later - here - shift) <= 48
+    # Two places of a rise may be as steep but for a hair: half of what rule Q2 allows.
+    assert abs(later - here - shift) <= 0.0025 * RATE
 
 
 # --- free cues (Q4) ---------------------------------------------------------------------------------

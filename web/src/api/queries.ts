@@ -1,7 +1,7 @@
 import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, Refused } from "./client";
-import type { Chart, ClickPage, Compared, Described, Feed, FeedChange, Hearing, Level, LineUp, Match, Me, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Sheet, Show, ShowChange, Song, SongRow, Tonight, UsualStem } from "./types";
+import type { Chart, ClickPage, Compared, Cues, Described, Feed, FeedChange, Hearing, Level, LineUp, Match, Me, OwnSound, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Sheet, Show, ShowChange, Song, SongRow, Tonight, UsualStem, Voice } from "./types";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -100,6 +100,35 @@ export const useTonight = (song: Song, lineUp: string, wanted = true) =>
 /** The click of a song with that of its band; belongs to one revision. */
 export const useClick = (song: Song) =>
   useQuery({ queryKey: ["click", song.id, song.revision], queryFn: () => api<ClickPage>(`songs/${song.id}/click/`), placeholderData: (before) => before });
+/** What is spoken in a form of a song; belongs to one revision. */
+export const useCues = (song: Song, form: string) =>
+  useQuery({
+    queryKey: ["cues", song.id, form, song.revision],
+    queryFn: ({ signal }) => api<Cues>(`songs/${song.id}/cues/?${new URLSearchParams({ form })}`, "GET", undefined, signal),
+    placeholderData: (before) => before,
+  });
+export const useVoice = () => useQuery({ queryKey: ["voice"], queryFn: () => api<Voice>("voice/") });
+export const useOwnSounds = () => useQuery({ queryKey: ["own-sounds"], queryFn: () => api<OwnSound[]>("own-sounds/") });
+
+/** Changing the band's voice and its own sounds; every cue of every song may be another after that. */
+export function useVoiceChanges() {
+  const client = useQueryClient();
+  const all = () => Promise.all(["own-sounds", "cues", "chart", "click"].map((key) => client.invalidateQueries({ queryKey: [key] })));
+  const save = useMutation({
+    mutationFn: (change: Partial<Voice>) => api<Voice>("voice/", "PATCH", change),
+    onSuccess: (voice) => {
+      client.setQueryData(["voice"], voice);
+      return all();
+    },
+  });
+  const add = useMutation({
+    mutationFn: ({ content, ...asked }: { kind: string; file: string; name?: string; content: Blob }) => api<OwnSound>(`own-sounds/?${new URLSearchParams(asked)}`, "POST", content),
+    onSuccess: all,
+  });
+  const remove = useMutation({ mutationFn: (id: string) => api(`own-sounds/${id}/`, "DELETE"), onSuccess: all });
+  return { save, add, remove };
+}
+
 /** How loud a song is in the house; asked again until it has been measured. */
 export const useLevel = (song: Song, form: string, lineUp: string, target: string) =>
   useQuery({

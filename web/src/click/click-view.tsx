@@ -4,17 +4,20 @@ import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
-import { useClick } from "@/api/queries";
-import type { ClickPage, Song } from "@/api/types";
+import { useClick, useCues, useOwnSounds } from "@/api/queries";
+import type { ClickPage, Cues, Song } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
 import { signed, typed } from "@/lib/format";
 import type { Edit } from "@/songs/use-edits";
-import { RehearsalMark } from "@/ui/mark";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 import { Typed } from "@/ui/typed";
+import { VoicePanel } from "@/voice/voice-panel";
 
+import { CueLane } from "./cue-lane";
+import { OwnClicksDialog } from "./own-clicks-dialog";
 import { PatternRow } from "./pattern-row";
+import { LEADS, SectionTable } from "./section-table";
 import { Voices } from "./voices";
 
 interface Props {
@@ -30,6 +33,12 @@ const PREVIEWED = 2;
 export function ClickView({ song, form, edit, ears }: Props) {
   const { t } = useTranslation();
   const page = useClick(song);
+  const cues = useCues(song, form);
+  const own = useOwnSounds();
+  const [chosen, setAt] = useState<number | null>(null);
+  // The count-in is pass 0; what one looks for first is a call.
+  const at = chosen ?? Math.min(1, (cues.data?.passes.length ?? 1) - 1);
+  const [clicks, setClicks] = useState(false);
   const previewed = usePreview(song, ears);
   if (page.error && !page.data) return <Trouble error={page.error} again={() => void page.refetch()} />;
   if (!page.data) return <Waiting />;
@@ -43,19 +52,33 @@ export function ClickView({ song, form, edit, ears }: Props) {
           <PatternRow key={meter.key} meter={meter} hear={() => previewed(meter.spans[0]?.[0] ?? 1)} set={(pattern) => set({ patterns: { ...song.click.patterns, [meter.key]: pattern } })} />
         ))}
         <p className="small">{t("click.patternHelp")}</p>
-        <Sections song={song} whole={whole} set={set} />
+        {cues.data ? (
+          <CueLane song={song} cues={cues.data} at={at} show={setAt} hear={(bar) => ears.hear({ song: song.id, bar, form, click: true, cues: true })} />
+        ) : (
+          cues.error && <Trouble error={cues.error} again={() => void cues.refetch()} />
+        )}
+        <SectionTable song={song} whole={whole} cues={cues.data} set={set} edit={edit} show={(section) => setAt(Math.max(0, cues.data?.passes.findIndex((p) => p.into?.section === section) ?? 0))} />
       </div>
       <aside aria-label={t("click.side")} className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-line bg-sheet px-4 py-[14px]">
         <CountIn song={song} edit={edit} />
+        <Calls song={song} edit={edit} />
+        <VoicePanel song={song} cues={cues.data} />
+        {cues.data && <Measured cues={cues.data} />}
         <Bounds song={song} whole={whole} set={set} />
         <section>
           <h2 className="mb-1">{t("click.voices")}</h2>
-          <Voices song={song} whole={whole} set={set} />
+          <Voices song={song} whole={whole} own={(own.data ?? []).filter((o) => o.kind === "click")} set={set} />
           <label className="mt-2 flex items-center gap-2">
             <span className="small grow">{t("click.level")}</span>
             <Typed className="w-[58px]" inputMode="decimal" value={signed(whole.gain_db ?? -6, 1, true)} onDone={(db) => set({ gain_db: Number(typed(db).replace("+", "")) })} />
           </label>
-          <KeepClick song={song} />
+          <div className="mt-2 flex flex-wrap gap-1.5">
+            <KeepClick song={song} />
+            <button type="button" className="btn" onClick={() => setClicks(true)}>
+              {t("click.own")}
+            </button>
+          </div>
+          {clicks && <OwnClicksDialog onClose={() => setClicks(false)} />}
         </section>
         <GiveAway song={song} form={form} />
       </aside>
@@ -81,78 +104,73 @@ function usePreview(song: Song, ears: PageEars) {
   };
 }
 
-function Sections({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
-  const { t } = useTranslation();
-  const silent = song.click.silent ?? [];
-  const parts = song.click.parts ?? {};
-  const divide = (id: string, n: number) => {
-    const { [id]: _, ...rest } = parts;
-    set({ parts: n ? { ...rest, [id]: n } : rest });
-  };
-  return (
-    <section aria-label={t("click.bySection")}>
-      <div className="mb-1 flex items-center gap-4">
-        <h2 className="grow">{t("click.bySection")}</h2>
-        <label className="flex items-center gap-2">
-          <span className="small">{t("click.divisions")}</span>
-          <select className="field" value={whole.divisions ?? 1} onChange={(e) => set({ divisions: Number(e.target.value) })}>
-            {[1, 2, 3, 4].map((n) => (
-              <option key={n} value={n}>
-                {n === 1 ? t("click.none") : `× ${n}`}
-              </option>
-            ))}
-          </select>
-        </label>
-      </div>
-      <ul className="grid grid-cols-[repeat(auto-fill,minmax(260px,1fr))] gap-2">
-        {song.sections.map((s) => (
-          <li key={s.id} className="flex items-center gap-2 border border-line bg-sheet px-2 py-1.5">
-            <RehearsalMark mark={s.mark} colour={s.colour} />
-            <span className="tight grow truncate font-[600]">{s.name}</span>
-            <select className="field" aria-label={t("click.divisionsIn", { name: s.name })} value={parts[s.id] ?? 0} onChange={(e) => divide(s.id, Number(e.target.value))}>
-              <option value={0}>{t("click.asPattern")}</option>
-              {[1, 2, 3, 4].map((n) => (
-                <option key={n} value={n}>
-                  × {n}
-                </option>
-              ))}
-            </select>
-            <label className="flex items-center gap-1">
-              <input
-                type="checkbox"
-                aria-label={t("click.silentIn", { name: s.name })}
-                checked={silent.includes(s.id)}
-                onChange={(e) => set({ silent: e.target.checked ? [...silent, s.id] : silent.filter((x) => x !== s.id) })}
-              />
-              <span className="small">{t("click.is_silent")}</span>
-            </label>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
 function CountIn({ song, edit }: { song: Song; edit: Edit }) {
   const { t } = useTranslation();
   return (
     <section aria-label={t("song.countIn")} className="flex flex-col gap-1.5">
       <h2>{t("song.countIn")}</h2>
-      <select className="field" aria-label={t("click.countInBars")} value={song.count_in_bars} onChange={(e) => void edit("set_facts", { count_in_bars: Number(e.target.value) })}>
-        {[0, 1, 2, 3, 4].map((n) => (
-          <option key={n} value={n}>
-            {n === 0 ? t("song.noCountIn") : t("click.bars", { count: n })}
-          </option>
-        ))}
-      </select>
+      <div className="flex gap-1.5">
+        <select className="field" aria-label={t("click.countInBars")} value={song.count_in_bars} onChange={(e) => void edit("set_facts", { count_in_bars: Number(e.target.value) })}>
+          {[0, 1, 2, 3, 4].map((n) => (
+            <option key={n} value={n}>
+              {n === 0 ? t("song.noCountIn") : t("click.bars", { count: n })}
+            </option>
+          ))}
+        </select>
+        {song.count_in_bars > 0 && (
+          <select className="field" aria-label={t("click.countInOn")} value={song.count_in_sticks ? "sticks" : "click"} onChange={(e) => void edit("set_facts", { count_in_sticks: e.target.value === "sticks" })}>
+            <option value="click">{t("click.onClick")}</option>
+            <option value="sticks">{t("click.onSticks")}</option>
+          </select>
+        )}
+      </div>
+      {song.count_in_bars > 0 && (
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={song.count_in_aloud ?? true} onChange={(e) => void edit("set_facts", { count_in_aloud: e.target.checked })} />
+          {t("click.aloud")}
+        </label>
+      )}
+    </section>
+  );
+}
+
+function Calls({ song, edit }: { song: Song; edit: Edit }) {
+  const { t } = useTranslation();
+  return (
+    <section aria-label={t("cues.calls")} className="flex flex-col gap-1.5">
+      <h2>{t("cues.calls")}</h2>
       <label className="flex items-center gap-2">
-        <input type="checkbox" checked={song.count_in_aloud} onChange={(e) => void edit("set_facts", { count_in_aloud: e.target.checked })} />
-        {t("click.aloud")}
-      </label>
-      <label className="flex items-center gap-2">
-        <input type="checkbox" checked={song.calls} onChange={(e) => void edit("set_facts", { calls: e.target.checked })} />
+        <input type="checkbox" checked={song.calls ?? true} onChange={(e) => void edit("set_facts", { calls: e.target.checked })} />
         {t("click.calls")}
       </label>
+      {song.calls && (
+        <label className="flex items-center gap-2">
+          <span className="small">{t("cues.lead")}</span>
+          <select className="field" value={song.lead} onChange={(e) => void edit("set_facts", { lead: Number(e.target.value) })}>
+            {LEADS.map((n) => (
+              <option key={n} value={n}>
+                {t("click.bars", { count: n })}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+    </section>
+  );
+}
+
+/** How the words of the form came out. */
+function Measured({ cues }: { cues: Cues }) {
+  const { t } = useTranslation();
+  const { words, shortened, left_out, gap_ms } = cues.summary;
+  if (words === 0) return null;
+  return (
+    <section aria-label={t("cues.measured")}>
+      <h2>{t("cues.measured")}</h2>
+      <p className="small">
+        {t("cues.count", { count: words })} {shortened > 0 && t("cues.countShortened", { count: shortened })} {gap_ms != null && t("cues.gap", { ms: gap_ms.toFixed(0) })}
+      </p>
+      {left_out > 0 && <p className="small text-brass">{t("cues.countOut", { count: left_out })}</p>}
     </section>
   );
 }
@@ -186,7 +204,7 @@ function KeepClick({ song }: { song: Song }) {
       say(t("click.kept"));
     }, complain);
   return (
-    <button type="button" className="btn mt-2" onClick={keep} title={t("click.keepAbout")}>
+    <button type="button" className="btn" onClick={keep} title={t("click.keepAbout")}>
       {t("click.keep")}
     </button>
   );

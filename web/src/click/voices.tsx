@@ -1,6 +1,6 @@
 import { useTranslation } from "react-i18next";
 
-import type { ClickPage, Song } from "@/api/types";
+import type { ClickPage, OwnSound, Song } from "@/api/types";
 import { signed, typed } from "@/lib/format";
 import { Typed } from "@/ui/typed";
 
@@ -8,7 +8,7 @@ export const VOICES = ["accent", "beat", "division", "count_in"] as const;
 const number = (text: string) => Number(typed(text).replace("+", ""));
 
 /** The four voices of the click: sound, pitch, level. */
-export function Voices({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
+export function Voices({ song, whole, own, set }: { song: Song; whole: ClickPage["whole"]; own: OwnSound[]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
   const { t } = useTranslation();
   return (
     <table className="border-collapse [&_td]:py-[3px] [&_td]:pr-2 [&_th]:pr-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
@@ -32,6 +32,11 @@ export function Voices({ song, whole, set }: { song: Song; whole: ClickPage["who
                 {song.click_sounds.map((sound) => (
                   <option key={sound} value={sound}>
                     {t(`click.sounds.${sound as "wood"}`)}
+                  </option>
+                ))}
+                {own.map((sound) => (
+                  <option key={sound.id} value={sound.click_name}>
+                    {sound.name}
                   </option>
                 ))}
               </select>

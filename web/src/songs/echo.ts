@@ -1,7 +1,14 @@
 import type { Song } from "@/api/types";
 
-const FACTS = ["title", "key", "note"] as const;
-const OF_SECTION = ["name", "cue", "words", "note"] as const;
+type Check = (value: unknown) => boolean;
+const text: Check = (value) => typeof value === "string";
+const named: Check = (value) => typeof value === "string" && value.trim() !== "";
+const yesNo: Check = (value) => typeof value === "boolean";
+const lead: Check = (value) => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 8;
+// What stands as it was typed or ticked.
+const FACTS: Record<string, Check> = { title: named, key: text, note: text, calls: yesNo, count_in_aloud: yesNo, count_in_sticks: yesNo, count_in_bars: (n) => n === 0 || lead(n), lead };
+const OF_SECTION: Record<string, Check> = { name: named, cue: text, words: text, note: text, called: yesNo, lead: (n) => n === null || lead(n) };
+const plain = (args: Record<string, unknown>, known: Record<string, Check>) => Object.entries(args).every(([name, value]) => known[name]?.(value));
 const NUMBER = /^\d{2,3}([.,]\d{1,6})?$/;
 
 /**
@@ -10,11 +17,7 @@ const NUMBER = /^\d{2,3}([.,]\d{1,6})?$/;
  * held against the core's own answer by the same cases (ahead.json); nothing is kept of it.
  */
 export function echo(song: Song, what: string, args: Record<string, unknown>): Partial<Song> | null {
-  if (what === "set_facts") {
-    const named = Object.entries(args);
-    const plain = named.every(([name, value]) => (FACTS as readonly string[]).includes(name) && typeof value === "string" && (name !== "title" || value));
-    return plain ? args : null;
-  }
+  if (what === "set_facts") return plain(args, FACTS) ? args : null;
   if (what === "set_tempo") return tempoTyped(song, args);
   if (what === "scale_tempo") return tempoTyped(song, { bpm: String(Number((Number(song.tempo[0]?.bpm) * Number(args.by)).toFixed(6))) });
   if (what === "mark_section") return marked(song, args as unknown as Marked);
@@ -22,8 +25,7 @@ export function echo(song: Song, what: string, args: Record<string, unknown>): P
   if (what === "set_cells") return cellsSet(song, args);
   if (what === "rename_section") {
     const { section, ...rest } = args;
-    const plain = Object.entries(rest).every(([name, value]) => (OF_SECTION as readonly string[]).includes(name) && typeof value === "string" && (name !== "name" || value.trim()));
-    return plain ? { sections: song.sections.map((s) => (s.id === section ? { ...s, ...rest } : s)) } : null;
+    return plain(rest, OF_SECTION) ? { sections: song.sections.map((s) => (s.id === section ? { ...s, ...rest } : s)) } : null;
   }
   return null;
 }
@@ -49,7 +51,7 @@ function marked(song: Song, { first, last, name, ids = [] }: Marked): Partial<So
     if (s.first_bar <= first && first <= end) place = kept.length;
     if (after) kept.push({ ...s, id: before ? (fresh.shift() ?? `${s.id} after`) : s.id, bars: after });
   }
-  const drawn = { id: fresh.shift() ?? "drawn", name, bars: last - first + 1, colour: (place % 6) + 1, cue: "", locked: false, words: "", note: "", mark: "", first_bar: first, ending: { kind: "attacca" as const } };
+  const drawn = { id: fresh.shift() ?? "drawn", name, bars: last - first + 1, colour: (place % 6) + 1, cue: "", locked: false, words: "", note: "", called: true, lead: null, mark: "", first_bar: first, ending: { kind: "attacca" as const } };
   const all = [...kept.slice(0, place), drawn, ...kept.slice(place)];
   let bar = 1;
   const sections = all.map((s, i) => {

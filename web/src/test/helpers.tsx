@@ -57,11 +57,11 @@ export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
 } as Stem);
 
 export const song = (more: Partial<Song> = {}): Song => ({
-  id: "s", title: "Paper Boats", key: "D", tempo: [{ bar: 1, bpm: "120" }], meters: [{ bar: 1, meter: "4/4" }], bar1_s: "1.25", pickup: "0", count_in_bars: 2, count_in_aloud: true,
+  id: "s", title: "Paper Boats", key: "D", tempo: [{ bar: 1, bpm: "120" }], meters: [{ bar: 1, meter: "4/4" }], bar1_s: "1.25", pickup: "0", count_in_bars: 2, count_in_aloud: true, count_in_sticks: false, lead: 1,
   click: {}, click_sounds: ["wood", "rim"], crossfade_ms: 10, ring_on_s: 0, calls: true, revision: 7,
   sections: [
-    { id: "a", name: "Verse", mark: "A", first_bar: 1, bars: 8, colour: 1, cue: "", locked: false, words: "", note: "", ending: { kind: "attacca" } },
-    { id: "b", name: "Chorus", mark: "B", first_bar: 9, bars: 8, colour: 2, cue: "", locked: false, words: "", note: "", ending: { kind: "fine" } },
+    { id: "a", name: "Verse", mark: "A", first_bar: 1, bars: 8, colour: 1, cue: "", locked: false, words: "", note: "", called: true, lead: null, ending: { kind: "attacca" } },
+    { id: "b", name: "Chorus", mark: "B", first_bar: 9, bars: 8, colour: 2, cue: "", locked: false, words: "", note: "", called: true, lead: null, ending: { kind: "fine" } },
   ],
   forms: [{ id: "full", name: "Full", bars: 16, seconds: 32, steps: [{ section: "a", ending: { kind: "attacca" } }, { section: "b", ending: { kind: "fine" } }] }],
   stems: [], note: "", chords: Array<string>(16).fill(""), seconds: 32, bars: 16, can_undo: false, can_redo: false, findings: { ready: true, list: [] }, offers: [], together: null, gain_db: 0, edges: {}, cues: [], ...more,

@@ -1,0 +1,177 @@
+import { FolderOpen, Mic, Play, Square, Trash2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import { Refused } from "@/api/client";
+import { useOwnSounds, useVoiceChanges } from "@/api/queries";
+import type { Cues, OwnSound, Song, SpokenWord, Voice } from "@/api/types";
+import { signed, typed } from "@/lib/format";
+import { Dialog } from "@/ui/dialog";
+import { useNotices } from "@/ui/notices";
+import { Typed } from "@/ui/typed";
+
+import { playWord } from "./play-word";
+import { useRecorder } from "./use-recorder";
+
+interface Props {
+  song: Song;
+  cues: Cues | undefined;
+  voice: Voice;
+  keep: (change: Partial<Voice>) => Promise<boolean>;
+  onClose: () => void;
+}
+
+/** Every word of the song: heard, recorded, said otherwise, put earlier or later; files by the folder. */
+export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const own = useOwnSounds();
+  const { add, remove } = useVoiceChanges();
+  const [taken, setTaken] = useState<string[]>([]);
+  const [wrong, setWrong] = useState<string[]>([]);
+  const files = useRef<HTMLInputElement>(null);
+  const recorder = useRecorder(
+    (word, content) => add.mutate({ kind: "word", name: word, file: "microphone.wav", content }, { onError: complain }),
+    (reason) => setWrong([t(`voice.microphone_${reason}`)]),
+  );
+  const recordings = (own.data ?? []).filter((o) => o.kind === "word");
+  const recording = (word: SpokenWord) => recordings.find((r) => r.name.toLowerCase() === word.text.toLowerCase());
+  const elsewhere = recordings.filter((r) => !cues?.words.some((w) => w.text.toLowerCase() === r.name.toLowerCase()));
+  const take = async (list: FileList | null) => {
+    const [good, bad]: [string[], string[]] = [[], []];
+    for (const file of [...(list ?? [])].filter((f) => /\.(wav|aiff?|flac|ogg|oga|mp3)$/i.test(f.name))) {
+      try {
+        good.push((await add.mutateAsync({ kind: "word", file: file.name, content: file })).name);
+      } catch (error) {
+        bad.push(error instanceof Refused ? error.message : String(error));
+      }
+    }
+    setTaken(good);
+    setWrong(bad.length || good.length ? bad : [t("voice.noFiles")]);
+  };
+  const said = Object.entries(voice.words ?? {});
+  return (
+    <Dialog open onOpenChange={(open) => !open && onClose()} title={t("voice.wordsOf", { title: song.title })} about={t("voice.wordsAbout")} wide>
+      <div className="mb-2 flex flex-wrap items-center gap-2">
+        <button type="button" className="btn" onClick={() => files.current?.click()}>
+          <FolderOpen size={13} aria-hidden />
+          {t("voice.folder")}
+        </button>
+        <input
+          ref={files}
+          type="file"
+          multiple
+          hidden
+          aria-label={t("voice.folder")}
+          accept="audio/*"
+          onChange={(e) => {
+            void take(e.target.files);
+            e.target.value = "";
+          }}
+        />
+        <span className="small">{t("voice.folderAbout")}</span>
+      </div>
+      <div role="status" className="mb-2 flex flex-col gap-1 empty:hidden">
+        {taken.length > 0 && <p className="border-l-4 border-l-pine bg-pinebg px-2 py-1">{t("voice.taken", { count: taken.length, words: taken.join(", ") })}</p>}
+        {wrong.map((sentence) => (
+          <p key={sentence} className="border-l-4 border-l-clay bg-claybg px-2 py-1">
+            {sentence}
+          </p>
+        ))}
+      </div>
+      <table className="w-full border-collapse [&_tbody_th]:border-b [&_tbody_th]:border-line2 [&_td]:border-b [&_td]:border-line2 [&_td]:py-1 [&_td]:pr-2 [&_th]:pr-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
+        <thead>
+          <tr>
+            {(["word", "from", "length", "onset", "shift", "instead", "do"] as const).map((c) => (
+              <th key={c} scope="col">
+                {t(`voice.col_${c}`)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {cues?.words.map((word) => {
+            const mine = recording(word);
+            const running = recorder.word === word.text;
+            return (
+              <tr key={word.text}>
+                <th scope="row" dir="auto" className="max-w-[150px] truncate text-[13px]! font-[650]! text-ink!">
+                  {word.text}
+                </th>
+                <td className={word.source === "silent" ? "text-clay" : ""}>{t(`voice.from_${word.source}`)}</td>
+                <td className="num">{word.seconds ? t("voice.seconds", { s: word.seconds.toFixed(2) }) : "–"}</td>
+                <td className="num">{word.source === "silent" ? "–" : t("voice.ms", { ms: word.onset_ms.toFixed(0) })}</td>
+                <td>
+                  <Typed
+                    className="w-[52px]"
+                    inputMode="numeric"
+                    aria-label={t("voice.shiftOf", { word: word.text })}
+                    value={signed(word.shift_ms, 0, true)}
+                    onDone={(ms) => keep({ shifts: { ...voice.shifts, [word.text]: Number(typed(ms).replace("+", "")) } })}
+                  />
+                </td>
+                <td>
+                  <Typed className="w-[104px]" dir="auto" maxLength={80} placeholder={t("voice.asIs")} aria-label={t("voice.insteadOf", { word: word.text })} value="" onDone={(text) => keep({ words: { ...voice.words, [word.text]: text } })} />
+                </td>
+                <td>
+                  <span className="flex gap-1">
+                    <button type="button" className="btn bare" aria-label={t("voice.hearWord", { word: word.text })} onClick={() => void playWord(word.text).catch(complain)}>
+                      <Play size={13} aria-hidden />
+                    </button>
+                    <button
+                      type="button"
+                      className={`btn bare ${running ? "text-clay" : ""}`}
+                      aria-pressed={running}
+                      aria-label={t(running ? "voice.stopRecording" : "voice.record", { word: word.text })}
+                      onClick={() => (running ? recorder.stop() : recorder.start(word.text))}
+                    >
+                      {running ? <Square size={13} aria-hidden /> : <Mic size={13} aria-hidden />}
+                    </button>
+                    {mine && <RemoveButton own={mine} remove={(id) => remove.mutate(id, { onError: complain })} />}
+                  </span>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {said.length > 0 && (
+        <section className="mt-3" aria-label={t("voice.otherwise")}>
+          <h2>{t("voice.otherwise")}</h2>
+          <ul className="flex flex-wrap gap-x-4">
+            {said.map(([from, to]) => (
+              <li key={from} className="flex items-center gap-1">
+                <span dir="auto">{t("voice.saidAs", { from, to })}</span>
+                <button type="button" className="btn bare" aria-label={t("voice.asIsAgain", { word: from })} onClick={() => void keep({ words: { ...voice.words, [from]: "" } })}>
+                  <Trash2 size={13} aria-hidden />
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {elsewhere.length > 0 && (
+        <section className="mt-3" aria-label={t("voice.elsewhere")}>
+          <h2>{t("voice.elsewhere")}</h2>
+          <ul className="flex flex-wrap gap-x-4">
+            {elsewhere.map((o) => (
+              <li key={o.id} className="flex items-center gap-1">
+                <span dir="auto">{o.name}</span>
+                <RemoveButton own={o} remove={(id) => remove.mutate(id, { onError: complain })} />
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </Dialog>
+  );
+}
+
+function RemoveButton({ own, remove }: { own: OwnSound; remove: (id: string) => void }) {
+  const { t } = useTranslation();
+  return (
+    <button type="button" className="btn bare" aria-label={t("voice.removeRecording", { word: own.name })} onClick={() => remove(own.id)}>
+      <Trash2 size={13} aria-hidden />
+    </button>
+  );
+}
