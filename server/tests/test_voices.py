@@ -66,7 +66,8 @@ def test_the_lane_tells_every_word_and_what_gives_way(ines, song):
     assert all(w["start_s"] < w["at_s"] < w["end_s"] for w in lane["words"])
     assert [round(b["at_s"], 6) for b in lane["beats"][:5]] == [0, 0.5, 1, 1.5, 2]
     assert told["calls"][1]["text"].startswith("Chorus, ")
-    assert {w["text"]: w["source"] for w in told["words"]} == {"Verse": "engine", "Chorus": "engine", "all up": "engine", "لازمة": "silent", "one": "engine", "two": "engine", "three": "engine", "four": "engine"}
+    sources = {w["text"]: w["source"] for w in told["words"]}
+    assert sources == {**dict.fromkeys(("Verse", "Chorus", "all up", "one", "two", "three", "four"), "engine"), "لازمة": "silent"}
     assert told["summary"]["words"] == sum(len(p["words"]) for p in told["passes"])
 
 
@@ -108,7 +109,8 @@ def test_the_band_chooses_how_its_voice_speaks(ines, other, song):
 @pytest.mark.parametrize(
     ("change", "sentence"),
     [
-        ({"name": "klingonish"}, "The cue voice “klingonish” is not installed: choose another voice."), ({"name": "flite/ghost"}, "The cue voice “flite/ghost” is not installed: choose another voice."),
+        ({"name": "klingonish"}, "The cue voice “klingonish” is not installed: choose another voice."),
+        ({"name": "flite/ghost"}, "The cue voice “flite/ghost” is not installed: choose another voice."),
         ({"speed": 7}, "A cue voice speaks 0.6 to 1.6 times as fast as usual, not 7."), ({"shifts": {"two": 400}}, "“two” can be put up to 100 ms earlier or later, not +400 ms."),
         ({"name": "../../etc"}, "“../../etc” is not a cue voice: choose a language such as en or fr."),
     ],
@@ -181,7 +183,8 @@ def test_a_click_of_ones_own_begins_on_its_stroke_and_is_not_taken_from_songs(in
         (sound_file(seconds=20), {"kind": "word", "file": "two.wav"}, "lasts 20.0 s: a cue word lasts at most 4 s. Record the one word alone."),
         (sound_file(seconds=30), {"kind": "click", "file": "pot.wav"}, "“pot” lasts 30 s: a click is one stroke. Cut it out and add that."),
         (b"no sound at all", {"kind": "word", "file": "two.wav"}, "“two.wav”"), (b"", {"kind": "word", "file": "two.wav"}, "“two.wav”"),
-        (sound_file(), {"kind": "song", "file": "two.wav"}, "A sound of one's own is a word or a click."), (b"x" * (13 << 20), {"kind": "word", "file": "two.wav"}, "more than 12 MB"),
+        (sound_file(), {"kind": "song", "file": "two.wav"}, "A sound of one's own is a word or a click."),
+        (b"x" * (13 << 20), {"kind": "word", "file": "two.wav"}, "more than 12 MB"),
     ],
 )  # fmt: skip
 def test_a_sound_that_cannot_be_taken_gets_a_sentence_and_leaves_nothing(ines, content, asked, sentence, settings):

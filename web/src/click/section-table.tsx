@@ -80,7 +80,7 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
                 </td>
                 <td>
                   <select className="field w-[78px]" aria-label={t("cues.leadOf", { name: s.name })} value={s.lead ?? 0} onChange={(e) => void edit("rename_section", { section: s.id, lead: Number(e.target.value) || null })}>
-                    <option value={0}>{t("cues.asSong", { bars: song.lead })}</option>
+                    <option value={0}>{t("cues.asSong")}</option>
                     {LEADS.map((n) => (
                       <option key={n} value={n}>
                         {t("click.bars", { count: n })}
