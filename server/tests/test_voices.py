@@ -1,5 +1,6 @@
 """The band's voice, its recordings and clicks, and the cues of a song, over the API."""
 
+import errno
 import io
 
 import numpy as np
@@ -129,7 +130,7 @@ def test_a_word_is_heard_as_it_would_be_said(ines):
     assert says(ines.get("voice/word/?text=!!!")) == "“!!!” has no sound in this voice: give it other words."
 
 
-def test_recordings_take_the_place_of_the_voice_and_what_is_missing_is_listed(ines, song):
+def test_recordings_take_the_place_of_the_voice_and_what_is_missing_is_listed(ines, song, settings):
     for name in ("chorus.wav", "02 two.flac"):
         assert bring(ines, sound_file(kind=name.rsplit(".")[-1].upper()), kind="word", file=name).status_code == 201
     told = {w["text"]: w for w in cues(ines, song)["words"]}
@@ -138,9 +139,12 @@ def test_recordings_take_the_place_of_the_voice_and_what_is_missing_is_listed(in
     # The same word once more takes its place; taken away, the voice is back.
     assert bring(ines, sound_file(seconds=0.3), kind="word", name="CHORUS", file="x.wav").json()["seconds"] < 0.4
     own = ines.get("own-sounds/").json()
+    # Nothing is left of the one before: two words, each as it is and shortened.
+    assert len([*(settings.MEDIA / "own").rglob("*.wav")]) == 4
     assert sorted(o["name"] for o in own) == ["CHORUS", "two"]
     for o in own:
         ines.delete(f"own-sounds/{o['id']}/")
+    assert not [*(settings.MEDIA / "own").rglob("*.wav")]
     assert {w["source"] for w in cues(ines, song)["words"]} == {"engine"}
 
 
@@ -191,6 +195,16 @@ def test_a_sound_that_cannot_be_taken_gets_a_sentence_and_leaves_nothing(ines, c
     assert sentence in says(bring(ines, content, **asked))
     assert not OwnSound.objects.exists()
     assert not list((settings.MEDIA / "own").rglob("*.wav"))
+
+
+def test_a_full_disk_is_said_and_nothing_half_written_stays(ines, settings, monkeypatch):
+    def full(self, block):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("voices.own.WavWriter.write", full)
+    assert says(bring(ines, sound_file(seconds=0.05), kind="click", file="pot.wav")) == "The disk is full: “pot.wav” could not be kept. Make room, then try again."
+    assert not OwnSound.objects.exists()
+    assert not [*(settings.MEDIA / "own").rglob("*.*")]
 
 
 def test_the_sounds_of_another_band_are_nobodys(ines, other, song):

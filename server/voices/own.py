@@ -10,7 +10,6 @@ from pathlib import Path
 
 import numpy as np
 from django.conf import settings
-from django.db import transaction
 
 from people.models import Band
 from upbeat.audio.pcm import WavWriter
@@ -44,16 +43,23 @@ def take(band: Band, kind: str, name: str, file_name: str, content: bytes) -> Ow
     else:
         sounds, kept = {False: prepare_click(name, sound, rate, settings.SAMPLE_RATE)}, {}
     digest = hashlib.sha256(kind.encode() + sounds[False].tobytes()).hexdigest()
-    own = OwnSound(band=band, kind=kind, name=name, key=name.casefold(), content=digest, frames=len(sounds[False]), **kept)
+    key = name.casefold()
+    gone = list(band.own_sounds.filter(kind=kind, key=key).exclude(content=digest))
     for is_fast, line in sounds.items():
-        _write(own.path(is_fast), line)
-    with transaction.atomic():
-        old = band.own_sounds.filter(kind=kind, key=own.key).first()
-        if old is not None:
-            # The name stays under which clicks know it.
-            own.pk, own._state.adding = old.pk, False
-        own.save()
+        _write(OwnSound(band=band, content=digest).path(is_fast), line)
+    # The row stays where there is one, so that clicks still know their sound.
+    told = {"name": name, "content": digest, "frames": len(sounds[False]), **kept}
+    own, _ = OwnSound.objects.update_or_create(band=band, kind=kind, key=key, defaults=told)
+    for old in gone:
+        remove_files(old)
     return own
+
+
+def remove_files(own: OwnSound) -> None:
+    """Take away the sound of a row that is gone, unless another row has the same."""
+    if not own.band.own_sounds.filter(content=own.content).exists():
+        for path in (own.path(), own.path(fast=True)):
+            path.unlink(missing_ok=True)
 
 
 def _unmoved(band: Band, name: str, onset: int) -> int:
@@ -75,6 +81,9 @@ def _read(content: bytes, name: str) -> tuple[np.ndarray, int]:
 def _write(path: Path, sound: np.ndarray) -> None:
     path.parent.mkdir(parents=True, exist_ok=True)
     part = path.with_suffix(f".{os.getpid()}.part")
-    with WavWriter(part, settings.SAMPLE_RATE, 1) as writer:
-        writer.write(sound[:, None])
-    part.replace(path)
+    try:
+        with WavWriter(part, settings.SAMPLE_RATE, 1) as writer:
+            writer.write(sound[:, None])
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)

@@ -16,6 +16,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from exchange.tasks import disk_sentence
 from people.access import OfBand
 from people.models import Band
 from upbeat.cues.recorded import word_of_file
@@ -26,7 +27,7 @@ from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
 from voices.build import band_voice
 from voices.models import OwnSound
-from voices.own import MOST_BYTES, take
+from voices.own import MOST_BYTES, remove_files, take
 
 
 class ShortSoundParser(BaseParser):
@@ -160,7 +161,10 @@ class OwnSoundViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, v
         content = request.data if isinstance(request.data, bytes) else b""
         file_name = clean_file_name(asked.get("file") or "sound")
         name = asked.get("name") or (word_of_file(file_name, [*NAMES, *band_voice(band).wording.counts]) if kind == "word" else file_name.rsplit(".", 1)[0])
-        own = take(band, kind, name, file_name, content)
+        try:
+            own = take(band, kind, name, file_name, content)
+        except OSError as error:
+            raise refuse("own-disk", disk_sentence(error, file_name)) from error
         return Response(OwnSoundSerializer(own).data, status=status.HTTP_201_CREATED)
 
     def perform_destroy(self, own: OwnSound) -> None:
@@ -172,8 +176,5 @@ class OwnSoundViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, v
             if uses:
                 more = f" and {len(uses) - 2} more" if len(uses) > 2 else ""
                 raise refuse("own-used", f"“{own.name}” is used in {', '.join(uses[:2])}{more}: choose another sound there first.")
-        paths = [own.path(), own.path(fast=True)]
-        shared = self.get_queryset().filter(content=own.content).exclude(pk=own.pk).exists()
         own.delete()
-        for path in paths if not shared else []:
-            path.unlink(missing_ok=True)
+        remove_files(own)

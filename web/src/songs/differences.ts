@@ -23,14 +23,15 @@ export function differences(old: Song, now: Song): Difference[] {
   tell("bar1", old.bar1_s, now.bar1_s);
   tell("pickup", old.pickup, now.pickup);
   tell("note", old.note, now.note);
-  tell("countIn", [old.count_in_bars, old.count_in_aloud], [now.count_in_bars, now.count_in_aloud]);
+  tell("countIn", [old.count_in_bars, old.count_in_aloud, old.count_in_sticks], [now.count_in_bars, now.count_in_aloud, now.count_in_sticks]);
+  tell("calls", [old.calls, old.lead, ...(old.cues ?? []).map((c) => c.text)], [now.calls, now.lead, ...(now.cues ?? []).map((c) => c.text)]);
   tell("click", old.click, now.click);
   tell("seams", [old.crossfade_ms, old.ring_on_s], [now.crossfade_ms, now.ring_on_s]);
   pairs(old.sections, now.sections, "section", found, (a, b) => {
     tell("sectionName", a.name, b.name, a.name);
     tell("sectionBars", `${a.first_bar}–${a.first_bar + a.bars - 1}`, `${b.first_bar}–${b.first_bar + b.bars - 1}`, b.name);
     tell("sectionEnding", a.ending.kind, b.ending.kind, b.name);
-    tell("sectionWords", [a.words, a.note, a.cue], [b.words, b.note, b.cue], b.name);
+    tell("sectionWords", [a.words, a.note, a.cue, a.called, a.lead], [b.words, b.note, b.cue, b.called, b.lead], b.name);
   });
   pairs(old.stems, now.stems, "stem", found, (a, b) => {
     const settings = ({ sound: _, measured: __, ...rest }: Song["stems"][number]) => rest;
