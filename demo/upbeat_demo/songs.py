@@ -34,6 +34,8 @@ class DemoSong:
     forms: dict[str, tuple[tuple[str, str, int], ...]] = field(default_factory=dict)
     # Stem, section and what the stem does there.
     cells: tuple[tuple[str, str, dict], ...] = ()
+    # Bar, counted beat and what is said there.
+    cues: tuple[tuple[int, int, str], ...] = ()
 
 
 def _one(bpm: str, meter: str = "4/4", unit: str = "1", grouping: tuple[int, ...] = ()) -> dict:
@@ -86,6 +88,7 @@ SONGS = (
             Part("Last chorus", 12, "G D Em C G D Em C C D C D", 1.0),
             Part("Lanterns out", 6, "Em C G D Em Em", 0.4, ("choir",)),
         ),
+        cues=((5, 1, "shakers in"), (8, 2, "all up"), (26, 1, "organ up")),
         cells=(
             ("Organ", "Chorus", {"level_db": 1.5}), ("Shakers, gongs", "Verse", {"level_db": -2}), ("Choir", "Lift", {"fade_beats": 4}), ("Choir", "Solo", {"level_db": 1}),
             ("Shakers, gongs", "Solo", {"tacet": True}), ("Organ", "Parade break", {"tacet": True}),

@@ -25,6 +25,8 @@ from shows import engine
 from shows.build import clear_old_folders, place_for_engine, save_bundle, show_document
 from shows.described import DescribedSerializer
 from shows.models import Show
+from upbeat.cues.speech import speak
+from upbeat.cues.voice import Voice
 from upbeat.errors import refuse
 from upbeat.form.transport import PRESSES
 
@@ -39,6 +41,12 @@ class ShowSerializer(serializers.ModelSerializer):
     class Meta:
         model = Show
         fields = ["id", "title", "setlist", "rig", "date", "line_up", "voice", "setlist_name", "rig_name"]
+
+    def validate_voice(self, name: str) -> str:
+        """A voice that speaks here, or none for the band's. Raises :class:`Refused`."""
+        if name:
+            speak("one", Voice(name), settings.SAMPLE_RATE)
+        return name
 
 
 class LoadedSerializer(serializers.Serializer):

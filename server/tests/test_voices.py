@@ -164,6 +164,13 @@ def test_a_show_brings_the_recordings_that_it_needs(ines, song, tmp_path):
     assert [s["name"] for s in document["click_sounds"]] == [mine["click_name"]]
     assert all(path.exists() for path in files.values())
     assert document["voice"] == {"shifts": {"Chorus": 10.0}, "words": {}}
+    # An evening may have another voice; it has to speak here.
+    assert says(ines.patch(f"shows/{show.pk}/", {"voice": "klingonish"})) == "The cue voice “klingonish” is not installed: choose another voice."
+    assert ines.patch(f"shows/{show.pk}/", {"voice": "es"}).json()["voice"] == "es"
+    show.refresh_from_db()
+    document, _ = show_document(show)
+    assert document["voice"]["name"] == "es"
+    assert document["words"] == []
 
 
 def test_a_click_of_ones_own_begins_on_its_stroke_and_is_not_taken_from_songs(ines, song):

@@ -72,7 +72,7 @@ describe("a show", () => {
     await userEvent.selectOptions(screen.getByLabelText("Who is on tonight"), "u");
     await userEvent.click(screen.getByRole("button", { name: "Take to the stage" }));
     expect(await screen.findByText("elsewhere")).toBeTruthy();
-    expect(asked.find((a) => a.path === "shows/")?.body).toEqual({ title: "Thursday", setlist: "l", rig: "hall", date: null, line_up: "u" });
+    expect(asked.find((a) => a.path === "shows/")?.body).toEqual({ title: "Thursday", setlist: "l", rig: "hall", date: null, line_up: "u", voice: "" });
   });
   it("stays open and says why, where it does not load", async () => {
     serve({ "GET rigs/": [rig()], "GET players/": [], "POST shows/": { id: "t" }, "POST shows/t/load/": () => refusal("Click would be heard in the house.") });

@@ -4,10 +4,11 @@ import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 
 import { api } from "@/api/client";
-import { useLineUps, useRigs, useSavedShow } from "@/api/queries";
+import { useLineUps, useRigs, useSavedShow, useVoice } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
+import { VoiceOptions } from "@/voice/voice-options";
 
 /** A setlist on a rig, with who is on: made or changed, and taken to the stage. */
 export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show: Show | null; onClose: () => void }) {
@@ -22,10 +23,12 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
   const [rig, setRig] = useState(show?.rig ?? "");
   const [date, setDate] = useState(show?.date ?? "");
   const [lineUp, setLineUp] = useState(show?.line_up ?? "");
+  const bands = useVoice();
+  const [voice, setVoice] = useState(show?.voice ?? "");
   const chosen = rig || rigs.data?.[0]?.id || "";
 
   const keep = () => {
-    const change = { title: title.trim(), setlist: setlist.id, rig: chosen, date: date || null, line_up: lineUp || null };
+    const change = { title: title.trim(), setlist: setlist.id, rig: chosen, date: date || null, line_up: lineUp || null, voice };
     return show ? save.mutateAsync({ id: show.id, ...change }) : create.mutateAsync(change);
   };
   const take = useMutation({
@@ -90,6 +93,15 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
             ))}
           </select>
         </label>
+        {bands.data && (
+          <label className="flex flex-col gap-1">
+            <span className="small">{t("show.voice")}</span>
+            <select className="field" value={voice} onChange={(e) => setVoice(e.target.value)}>
+              <option value="">{t("show.bandsVoice")}</option>
+              <VoiceOptions voice={bands.data} chosen={voice} />
+            </select>
+          </label>
+        )}
         {take.isPending && (
           <p role="status" className="small">
             {t("show.loading")}

@@ -9,6 +9,7 @@ import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
 import { playWord } from "./play-word";
+import { VoiceOptions } from "./voice-options";
 import { WordsDialog } from "./words-dialog";
 
 /** Who speaks the cues of the band: the voice, how fast and how high, its own recordings. */
@@ -37,16 +38,7 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
       <h2>{t("voice.title")}</h2>
       <div className="flex gap-1.5">
         <select className="field min-w-0 grow" aria-label={t("voice.choose")} value={told.name} onChange={(e) => void keep({ name: e.target.value })}>
-          {voiceGroups(told.voices, told.translated).map(([group, voices]) => (
-            <optgroup key={group} label={t(`voice.group_${group}`)}>
-              {voices.map((v) => (
-                <option key={v.name} value={v.name}>
-                  {voiceName(v)}
-                </option>
-              ))}
-            </optgroup>
-          ))}
-          {!told.voices.some((v) => v.name === told.name) && <option value={told.name}>{t("voice.gone", { name: told.name })}</option>}
+          <VoiceOptions voice={told} chosen={told.name ?? ""} />
         </select>
         <button type="button" className="btn" aria-label={t("voice.hearWord", { word: example })} onClick={() => void playWord(example).catch(complain)}>
           <Play size={13} aria-hidden />
@@ -76,29 +68,4 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
       {words && <WordsDialog song={song} cues={cues} voice={told} keep={keep} onClose={() => setWords(false)} />}
     </section>
   );
-}
-
-type Installed = Voice["voices"][number];
-
-/** The languages that the band's usual words are translated for come first. */
-function voiceGroups(voices: Installed[], translated: string[]): ["translated" | "other", Installed[]][] {
-  const known = (v: Installed) => translated.includes(v.language.split("-")[0] ?? "");
-  const sorted = [...voices].sort((a, b) => Number(b.name.startsWith("flite/")) - Number(a.name.startsWith("flite/")) || voiceName(a).localeCompare(voiceName(b)));
-  return [
-    ["translated", sorted.filter(known)],
-    ["other", sorted.filter((v) => !known(v))],
-  ];
-}
-
-const NAMES = new Intl.DisplayNames(["en"], { type: "language", fallback: "code" });
-
-/** "English, flite rms"; "Spanish (Latin America)". */
-export function voiceName({ name, language }: Installed): string {
-  let spoken = language;
-  try {
-    spoken = NAMES.of(language) ?? language;
-  } catch {
-    // A tag that no standard knows stays as it is.
-  }
-  return name.startsWith("flite/") ? `${spoken}, ${name.replace("/", " ")}` : spoken;
 }

@@ -6,7 +6,7 @@ import type { ClickPage, Cues, Voice } from "@/api/types";
 import { SongPage } from "@/songs/song-page";
 import { refusal, serve, show, song } from "@/test/helpers";
 
-import { voiceName } from "./voice-panel";
+import { voiceName } from "./voice-options";
 import { asWav } from "./wav";
 
 const page: ClickPage = {

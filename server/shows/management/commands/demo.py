@@ -91,6 +91,8 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
     for stem_name, section, change in made.cells:
         stem = song.stems.get(name=stem_name)
         edits.apply_edit(song.pk, band, user, "set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
+    for bar, beat, text in made.cues:
+        edits.apply_edit(song.pk, band, user, "set_cue", {"bar": bar, "beat": beat, "text": text})
     song.edits.all().delete()
     song.refresh_from_db()
     return song
