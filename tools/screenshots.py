@@ -91,7 +91,8 @@ def levels(page: Page) -> None:
 def click(page: Page) -> None:
     song(page)
     page.get_by_role("link", name="Click and cues").click()
-    page.get_by_role("region", name="Pattern of 4/4").wait_for()
+    page.get_by_role("region", name="Cues, as they will be spoken").wait_for(timeout=60_000)
+    page.wait_for_timeout(500)
 
 
 def match(page: Page) -> None:

@@ -55,7 +55,7 @@ export function ClickView({ song, form, edit, ears }: Props) {
         {cues.data ? (
           <CueLane song={song} cues={cues.data} at={at} show={setAt} hear={(bar) => ears.hear({ song: song.id, bar, form, click: true, cues: true })} />
         ) : (
-          cues.error && <Trouble error={cues.error} again={() => void cues.refetch()} />
+          <div className="min-h-[132px]">{cues.error ? <Trouble error={cues.error} again={() => void cues.refetch()} /> : <p className="small">{t("cues.making")}</p>}</div>
         )}
         <SectionTable song={song} whole={whole} cues={cues.data} set={set} edit={edit} show={(section) => setAt(Math.max(0, cues.data?.passes.findIndex((p) => p.into?.section === section) ?? 0))} />
       </div>

@@ -75,7 +75,7 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
                       <span dir="auto">“{call}”</span>
                     </button>
                   ) : (
-                    <span className="small">{t("cues.notSaid")}</span>
+                    <span className="small">{t(cues ? "cues.notSaid" : "cues.working")}</span>
                   )}
                 </td>
                 <td>
