@@ -109,7 +109,7 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
         )}
         <dt>{t("song.countIn")}</dt>
         <dd>
-          <Link to={`/songs/${song.id}/click`} className="btn bare -ml-1.5 underline decoration-line decoration-2 underline-offset-4">
+          <Link to={`/songs/${song.id}/click`} className="btn bare -ml-1.5 text-left! whitespace-normal! underline decoration-line decoration-2 underline-offset-4">
             {song.count_in_bars === 0 ? t("song.noCountIn") : `${t(song.count_in_aloud ? "song.countedAloud" : song.count_in_sticks ? "song.sticksOnly" : "song.clickOnly", { count: song.count_in_bars })}${song.count_in_aloud && song.count_in_sticks ? t("song.onSticks") : ""}`}
           </Link>
         </dd>
