@@ -27,6 +27,15 @@ def add_stems(page: Page, folder: Path) -> None:
     expect(page.get_by_role("complementary").get_by_role("button", name=STEM)).to_have_count(before + len(files), timeout=120_000)
 
 
+def compared(page: Page) -> None:
+    """Wait until the worker has compared the stems of the open song: what it found moves the chart down."""
+    address = f"/api/songs/{page.url.rstrip('/').rsplit('/', 1)[1]}/"
+    while not page.request.get(address).json()["findings"]["ready"]:
+        page.wait_for_timeout(200)
+    page.reload()
+    expect(page.locator("[data-bar='1']")).to_be_visible()
+
+
 def mark(page: Page, first: int, last: int, name: str) -> None:
     page.locator(f"[data-bar='{first}']").click()
     page.locator(f"[data-bar='{last}']").click(modifiers=["Shift"])

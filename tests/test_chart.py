@@ -7,7 +7,7 @@ import pytest
 from conftest import RATE
 from material import write_wav
 from playwright.sync_api import Page, expect
-from steps import add_stems, make_song, mark, section_button
+from steps import add_stems, compared, make_song, mark, section_button
 from test_pages import axe
 
 BPM, BARS = 118, 40
@@ -120,6 +120,7 @@ def test_sections_are_dragged_by_hand_and_started_while_it_plays(signed_in, fold
     page = signed_in
     make_song(page, "By hand", "120")
     add_stems(page, folder_of_stems)
+    compared(page)
     mark(page, 1, 8, "Verse")
     # Over the bars by hand.
     a, b = (page.locator(f"[data-bar='{n}']").bounding_box() for n in (9, 12))
