@@ -73,6 +73,10 @@ def test_q6_words_are_kept_once_made(tmp_path):
     assert all(np.array_equal(a.sound, b.sound) for a, b in zip(first, again, strict=True))
     plain, fast = (len(w.sound) for w in again)
     assert plain / 1.35 <= fast <= plain
+    # A sound that was lost is spoken again.
+    for sound in tmp_path.glob("*.wav"):
+        sound.unlink()
+    assert [len(w.sound) for w in make_words(["Verse"], Voice("en"), RATE, tmp_path)] == [plain, fast]
 
 
 @pytest.mark.parametrize("voice", ["klingonish", "../etc", "", "en; rm"])

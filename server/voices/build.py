@@ -8,6 +8,7 @@ from typing import Any
 from django.conf import settings
 
 from people.models import Band
+from upbeat.cues.speech import moved
 from upbeat.cues.voice import Voice, voice_of
 from upbeat.show.document import read_show
 from upbeat.show.ready import needed_words
@@ -46,9 +47,10 @@ def with_voice(document: dict[str, Any], band: Band, files: dict[str, Path] | No
 
 def word_files(own: OwnSound, text: str, voice: Voice, files: dict[str, Path] | None = None) -> list[dict[str, Any]]:
     """A recorded word as a show document has it: as it is and shortened, put where the band wants it."""
-    shift = round(voice.shifts.get(text, 0.0) * settings.SAMPLE_RATE / 1000)
     onsets = ((False, own.onset), (True, own.fast_onset))
-    return [{"text": text, "fast": fast, "file": _named(own, fast, files), "onset": max(0, onset - shift)} for fast, onset in onsets]
+    return [
+        {"text": text, "fast": fast, "file": _named(own, fast, files), "onset": moved(onset, text, voice, settings.SAMPLE_RATE, own.frames)} for fast, onset in onsets
+    ]
 
 
 def _named(own: OwnSound, fast: bool, files: dict[str, Path] | None) -> str:

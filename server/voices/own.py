@@ -17,9 +17,8 @@ from upbeat.audio.read import BLOCK, Source
 from upbeat.click.own import prepare_click
 from upbeat.cues.recorded import prepare_recording
 from upbeat.cues.speech import make_words
-from upbeat.cues.voice import MAX_TEXT
+from upbeat.cues.voice import MAX_TEXT, Voice
 from upbeat.errors import refuse
-from voices.build import band_voice
 from voices.models import OwnSound
 
 MOST_BYTES, READ_S, MOST_SOUNDS = 12 << 20, 60, 400
@@ -37,8 +36,8 @@ def take(band: Band, kind: str, name: str, file_name: str, content: bytes) -> Ow
     sound, rate = _read(content, file_name)
     if kind == OwnSound.Kind.WORD:
         made = prepare_recording(name, sound, rate, settings.SAMPLE_RATE)
-        plain, fast = make_words([name], band_voice(band), settings.SAMPLE_RATE, settings.WORDS, {name.casefold(): made})
-        kept = {"onset": _unmoved(band, name, plain.onset), "fast_onset": _unmoved(band, name, fast.onset)}
+        plain, fast = make_words([name], Voice(), settings.SAMPLE_RATE, settings.WORDS, {name.casefold(): made})
+        kept = {"onset": plain.onset, "fast_onset": fast.onset}
         sounds = {False: plain.sound, True: fast.sound}
     else:
         sounds, kept = {False: prepare_click(name, sound, rate, settings.SAMPLE_RATE)}, {}
@@ -60,11 +59,6 @@ def remove_files(own: OwnSound) -> None:
     if not own.band.own_sounds.filter(content=own.content).exists():
         for path in (own.path(), own.path(fast=True)):
             path.unlink(missing_ok=True)
-
-
-def _unmoved(band: Band, name: str, onset: int) -> int:
-    """The measured onset, without what the band moves the word by."""
-    return onset + round(band_voice(band).shifts.get(name, 0.0) * settings.SAMPLE_RATE / 1000)
 
 
 def _read(content: bytes, name: str) -> tuple[np.ndarray, int]:

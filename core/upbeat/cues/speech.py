@@ -71,9 +71,13 @@ def make_words(
     for text in texts:
         mine = recorded.get(text.casefold())
         plain, fast = _recorded(text, mine, sample_rate, folder) if mine is not None else _spoken(text, voice, sample_rate, folder)
-        shift = round(voice.shifts.get(text, 0.0) * sample_rate / 1000)
-        words += [Word(text, i > 0, sound, min(max(0, onset - shift), len(sound))) for i, (sound, onset) in enumerate((plain, fast))]
+        words += [Word(text, i > 0, sound, moved(onset, text, voice, sample_rate, len(sound))) for i, (sound, onset) in enumerate((plain, fast))]
     return words
+
+
+def moved(onset: int, text: str, voice: Voice, sample_rate: int, frames: int) -> int:
+    """The onset that a word of ``frames`` is placed by, once the band has put it earlier or later."""
+    return min(max(0, onset - round(voice.shifts.get(text, 0.0) * sample_rate / 1000)), frames)
 
 
 Made = tuple[np.ndarray, int]
@@ -112,6 +116,10 @@ def _key(text: str, voice: Voice, faster: float, sample_rate: int) -> str:
     return hashlib.sha256(json.dumps([_VERSION, text, voice.name, voice.speed, voice.pitch, faster, sample_rate]).encode()).hexdigest()[:32]
 
 
+def _is_kept(folder: Path, key: str) -> bool:
+    return (folder / f"{key}.json").exists() and (folder / f"{key}.wav").exists()
+
+
 def _load(folder: Path, key: str) -> Made | None:
     facts = folder / f"{key}.json"
     try:
@@ -136,7 +144,7 @@ def _keep(folder: Path, key: str, sound: np.ndarray, sample_rate: int, text: str
 
 def _speak_all(wanted: Sequence[tuple[str, float]], voice: Voice, sample_rate: int, folder: Path) -> None:
     """Speak and keep what is not kept yet: (text, how much faster), by two engines at once where it is worth it."""
-    missing = [(t, f) for t, f in wanted if not (folder / f"{_key(t, voice, f, sample_rate)}.json").exists()]
+    missing = [(t, f) for t, f in wanted if not _is_kept(folder, _key(t, voice, f, sample_rate))]
     parts = [missing[0::2], missing[1::2]] if len(missing) > _AT_ONCE else [missing]
     with ExitStack() as stack:
         running = [stack.enter_context(closing(_ask_engine(part, voice))) for part in parts if part]
