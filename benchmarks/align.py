@@ -52,10 +52,15 @@ def measured(case: dict[str, Any], path: Path) -> dict[str, Any]:
     follow = align(path, str(case["typed_bpm"]), meter, case.get("pickup_beats", 0), follow=True)
     truth = case["truth"]
     return {
-        "case": case["case"], "offset": (steady["offset_s"] - truth["offset_s"]) * 1000, "bpm": steady["bpm"] - truth["bpm"] if truth.get("bpm") else None,
-        "f20": f_measure(follow["beats_s"], truth["beats_s"], 0.02), "f70": f_measure(follow["beats_s"], truth["beats_s"], 0.07),
-        "down": f_measure(follow["downbeats_s"], truth["downbeats_s"], 0.07), "sure": follow["confidence"], "took": took,
-    }  # fmt: skip
+        "case": case["case"],
+        "offset": (steady["offset_s"] - truth["offset_s"]) * 1000,
+        "bpm": steady["bpm"] - truth["bpm"] if truth.get("bpm") else None,
+        "f20": f_measure(follow["beats_s"], truth["beats_s"], 0.02),
+        "f70": f_measure(follow["beats_s"], truth["beats_s"], 0.07),
+        "down": f_measure(follow["downbeats_s"], truth["downbeats_s"], 0.07),
+        "sure": follow["confidence"],
+        "took": took,
+    }
 
 
 def main(folder: str, python: str | None = None) -> None:
@@ -65,7 +70,13 @@ def main(folder: str, python: str | None = None) -> None:
     rows = [measured(c, p) for c, p in zip(cases, paths, strict=True)]
     theirs: list[list[float]] = []
     if python:
-        run = subprocess.run([python, "-c", THEIRS], input=json.dumps([str(p) for p in paths]), capture_output=True, text=True, check=True)
+        run = subprocess.run(
+            [python, "-c", THEIRS],
+            input=json.dumps([str(p) for p in paths]),
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         theirs = [json.loads(line) for line in run.stdout.splitlines()]
     print("| case | offset, ms | tempo, bpm | ±20 ms | ±70 ms | downbeats | sure | librosa ±20 | librosa ±70 |")
     print("|---|---|---|---|---|---|---|---|---|")
@@ -77,14 +88,22 @@ def main(folder: str, python: str | None = None) -> None:
         shown = " | ".join(f"{v:.3f}" for v in other) or " | "
         tempo = "" if r["bpm"] is None else f"{r['bpm']:+.4f}"
         offset = f"{r['offset']:+.1f}"
-        print(f"| {r['case']} | {offset} | {tempo} | {r['f20']:.3f} | {r['f70']:.3f} | {r['down']:.3f} | {r['sure']:.2f} | {shown} |")
+        print(
+            f"| {r['case']} | {offset} | {tempo} | {r['f20']:.3f} | {r['f70']:.3f} | {r['down']:.3f} | {r['sure']:.2f} | {shown} |"
+        )
     one = [r for r in rows if r["bpm"] is not None]
     offsets = [abs(r["offset"]) for r in one]
-    print(f"\nOne tempo ({len(one)}): offset median {median(offsets):.2f} ms, worst {max(offsets):.2f} ms; tempo worst {max(abs(r['bpm']) for r in one):.4f} bpm.")
+    print(
+        f"\nOne tempo ({len(one)}): offset median {median(offsets):.2f} ms, worst {max(offsets):.2f} ms; tempo worst {max(abs(r['bpm']) for r in one):.4f} bpm."
+    )
     for key, name in (("f20", "±20 ms"), ("f70", "±70 ms"), ("down", "downbeats")):
-        print(f"All ({len(rows)}), {name}: median {median(r[key] for r in rows):.3f}, mean {mean(r[key] for r in rows):.3f}, least {min(r[key] for r in rows):.3f}.")
+        print(
+            f"All ({len(rows)}), {name}: median {median(r[key] for r in rows):.3f}, mean {mean(r[key] for r in rows):.3f}, least {min(r[key] for r in rows):.3f}."
+        )
     if theirs:
-        print(f"librosa: ±20 ms median {median(o[0] for o in others):.3f}, ±70 ms median {median(o[1] for o in others):.3f}, mean {mean(o[1] for o in others):.3f}.")
+        print(
+            f"librosa: ±20 ms median {median(o[0] for o in others):.3f}, ±70 ms median {median(o[1] for o in others):.3f}, mean {mean(o[1] for o in others):.3f}."
+        )
     print(f"A recording takes {median(r['took'] for r in rows):.2f} s, decoding included.\n")
     certainty(cases, paths)
 
@@ -100,7 +119,12 @@ def certainty(cases: list[dict[str, Any]], paths: list[Path]) -> None:
         for noise_db in (None, -15, -6, 0, 6, 12):
             level = 0.0 if noise_db is None else float(np.sqrt(np.mean(line**2))) * 10 ** (noise_db / 20)
             noisy = line + (level * rng.standard_normal(len(line))).astype(np.float32)
-            found = listen(noisy, case["typed_bpm"], TimeSignature.parse(case["meter"], case.get("grouping")), case.get("pickup_beats", 0))
+            found = listen(
+                noisy,
+                case["typed_bpm"],
+                TimeSignature.parse(case["meter"], case.get("grouping")),
+                case.get("pickup_beats", 0),
+            )
             if len(found.beats):
                 away = np.abs(found.beats[:, None] - truth[None]).min(axis=1) * 1000
                 beats += list(zip(found.sure.tolist(), away.tolist(), strict=True))
@@ -109,7 +133,9 @@ def certainty(cases: list[dict[str, Any]], paths: list[Path]) -> None:
     for low, high in ((0, 0.05), (0.05, 0.2), (0.2, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 1.01)):
         off = [o for s, o in beats if low <= s < high]
         if off:
-            print(f"| {low:.2f} to {min(high, 1):.2f} | {len(off):,} | {median(off):.1f} | {100 * mean(o <= 20 for o in off):.0f} % |")
+            print(
+                f"| {low:.2f} to {min(high, 1):.2f} | {len(off):,} | {median(off):.1f} | {100 * mean(o <= 20 for o in off):.0f} % |"
+            )
     print("\n| a recording is sure | recordings | F-measure at ±20 ms, mean |\n|---|---|---|")
     for low, high in ((0, 0.2), (0.2, 0.35), (0.35, 0.5), (0.5, 0.7), (0.7, 0.9), (0.9, 1.01)):
         right = [f for s, f in whole if low <= s < high]

@@ -48,14 +48,29 @@ def main() -> None:
         upbeat = Path(sys.executable).with_name("upbeat")
         ours = [str(upbeat), "bounce", str(folder), "--out", str(made), "--json"]
         inputs = [part for f in files for part in ("-i", str(f))]
-        theirs = ["ffmpeg", "-y", "-v", "error", *inputs, "-filter_complex", f"amix=inputs={STEMS}", "-c:a", "pcm_f32le", f"{made}/mix.wav"]
+        theirs = [
+            "ffmpeg",
+            "-y",
+            "-v",
+            "error",
+            *inputs,
+            "-filter_complex",
+            f"amix=inputs={STEMS}",
+            "-c:a",
+            "pcm_f32le",
+            f"{made}/mix.wav",
+        ]
         env = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
-        run = lambda command: lambda: subprocess.run(command, check=True, stdout=subprocess.DEVNULL, env=env)  # noqa: E731
-        inside = lambda: main_of_upbeat([*ours[1:-1], "--json"])  # noqa: E731
+        def run(command):
+            return lambda: subprocess.run(command, check=True, stdout=subprocess.DEVNULL, env=env)
+        def inside():
+            return main_of_upbeat([*ours[1:-1], "--json"])
         with contextlib.redirect_stdout(io.StringIO()):
             inside()
             worker, command, amix = best(7, made, inside, run(ours), run(theirs))
-        print(f"bounce in a process that is up: {worker:.2f} s; upbeat bounce with its start: {command:.2f} s; ffmpeg amix: {amix:.2f} s")
+        print(
+            f"bounce in a process that is up: {worker:.2f} s; upbeat bounce with its start: {command:.2f} s; ffmpeg amix: {amix:.2f} s"
+        )
         print(f"{worker / amix:.2f} and {command / amix:.2f} of ffmpeg's time (at most 0.33 wanted)")
 
 

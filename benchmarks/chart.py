@@ -70,7 +70,10 @@ def made(visitor: Any, folder: Path) -> str:
     rng = np.random.default_rng(1)
     t = np.arange(int(seconds * RATE)) / RATE
     for i in range(STEMS):
-        sound = (0.2 * np.sin(2 * np.pi * (80 + 23 * i) * t) * (0.4 + 0.6 * np.exp(-((t * BPM / 60) % 1) * (2 + i))) + 0.01 * rng.standard_normal(len(t))).astype(np.float32)
+        sound = (
+            0.2 * np.sin(2 * np.pi * (80 + 23 * i) * t) * (0.4 + 0.6 * np.exp(-((t * BPM / 60) % 1) * (2 + i)))
+            + 0.01 * rng.standard_normal(len(t))
+        ).astype(np.float32)
         path = folder / f"Stem {i + 1:02d}.wav"
         with WavWriter(path, RATE, 1, np.int16) as writer:
             writer.write((sound[:, None] * 32767).astype(np.int16))
@@ -83,7 +86,11 @@ def made(visitor: Any, folder: Path) -> str:
         time.sleep(0.5)
     sections = [{"bar": 1 + i * BARS // SECTIONS, "name": f"{NAMES[i % len(NAMES)]} {i + 1}"} for i in range(SECTIONS)]
     chords = {"first": 1, "last": BARS, "fill": True, "text": "Em C/E | G | D7sus4 | %"}
-    edits: list[tuple[str, dict[str, Any]]] = [("set_length", {"bars": BARS}), ("set_sections", {"sections": sections}), ("set_chords", chords)]
+    edits: list[tuple[str, dict[str, Any]]] = [
+        ("set_length", {"bars": BARS}),
+        ("set_sections", {"sections": sections}),
+        ("set_chords", chords),
+    ]
     for do, args in edits:
         visitor.ask(f"songs/{song}/edits/", "POST", {"do": do, "args": args})
     while not visitor.ask(f"songs/{song}/")["findings"]["ready"]:
@@ -119,19 +126,31 @@ def measured(page: Page, song: str) -> None:
     page.evaluate(WATCHED, 6000)
     hand = page.context.new_cdp_session(page)
     for distance in (-4000, 4000):
-        hand.send("Input.synthesizeScrollGesture", {"x": 700, "y": 500, "yDistance": distance, "speed": 1600, "gestureSourceType": "touch"})
+        hand.send(
+            "Input.synthesizeScrollGesture",
+            {"x": 700, "y": 500, "yDistance": distance, "speed": 1600, "gestureSourceType": "touch"},
+        )
     print("scrolling the chart:", told(page.evaluate("() => window.frames")))
     page.get_by_role("button", name="Hear it", exact=True).click()
     page.wait_for_timeout(2500)
     print("while it plays:     ", told(page.evaluate(FRAMES, 6000)))
     page.get_by_role("button", name="Stop hearing").click()
     page.wait_for_timeout(500)
-    edits = ("key of the song", "a section of three bars", "chords of a bar", "start of a section by key", "tempo", "undo")
+    edits = (
+        "key of the song",
+        "a section of three bars",
+        "chords of a bar",
+        "start of a section by key",
+        "tempo",
+        "undo",
+    )
     cases: dict[str, list[tuple[float, float]]] = {name: [] for name in edits}
     for i in range(6):
         field = page.get_by_label("Key", exact=True)
         field.fill(f"K{i} minor")
-        cases["key of the song"].append(timed(page, field, "Enter", f"document.querySelector('[aria-label=Key]').value === 'K{i} minor'"))
+        cases["key of the song"].append(
+            timed(page, field, "Enter", f"document.querySelector('[aria-label=Key]').value === 'K{i} minor'")
+        )
         page.locator("[data-bar='13']").scroll_into_view_if_needed()
         page.locator("[data-bar='13']").click()
         page.locator("[data-bar='15']").click(modifiers=["Shift"])
@@ -154,7 +173,9 @@ def measured(page: Page, song: str) -> None:
         above = "document.querySelector('[data-bar=\"1\"]').parentElement.textContent"
         cases["tempo"].append(timed(page, tempo, "Enter", f"{above}.includes('= {181 + i}')"))
         page.get_by_role("button", name="Take back").focus()
-        cases["undo"].append(timed(page, page.get_by_role("button", name="Take back"), "Control+z", f"{above}.includes('= 180')"))
+        cases["undo"].append(
+            timed(page, page.get_by_role("button", name="Take back"), "Control+z", f"{above}.includes('= 180')")
+        )
     page.get_by_role("link", name="Tacet sheet").click()
     page.get_by_role("gridcell").first.wait_for()
     page.wait_for_timeout(2000)
@@ -177,13 +198,23 @@ def measured(page: Page, song: str) -> None:
     for what, ms in cases.items():
         seen, answered = ([m[side] for m in ms] for side in (0, 1))
         until = f"{statistics.median(answered):.0f} to the server's answer in a frame"
-        print(f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {until}")
+        print(
+            f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {until}"
+        )
 
 
 def main() -> None:
     with tempfile.TemporaryDirectory() as temporary:
-        env = {**{k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}, "UPBEAT_VAR": f"{temporary}/var"}
-        server = subprocess.Popen([str(ROOT / "start"), "--port", "0", "--no-demo"], env=env, stdout=subprocess.DEVNULL, start_new_session=True)
+        env = {
+            **{k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"},
+            "UPBEAT_VAR": f"{temporary}/var",
+        }
+        server = subprocess.Popen(
+            [str(ROOT / "start"), "--port", "0", "--no-demo"],
+            env=env,
+            stdout=subprocess.DEVNULL,
+            start_new_session=True,
+        )
         try:
             run_file = Path(temporary) / "var" / "run.json"
             while not run_file.exists():

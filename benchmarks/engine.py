@@ -54,9 +54,23 @@ def main() -> None:
         folder = Path(temporary)
         write_show(folder / "show", sockets=14, seconds=240)
         control, state = free_port(), free_port()
-        command = [sys.executable, "-m", "playout.main", "--control", str(control), "--state", str(state), "--folder", str(folder / "engine"), "--channels", "14"]
+        command = [
+            sys.executable,
+            "-m",
+            "playout.main",
+            "--control",
+            str(control),
+            "--state",
+            str(state),
+            "--folder",
+            str(folder / "engine"),
+            "--channels",
+            "14",
+        ]
         engine = subprocess.Popen(command)
-        others = [multiprocessing.Process(target=burn, daemon=True) for _ in range(0 if args.idle else os.cpu_count() or 2)]
+        others = [
+            multiprocessing.Process(target=burn, daemon=True) for _ in range(0 if args.idle else os.cpu_count() or 2)
+        ]
         try:
             with EngineClient(control, state) as client:
                 wait_for(client)
@@ -65,13 +79,20 @@ def main() -> None:
                 time.sleep(2)
                 for other in others:
                     other.start()
-                began, cpu, before, steal = time.monotonic(), cpu_seconds(engine.pid), client.ask("state")["state"]["dropouts"], stolen()
+                began, cpu, before, steal = (
+                    time.monotonic(),
+                    cpu_seconds(engine.pid),
+                    client.ask("state")["state"]["dropouts"],
+                    stolen(),
+                )
                 time.sleep(args.minutes * 60)
                 lasted = time.monotonic() - began
                 share = (cpu_seconds(engine.pid) - cpu) / lasted
                 told = client.ask("state")["state"]
                 print(f"{told['status']} for {lasted / 60:.1f} min, {len(others)} busy processes beside it")
-                print(f"{share:.1%} of one core; {told['dropouts'] - before} dropouts; {stolen() - steal:.1f} s taken away by the machine below")
+                print(
+                    f"{share:.1%} of one core; {told['dropouts'] - before} dropouts; {stolen() - steal:.1f} s taken away by the machine below"
+                )
         finally:
             for other in others:
                 other.kill()

@@ -49,7 +49,12 @@ class Visitor:
         token = next((c.value for c in self.jar if c.name == "csrftoken"), "")
         data = raw if raw is not None else json.dumps(body).encode() if body is not None else None
         kind = "application/octet-stream" if raw is not None else "application/json"
-        request = urllib.request.Request(f"{self.address}/api/{path}", data, {"Content-Type": kind, "X-CSRFToken": token or "", "Referer": self.address}, method=method)
+        request = urllib.request.Request(
+            f"{self.address}/api/{path}",
+            data,
+            {"Content-Type": kind, "X-CSRFToken": token or "", "Referer": self.address},
+            method=method,
+        )
         with self.opener.open(request) as answer:
             return json.loads(answer.read() or b"null")
 
@@ -92,15 +97,25 @@ def memory_of_two_hours(folder: str) -> None:
         for _ in range(120):
             writer.write(block)
     prepare(path, Path(folder) / "prepared.wav", 48000)
-    print(f"a two-hour stereo file: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB at most (600 allowed)")
+    print(
+        f"a two-hour stereo file: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB at most (600 allowed)"
+    )
 
 
 def main() -> None:
     with tempfile.TemporaryDirectory() as temporary:
         material.RATE = 44100
         files = material.write_stems(Path(temporary) / "stems", 240)
-        env = {**{k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}, "UPBEAT_VAR": f"{temporary}/var"}
-        server = subprocess.Popen([str(ROOT / "start"), "--port", "0", "--no-demo"], env=env, stdout=subprocess.DEVNULL, start_new_session=True)
+        env = {
+            **{k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"},
+            "UPBEAT_VAR": f"{temporary}/var",
+        }
+        server = subprocess.Popen(
+            [str(ROOT / "start"), "--port", "0", "--no-demo"],
+            env=env,
+            stdout=subprocess.DEVNULL,
+            start_new_session=True,
+        )
         try:
             told = Path(temporary) / "var" / "run.json"
             while not told.exists():
@@ -115,7 +130,9 @@ def main() -> None:
         finally:
             os.killpg(server.pid, signal.SIGINT)
             server.wait()
-        print(f"eight stems of four minutes: ready {ready:.1f} s after the last byte, compared {compared:.1f} s; ffmpeg ebur128 {theirs:.1f} s")
+        print(
+            f"eight stems of four minutes: ready {ready:.1f} s after the last byte, compared {compared:.1f} s; ffmpeg ebur128 {theirs:.1f} s"
+        )
         print(f"{ready / theirs:.2f} of ffmpeg's time (at most 1 wanted), {compared / theirs:.2f} with the comparison")
         shutil.rmtree(temporary, ignore_errors=True)
     with tempfile.TemporaryDirectory() as temporary:

@@ -36,7 +36,11 @@ def house_of(document: dict[str, Any]) -> list[tuple[int, int]]:
 
 
 def told_by_ffmpeg(path: Path) -> tuple[float, float]:
-    said = subprocess.run(["ffmpeg", "-hide_banner", "-nostats", "-i", str(path), "-af", "ebur128=peak=true", "-f", "null", "-"], capture_output=True, text=True).stderr
+    said = subprocess.run(
+        ["ffmpeg", "-hide_banner", "-nostats", "-i", str(path), "-af", "ebur128=peak=true", "-f", "null", "-"],
+        capture_output=True,
+        text=True,
+    ).stderr
     summary = said[said.rindex("Summary:") :]
     return float(summary.split("I:")[1].split("LUFS")[0]), float(summary.split("Peak:")[1].split("dBFS")[0])
 
@@ -65,7 +69,11 @@ def main() -> None:
                 if entry["song"] not in titles:
                     continue
                 out = Path(folder) / str(number)
-                subprocess.run([str(ROOT / ".venv/bin/upbeat"), "bounce", str(bundle), "--entry", str(number), "--out", str(out)], check=True, capture_output=True)
+                subprocess.run(
+                    [str(ROOT / ".venv/bin/upbeat"), "bounce", str(bundle), "--entry", str(number), "--out", str(out)],
+                    check=True,
+                    capture_output=True,
+                )
                 pcm, rate = map_pcm(out / "sockets.wav") or (np.zeros((0, 2), np.float32), 48000)
                 house = np.zeros((len(pcm), 2), np.float32)
                 for socket, side in house_of(document):
@@ -74,7 +82,9 @@ def main() -> None:
                     writer.write(house)
                 figures.append((titles[entry["song"]], *told_by_ffmpeg(Path(folder) / "house.wav")))
         levels = [lufs for _, lufs, _ in figures]
-        print(f"{line_up['name']}: target {told['target']} LUFS, apart {max(levels) - min(levels):.1f} LU, highest true peak {max(p for *_, p in figures):.1f} dBTP")
+        print(
+            f"{line_up['name']}: target {told['target']} LUFS, apart {max(levels) - min(levels):.1f} LU, highest true peak {max(p for *_, p in figures):.1f} dBTP"
+        )
         for title, lufs, peak in figures:
             print(f"  {title}: {lufs:.1f} LUFS, {peak:.1f} dBTP")
 

@@ -34,23 +34,63 @@ def show(files: list[Path], sockets: int, seconds: int, guides: bool) -> dict[st
     """A show document with one song that lasts as long as the stems, vamping for ever where ``guides``."""
     bars = seconds // 2
     ending = {"kind": "vamp"} if guides else {"kind": "fine"}
-    stems = [{"id": f"s{i}", "name": f.stem, "file": f.name, "group": ("rhythm", "tonal")[i % 2]} for i, f in enumerate(files)]
+    stems = [
+        {"id": f"s{i}", "name": f.stem, "file": f.name, "group": ("rhythm", "tonal")[i % 2]}
+        for i, f in enumerate(files)
+    ]
     house = [{"id": g, "name": g, "kind": "house", "sends": [{"source": f"group:{g}"}]} for g in ("rhythm", "tonal")]
     if not guides:
-        house = [{"id": "house", "name": "House", "kind": "house", "gain_db": -18.0618, "sends": [{"source": "group:rhythm"}, {"source": "group:tonal"}]}]
-    heard = lambda i: [{"source": "click"}, {"source": "cues"}, *({"source": f"feed:{h['id']}", "gain_db": -3 - i} for h in house)]  # noqa: E731
-    ears = [{"id": f"m{i}", "name": f"Monitor {i}", "kind": "monitor", "sends": heard(i)} for i in range((sockets - 2 * len(house)) // 2 if guides else 0)]
+        house = [
+            {
+                "id": "house",
+                "name": "House",
+                "kind": "house",
+                "gain_db": -18.0618,
+                "sends": [{"source": "group:rhythm"}, {"source": "group:tonal"}],
+            }
+        ]
+
+    def heard(i: int) -> list[dict]:
+        return [
+            {"source": "click"},
+            {"source": "cues"},
+            *({"source": f"feed:{h['id']}", "gain_db": -3 - i} for h in house),
+        ]
+
+    ears = [
+        {"id": f"m{i}", "name": f"Monitor {i}", "kind": "monitor", "sends": heard(i)}
+        for i in range((sockets - 2 * len(house)) // 2 if guides else 0)
+    ]
     feeds = house + ears
-    patch = [{"feed": f["id"], "side": side, "socket": 1 + 2 * i + k} for i, f in enumerate(feeds) for k, side in enumerate(("left", "right")) if 1 + 2 * i + k <= sockets]
+    patch = [
+        {"feed": f["id"], "side": side, "socket": 1 + 2 * i + k}
+        for i, f in enumerate(feeds)
+        for k, side in enumerate(("left", "right"))
+        if 1 + 2 * i + k <= sockets
+    ]
     return {
-        "format": "upbeat-cue-show", "version": 1, "title": "Measured", "sample_rate": RATE,
-        "songs": [{
-            "id": "song", "title": "Measured", "tempo": [{"bar": 1, "bpm": "120"}], "meters": [{"bar": 1, "meter": "4/4"}],
-            "sections": [{"id": "a", "name": "Verse", "bars": bars}], "stems": stems, "count_in": {"bars": 0, "aloud": False}, "calls": False,
-            "forms": [{"id": "full", "name": "Full", "steps": [{"section": "a", "ending": ending}]}],
-        }],
-        "entries": [{"id": "e", "song": "song"}], "feeds": feeds, "rig": {"sockets": [{"number": n + 1} for n in range(sockets)]}, "patch": patch,
-    }  # fmt: skip
+        "format": "upbeat-cue-show",
+        "version": 1,
+        "title": "Measured",
+        "sample_rate": RATE,
+        "songs": [
+            {
+                "id": "song",
+                "title": "Measured",
+                "tempo": [{"bar": 1, "bpm": "120"}],
+                "meters": [{"bar": 1, "meter": "4/4"}],
+                "sections": [{"id": "a", "name": "Verse", "bars": bars}],
+                "stems": stems,
+                "count_in": {"bars": 0, "aloud": False},
+                "calls": False,
+                "forms": [{"id": "full", "name": "Full", "steps": [{"section": "a", "ending": ending}]}],
+            }
+        ],
+        "entries": [{"id": "e", "song": "song"}],
+        "feeds": feeds,
+        "rig": {"sockets": [{"number": n + 1} for n in range(sockets)]},
+        "patch": patch,
+    }
 
 
 def write_show(folder: Path, sockets: int, seconds: int, guides: bool = True) -> list[Path]:

@@ -48,7 +48,9 @@ def is_rhythm(file: Path) -> bool:
     return any(w in file.name.casefold() for w in ("drum", "perc", "shaker"))
 
 
-def heard(name: str, stems: list[np.ndarray], rhythm: list[bool], bar_lines: list[float], truth: list[int]) -> tuple[int, int, int]:
+def heard(
+    name: str, stems: list[np.ndarray], rhythm: list[bool], bar_lines: list[float], truth: list[int]
+) -> tuple[int, int, int]:
     """Boundaries there are, found within a bar, and false; prints a row."""
     found = [b.bar for b in beginnings(describe(stems, [not r for r in rhythm], bar_lines)) if b.bar > 1]
     true = [b for b in truth if b > 1]
@@ -64,7 +66,13 @@ def folder_case(folder: Path) -> tuple[int, int, int]:
     stems = lines(files, HEARD)
     bar_s = 60 / told["bpm"] * int(told["meter"].split("/")[0])
     bars = int((max(map(len, stems)) / HEARD - told["offset_s"]) / bar_s + 0.98)
-    return heard(folder.name, stems, [is_rhythm(f) for f in files], [told["offset_s"] + i * bar_s for i in range(bars + 1)], [s["bar"] for s in told["sections"]])
+    return heard(
+        folder.name,
+        stems,
+        [is_rhythm(f) for f in files],
+        [told["offset_s"] + i * bar_s for i in range(bars + 1)],
+        [s["bar"] for s in told["sections"]],
+    )
 
 
 def around(stems: list[np.ndarray], frame: int) -> list[np.ndarray]:
@@ -98,11 +106,21 @@ def seams(song: DemoSong, grid: Grid, stems: list[np.ndarray], rng: np.random.Ge
                 gain = 10 ** (rng.choice([-1, 1]) * rng.uniform(7, 11) / 20)
                 yield kind, judged(old, [s * gain for s in new])
             elif kind == "colour":
-                filtered = scipy.signal.butter(2, rng.choice([700, 2500]), rng.choice(["low", "high"]), fs=RATE, output="sos")
+                filtered = scipy.signal.butter(
+                    2, rng.choice([700, 2500]), rng.choice(["low", "high"]), fs=RATE, output="sos"
+                )
                 yield kind, judged(old, [scipy.signal.sosfilt(filtered, s) for s in new])
             elif kind == "middle":
                 bar = int(rng.integers(2, len(bar_frames) - 3))
-                yield kind, judged(around(stems, (bar_frames[bar] + bar_frames[bar + 1]) // 2 + int(rng.uniform(-0.1, 0.1) * RATE)), new)
+                yield (
+                    kind,
+                    judged(
+                        around(
+                            stems, (bar_frames[bar] + bar_frames[bar + 1]) // 2 + int(rng.uniform(-0.1, 0.1) * RATE)
+                        ),
+                        new,
+                    ),
+                )
             else:
                 yield kind, judged(around(stems, anywhere()), around(stems, anywhere()))
 
@@ -119,17 +137,33 @@ def main() -> None:
     judged: list[tuple[str, float]] = []
     for song in (s for s in SONGS if s.stems):
         with tempfile.TemporaryDirectory() as folder:
-            files = [f for f in write_stems(song, Path(folder)) if "mix" not in f.name.casefold() and "guide" not in f.name.casefold()]
+            files = [
+                f
+                for f in write_stems(song, Path(folder))
+                if "mix" not in f.name.casefold() and "guide" not in f.name.casefold()
+            ]
             grid = read_grid({"tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup})
             bars = sum(p.bars for p in song.parts)
             lines_s = [f / RATE for f in grid.bar_frames(bars, RATE)]
-            counts.append(heard(song.title, lines(files, HEARD), [is_rhythm(f) for f in files], lines_s, list(accumulate((p.bars for p in song.parts), initial=1))[:-1]))
+            counts.append(
+                heard(
+                    song.title,
+                    lines(files, HEARD),
+                    [is_rhythm(f) for f in files],
+                    lines_s,
+                    list(accumulate((p.bars for p in song.parts), initial=1))[:-1],
+                )
+            )
             judged += seams(song, grid, lines(files, RATE), rng)
     true, hit, false = (sum(c[i] for c in counts) for i in range(3))
-    print(f"| all | {true} | {hit} ({100 * hit / true:.0f} %) | {false} (one for {true / max(1, false):.1f} true ones) |\n")
+    print(
+        f"| all | {true} | {hit} ({100 * hit / true:.0f} %) | {false} (one for {true / max(1, false):.1f} true ones) |\n"
+    )
     good = np.array([p for kind, p in judged if kind == "good"])
     bad = np.array([p for kind, p in judged if kind != "good"])
-    print(f"{len(good)} good seams, {len(bad)} bad ones: area under the ROC curve {area(bad, good):.3f} (0.95 wanted)\n")
+    print(
+        f"{len(good)} good seams, {len(bad)} bad ones: area under the ROC curve {area(bad, good):.3f} (0.95 wanted)\n"
+    )
     print("| made | seams | area against the good ones | median likelihood |\n|---|---|---|---|")
     print(f"| good | {len(good)} | | {np.median(good):.2f} |")
     for kind in KINDS:

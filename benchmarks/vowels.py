@@ -25,9 +25,15 @@ _SYNCHRONOUS, _PHONEMES_DONT_EXIT, _PHONEME = 2, 0x8001, 7
 
 class Event(ctypes.Structure):
     _fields_ = [
-        ("type", ctypes.c_int), ("uid", ctypes.c_uint), ("at", ctypes.c_int), ("length", ctypes.c_int), ("ms", ctypes.c_int), ("sample", ctypes.c_int),
-        ("user", ctypes.c_void_p), ("name", ctypes.c_char * 8),
-    ]  # fmt: skip
+        ("type", ctypes.c_int),
+        ("uid", ctypes.c_uint),
+        ("at", ctypes.c_int),
+        ("length", ctypes.c_int),
+        ("ms", ctypes.c_int),
+        ("sample", ctypes.c_int),
+        ("user", ctypes.c_void_p),
+        ("name", ctypes.c_char * 8),
+    ]
 
 
 class Language(ctypes.Structure):
@@ -41,7 +47,9 @@ class Speaker:
         self.library = ctypes.CDLL("libespeak-ng.so.1")
         self.rate = self.library.espeak_Initialize(_SYNCHRONOUS, 0, None, _PHONEMES_DONT_EXIT)
         self.sound, self.phonemes = bytearray(), []
-        self.callback = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.POINTER(Event))(self._take)
+        self.callback = ctypes.CFUNCTYPE(
+            ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.POINTER(Event)
+        )(self._take)
         self.library.espeak_SetSynthCallback(self.callback)
 
     def _take(self, sound, count, events) -> int:
@@ -81,8 +89,14 @@ def main() -> None:
             vowel -= max(0, loud[0] - RATE // 200)
             found.append([1000 * (perceived_onset(s, RATE) - vowel) / RATE for s in (plain, clearer(plain, RATE))])
     off = np.array(found)
-    print(f"{len(off)} words in {len(LANGUAGES)} languages\n\n| after the vowel begins, ms | 5 % | a quarter | half | three quarters | 95 % |\n|---|---|---|---|---|---|")
-    for name, row in (("as it is spoken", off[:, 0]), ("as it is made ready", off[:, 1]), ("between the two", off[:, 1] - off[:, 0])):
+    print(
+        f"{len(off)} words in {len(LANGUAGES)} languages\n\n| after the vowel begins, ms | 5 % | a quarter | half | three quarters | 95 % |\n|---|---|---|---|---|---|"
+    )
+    for name, row in (
+        ("as it is spoken", off[:, 0]),
+        ("as it is made ready", off[:, 1]),
+        ("between the two", off[:, 1] - off[:, 0]),
+    ):
         print(f"| {name} | {' | '.join(f'{np.percentile(row, p):.0f}' for p in (5, 25, 50, 75, 95))} |")
 
 

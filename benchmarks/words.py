@@ -27,31 +27,56 @@ VOICES = {"en": "flite/rms", "fr": "fr-fr"}
 
 
 def placement(folder: Path, languages: list[str]) -> None:
-    print("| language | voice | words | worst ms off its beat | overlaps | shortened, by bpm " + ", ".join(map(str, TEMPOS)) + " | words said, by bpm |")
+    print(
+        "| language | voice | words | worst ms off its beat | overlaps | shortened, by bpm "
+        + ", ".join(map(str, TEMPOS))
+        + " | words said, by bpm |"
+    )
     print("|---|---|---|---|---|---|---|")
     for language in languages:
         name = VOICES.get(language, language)
         show = called(name)
-        made = make_words([*{wording(language).name(n) for n in NAMES}, *wording(language).counts], Voice(name), RATE, folder)
+        made = make_words(
+            [*{wording(language).name(n) for n in NAMES}, *wording(language).counts], Voice(name), RATE, folder
+        )
         most = max(len(a.sound) / len(b.sound) for a, b in zip(made[::2], made[1::2], strict=True))
         told = [placed(*spoken(show, i, folder)) for i in range(len(TEMPOS))]
-        print(f"| {language} | {name} | {len(made) // 2}, at most ÷ {most:.2f} | {max(p.worst_ms for p in told):.2f} | {sum(p.overlaps for p in told)} "
-              f"| {', '.join(str(p.shortened) for p in told)} | {', '.join(str(p.words) for p in told)} |", flush=True)  # fmt: skip
+        print(
+            f"| {language} | {name} | {len(made) // 2}, at most ÷ {most:.2f} | {max(p.worst_ms for p in told):.2f} | {sum(p.overlaps for p in told)} "
+            f"| {', '.join(str(p.shortened) for p in told)} | {', '.join(str(p.words) for p in told)} |",
+            flush=True,
+        )
 
 
 def understood(folder: Path, voice: str) -> None:
     show = called(voice)
     single, call = one_word(), whole_call()
-    print(f"\n{voice}\n\n| bpm | word by word, dry | word by word, under drums | in its call, dry | in its call, under drums |\n|---|---|---|---|---|")
+    print(
+        f"\n{voice}\n\n| bpm | word by word, dry | word by word, under drums | in its call, dry | in its call, under drums |\n|---|---|---|---|---|"
+    )
     totals = np.zeros((4, 2), dtype=int)
     for i, bpm in enumerate(TEMPOS):
         sound, words = spoken(show, i, folder)
         loud = sound + drums(bpm, len(sound), TARGET_LUFS + 6)
         row = []
-        for k, (decoder, source, groups) in enumerate([
-            (single, sound, [[w] for w in words]), (single, loud, [[w] for w in words]), (call, sound, calls_of(words)), (call, loud, calls_of(words)),
-        ]):  # fmt: skip
-            counts = np.sum([right(heard(decoder, source[max(0, g[0]["start"] - RATE // 10) : g[-1]["end"] + RATE // 10]), [w["text"] for w in g]) for g in groups], axis=0)
+        for k, (decoder, source, groups) in enumerate(
+            [
+                (single, sound, [[w] for w in words]),
+                (single, loud, [[w] for w in words]),
+                (call, sound, calls_of(words)),
+                (call, loud, calls_of(words)),
+            ]
+        ):
+            counts = np.sum(
+                [
+                    right(
+                        heard(decoder, source[max(0, g[0]["start"] - RATE // 10) : g[-1]["end"] + RATE // 10]),
+                        [w["text"] for w in g],
+                    )
+                    for g in groups
+                ],
+                axis=0,
+            )
             totals[k] += counts
             row.append(f"{counts[0] / counts[1]:.2f}")
         print(f"| {bpm} | {' | '.join(row)} |", flush=True)
@@ -68,7 +93,9 @@ def speed(voice: str) -> None:
             began = time.monotonic()
             make_words(texts, Voice(voice), RATE, temporary)
             times.append(time.monotonic() - began)
-    print(f"\n{voice}: {len(texts)} words of 20 songs, each also shortened: {times[0]:.2f} s the first time, {times[1]:.2f} s the second.")
+    print(
+        f"\n{voice}: {len(texts)} words of 20 songs, each also shortened: {times[0]:.2f} s the first time, {times[1]:.2f} s the second."
+    )
 
 
 def main() -> None:

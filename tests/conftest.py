@@ -31,7 +31,12 @@ class Product:
         self.var = var
         self.log = open(var.with_suffix(".log"), "wb")
         env = {**{k: v for k, v in os.environ.items() if k != "DJANGO_SETTINGS_MODULE"}, "UPBEAT_VAR": str(var)}
-        self.process = subprocess.Popen([sys.executable, str(ROOT / "tools" / "run.py"), "--port", "0", *options], env=env, stdout=self.log, stderr=self.log)
+        self.process = subprocess.Popen(
+            [sys.executable, str(ROOT / "tools" / "run.py"), "--port", "0", *options],
+            env=env,
+            stdout=self.log,
+            stderr=self.log,
+        )
         until = time.monotonic() + 180
         while not (var / "run.json").exists():
             assert self.process.poll() is None, var.with_suffix(".log").read_text()
@@ -48,8 +53,19 @@ class Product:
         return int(json.loads((self.var / "run.json").read_text())[part])
 
     def sign_in_link(self) -> str:
-        env = dict(item.split("=", 1) for item in Path(f"/proc/{self.pid('web')}/environ").read_text().split("\0") if "=" in item)
-        made = subprocess.run([sys.executable, "manage.py", "sign_in_link", "--base", self.address], cwd=ROOT / "server", env=env, capture_output=True, text=True, check=True)
+        env = dict(
+            item.split("=", 1)
+            for item in Path(f"/proc/{self.pid('web')}/environ").read_text().split("\0")
+            if "=" in item
+        )
+        made = subprocess.run(
+            [sys.executable, "manage.py", "sign_in_link", "--base", self.address],
+            cwd=ROOT / "server",
+            env=env,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         return made.stdout.strip()
 
     def stop(self) -> int:
@@ -68,9 +84,17 @@ def product(tmp_path_factory):
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args):
-    args = ["--no-sandbox", "--autoplay-policy=no-user-gesture-required", "--disable-background-networking", "--disable-component-update", "--no-first-run", "--disable-quic",
-            # A microphone that beeps once a second, lent without asking.
-            "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream"]  # fmt: skip
+    args = [
+        "--no-sandbox",
+        "--autoplay-policy=no-user-gesture-required",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--no-first-run",
+        "--disable-quic",
+        # A microphone that beeps once a second, lent without asking.
+        "--use-fake-device-for-media-stream",
+        "--use-fake-ui-for-media-stream",
+    ]
     return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": args}
 
 
@@ -96,7 +120,12 @@ def signed_in(page, product, membership, request):
     """A page of a member, which fails the test for whatever goes wrong in its console."""
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(str(error)))
-    page.on("console", lambda message: wrong.append(message.text) if message.type == "error" and "status of 4" not in message.text else None)
+    page.on(
+        "console",
+        lambda message: (
+            wrong.append(message.text) if message.type == "error" and "status of 4" not in message.text else None
+        ),
+    )
     page.set_default_timeout(60_000)
     page.context.add_cookies(membership)
     page.goto("/")

@@ -24,7 +24,9 @@ def add_stems(page: Page, folder: Path) -> None:
     files = sorted(folder.iterdir())
     before = page.get_by_role("complementary").get_by_role("button", name=STEM).count()
     page.locator("input[type=file]").set_input_files(files)
-    expect(page.get_by_role("complementary").get_by_role("button", name=STEM)).to_have_count(before + len(files), timeout=120_000)
+    expect(page.get_by_role("complementary").get_by_role("button", name=STEM)).to_have_count(
+        before + len(files), timeout=120_000
+    )
 
 
 def compared(page: Page) -> None:
@@ -113,4 +115,11 @@ def hold(page: Page, key: str) -> None:
     page.keyboard.up(key)
 
 
-WIRES = [("House rhythm", "left", 1), ("House rhythm", "right", 2), ("House tonal", "left", 3), ("House tonal", "right", 4), ("Click", "", 5), ("Cues", "", 6)]
+WIRES = [
+    ("House rhythm", "left", 1),
+    ("House rhythm", "right", 2),
+    ("House tonal", "left", 3),
+    ("House tonal", "right", 4),
+    ("Click", "", 5),
+    ("Cues", "", 6),
+]

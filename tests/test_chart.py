@@ -12,7 +12,14 @@ from test_pages import axe
 
 BPM, BARS = 118, 40
 # Where six sections begin, and how loud drums, organ and choir are in each.
-PARTS = {1: (0.0, 0.5, 0.0), 9: (0.6, 0.6, 0.0), 17: (0.9, 0.8, 0.7), 25: (0.5, 0.6, 0.0), 33: (0.9, 0.8, 0.7), 37: (0.0, 0.4, 0.0)}
+PARTS = {
+    1: (0.0, 0.5, 0.0),
+    9: (0.6, 0.6, 0.0),
+    17: (0.9, 0.8, 0.7),
+    25: (0.5, 0.6, 0.0),
+    33: (0.9, 0.8, 0.7),
+    37: (0.0, 0.4, 0.0),
+}
 NAMES = ("Intro", "Verse", "Chorus", "Verse", "Chorus", "Outro")
 
 
@@ -31,9 +38,17 @@ def six_sections(tmp_path_factory):
     level[:, (t < 0) | (bar > BARS)] = 0
     rng = np.random.default_rng(3)
     hits = np.exp(-(at % 1) * beat * 40) * rng.standard_normal(len(t)) * 0.5
-    root = 110 * 2 ** (np.array([0, 3, 7, 10])[(bar - 1) % 4] / 12 + np.where((bar >= 17) & (bar < 25) | (bar >= 33) & (bar < 37), 5, 0) / 12)
+    root = 110 * 2 ** (
+        np.array([0, 3, 7, 10])[(bar - 1) % 4] / 12
+        + np.where((bar >= 17) & (bar < 25) | (bar >= 33) & (bar < 37), 5, 0) / 12
+    )
     turns = 2 * np.pi * np.cumsum(root) / RATE
-    organ = sum(np.sin(k * turns) / k for k in (1, 2, 3, 4)) * 0.2 * np.exp(-(at % 4) * 0.1) * np.minimum(1, (at % 4) * beat / 0.01)
+    organ = (
+        sum(np.sin(k * turns) / k for k in (1, 2, 3, 4))
+        * 0.2
+        * np.exp(-(at % 4) * 0.1)
+        * np.minimum(1, (at % 4) * beat / 0.01)
+    )
     choir = sum(np.sin(k * 2 * turns) / k for k in (1, 2, 3)) * 0.2 * np.minimum(1, (at % 4) * beat / 0.05)
     for name, sound, loud in (("Drums", hits, level[0]), ("Organ", organ, level[1]), ("Choir", choir, level[2])):
         write_wav(folder / f"{name}.wav", (sound * loud).astype(np.float32), RATE, np.int16)
@@ -65,7 +80,9 @@ def test_a_newcomer_makes_a_song_in_few_presses(signed_in, six_sections):
     page.locator("input[type=file]").first.set_input_files(six_sections)
     hand.count += 1
     hand.button("Make the song with 3 stems")
-    expect(page.get_by_role("complementary").get_by_role("button", name=re.compile("^Stem "))).to_have_count(3, timeout=60_000)
+    expect(page.get_by_role("complementary").get_by_role("button", name=re.compile("^Stem "))).to_have_count(
+        3, timeout=60_000
+    )
     hand.press(page.get_by_role("link", name="Grid"))
     hand.press(page.get_by_role("button", name=re.compile(r"^Set 118\.\d+ and bar 1")))
     expect(page.get_by_text(re.compile("The band is under the click"))).to_be_visible()
@@ -104,12 +121,16 @@ def test_a_newcomer_makes_a_song_in_few_presses(signed_in, six_sections):
     page.get_by_role("link", name="Chart").click()
     page.reload()
     expect(page.get_by_role("button", name=re.compile("^Section [A-F] "))).to_have_count(6)
-    shown = [b.inner_text().replace("\n", " ") for b in page.get_by_role("button", name=re.compile("^Section [A-F] ")).all()]
+    shown = [
+        b.inner_text().replace("\n", " ") for b in page.get_by_role("button", name=re.compile("^Section [A-F] ")).all()
+    ]
     assert shown == [f"Section {m} {n}" for m, n in zip("ABCDEF", NAMES, strict=True)]
     page.get_by_role("combobox", name="Form").select_option(label="Short · 4 sections")
     expect(page.locator("[data-bar='25']")).to_have_count(0)
     page.get_by_role("link", name="Seams").click()
-    expect(page.get_by_role("list", name="Seams, likeliest to be heard first").get_by_role("listitem").first).to_contain_text("Chorus", timeout=60_000)
+    expect(
+        page.get_by_role("list", name="Seams, likeliest to be heard first").get_by_role("listitem").first
+    ).to_contain_text("Chorus", timeout=60_000)
     page.get_by_role("button", name="Hear Chorus into Outro", exact=True).click()
     expect(page.get_by_role("button", name="Stop hearing")).to_be_visible()
     expect(page.get_by_role("button", name="Hear it", exact=True)).to_be_visible(timeout=60_000)
@@ -150,7 +171,9 @@ def test_sections_are_dragged_by_hand_and_started_while_it_plays(signed_in, fold
     page.keyboard.press(" ")
     expect(page.get_by_label("Bar and beat")).to_have_text(re.compile(r"^14 \. [2-4]|^15 \. "))
     page.keyboard.press("s")
-    expect(page.get_by_role("slider", name=re.compile("Start of Section")).last).to_have_attribute("aria-valuenow", re.compile("1[4-6]"))
+    expect(page.get_by_role("slider", name=re.compile("Start of Section")).last).to_have_attribute(
+        "aria-valuenow", re.compile("1[4-6]")
+    )
     page.get_by_role("button", name="Stop hearing").click()
     # From the whole song on one screen to one bar.
     zoom = page.get_by_role("combobox", name="Bars in a row")

@@ -75,7 +75,9 @@ def test_the_voice_is_another_language_and_words_are_ones_own(cues, tmp_path):
     files = [write_wav(tmp_path / "dos.wav", word, RATE), write_wav(tmp_path / "tres.wav", word * 0, RATE)]
     dialog.locator("input[type=file]").set_input_files(files)
     expect(dialog.get_by_text("1 recording is taken: dos.")).to_be_visible()
-    expect(dialog.get_by_text("Nothing is heard in the recording of “tres”: check the microphone and record it again.")).to_be_visible()
+    expect(
+        dialog.get_by_text("Nothing is heard in the recording of “tres”: check the microphone and record it again.")
+    ).to_be_visible()
     expect(dialog.get_by_role("row", name=re.compile("^dos own recording"))).to_be_visible()
     for name in ("dos", "estribillo"):
         dialog.get_by_role("button", name=f"Remove the recording of “{name}”").press("Enter")
@@ -87,7 +89,9 @@ def test_the_voice_is_another_language_and_words_are_ones_own(cues, tmp_path):
 
 def test_a_click_of_ones_own_is_chosen_and_stays_while_it_is_used(cues, tmp_path):
     page = cues
-    stroke = np.concatenate((np.zeros(2000), np.exp(-np.arange(3000) / 300) * np.sin(np.arange(3000) / 4))).astype(np.float32)
+    stroke = np.concatenate((np.zeros(2000), np.exp(-np.arange(3000) / 300) * np.sin(np.arange(3000) / 4))).astype(
+        np.float32
+    )
     page.get_by_role("button", name="Own sounds").press("Enter")
     dialog = page.get_by_role("dialog", name="The band's own click sounds")
     dialog.locator("input[type=file]").set_input_files(write_wav(tmp_path / "Kitchen pot.wav", 0.5 * stroke, RATE))
@@ -98,7 +102,9 @@ def test_a_click_of_ones_own_is_chosen_and_stays_while_it_is_used(cues, tmp_path
     sound.select_option(label="Kitchen pot")
     page.get_by_role("button", name="Own sounds").press("Enter")
     page.get_by_role("button", name="Remove Kitchen pot").press("Enter")
-    expect(page.get_by_text("“Kitchen pot” is used in Words by night: choose another sound there first.").first).to_be_visible()
+    expect(
+        page.get_by_text("“Kitchen pot” is used in Words by night: choose another sound there first.").first
+    ).to_be_visible()
     page.get_by_role("button", name="Close").press("Enter")
     expect(dialog).to_have_count(0)
     sound.select_option(label="wood")

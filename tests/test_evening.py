@@ -115,7 +115,11 @@ def test_the_web_server_may_die_while_a_show_plays(evening, product):
     assert len(clicks) > 16
     assert set(np.diff(clicks)) == {BEAT}
     music = sound[clicks[8] : clicks[-1], 0]
-    silent = np.flatnonzero(np.abs(music).reshape(-1, 64)[: len(music) // 64].max(axis=1) == 0) if len(music) % 64 == 0 else []
+    silent = (
+        np.flatnonzero(np.abs(music).reshape(-1, 64)[: len(music) // 64].max(axis=1) == 0)
+        if len(music) % 64 == 0
+        else []
+    )
     assert len(silent) == 0
 
 

@@ -24,11 +24,18 @@ def flawed_folder(tmp_path_factory):
     for name, step in (("Drums", 0.5), ("Bass", 1.0), ("Keys", 1.5), ("Choir", 2.0)):
         line = np.zeros(40 * RATE, np.float32)
         for at in np.arange(0.5, 36, step):
-            line[int(at * RATE) : int(at * RATE) + 8000] += (0.08 * rng.standard_normal(8000) * np.exp(-np.arange(8000) / 1500)).astype(np.float32)
+            line[int(at * RATE) : int(at * RATE) + 8000] += (
+                0.08 * rng.standard_normal(8000) * np.exp(-np.arange(8000) / 1500)
+            ).astype(np.float32)
         sound = np.stack((line, 0.9 * line), axis=1)
         total += sound
         late = np.vstack((np.zeros((720, 2), np.float32), sound))[: len(sound)]
-        write_wav(folder / f"umbrella_reel_{name.lower()}_126.wav", {"Keys": late, "Choir": sound * np.float32([1, -1])}.get(name, sound), RATE, np.int16)
+        write_wav(
+            folder / f"umbrella_reel_{name.lower()}_126.wav",
+            {"Keys": late, "Choir": sound * np.float32([1, -1])}.get(name, sound),
+            RATE,
+            np.int16,
+        )
     write_wav(folder / "umbrella_reel_full mix_126.wav", total, RATE, np.int16)
     (folder / "parts.txt").write_text("0\t15.24\tIntro\n15.24\t40\tReel\n")
     return folder
@@ -86,5 +93,7 @@ def test_a_worker_killed_again_and_again_loses_no_file(signed_in, product, flawe
         os.kill(json.loads((product.var / "run.json").read_text())["worker"], signal.SIGKILL)
     stems = page.get_by_role("complementary").get_by_role("button", name=STEM)
     expect(stems).to_have_count(5, timeout=120_000)
-    expect(page.get_by_role("region", name="What the stems show").get_by_text(re.compile("15.0 ms late"))).to_be_visible(timeout=60_000)
+    expect(
+        page.get_by_role("region", name="What the stems show").get_by_text(re.compile("15.0 ms late"))
+    ).to_be_visible(timeout=60_000)
     expect(stems).to_have_count(5)

@@ -15,7 +15,9 @@ def axe(page) -> list[str]:
     page.wait_for_timeout(200)
     # The page's policy keeps foreign scripts out; the test's own comes in by the debugger.
     page.evaluate(AXE + "; window.axe = axe; undefined")
-    found = page.evaluate("() => axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target).join(' | ')))")
+    found = page.evaluate(
+        "() => axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target).join(' | ')))"
+    )
     return list(found)
 
 

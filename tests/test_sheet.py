@@ -129,7 +129,9 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
     # Sockets 3 and 4 are the tonal house: organ alone. Silent in the intro, half as loud in the chorus.
     tonal = soundfile.read(tmp_path / "1" / "sockets.wav", always_2d=True, dtype="float32")[0][:, 2]
     count_in = 2 * BAR
-    power = [float(np.sqrt(np.mean(tonal[count_in + bar * BAR : count_in + (bar + 1) * BAR] ** 2))) for bar in range(12)]
+    power = [
+        float(np.sqrt(np.mean(tonal[count_in + bar * BAR : count_in + (bar + 1) * BAR] ** 2))) for bar in range(12)
+    ]
     assert max(power[:4]) == 0
     # Two bars and a bar of fade lie between; the organ's tone is the same in bars 7 and 11.
     assert power[10] / power[6] == pytest.approx(0.501, abs=0.02)
@@ -142,7 +144,9 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
 
 def bounced(folder, number):
     """The house of one entry, all its sockets added up, as (frames, 2)."""
-    assert cli.main(["bounce", str(folder / "show.zip"), "--entry", str(number), "--out", str(folder / str(number))]) == 0
+    assert (
+        cli.main(["bounce", str(folder / "show.zip"), "--entry", str(number), "--out", str(folder / str(number))]) == 0
+    )
     sockets = soundfile.read(folder / str(number) / "sockets.wav", always_2d=True, dtype="float32")[0]
     return np.stack((sockets[:, 0] + sockets[:, 2], sockets[:, 1] + sockets[:, 3]), axis=1)
 
@@ -150,7 +154,11 @@ def bounced(folder, number):
 def loudness(folder, house):
     path = folder / "house.wav"
     soundfile.write(path, house, RATE, subtype="FLOAT")
-    said = subprocess.run(["ffmpeg", "-hide_banner", "-nostats", "-i", str(path), "-af", "ebur128", "-f", "null", "-"], capture_output=True, text=True).stderr
+    said = subprocess.run(
+        ["ffmpeg", "-hide_banner", "-nostats", "-i", str(path), "-af", "ebur128", "-f", "null", "-"],
+        capture_output=True,
+        text=True,
+    ).stderr
     return float(said[said.rindex("Summary:") :].split("I:")[1].split("LUFS")[0])
 
 
@@ -160,5 +168,9 @@ def test_a_covered_player_cannot_be_removed(prepared):
     page.get_by_role("menuitem", name="Players of the band").click()
     page.get_by_role("button", name="Remove Pia").click()
     page.get_by_role("button", name="Remove", exact=True).click()
-    expect(page.get_by_text(re.compile("Pia is covered by “.*Bass” in Sheet Boats: say what those stems are for first.")).first).to_be_visible()
+    expect(
+        page.get_by_text(
+            re.compile("Pia is covered by “.*Bass” in Sheet Boats: say what those stems are for first.")
+        ).first
+    ).to_be_visible()
     expect(page.get_by_label("Name of Pia")).to_have_value("Pia")

@@ -11,7 +11,15 @@ from conftest import ROOT, Product
 
 def run(var: Path, *options: str, typed: str = "") -> subprocess.CompletedProcess[str]:
     env = {**os.environ, "UPBEAT_VAR": str(var)}
-    return subprocess.run([sys.executable, str(ROOT / "tools" / "run.py"), *options], env=env, input=typed, capture_output=True, text=True, timeout=60, check=False)
+    return subprocess.run(
+        [sys.executable, str(ROOT / "tools" / "run.py"), *options],
+        env=env,
+        input=typed,
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
 
 
 def test_a_taken_port_is_said(tmp_path):

@@ -15,7 +15,10 @@ WEB = ROOT / "web"
 
 PARTS: dict[str, list[tuple[list[str], Path]]] = {
     "lint": [([str(BIN / "ruff"), "check", "."], ROOT)],
-    "types": [([str(BIN / "mypy"), "core/upbeat", "playout/playout"], ROOT), (["npx", "--no-install", "tsc", "--noEmit"], WEB)],
+    "types": [
+        ([str(BIN / "mypy"), "core/upbeat", "playout/playout"], ROOT),
+        (["npx", "--no-install", "tsc", "--noEmit"], WEB),
+    ],
     "imports": [([str(BIN / "lint-imports"), "--no-logo"], ROOT)],
     "api": [(["tools/api", "--check"], ROOT)],
     "core": [([*PYTEST, "core/tests", "-n", "2"], ROOT)],

@@ -47,13 +47,23 @@ class Cluster:
 
     def _reachable(self, folder: Path) -> bool:
         folder.mkdir(parents=True, exist_ok=True)
-        done = subprocess.run(["runuser", "-u", "postgres", "--", "test", "-x", str(folder)], capture_output=True, check=False)
+        done = subprocess.run(
+            ["runuser", "-u", "postgres", "--", "test", "-x", str(folder)], capture_output=True, check=False
+        )
         return done.returncode == 0
 
     def _run(self, *command: str, timeout: float = 120) -> subprocess.CompletedProcess[str]:
         as_user = ["runuser", "-u", "postgres", "--"] if self.root else []
         # A cluster that starts keeps the descriptors it is given: the log goes to a file, never to a pipe.
-        return subprocess.run([*as_user, *command], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, text=True, timeout=timeout, check=False, cwd="/")
+        return subprocess.run(
+            [*as_user, *command],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            text=True,
+            timeout=timeout,
+            check=False,
+            cwd="/",
+        )
 
     @property
     def password(self) -> str:
@@ -75,7 +85,19 @@ class Cluster:
             owner = pwd.getpwnam("postgres")
             os.chown(self.home, owner.pw_uid, owner.pw_gid)
             os.chown(handed, owner.pw_uid, owner.pw_gid)
-        done = self._run(str(binaries() / "initdb"), "-D", str(self.data), "-U", "upbeat", f"--pwfile={handed}", "--auth=scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8", "-N")
+        done = self._run(
+            str(binaries() / "initdb"),
+            "-D",
+            str(self.data),
+            "-U",
+            "upbeat",
+            f"--pwfile={handed}",
+            "--auth=scram-sha-256",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+            "-N",
+        )
         handed.unlink()
         if done.returncode:
             raise Failed(f"The database cluster could not be made in {self.data}.")
@@ -88,7 +110,19 @@ class Cluster:
             port = free_port()
             options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60 -c shared_buffers=64MB"
             log = self.home / "log"
-            done = self._run(str(binaries() / "pg_ctl"), "-D", str(self.data), "-l", str(log), "-o", options, "-w", "-t", "60", "start")
+            done = self._run(
+                str(binaries() / "pg_ctl"),
+                "-D",
+                str(self.data),
+                "-l",
+                str(log),
+                "-o",
+                options,
+                "-w",
+                "-t",
+                "60",
+                "start",
+            )
             if done.returncode == 0:
                 return port
             time.sleep(0.3)

@@ -10,7 +10,12 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "server"))
 
 import psycopg
 
-where = {"host": "127.0.0.1", "port": os.environ["UPBEAT_DB_PORT"], "user": "upbeat", "password": os.environ["UPBEAT_DB_PASSWORD"]}
+where = {
+    "host": "127.0.0.1",
+    "port": os.environ["UPBEAT_DB_PORT"],
+    "user": "upbeat",
+    "password": os.environ["UPBEAT_DB_PASSWORD"],
+}
 with psycopg.connect(**where, dbname="postgres", autocommit=True) as connection:
     if not connection.execute("select 1 from pg_database where datname = 'upbeat'").fetchone():
         connection.execute("create database upbeat")

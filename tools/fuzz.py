@@ -44,7 +44,9 @@ def changed(data: bytes, rng: random.Random) -> bytes:
             made[at] ^= 1 << rng.randrange(8)
         elif kind == 2:
             size = rng.choice((1, 2, 4))
-            made[at : at + size] = (rng.choice(EXTREMES) % (1 << 8 * size)).to_bytes(size, rng.choice(("little", "big")))
+            made[at : at + size] = (rng.choice(EXTREMES) % (1 << 8 * size)).to_bytes(
+                size, rng.choice(("little", "big"))
+            )
         elif kind == 3:
             del made[at : at + rng.randint(1, 32)]
         elif kind == 4:
@@ -62,8 +64,35 @@ def seeds(folder: str, *endings: str) -> list[bytes]:
 
 
 def odd_text(rng: random.Random) -> str:
-    pieces = ("Bass", "138", "93.37", "bpm", " - ", "_", "/", "\\", "..", "\u202e", "\x00", "サビ", "🎵", "é", ".wav", "Full Mix", " ", "#", "12", "(", ")", "ﬁ", "İ", "\ud800")
-    return "".join(rng.choice(pieces) if rng.random() < 0.8 else chr(rng.randrange(0x110000)) for _ in range(rng.randint(0, 12)))
+    pieces = (
+        "Bass",
+        "138",
+        "93.37",
+        "bpm",
+        " - ",
+        "_",
+        "/",
+        "\\",
+        "..",
+        "\u202e",
+        "\x00",
+        "サビ",
+        "🎵",
+        "é",
+        ".wav",
+        "Full Mix",
+        " ",
+        "#",
+        "12",
+        "(",
+        ")",
+        "ﬁ",
+        "İ",
+        "\ud800",
+    )
+    return "".join(
+        rng.choice(pieces) if rng.random() < 0.8 else chr(rng.randrange(0x110000)) for _ in range(rng.randint(0, 12))
+    )
 
 
 def readers(folder: Path) -> dict[str, Callable[[random.Random], Any]]:
@@ -92,15 +121,23 @@ def readers(folder: Path) -> dict[str, Callable[[random.Random], Any]]:
 
     def cue(rng: random.Random) -> None:
         frames = rng.choice((0, 1, 40_000, 1 << 40))
-        assert all(0 <= s.start <= s.end <= frames for s in read_cues(written(changed(rng.choice(cues), rng)), frames).sections)
+        assert all(
+            0 <= s.start <= s.end <= frames for s in read_cues(written(changed(rng.choice(cues), rng)), frames).sections
+        )
 
     def labels(rng: random.Random) -> None:
-        read_labels(changed("0.0\t1,5\tIntro\n1.5\t9\tサビ\n".encode(rng.choice(("utf-8", "utf-16", "utf-8-sig"))), rng), "a.txt")
+        read_labels(
+            changed("0.0\t1,5\tIntro\n1.5\t9\tサビ\n".encode(rng.choice(("utf-8", "utf-16", "utf-8-sig"))), rng),
+            "a.txt",
+        )
 
     return {
-        "names": names, "MIDI": lambda rng: tempo_map(written(changed(rng.choice(midi), rng)), "a.mid"), "cue chunks": cue, "lists": labels,
+        "names": names,
+        "MIDI": lambda rng: tempo_map(written(changed(rng.choice(midi), rng)), "a.mid"),
+        "cue chunks": cue,
+        "lists": labels,
         "sound": lambda rng: inspect(written(changed(rng.choice(sound), rng))),
-    }  # fmt: skip
+    }
 
 
 def run(kind: str, count: int, seed: int) -> tuple[str, Counter[str], list[str], float, float]:
@@ -143,7 +180,9 @@ def main(inputs: int, seed: int) -> int:
     print("| reader | inputs | taken | refused | slowest |\n|---|---|---|---|---|")
     for kind, told in total.items():
         print(f"| {kind} | {told.total():,} | {told['taken']:,} | {told['refused']:,} | {worst[kind] * 1000:.0f} ms |")
-    print(f"\n{sum(t.total() for t in total.values()):,} inputs, seed {seed}, {memory:.0f} MB of memory at most, {len(faults)} faults")
+    print(
+        f"\n{sum(t.total() for t in total.values()):,} inputs, seed {seed}, {memory:.0f} MB of memory at most, {len(faults)} faults"
+    )
     for fault in faults[:20]:
         print(fault)
     return 1 if faults else 0

@@ -36,7 +36,15 @@ class Part:
     def start(self) -> None:
         with open(self.log, "ab") as log:
             # A group of its own: Ctrl-C reaches us alone, and we stop the parts in order.
-            self.process = subprocess.Popen(self.command, env=self.env, cwd=ROOT / "server", stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True)
+            self.process = subprocess.Popen(
+                self.command,
+                env=self.env,
+                cwd=ROOT / "server",
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+            )
         self.began = time.monotonic()
 
     def alive(self) -> bool:
@@ -80,7 +88,9 @@ def main() -> int:
         if stopping:
             return 0
         print(f"\nUpbeat Cue is ready:  {address}\nSign in once with:    {link}\n\nCtrl-C stops it.", flush=True)
-        (var / "run.json").write_text(json.dumps({"address": address, "sign_in": link, **{p.name: p.process.pid for p in parts if p.process}}))
+        (var / "run.json").write_text(
+            json.dumps({"address": address, "sign_in": link, **{p.name: p.process.pid for p in parts if p.process}})
+        )
         _watch(parts, stopping, var)
         return 0
     except Failed as failed:
@@ -95,13 +105,20 @@ def main() -> int:
 
 def _arguments() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="./start", description="Start Upbeat Cue and print its address.")
-    parser.add_argument("--port", type=int, default=DEFAULT_PORT, help=f"port of the page (default {DEFAULT_PORT}; 0: any free one)")
+    parser.add_argument(
+        "--port", type=int, default=DEFAULT_PORT, help=f"port of the page (default {DEFAULT_PORT}; 0: any free one)"
+    )
     parser.add_argument("--fresh", action="store_true", help="throw all data away and begin with the demo (asks first)")
     parser.add_argument("--yes", action="store_true", help="do not ask")
     parser.add_argument("--no-demo", action="store_true", help="begin with an empty band")
     parser.add_argument("--device", default="simulated", help="simulated, or portaudio:INDEX")
     parser.add_argument("--outputs", type=int, default=8, help="outputs of the device")
-    parser.add_argument("--ahead", type=int, default=8, help="blocks of 5.3 ms in hand: more for a machine that is busy with other things")
+    parser.add_argument(
+        "--ahead",
+        type=int,
+        default=8,
+        help="blocks of 5.3 ms in hand: more for a machine that is busy with other things",
+    )
     return parser.parse_args()
 
 
@@ -126,17 +143,50 @@ def _check_port(port: int) -> None:
                 raise Failed(f"port {port} is taken: choose another with --port.") from None
 
 
-def _bring_up(cluster: Cluster, var: Path, args: argparse.Namespace, parts: list[Part], stopping: list[int]) -> tuple[str, str]:
+def _bring_up(
+    cluster: Cluster, var: Path, args: argparse.Namespace, parts: list[Part], stopping: list[int]
+) -> tuple[str, str]:
     cluster.make()
     env = _environment(cluster, var)
     logs = var / "logs"
     logs.mkdir(exist_ok=True)
     folder = var / "engine"
-    engine = [PYTHON, "-m", "playout.main", "--control", env["UPBEAT_ENGINE_CONTROL"], "--state", env["UPBEAT_ENGINE_STATE"],
-              "--folder", str(folder), "--words", str(var / "words"), "--device", args.device, "--channels", str(args.outputs), "--ahead", str(args.ahead)]  # fmt: skip
+    engine = [
+        PYTHON,
+        "-m",
+        "playout.main",
+        "--control",
+        env["UPBEAT_ENGINE_CONTROL"],
+        "--state",
+        env["UPBEAT_ENGINE_STATE"],
+        "--folder",
+        str(folder),
+        "--words",
+        str(var / "words"),
+        "--device",
+        args.device,
+        "--channels",
+        str(args.outputs),
+        "--ahead",
+        str(args.ahead),
+    ]
     port = args.port or free_port()
-    web = [PYTHON, "-m", "uvicorn", "backend.asgi:application", "--host", "127.0.0.1", "--port", str(port),
-           "--log-level", "warning", "--timeout-graceful-shutdown", "2", "--ws-max-size", "1048576"]  # fmt: skip
+    web = [
+        PYTHON,
+        "-m",
+        "uvicorn",
+        "backend.asgi:application",
+        "--host",
+        "127.0.0.1",
+        "--port",
+        str(port),
+        "--log-level",
+        "warning",
+        "--timeout-graceful-shutdown",
+        "2",
+        "--ws-max-size",
+        "1048576",
+    ]
     worker = [PYTHON, "manage.py", "work"]
     parts.append(Part("engine", engine, env, logs / "engine.log"))
     parts[0].start()
@@ -148,7 +198,14 @@ def _bring_up(cluster: Cluster, var: Path, args: argparse.Namespace, parts: list
         parts.append(Part(name, command, {**env, **more}, logs / f"{name}.log"))
         parts[-1].start()
     address = f"http://127.0.0.1:{port}"
-    link = subprocess.run([PYTHON, "manage.py", "sign_in_link", "--base", address], cwd=ROOT / "server", env=env, capture_output=True, text=True, check=True).stdout.strip()
+    link = subprocess.run(
+        [PYTHON, "manage.py", "sign_in_link", "--base", address],
+        cwd=ROOT / "server",
+        env=env,
+        capture_output=True,
+        text=True,
+        check=True,
+    ).stdout.strip()
     _until_answers(parts, address, stopping)
     return address, link
 
@@ -164,7 +221,9 @@ def _environment(cluster: Cluster, var: Path) -> dict[str, str]:
 
 def _prepare(env: dict[str, str], var: Path, args: argparse.Namespace) -> None:
     """Database, migrations, and the demo where the database is new."""
-    done = subprocess.run([PYTHON, str(ROOT / "tools" / "database.py")], env=env, capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [PYTHON, str(ROOT / "tools" / "database.py")], env=env, capture_output=True, text=True, check=False
+    )
     if done.returncode:
         raise Failed(f"the database could not be made ready: {(done.stderr.strip().splitlines() or ['?'])[-1]}")
     if done.stdout.strip().endswith("empty"):
@@ -198,7 +257,9 @@ def _watch(parts: list[Part], stopping: list[int], var: Path) -> None:
             if part.alive() or stopping:
                 continue
             part.deaths = part.deaths + 1 if time.monotonic() - part.began < 30 else 1
-            print(f"{part.name} ended by itself ({part.last_words()}); it is started again.", file=sys.stderr, flush=True)
+            print(
+                f"{part.name} ended by itself ({part.last_words()}); it is started again.", file=sys.stderr, flush=True
+            )
             if part.deaths > 5:
                 raise Failed(f"{part.name} keeps ending: its log is {part.log}.")
             time.sleep(min(3, 0.2 * part.deaths))

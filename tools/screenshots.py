@@ -68,7 +68,9 @@ def forms(page: Page) -> None:
 def seams(page: Page) -> None:
     _of_another(page, "Seams")
     page.get_by_role("combobox", name="Form").select_option(index=1)
-    page.get_by_role("list", name="Seams, likeliest to be heard first").get_by_role("listitem").first.wait_for(timeout=60_000)
+    page.get_by_role("list", name="Seams, likeliest to be heard first").get_by_role("listitem").first.wait_for(
+        timeout=60_000
+    )
     page.wait_for_timeout(2500)
 
 
@@ -129,16 +131,29 @@ def stage(page: Page) -> None:
 
 
 VIEWS: dict[str, Callable[[Page], None]] = {
-    "songs": songs, "song": song, "grid": grid, "forms": forms, "seams": seams, "tacet": tacet, "click": click, "levels": levels, "match": match, "folder": folder,
-    "setlist": setlist, "outputs": outputs, "stage": stage,
-}  # fmt: skip
+    "songs": songs,
+    "song": song,
+    "grid": grid,
+    "forms": forms,
+    "seams": seams,
+    "tacet": tacet,
+    "click": click,
+    "levels": levels,
+    "match": match,
+    "folder": folder,
+    "setlist": setlist,
+    "outputs": outputs,
+    "stage": stage,
+}
 
 
 def main(names: list[str]) -> None:
     run = json.loads((VAR / "run.json").read_text())
     OUT.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as p:
-        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"])
+        browser = p.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"]
+        )
         page = browser.new_page(base_url=run["address"], viewport={"width": 1280, "height": 800})
         page.goto(fresh_link(run))
         for name in names or list(VIEWS):
@@ -155,8 +170,23 @@ def main(names: list[str]) -> None:
 def fresh_link(run: dict[str, str]) -> str:
     import subprocess
 
-    env = {**os.environ, **{k: v for line in Path(f"/proc/{run['web']}/environ").read_bytes().split(b"\0") if b"=" in line for k, v in [line.decode().split("=", 1)]}}
-    made = subprocess.run([sys.executable, "manage.py", "sign_in_link", "--base", run["address"]], cwd=ROOT / "server", env=env, capture_output=True, text=True, check=True)
+    env = {
+        **os.environ,
+        **{
+            k: v
+            for line in Path(f"/proc/{run['web']}/environ").read_bytes().split(b"\0")
+            if b"=" in line
+            for k, v in [line.decode().split("=", 1)]
+        },
+    }
+    made = subprocess.run(
+        [sys.executable, "manage.py", "sign_in_link", "--base", run["address"]],
+        cwd=ROOT / "server",
+        env=env,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     return made.stdout.strip()
 
 

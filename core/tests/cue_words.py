@@ -27,9 +27,28 @@ def called(voice: Any, tempos: tuple[int, ...] = TEMPOS, names: tuple[str, ...] 
     songs = []
     for bpm in tempos:
         sections = [{"id": f"s{i}", "name": name, "bars": 2} for i, name in enumerate(("Start", *names))]
-        songs.append(song(id=f"at{bpm}", tempo=[{"bar": 1, "bpm": str(bpm)}], sections=sections, calls=True, count_in={"bars": 2, "aloud": True}, **changes))
-    document = {"format": FORMAT, "version": VERSION, "title": "Words", "sample_rate": RATE, "songs": songs, "voice": voice,
-                "entries": [{"id": s["id"], "song": s["id"]} for s in songs], "feeds": [], "rig": {"sockets": []}, "patch": []}  # fmt: skip
+        songs.append(
+            song(
+                id=f"at{bpm}",
+                tempo=[{"bar": 1, "bpm": str(bpm)}],
+                sections=sections,
+                calls=True,
+                count_in={"bars": 2, "aloud": True},
+                **changes,
+            )
+        )
+    document = {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": "Words",
+        "sample_rate": RATE,
+        "songs": songs,
+        "voice": voice,
+        "entries": [{"id": s["id"], "song": s["id"]} for s in songs],
+        "feeds": [],
+        "rig": {"sockets": []},
+        "patch": [],
+    }
     return read_show(document)
 
 
@@ -89,7 +108,9 @@ def heard(decoder: Any, sound: np.ndarray) -> list[str]:
     # A recording is never digital silence.
     low = np.pad(low, HEARD_AT // 4) + np.random.default_rng(1).normal(0, 1e-4, len(low) + HEARD_AT // 2)
     decoder.start_utt()
-    decoder.process_raw((np.clip(low * min(1.0, 0.9 / np.abs(low).max()), -1, 1) * 32000).astype("<i2").tobytes(), full_utt=True)
+    decoder.process_raw(
+        (np.clip(low * min(1.0, 0.9 / np.abs(low).max()), -1, 1) * 32000).astype("<i2").tobytes(), full_utt=True
+    )
     decoder.end_utt()
     told = decoder.hyp()
     return told.hypstr.split() if told else []
@@ -98,7 +119,9 @@ def heard(decoder: Any, sound: np.ndarray) -> list[str]:
 def right(told: list[str], said: list[str]) -> tuple[int, int]:
     """Of the words that were said, how many were heard in order, and how many there were."""
     wanted = " ".join(said).casefold().replace("-", " ").split()
-    return sum(b.size for b in difflib.SequenceMatcher(None, told, wanted, autojunk=False).get_matching_blocks()), len(wanted)
+    return sum(b.size for b in difflib.SequenceMatcher(None, told, wanted, autojunk=False).get_matching_blocks()), len(
+        wanted
+    )
 
 
 def calls_of(words: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:

@@ -31,29 +31,53 @@ def ramp_stem(frames: int) -> np.ndarray:
 def song(**changes: Any) -> dict[str, Any]:
     """Eight bars of 4/4 at 120 in three sections, click and calls off unless asked for."""
     base: dict[str, Any] = {
-        "id": "song", "title": "Paper Boats", "tempo": [{"bar": 1, "bpm": "120"}], "meters": [{"bar": 1, "meter": "4/4"}],
-        "sections": [{"id": "a", "name": "Verse", "bars": 3}, {"id": "b", "name": "Chorus", "bars": 3}, {"id": "c", "name": "Coda", "bars": 2}],
-        "stems": [], "count_in": {"bars": 0, "aloud": False}, "calls": False, "click": {"accent": "beep", "beat": "rim", "gain_db": 0},
-    }  # fmt: skip
+        "id": "song",
+        "title": "Paper Boats",
+        "tempo": [{"bar": 1, "bpm": "120"}],
+        "meters": [{"bar": 1, "meter": "4/4"}],
+        "sections": [
+            {"id": "a", "name": "Verse", "bars": 3},
+            {"id": "b", "name": "Chorus", "bars": 3},
+            {"id": "c", "name": "Coda", "bars": 2},
+        ],
+        "stems": [],
+        "count_in": {"bars": 0, "aloud": False},
+        "calls": False,
+        "click": {"accent": "beep", "beat": "rim", "gain_db": 0},
+    }
     return {**base, **changes}
 
 
 def show(*songs: dict[str, Any], links: tuple[dict[str, Any], ...] = (), **changes: Any) -> dict[str, Any]:
     """A show on four sockets: house left and right, click, cues."""
     base: dict[str, Any] = {
-        "format": "upbeat-cue-show", "version": 1, "title": "Evening", "sample_rate": RATE, "songs": list(songs),
-        "entries": [{"id": f"e{i}", "song": s["id"], **({"link": links[i]} if i < len(links) else {})} for i, s in enumerate(songs)],
+        "format": "upbeat-cue-show",
+        "version": 1,
+        "title": "Evening",
+        "sample_rate": RATE,
+        "songs": list(songs),
+        "entries": [
+            {"id": f"e{i}", "song": s["id"], **({"link": links[i]} if i < len(links) else {})}
+            for i, s in enumerate(songs)
+        ],
         "feeds": [
-            {"id": "house", "name": "House", "kind": "house", "sends": [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "full_mix")]},
+            {
+                "id": "house",
+                "name": "House",
+                "kind": "house",
+                "sends": [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "full_mix")],
+            },
             {"id": "click", "name": "Click", "kind": "monitor", "channels": 1, "sends": [{"source": "click"}]},
             {"id": "cues", "name": "Cues", "kind": "monitor", "channels": 1, "sends": [{"source": "cues"}]},
         ],
         "rig": {"sockets": [{"number": n} for n in (1, 2, 3, 4)]},
         "patch": [
-            {"feed": "house", "side": "left", "socket": 1}, {"feed": "house", "side": "right", "socket": 2},
-            {"feed": "click", "side": "mono", "socket": 3}, {"feed": "cues", "side": "mono", "socket": 4},
+            {"feed": "house", "side": "left", "socket": 1},
+            {"feed": "house", "side": "right", "socket": 2},
+            {"feed": "click", "side": "mono", "socket": 3},
+            {"feed": "cues", "side": "mono", "socket": 4},
         ],
-    }  # fmt: skip
+    }
     return {**base, **changes}
 
 

@@ -18,7 +18,9 @@ def shown(sections):
 
 @pytest.mark.parametrize("case", CASES, ids=lambda c: c["what"])
 def test_the_core_answers_what_is_drawn_ahead(case):
-    before = remarked(tuple(Section(f"s{i}", name, bars, colour=colour) for i, (name, bars, colour) in enumerate(case["before"])))
+    before = remarked(
+        tuple(Section(f"s{i}", name, bars, colour=colour) for i, (name, bars, colour) in enumerate(case["before"]))
+    )
     if "name" in case["args"]:
         args = case["args"]
         after = mark_section(before, BarSpan(args["first"], args["last"]), args["name"], iter(["n1", "n2"]))

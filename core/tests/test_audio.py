@@ -32,7 +32,9 @@ def test_awkward_files_are_taken_or_refused_with_a_sentence(case):
     facts = case.get("facts", {})
     assert told["sample_rate"] == facts.get("sample_rate", told["sample_rate"])
     assert told["channels"] == facts.get("channels", told["channels"])
-    assert abs(told["frames"] - facts.get("frames", told["frames"])) <= facts.get("frames_tolerance", case.get("frames_tolerance", 0))
+    assert abs(told["frames"] - facts.get("frames", told["frames"])) <= facts.get(
+        "frames_tolerance", case.get("frames_tolerance", 0)
+    )
 
 
 @pytest.mark.parametrize("case", [c for c in LOUD if (DATA / "loudness" / c["file"]).exists()], ids=lambda c: c["file"])
@@ -57,7 +59,20 @@ def test_a_file_cut_at_any_byte_is_never_half_taken(tmp_path, cut):
 
 
 @settings(max_examples=150, deadline=None)
-@given(st.binary(max_size=600), st.sampled_from([b"", b"RIFF\xff\xff\xff\x7fWAVE", b"FORM\0\0\1\0AIFF", b"OggS", b"fLaC\0\0\0\x22", b"ID3\x04\0\0", b"\xff\xfb\x90\0"]))
+@given(
+    st.binary(max_size=600),
+    st.sampled_from(
+        [
+            b"",
+            b"RIFF\xff\xff\xff\x7fWAVE",
+            b"FORM\0\0\1\0AIFF",
+            b"OggS",
+            b"fLaC\0\0\0\x22",
+            b"ID3\x04\0\0",
+            b"\xff\xfb\x90\0",
+        ]
+    ),
+)
 def test_no_bytes_whatever_make_the_reader_fall_over(tmp_path_factory, body, head):
     path = tmp_path_factory.mktemp("fuzz") / "x.wav"
     path.write_bytes(head + body)
@@ -125,7 +140,10 @@ def test_ends_are_told_apart(tmp_path):
     clean = tone.copy()
     clean[-2 * RATE :] = 0
     fade = tone * np.minimum(1, (20 - t) / 12).astype(np.float32) ** 2
-    ends = {name: inspect(write_wav(tmp_path / f"{name}.wav", s))["end"] for name, s in {"cut": tone, "clean": clean, "fades": fade, "silent": 0 * tone}.items()}
+    ends = {
+        name: inspect(write_wav(tmp_path / f"{name}.wav", s))["end"]
+        for name, s in {"cut": tone, "clean": clean, "fades": fade, "silent": 0 * tone}.items()
+    }
     assert ends == {"cut": "cut", "clean": "clean", "fades": "fades", "silent": "silent"}
 
 

@@ -17,7 +17,9 @@ from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
 
-LINES = st.lists(st.floats(0.4, 6.0), min_size=2, max_size=80).map(lambda gaps: [float(x) for x in 1.0 + np.cumsum([0.0, *gaps])])
+LINES = st.lists(st.floats(0.4, 6.0), min_size=2, max_size=80).map(
+    lambda gaps: [float(x) for x in 1.0 + np.cumsum([0.0, *gaps])]
+)
 
 
 @given(LINES)
@@ -53,7 +55,9 @@ def test_a_pin_past_its_neighbour_is_refused_and_one_outside_is_nothing():
 
 @given(LINES, st.floats(0, 1), st.lists(st.integers(-3, 90), max_size=6))
 @settings(max_examples=150, deadline=None)
-def test_evening_out_keeps_section_starts_and_never_leaves_the_players_further_than_one_tempo_does(lines, amount, starts):
+def test_evening_out_keeps_section_starts_and_never_leaves_the_players_further_than_one_tempo_does(
+    lines, amount, starts
+):
     full, part = evened(lines, starts, 1), evened(lines, starts, amount)
     for s in {0, len(lines) - 1, *(s for s in starts if 0 <= s < len(lines))}:
         assert part[s] == pytest.approx(lines[s])
@@ -69,7 +73,21 @@ def heard(lines, bpm=120.0, steady=True, confidence=0.9, moments=None, per_bar=4
     near = beats.copy()
     if moments is not None:
         near[::per_bar] = moments
-    return Beats(beats, np.full(len(beats), confidence), 0, per_bar, bpm, float(beats[0]), 1.0, steady, confidence, 1.0, 1.0, 0.0, heard=near)
+    return Beats(
+        beats,
+        np.full(len(beats), confidence),
+        0,
+        per_bar,
+        bpm,
+        float(beats[0]),
+        1.0,
+        steady,
+        confidence,
+        1.0,
+        1.0,
+        0.0,
+        heard=near,
+    )
 
 
 FOUR = TimeSignature(4, 4)
@@ -98,12 +116,16 @@ def test_drums_that_enter_late_are_counted_from_their_own_bar():
 @pytest.mark.parametrize(
     ("lines", "more", "ways", "first"),
     [
-        ([1, 3, 5, 7], {}, (), 0), ([1.0005, 3.0005, 5.0005, 7.0005], {}, (), 0.5), ([1.02, 3.02, 5.02, 7.02], {}, ("shift",), 20), ([1, 3.01, 5.02, 7.03], {}, ("both",), 0),
-        ([1.02, 3.03, 5.04, 7.05], {}, ("both", "shift"), 20), ([1.02, 3.05, 5.0, 7.05], {"steady": False}, ("follow", "shift"), 20),
+        ([1, 3, 5, 7], {}, (), 0),
+        ([1.0005, 3.0005, 5.0005, 7.0005], {}, (), 0.5),
+        ([1.02, 3.02, 5.02, 7.02], {}, ("shift",), 20),
+        ([1, 3.01, 5.02, 7.03], {}, ("both",), 0),
+        ([1.02, 3.03, 5.04, 7.05], {}, ("both", "shift"), 20),
+        ([1.02, 3.05, 5.0, 7.05], {"steady": False}, ("follow", "shift"), 20),
         ([1.5, 3.5, 5.5, 7.5], {"confidence": 0.2}, (), 500),
         ([1, 2, 3, 4], {"bpm": 240.0}, ("both",), 0),
     ],
-)  # fmt: skip
+)
 def test_what_to_do_about_a_grid(lines, more, ways, first):
     advice = advise(heard(lines, **more), GRID, 120, 0, FOUR)
     assert (advice.ways, advice.first_ms) == (ways, pytest.approx(first))
@@ -112,7 +134,12 @@ def test_what_to_do_about_a_grid(lines, more, ways, first):
 
 
 def test_another_metre_is_named_in_the_beats_the_song_is_counted_in():
-    assert [other_metre(TimeSignature.parse(m), n) for m, n in (("4/4", 3), ("6/8", 3), ("7/8", 4), ("4/4", None))] == ["3/4", "9/8", "4/8", None]
+    assert [other_metre(TimeSignature.parse(m), n) for m, n in (("4/4", 3), ("6/8", 3), ("7/8", 4), ("4/4", None))] == [
+        "3/4",
+        "9/8",
+        "4/8",
+        None,
+    ]
 
 
 @given(st.floats(40, 220), st.integers(6, 24), st.integers(0, 2**31))
@@ -130,7 +157,11 @@ def test_a_stray_a_doubled_and_a_missed_tap_do_not_matter_and_an_old_try_is_forg
     assert tapped(np.append(beats, 2.71))[0] == pytest.approx(120, abs=0.5)
     assert tapped(np.delete(beats, 5))[0] == pytest.approx(120, abs=0.1)
     assert tapped(np.concatenate((np.arange(5) * 0.3, 60 + beats)))[0] == pytest.approx(120, abs=0.01)
-    for taps, said in (([], "three times"), ([1.0, 1.01, 1.02, 1.03], "too fast"), ([1.0, float("nan"), 2.0], "no number")):
+    for taps, said in (
+        ([], "three times"),
+        ([1.0, 1.01, 1.02, 1.03], "too fast"),
+        ([1.0, float("nan"), 2.0], "no number"),
+    ):
         with pytest.raises(Refused, match=said):
             tapped(taps)
 

@@ -9,8 +9,34 @@ from upbeat.chart.chords import fifths, note_name, parse_bars, parse_chord, pars
 from upbeat.errors import Refused
 
 ROOTS = [n + a for n in "ABCDEFG" for a in ("", "#", "b")]
-QUALITIES = ["", "m", "7", "m7", "maj7", "sus4", "7sus4", "m7b5", "dim", "°", "+", "6", "69", "6/9", "add9", "13", "7(b9,#11)", "m(maj7)", "5", "7#9"]
-chords = st.builds(lambda r, q, b: r + q + (f"/{b}" if b else ""), st.sampled_from(ROOTS), st.sampled_from(QUALITIES), st.sampled_from(["", *ROOTS]))
+QUALITIES = [
+    "",
+    "m",
+    "7",
+    "m7",
+    "maj7",
+    "sus4",
+    "7sus4",
+    "m7b5",
+    "dim",
+    "°",
+    "+",
+    "6",
+    "69",
+    "6/9",
+    "add9",
+    "13",
+    "7(b9,#11)",
+    "m(maj7)",
+    "5",
+    "7#9",
+]
+chords = st.builds(
+    lambda r, q, b: r + q + (f"/{b}" if b else ""),
+    st.sampled_from(ROOTS),
+    st.sampled_from(QUALITIES),
+    st.sampled_from(["", *ROOTS]),
+)
 bars = st.one_of(st.just(""), st.just("%"), st.just("N.C."), st.lists(chords, min_size=1, max_size=4).map(" ".join))
 
 
@@ -29,7 +55,9 @@ class TestTyped:
     def test_every_usual_chord_is_read_and_written_the_same(self, text):
         assert str(parse_chord(text)) == text
 
-    @pytest.mark.parametrize("text", ["Hm", "X", "C/", "C//E", "Emm", "D7sus5", "🎵", "Ünder", "verse", "C7/9b", "", "C E"])
+    @pytest.mark.parametrize(
+        "text", ["Hm", "X", "C/", "C//E", "Emm", "D7sus5", "🎵", "Ünder", "verse", "C7/9b", "", "C E"]
+    )
     def test_what_is_no_chord_is_named(self, text):
         with pytest.raises(Refused, match="is not a chord: write a root from A to G"):
             parse_chord(text)
@@ -37,7 +65,9 @@ class TestTyped:
     @pytest.mark.parametrize(
         ("text", "sentence"),
         [
-            ("Em | % C | G", "% stands for a whole bar"), ("/ Em", "holds the chord before it"), (" ".join(["C"] * 17), "at most 16 chords, not 17"),
+            ("Em | % C | G", "% stands for a whole bar"),
+            ("/ Em", "holds the chord before it"),
+            (" ".join(["C"] * 17), "at most 16 chords, not 17"),
             ("C " + "x" * 300, "at most 16 chords"),
         ],
     )
@@ -55,7 +85,11 @@ class TestTransposed:
         assert transposed(["F#m"], "F# minor", 12) == (["F#m"], "F# minor")
         assert transposed(["C"], "modal", 2) == (["D"], "modal")
 
-    @given(st.lists(bars, max_size=12), st.sampled_from(["", "C", "Eb", "F#m", "B minor", "A flat", "odd"]), st.integers(-11, 11))
+    @given(
+        st.lists(bars, max_size=12),
+        st.sampled_from(["", "C", "Eb", "F#m", "B minor", "A flat", "odd"]),
+        st.integers(-11, 11),
+    )
     def test_every_note_moves_by_as_many_semitones_and_back(self, typed, key, semitones):
         moved, new_key = transposed(typed, key, semitones)
         for before, after in zip(" ".join(typed).split(), " ".join(moved).split(), strict=True):
@@ -81,16 +115,31 @@ class TestTransposed:
 
     def test_keys_as_people_write_them(self):
         assert [parse_key(k) for k in ("E minor", "Em", "B♭", "b flat", "F sharp minor", "C major", "G", "sad")] == [
-            ("E", True), ("E", True), ("Bb", False), ("Bb", False), ("F#", True), ("C", False), ("G", False), None,
-        ]  # fmt: skip
+            ("E", True),
+            ("E", True),
+            ("Bb", False),
+            ("Bb", False),
+            ("F#", True),
+            ("C", False),
+            ("G", False),
+            None,
+        ]
         assert transpose_key("B flat minor", 2) == "C minor"
 
 
 plain_text = st.characters(blacklist_categories=("Cs", "Cc"), blacklist_characters="{}")
 names = st.text(plain_text, min_size=1, max_size=20).map(str.strip).filter(lambda s: s and s == " ".join(s.split()))
-lines = st.text(st.characters(blacklist_categories=("Cs", "Cc", "Zl", "Zp"), blacklist_characters="{}[]#\x85"), max_size=30).map(str.strip)
+lines = st.text(
+    st.characters(blacklist_categories=("Cs", "Cc", "Zl", "Zp"), blacklist_characters="{}[]#\x85"), max_size=30
+).map(str.strip)
 words = st.lists(lines, max_size=4).map(lambda rows: "\n".join(rows).strip("\n"))
-parts = st.builds(lambda n, b, w, note: chordpro.Part(n, tuple(b), w, note), names, st.lists(bars, max_size=6).filter(lambda b: not b or any(b)), words, lines)
+parts = st.builds(
+    lambda n, b, w, note: chordpro.Part(n, tuple(b), w, note),
+    names,
+    st.lists(bars, max_size=6).filter(lambda b: not b or any(b)),
+    words,
+    lines,
+)
 
 
 class TestChordPro:
@@ -109,8 +158,11 @@ class TestChordPro:
         )
         assert (told.title, told.key) == ("Lantern Song", "G")
         assert [(p.name, p.bars, p.words) for p in told.parts] == [
-            ("Chorus", ("G", "C"), "[G]Lanterns [C]in"), ("Chorus", ("D",), "[D]la"), ("Section", ("Am . F .", "C/E / / /"), ""), ("Section", (), "free words"),
-        ]  # fmt: skip
+            ("Chorus", ("G", "C"), "[G]Lanterns [C]in"),
+            ("Chorus", ("D",), "[D]la"),
+            ("Section", ("Am . F .", "C/E / / /"), ""),
+            ("Section", (), "free words"),
+        ]
         assert told.left == ("Line 12, {define}, is not understood and was left out.",)
         assert told.guessed == ("Chorus", "Chorus")
 

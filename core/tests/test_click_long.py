@@ -13,7 +13,12 @@ from test_sound import at
 from upbeat.show.bounce import rehearse, render
 
 getcontext().prec = 40
-METERS = [("4/4", None, Fraction(4)), ("7/8", "2+2+3", Fraction(7, 2)), ("3/4", None, Fraction(3)), ("6/8", None, Fraction(3))]
+METERS = [
+    ("4/4", None, Fraction(4)),
+    ("7/8", "2+2+3", Fraction(7, 2)),
+    ("3/4", None, Fraction(3)),
+    ("6/8", None, Fraction(3)),
+]
 FELT = {"4/4": [0, 1, 2, 3], "7/8": [0, 1, 2], "3/4": [0, 1, 2], "6/8": [Fraction(i, 2) for i in range(6)]}
 BARS, SECTIONS = 32, 180
 
@@ -24,7 +29,13 @@ def long_song():
     meters, tempo = [], []
     bpms = cycle(["93.37", "126.5", "71", "180", "60.01", "210.125", "112"])
     for i, (meter, grouping, *_) in zip(range(SECTIONS), cycle(METERS)):
-        meters.append({"bar": 1 + BARS * i, "meter": meter, **({"grouping": [int(n) for n in grouping.split("+")]} if grouping else {})})
+        meters.append(
+            {
+                "bar": 1 + BARS * i,
+                "meter": meter,
+                **({"grouping": [int(n) for n in grouping.split("+")]} if grouping else {}),
+            }
+        )
         if i % 2 == 0:
             tempo.append({"bar": 1 + BARS * i, "bpm": next(bpms), "ramp": i % 6 == 2})
     return song(sections=sections, meters=meters, tempo=tempo, click={"accent": "beep", "beat": "beep", "gain_db": 0})
@@ -44,9 +55,13 @@ def exact_beats(document):
         k = bisect_right(places, position) - 1
         a, bpm, ramp = points[k]
         ramps = ramp and k + 1 < len(points)
-        return begins[k] + lasting(position - a, points[k + 1][0] - a if ramps else Fraction(1), bpm, points[k + 1][1] if ramps else bpm)
+        return begins[k] + lasting(
+            position - a, points[k + 1][0] - a if ramps else Fraction(1), bpm, points[k + 1][1] if ramps else bpm
+        )
 
-    return [[seconds(start + offset) for offset in FELT[METERS[i // BARS % 4][0]]] for i, start in enumerate(starts[:-1])]
+    return [
+        [seconds(start + offset) for offset in FELT[METERS[i // BARS % 4][0]]] for i, start in enumerate(starts[:-1])
+    ]
 
 
 def lasting(done, whole, bpm, following):

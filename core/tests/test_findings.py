@@ -31,7 +31,12 @@ def hits(times, make, seconds=SECONDS):
 def note(hz, length=0.4, level=0.2, attack=0.004):
     level *= 0.6
     t = np.arange(int(length * RATE)) / RATE
-    return (level * np.minimum(1, t / attack) * np.exp(-4 * t / length) * sum(np.sin(2 * np.pi * hz * k * t) / k for k in (1, 2, 3))).astype(np.float32)
+    return (
+        level
+        * np.minimum(1, t / attack)
+        * np.exp(-4 * t / length)
+        * sum(np.sin(2 * np.pi * hz * k * t) / k for k in (1, 2, 3))
+    ).astype(np.float32)
 
 
 def drum():
@@ -44,10 +49,12 @@ def music():
     beats = np.arange(0.5, SECONDS - 3, 0.5)
     scale = (220, 247, 262, 294, 330, 349, 392)
     stems = {
-        "Drums": hits(beats, drum), "Bass": hits(beats[::2], lambda: note(rng.choice((55, 62, 73, 82)), 0.8, 0.25)),
+        "Drums": hits(beats, drum),
+        "Bass": hits(beats[::2], lambda: note(rng.choice((55, 62, 73, 82)), 0.8, 0.25)),
         "Keys": hits(beats + 0.25, lambda: note(rng.choice(scale), 0.5, 0.1)),
-        "Guitar": hits(beats[1::4], lambda: note(rng.choice(scale) * 1.5, 1.2, 0.12, 0.01)), "Choir": hits(beats[2::8], lambda: note(rng.choice(scale) * 2, 3.0, 0.08, 0.2)),
-    }  # fmt: skip
+        "Guitar": hits(beats[1::4], lambda: note(rng.choice(scale) * 1.5, 1.2, 0.12, 0.01)),
+        "Choir": hits(beats[2::8], lambda: note(rng.choice(scale) * 2, 3.0, 0.08, 0.2)),
+    }
     return {k: np.stack((v, 0.8 * v), axis=1) for k, v in stems.items()}
 
 
@@ -57,7 +64,11 @@ MIX = sum(CLEAN.values())
 
 def late(x, ms):
     n = round(ms * RATE / 1000)
-    return np.vstack((np.zeros((n, 2), np.float32), x))[: len(x)] if n > 0 else np.vstack((x[-n:], np.zeros((-n, 2), np.float32)))
+    return (
+        np.vstack((np.zeros((n, 2), np.float32), x))[: len(x)]
+        if n > 0
+        else np.vstack((x[-n:], np.zeros((-n, 2), np.float32)))
+    )
 
 
 def fade(x, seconds):
@@ -86,14 +97,23 @@ def test_clean_stems_show_nothing_with_a_full_mix_and_without(tmp_path):
 @pytest.mark.parametrize(
     ("name", "flaw", "code", "value", "within"),
     [
-        ("Keys", lambda x: late(x, 12), "late", 12, 0.05), ("Choir", lambda x: late(x, 31.7), "late", 31.7, 0.05), ("Drums", lambda x: late(x, -4), "early", 4, 0.05),
-        ("Guitar", lambda x: -x, "inverted", None, 0), ("Bass", lambda x: x * [1, -1], "side-inverted", None, 0), ("Guitar", lambda x: loud(x, 9), "loud", 9, 0.3),
-        ("Keys", lambda x: loud(x, -8), "soft", -8, 0.3), ("Drums", lambda x: np.clip(loud(x, 16), -1, 0.99997), "clipped", None, 0), ("Choir", lambda x: 0 * x, "silent", None, 0),
-        ("Bass", lambda x: x[: int(20.3 * RATE)], "cut-off", None, 0), ("Drums", lambda x: x[: -int(0.4 * RATE)], "shorter", 400, 1),
-        ("Guitar", lambda x: x * [1, 0], "one-sided", 1, 0), ("Keys", lambda x: x + np.float32(0.08), "dc-offset", 0.08, 0.001), ("Keys", lambda x: x[:, :1], "mono", 1, 0),
+        ("Keys", lambda x: late(x, 12), "late", 12, 0.05),
+        ("Choir", lambda x: late(x, 31.7), "late", 31.7, 0.05),
+        ("Drums", lambda x: late(x, -4), "early", 4, 0.05),
+        ("Guitar", lambda x: -x, "inverted", None, 0),
+        ("Bass", lambda x: x * [1, -1], "side-inverted", None, 0),
+        ("Guitar", lambda x: loud(x, 9), "loud", 9, 0.3),
+        ("Keys", lambda x: loud(x, -8), "soft", -8, 0.3),
+        ("Drums", lambda x: np.clip(loud(x, 16), -1, 0.99997), "clipped", None, 0),
+        ("Choir", lambda x: 0 * x, "silent", None, 0),
+        ("Bass", lambda x: x[: int(20.3 * RATE)], "cut-off", None, 0),
+        ("Drums", lambda x: x[: -int(0.4 * RATE)], "shorter", 400, 1),
+        ("Guitar", lambda x: x * [1, 0], "one-sided", 1, 0),
+        ("Keys", lambda x: x + np.float32(0.08), "dc-offset", 0.08, 0.001),
+        ("Keys", lambda x: x[:, :1], "mono", 1, 0),
         ("Drums", lambda x: fade(x, 9), "fades", 9, 1.0),
     ],
-)  # fmt: skip
+)
 def test_one_flaw_is_found_with_its_figure_and_no_other(tmp_path, name, flaw, code, value, within):
     found = told(tmp_path, {**CLEAN, name: flaw(CLEAN[name]).astype(np.float32)})
     assert set(found) == {(name, code)}
@@ -110,7 +130,9 @@ def test_a_full_mix_that_fades_is_told_from_stems_that_do_not(tmp_path):
 
 def test_sum_click_and_copies_are_recognised_by_their_sound(tmp_path):
     click = hits(np.arange(0.5, SECONDS - 1, 0.5), lambda: note(1500, 0.03, 0.5, 0.001))
-    found = told(tmp_path, {**CLEAN, "Track 9": MIX, "Track 8": np.stack((click, click), axis=1), "Keys b": CLEAN["Keys"]}, None)
+    found = told(
+        tmp_path, {**CLEAN, "Track 9": MIX, "Track 8": np.stack((click, click), axis=1), "Keys b": CLEAN["Keys"]}, None
+    )
     assert set(found) == {("Track 9", "is-full-mix"), ("Track 8", "is-click"), ("Keys", "duplicate")}
     assert found["Track 8", "is-click"]["value"] == pytest.approx(120, abs=0.5)
 
@@ -132,7 +154,12 @@ def test_lateness_without_a_mix_is_said_only_where_it_is_plain(tmp_path):
 
 def test_groups_by_sound():
     traced = {k: v.mean(axis=1)[:: RATE // TRACE_RATE][None] for k, v in CLEAN.items()}
-    assert [group_by_sound(traced[k])[0] for k in ("Drums", "Bass", "Keys", "Choir")] == ["rhythm", "rhythm", "tonal", "tonal"]
+    assert [group_by_sound(traced[k])[0] for k in ("Drums", "Bass", "Keys", "Choir")] == [
+        "rhythm",
+        "rhythm",
+        "tonal",
+        "tonal",
+    ]
     assert group_by_sound(np.zeros((1, 5000), np.float32))[1] == 0
 
 

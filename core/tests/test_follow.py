@@ -89,7 +89,9 @@ def test_a_typed_half_or_double_is_noticed_and_a_slow_feel_is_not_one():
     assert (lazy.typed_factor, round(lazy.bpm)) == (1, 138)
 
 
-@pytest.mark.parametrize(("meter", "bpm", "snare"), [("3/4", 138, (2,)), ("5/4", 126, (3,)), ("6/8", 92, (1,)), ("7/8", 252, (2, 4))])
+@pytest.mark.parametrize(
+    ("meter", "bpm", "snare"), [("3/4", 138, (2,)), ("5/4", 126, (3,)), ("6/8", 92, (1,)), ("7/8", 252, (2, 4))]
+)
 def test_other_metres(meter, bpm, snare):
     signature = TimeSignature.parse(meter)
     per_bar = beats_per_bar(signature)
@@ -137,7 +139,9 @@ def test_noise_and_bumps_before_the_music_are_not_bar_one():
     rng = np.random.default_rng(2)
     band += 0.003 * rng.standard_normal(len(band)).astype(np.float32)
     for at in (1.1, 3.02):
-        band[int(at * RATE) : int(at * RATE) + 2000] += (0.5 * rng.standard_normal(2000) * np.exp(-np.arange(2000) / 300)).astype(np.float32)
+        band[int(at * RATE) : int(at * RATE) + 2000] += (
+            0.5 * rng.standard_normal(2000) * np.exp(-np.arange(2000) / 300)
+        ).astype(np.float32)
     assert listen(band, 124, FOUR).offset_s == pytest.approx(5.431, abs=0.003)
 
 
@@ -148,23 +152,34 @@ def test_what_has_no_beat_is_doubted_and_what_is_nothing_is_refused(tmp_path):
     assert told["confidence"] < 0.35
     assert [p["code"] for p in told["problems"]] == ["align-unsure"]
     assert "sure" in told["proposal"]
-    for name, sound, said in (("silent", np.zeros(20 * RATE), "is silent"), ("short", 0.1 * rng.standard_normal(RATE), "1.0 s long")):
+    for name, sound, said in (
+        ("silent", np.zeros(20 * RATE), "is silent"),
+        ("short", 0.1 * rng.standard_normal(RATE), "1.0 s long"),
+    ):
         with pytest.raises(Refused, match=said):
             align(write_wav(tmp_path / f"{name}.wav", sound.astype(np.float32), RATE), "110", FOUR)
 
 
 def test_ten_seconds_are_enough_and_hours_are_refused(tmp_path):
     truth = steady(120, 4, start=0.5)
-    assert align(write_wav(tmp_path / "ten.wav", played(truth, tail=1.0), RATE), "120", FOUR)["bpm"] == pytest.approx(120, abs=0.05)
+    assert align(write_wav(tmp_path / "ten.wav", played(truth, tail=1.0), RATE), "120", FOUR)["bpm"] == pytest.approx(
+        120, abs=0.05
+    )
     with pytest.raises(Refused, match="hours long"):
         align(write_wav(tmp_path / "long.wav", np.zeros(8000 * 3 * 3600 // 5, np.int16), 8000, np.int16), "120", FOUR)
 
 
 @pytest.mark.parametrize(
     ("args", "said"),
-    [(["--bpm", "0"], "cannot be played"), (["--bpm", "1e9"], "cannot be played"), (["--bpm", "fast"], "not a tempo"), (["--bpm", "120", "--meter", "0/4"], "metre"),
-     (["--bpm", "120", "--meter", "7/8", "--grouping", "2+2"], "add up"), (["--bpm", "120", "--pickup", "99"], "pickup of 99")],
-)  # fmt: skip
+    [
+        (["--bpm", "0"], "cannot be played"),
+        (["--bpm", "1e9"], "cannot be played"),
+        (["--bpm", "fast"], "not a tempo"),
+        (["--bpm", "120", "--meter", "0/4"], "metre"),
+        (["--bpm", "120", "--meter", "7/8", "--grouping", "2+2"], "add up"),
+        (["--bpm", "120", "--pickup", "99"], "pickup of 99"),
+    ],
+)
 def test_wrong_figures_get_a_sentence(tmp_path, capsys, args, said):
     path = write_wav(tmp_path / "x.wav", played(steady(120, 4)), RATE)
     assert main(["align", str(path), *args, "--json"]) == 1
@@ -179,7 +194,16 @@ def test_the_command_tells_all_that_its_page_names(tmp_path, capsys):
     assert main(["align", str(path), "--bpm", "117.6", "--meter", "4/4", "--follow", "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["ok"]
-    assert {"bpm", "offset_s", "drift_ms_per_min", "confidence", "beats_s", "downbeats_s", "tempo_map", "proposal"} <= set(told)
+    assert {
+        "bpm",
+        "offset_s",
+        "drift_ms_per_min",
+        "confidence",
+        "beats_s",
+        "downbeats_s",
+        "tempo_map",
+        "proposal",
+    } <= set(told)
     assert told["drift_ms_per_min"] == pytest.approx((117.6 / 118 - 1) * 60_000, abs=2)
     assert "set 118.00 and put bar 1 at 1.23" in told["proposal"]
     assert told["tempo_map"] == [{"bar": 1, "beat": 1, "bpm": told["bpm"]}]

@@ -7,7 +7,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
-from upbeat.form.sections import BarSpan, fit_to_bars, join_with_next, mark_section, move_boundary, rehearsal_mark, remarked, resize
+from upbeat.form.sections import (
+    BarSpan,
+    fit_to_bars,
+    join_with_next,
+    mark_section,
+    move_boundary,
+    rehearsal_mark,
+    remarked,
+    resize,
+)
 from upbeat.form.song import Ending, Section
 from upbeat.show.running import Lasting, running_times
 
@@ -43,7 +52,9 @@ def test_f1_a_moved_start_moves_the_neighbours_end(bars, data):
             move_boundary(before, str(i), to)
         return
     after = move_boundary(before, str(i), to)
-    assert [s.bars for j, s in enumerate(after) if j not in (i - 1, i)] == [b for j, b in enumerate(bars) if j not in (i - 1, i)]
+    assert [s.bars for j, s in enumerate(after) if j not in (i - 1, i)] == [
+        b for j, b in enumerate(bars) if j not in (i - 1, i)
+    ]
     assert (after[i - 1].bars, after[i].bars) == (to - low, low + bars[i - 1] + bars[i] - to)
 
 
@@ -53,7 +64,15 @@ def test_joining_and_fitting():
     assert [s.bars for s in fit_to_bars(sections(4, 3, 2), 20)] == [4, 3, 13]
 
 
-@pytest.mark.parametrize("bad", [lambda: Section("a", "Empty", 0), lambda: Ending("da capo"), lambda: Ending("repeat", 1), lambda: join_with_next(sections(4), "0")])
+@pytest.mark.parametrize(
+    "bad",
+    [
+        lambda: Section("a", "Empty", 0),
+        lambda: Ending("da capo"),
+        lambda: Ending("repeat", 1),
+        lambda: join_with_next(sections(4), "0"),
+    ],
+)
 def test_f3_what_cannot_be_is_refused(bad):
     with pytest.raises(Refused):
         bad()
@@ -64,7 +83,9 @@ def test_rehearsal_marks_go_on_past_z():
 
 
 def test_running_times_count_in_only_out_of_silence():
-    starts, whole = running_times([Lasting(100, 4), Lasting(60, 5, "attacca"), Lasting(30, 3, "after", 12), Lasting(10, 2)])
+    starts, whole = running_times(
+        [Lasting(100, 4), Lasting(60, 5, "attacca"), Lasting(30, 3, "after", 12), Lasting(10, 2)]
+    )
     assert starts == [0, 104, 169, 211]
     assert whole == 223
 

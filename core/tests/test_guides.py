@@ -27,7 +27,12 @@ BEAT, BAR = RATE // 2, 2 * RATE
 
 def clicked(tmp_path, click, **changes):
     """(frames after bar 1, voice) of every click of the usual eight bars, and the sound of the click socket."""
-    sound, events = bounced(ready(show(song(click={"accent": "beep", "beat": "beep", "division": "beep", "gain_db": 0, **click}, **changes)), tmp_path))
+    sound, events = bounced(
+        ready(
+            show(song(click={"accent": "beep", "beat": "beep", "division": "beep", "gain_db": 0, **click}, **changes)),
+            tmp_path,
+        )
+    )
     begin = first_sound(events)
     return [(e["frame"] - begin, e["voice"]) for e in events if e["kind"] == "click"], sound[2][begin:]
 
@@ -35,7 +40,14 @@ def clicked(tmp_path, click, **changes):
 def test_c2_a_pattern_says_what_every_beat_is(tmp_path):
     told, sound = clicked(tmp_path, {"patterns": {"4/4": "a s bd bdd"}})
     third = BEAT / 3
-    assert told[:6] == [(0, "accent"), (2 * BEAT, "beat"), (2.5 * BEAT, "division"), (3 * BEAT, "beat"), (3 * BEAT + third, "division"), (3 * BEAT + 2 * third, "division")]
+    assert told[:6] == [
+        (0, "accent"),
+        (2 * BEAT, "beat"),
+        (2.5 * BEAT, "division"),
+        (3 * BEAT, "beat"),
+        (3 * BEAT + third, "division"),
+        (3 * BEAT + 2 * third, "division"),
+    ]
     # Found in the sound, to the frame; the silent beat is silent.
     heard = onsets(sound[:BAR], 0.02, 1500)
     assert heard == [f for f, _ in told[:6]]
@@ -64,10 +76,16 @@ def test_uneven_bars_have_patterns_of_their_own_and_six_eighths_go_in_two_or_in_
 @pytest.mark.parametrize(
     ("text", "signature", "sentence"),
     [
-        ("a b b", TimeSignature(4, 4), "“a b b” has 3 beats, and a bar of 4/4 has 4: write one group of letters for each, such as a b b b."),
-        ("a x b b", TimeSignature(4, 4), "“x” is no part of a pattern"), ("", TimeSignature(3, 4), "has 0 beats"), ("addddddddd b b", TimeSignature(3, 4), "at most 8 parts"),
+        (
+            "a b b",
+            TimeSignature(4, 4),
+            "“a b b” has 3 beats, and a bar of 4/4 has 4: write one group of letters for each, such as a b b b.",
+        ),
+        ("a x b b", TimeSignature(4, 4), "“x” is no part of a pattern"),
+        ("", TimeSignature(3, 4), "has 0 beats"),
+        ("addddddddd b b", TimeSignature(3, 4), "at most 8 parts"),
     ],
-)  # fmt: skip
+)
 def test_a_pattern_that_cannot_be_gets_a_sentence(text, signature, sentence):
     with pytest.raises(Refused) as refused:
         checked_pattern(text, signature)
@@ -75,9 +93,19 @@ def test_a_pattern_that_cannot_be_gets_a_sentence(text, signature, sentence):
 
 
 @pytest.mark.parametrize(
-    "raw", [{"patterns": {"0/4": "a"}}, {"patterns": {"4/3": "a b b b"}}, {"patterns": {"4/4": "a"}}, {"divisions": 5}, {"parts": {"a": 0}}, {"pitches": {"accent": 40}},
-            {"pitches": {"cowbell": 1}}, {"levels": {"beat": 30}}, {"from_bar": 9, "to_bar": 3}],
-)  # fmt: skip
+    "raw",
+    [
+        {"patterns": {"0/4": "a"}},
+        {"patterns": {"4/3": "a b b b"}},
+        {"patterns": {"4/4": "a"}},
+        {"divisions": 5},
+        {"parts": {"a": 0}},
+        {"pitches": {"accent": 40}},
+        {"pitches": {"cowbell": 1}},
+        {"levels": {"beat": 30}},
+        {"from_bar": 9, "to_bar": 3},
+    ],
+)
 def test_a_click_that_cannot_be_is_refused(raw):
     with pytest.raises(Refused):
         ClickSettings(**raw)
@@ -105,9 +133,22 @@ def test_a_voice_has_a_level_of_its_own():
 
 WANDERING = {
     "tempo": [{"bar": 1, "bpm": "126.5"}, {"bar": 5, "bpm": "97.3", "ramp": True}, {"bar": 9, "bpm": "141.7"}],
-    "meters": [{"bar": 1, "meter": "4/4"}, {"bar": 3, "meter": "7/8", "grouping": [2, 2, 3]}, {"bar": 7, "meter": "6/8"}],
+    "meters": [
+        {"bar": 1, "meter": "4/4"},
+        {"bar": 3, "meter": "7/8", "grouping": [2, 2, 3]},
+        {"bar": 7, "meter": "6/8"},
+    ],
     "sections": [{"id": "a", "name": "Verse", "bars": 6}, {"id": "b", "name": "Chörus", "bars": 6}],
-    "forms": [{"id": "f", "name": "F", "steps": [{"section": "a", "ending": {"kind": "repeat", "times": 2}}, {"section": "b", "ending": {"kind": "fine"}}]}],
+    "forms": [
+        {
+            "id": "f",
+            "name": "F",
+            "steps": [
+                {"section": "a", "ending": {"kind": "repeat", "times": 2}},
+                {"section": "b", "ending": {"kind": "fine"}},
+            ],
+        }
+    ],
     "count_in": {"bars": 2, "aloud": False},
 }
 
@@ -129,8 +170,19 @@ def test_a_midi_file_reads_back_to_the_same_bar_lines_within_a_tick(tmp_path):
     back = np.array(told["bar_lines_s"])
     tick_s = 60 / 141.7 / 960
     assert np.abs(back[: len(lines)] - (lines - lines[0])).max() < tick_s
-    assert [(m["bar"], m["meter"]) for m in told["meters"]] == [(1, "4/4"), (5, "7/8"), (9, "4/4"), (11, "7/8"), (15, "6/8")]
-    assert [(m["bar"], m["text"]) for m in told["markers"]] == [(1, "Count-in"), (3, "Verse"), (9, "Verse"), (15, "Chörus")]
+    assert [(m["bar"], m["meter"]) for m in told["meters"]] == [
+        (1, "4/4"),
+        (5, "7/8"),
+        (9, "4/4"),
+        (11, "7/8"),
+        (15, "6/8"),
+    ]
+    assert [(m["bar"], m["text"]) for m in told["markers"]] == [
+        (1, "Count-in"),
+        (3, "Verse"),
+        (9, "Verse"),
+        (15, "Chörus"),
+    ]
     # By mido: the clicks are where they sound.
     at, clicks = 0.0, []
     for message in mido.MidiFile(path, charset="utf-8"):
@@ -142,9 +194,19 @@ def test_a_midi_file_reads_back_to_the_same_bar_lines_within_a_tick(tmp_path):
 
 
 @settings(max_examples=25, deadline=None)
-@given(bpm=st.decimals(30, 300, places=3), meter=st.sampled_from(["4/4", "3/4", "5/4", "7/8", "6/8", "2/2"]), bars=st.integers(1, 2000))
+@given(
+    bpm=st.decimals(30, 300, places=3),
+    meter=st.sampled_from(["4/4", "3/4", "5/4", "7/8", "6/8", "2/2"]),
+    bars=st.integers(1, 2000),
+)
 def test_a_steady_tempo_never_drifts_in_the_file(tmp_path_factory, bpm, meter, bars):
-    document = show(song(tempo=[{"bar": 1, "bpm": str(bpm)}], meters=[{"bar": 1, "meter": meter}], sections=[{"id": "a", "name": "All", "bars": bars}]))
+    document = show(
+        song(
+            tempo=[{"bar": 1, "bpm": str(bpm)}],
+            meters=[{"bar": 1, "meter": meter}],
+            sections=[{"id": "a", "name": "All", "bars": bars}],
+        )
+    )
     path, made, events = midi_of(document, tmp_path_factory.mktemp("midi"))
     lines = np.array([b.beats[0] for b in played_bars(made.plan.entries[0], events, RATE)])
     back = np.array(tempo_map(path, "guide.mid")["bar_lines_s"])[: len(lines)]
@@ -153,7 +215,9 @@ def test_a_steady_tempo_never_drifts_in_the_file(tmp_path_factory, bpm, meter, b
 
 @pytest.mark.parametrize("kind", ["wav", "flac"])
 def test_the_click_is_given_away_as_sound_with_its_count_in(tmp_path, capsys, kind):
-    (tmp_path / "show.json").write_text(json.dumps(show(song(count_in={"bars": 2, "aloud": False}), song(id="other", title="Other"))))
+    (tmp_path / "show.json").write_text(
+        json.dumps(show(song(count_in={"bars": 2, "aloud": False}), song(id="other", title="Other")))
+    )
     out = tmp_path / f"click.{kind}"
     assert main(["click", str(tmp_path), "--entry", "1", "--out", str(out), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
@@ -167,7 +231,10 @@ def test_the_click_is_given_away_as_sound_with_its_count_in(tmp_path, capsys, ki
 
 def test_what_cannot_be_given_away_gets_a_sentence_and_leaves_no_file(tmp_path, capsys):
     (tmp_path / "show.json").write_text(json.dumps(show(song())))
-    for args, sentence in ((["--entry", "7", "--out", "c.wav"], "entries 1 to 1"), (["--out", "c.txt"], "end it in .wav, .flac or .mid")):
+    for args, sentence in (
+        (["--entry", "7", "--out", "c.wav"], "entries 1 to 1"),
+        (["--out", "c.txt"], "end it in .wav, .flac or .mid"),
+    ):
         assert main(["click", str(tmp_path), *args[:-1], str(tmp_path / args[-1]), "--json"]) == 1
         assert sentence in json.loads(capsys.readouterr().out)["problems"][0]["message"]
     assert [p.name for p in tmp_path.iterdir()] == ["show.json"]

@@ -28,14 +28,43 @@ MIDI = json.loads((DATA / "midi" / "expected.json").read_text())["files"]
 @pytest.mark.parametrize(
     ("folder", "files", "title", "bpm", "parts"),
     [
-        ("Tin Moon Waltz 138 bpm", ["Tin Moon Waltz 138 - Bass.wav", "Tin Moon Waltz 138 - Drums.wav"], "Tin Moon Waltz", "138", {"Bass": "rhythm", "Drums": "rhythm"}),
-        ("Platform 9 Copper Kites 112", ["Copper Kites BVs.flac", "Copper Kites FULL MIX.flac", "Copper Kites Guide Guitar.flac"], "Platform 9 Copper Kites", "112",
-         {"BVs": "voices", "FULL MIX": "full_mix", "Guide Guitar": "tonal"}),
-        ("Ottoline Umbrella Waltz", ["ottoline_accordion_141bpm.wav", "ottoline_mix_141bpm.flac"], "Ottoline Umbrella Waltz", "141", {"Accordion": "tonal", "Mix": "full_mix"}),
-        ("stems", ["night_ferry_bass_93.37.wav", "night_ferry_click_93.37.wav"], "Night Ferry", "93.37", {"Bass": "rhythm", "Click": "click"}),
-        ("Room 101", ["01 Bass.wav", "02 Choir.wav", "03 Whoosh FX.wav"], "Room 101", None, {"Bass": "rhythm", "Choir": "voices", "Whoosh FX": "effects"}),
+        (
+            "Tin Moon Waltz 138 bpm",
+            ["Tin Moon Waltz 138 - Bass.wav", "Tin Moon Waltz 138 - Drums.wav"],
+            "Tin Moon Waltz",
+            "138",
+            {"Bass": "rhythm", "Drums": "rhythm"},
+        ),
+        (
+            "Platform 9 Copper Kites 112",
+            ["Copper Kites BVs.flac", "Copper Kites FULL MIX.flac", "Copper Kites Guide Guitar.flac"],
+            "Platform 9 Copper Kites",
+            "112",
+            {"BVs": "voices", "FULL MIX": "full_mix", "Guide Guitar": "tonal"},
+        ),
+        (
+            "Ottoline Umbrella Waltz",
+            ["ottoline_accordion_141bpm.wav", "ottoline_mix_141bpm.flac"],
+            "Ottoline Umbrella Waltz",
+            "141",
+            {"Accordion": "tonal", "Mix": "full_mix"},
+        ),
+        (
+            "stems",
+            ["night_ferry_bass_93.37.wav", "night_ferry_click_93.37.wav"],
+            "Night Ferry",
+            "93.37",
+            {"Bass": "rhythm", "Click": "click"},
+        ),
+        (
+            "Room 101",
+            ["01 Bass.wav", "02 Choir.wav", "03 Whoosh FX.wav"],
+            "Room 101",
+            None,
+            {"Bass": "rhythm", "Choir": "voices", "Whoosh FX": "effects"},
+        ),
     ],
-)  # fmt: skip
+)
 def test_names_tell_title_tempo_and_parts(folder, files, title, bpm, parts):
     read = read_folder(folder, files)
     assert (read.title.value, read.bpm.value if read.bpm else None) == (title, bpm)
@@ -71,23 +100,38 @@ def cue_wav(path, frames, sections, order=("fmt", "data", "cue", "adtl"), encodi
         if names == "labl" and name:
             texts += chunk(b"labl", struct.pack("<I", i + 1) + raw + b"\0")
         if length:
-            texts += chunk(b"ltxt", struct.pack("<IIIHHHH", i + 1, length, 0, 0, 0, 0, 0) + (raw if names == "ltxt" else b""))
+            texts += chunk(
+                b"ltxt", struct.pack("<IIIHHHH", i + 1, length, 0, 0, 0, 0, 0) + (raw if names == "ltxt" else b"")
+            )
     parts = {
-        "fmt": chunk(b"fmt ", struct.pack("<HHIIHH", 1, 1, 48000, 96000, 2, 16)), "data": chunk(b"data", bytes(2 * frames)),
-        "cue": chunk(b"cue ", struct.pack("<I", len(points)) + b"".join(points)), "adtl": chunk(b"LIST", b"adtl" + texts),
-    }  # fmt: skip
+        "fmt": chunk(b"fmt ", struct.pack("<HHIIHH", 1, 1, 48000, 96000, 2, 16)),
+        "data": chunk(b"data", bytes(2 * frames)),
+        "cue": chunk(b"cue ", struct.pack("<I", len(points)) + b"".join(points)),
+        "adtl": chunk(b"LIST", b"adtl" + texts),
+    }
     body = b"WAVE" + b"".join(parts[p] for p in order)
     path.write_bytes(b"RIFF" + struct.pack("<I", len(body)) + body)
     return path
 
 
-LAYOUTS = (("fmt", "data", "cue", "adtl"), ("fmt", "cue", "adtl", "data"), ("fmt", "cue", "data", "adtl"), ("fmt", "adtl", "cue", "data"))
+LAYOUTS = (
+    ("fmt", "data", "cue", "adtl"),
+    ("fmt", "cue", "adtl", "data"),
+    ("fmt", "cue", "data", "adtl"),
+    ("fmt", "adtl", "cue", "data"),
+)
 
 
 @given(
-    cuts=st.lists(st.integers(0, 4999), min_size=2, max_size=12, unique=True).map(sorted), layout=st.sampled_from(LAYOUTS), named=st.sampled_from(("labl", "ltxt")),
-    words=st.lists(st.text(st.characters(codec="utf-8", categories=("L", "N", "P", "S")), min_size=1, max_size=12), min_size=12, max_size=12),
-)  # fmt: skip
+    cuts=st.lists(st.integers(0, 4999), min_size=2, max_size=12, unique=True).map(sorted),
+    layout=st.sampled_from(LAYOUTS),
+    named=st.sampled_from(("labl", "ltxt")),
+    words=st.lists(
+        st.text(st.characters(codec="utf-8", categories=("L", "N", "P", "S")), min_size=1, max_size=12),
+        min_size=12,
+        max_size=12,
+    ),
+)
 @settings(max_examples=150, deadline=None)
 def test_every_section_is_read_at_its_frame_from_any_layout(tmp_path_factory, cuts, layout, named, words):
     sections = [(a, b - a, words[i]) for i, (a, b) in enumerate(zip(cuts, cuts[1:], strict=False))]
@@ -116,8 +160,15 @@ def test_damaged_marks_leave_the_sound_and_nothing_lies_outside_it(name):
 
 
 def test_a_list_is_read_with_commas_points_headings_and_marks_of_order():
-    told = read_labels("Start\tEnd\tName\n0,5\t1.25\tIntro\n2\t\tHit\n1.25\t2\tサビ\n\n3.5\n".encode("utf-8-sig"), "a.txt")
-    assert [(x.start_s, x.end_s, x.name) for x in told] == [(0.5, 1.25, "Intro"), (1.25, 2, "サビ"), (2, 2, "Hit"), (3.5, 3.5, "")]
+    told = read_labels(
+        "Start\tEnd\tName\n0,5\t1.25\tIntro\n2\t\tHit\n1.25\t2\tサビ\n\n3.5\n".encode("utf-8-sig"), "a.txt"
+    )
+    assert [(x.start_s, x.end_s, x.name) for x in told] == [
+        (0.5, 1.25, "Intro"),
+        (1.25, 2, "サビ"),
+        (2, 2, "Hit"),
+        (3.5, 3.5, ""),
+    ]
     assert read_labels("0\t1\tEnde".encode("utf-16"), "a.txt")[0].name == "Ende"
     assert read_labels("0\t1\tDébut".encode("latin-1"), "a.txt")[0].name == "Début"
 
@@ -125,11 +176,15 @@ def test_a_list_is_read_with_commas_points_headings_and_marks_of_order():
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        ("", "lists no sections"), ("Name\n", "lists no sections"), ("0\t1\ta\nx1\t2\tb", "Line 2"),
-        ("2\t1\ta", "Line 1 of “a.txt” ends before it starts"), ("1e9\t2\ta", "Line 1"),
-        ("0\t1\n" * 10_001, "10,001 lines"), ("0" * (1 << 21), "KB"),
+        ("", "lists no sections"),
+        ("Name\n", "lists no sections"),
+        ("0\t1\ta\nx1\t2\tb", "Line 2"),
+        ("2\t1\ta", "Line 1 of “a.txt” ends before it starts"),
+        ("1e9\t2\ta", "Line 1"),
+        ("0\t1\n" * 10_001, "10,001 lines"),
+        ("0" * (1 << 21), "KB"),
     ],
-)  # fmt: skip
+)
 def test_a_wrong_list_is_refused_by_its_line(text, said):
     with pytest.raises(Refused, match=said):
         read_labels(text.encode(), "a.txt")
@@ -159,7 +214,9 @@ def test_every_bar_line_of_a_midi_file_is_where_it_belongs(case):
         assert [(m["bar"], m["meter"]) for m in told["meters"]] == [(m["bar"], m["meter"]) for m in truth["meters"]]
     if "markers" in checks:
         assert [(m["text"], m["kind"]) for m in told["markers"]] == [(m["text"], m["kind"]) for m in truth["markers"]]
-        assert [m["seconds"] for m in told["markers"]] == pytest.approx([m["seconds"] for m in truth["markers"]], abs=1e-6)
+        assert [m["seconds"] for m in told["markers"]] == pytest.approx(
+            [m["seconds"] for m in truth["markers"]], abs=1e-6
+        )
 
 
 # --- sections on bar lines
@@ -168,12 +225,23 @@ STEADY = Grid(TempoMap.steady(120), MeterMap(), Fraction(1))  # bar 1 at 1 s, a 
 
 
 def test_moments_fall_on_the_nearest_bar_line_with_their_distance():
-    placed = on_bar_lines([Moment(1.03, 5.0, "Intro"), Moment(4.98, 4.98, "Hit"), Moment(9.4, 12.9, "Chorus"), Moment(99, 100, "Gone")], STEADY, 8)
-    assert [(p.bar, p.name, p.off_ms) for p in placed] == [(1, "Intro", 30.0), (3, "Hit", -20.0), (5, "Chorus", 400.0), (7, "Section", 0.0)]
+    placed = on_bar_lines(
+        [Moment(1.03, 5.0, "Intro"), Moment(4.98, 4.98, "Hit"), Moment(9.4, 12.9, "Chorus"), Moment(99, 100, "Gone")],
+        STEADY,
+        8,
+    )
+    assert [(p.bar, p.name, p.off_ms) for p in placed] == [
+        (1, "Intro", 30.0),
+        (3, "Hit", -20.0),
+        (5, "Chorus", 400.0),
+        (7, "Section", 0.0),
+    ]
 
 
 def test_what_comes_before_the_first_moment_is_a_section_of_its_own():
-    assert [(p.bar, p.name) for p in on_bar_lines([Moment(5.0, 5.0, "Verse"), Moment(5.1, 9.0, "Longer")], STEADY, 8)] == [(1, "Opening"), (3, "Longer"), (5, "Section")]
+    assert [
+        (p.bar, p.name) for p in on_bar_lines([Moment(5.0, 5.0, "Verse"), Moment(5.1, 9.0, "Longer")], STEADY, 8)
+    ] == [(1, "Opening"), (3, "Longer"), (5, "Section")]
     assert on_bar_lines([], STEADY, 8) == []
 
 

@@ -7,7 +7,18 @@ from hypothesis import strategies as st
 
 from upbeat.form.song import Stem
 from upbeat.mix.product import Ramped, lanes_of, packed, product
-from upbeat.mix.routing import Column, Feed, Patch, Routing, Send, Socket, feed_rows, routing_checks, routing_problems, socket_rows
+from upbeat.mix.routing import (
+    Column,
+    Feed,
+    Patch,
+    Routing,
+    Send,
+    Socket,
+    feed_rows,
+    routing_checks,
+    routing_problems,
+    socket_rows,
+)
 from upbeat.mix.sounding import sounds
 
 HOUSE = Feed("h", "House", "house", 2, 0, (Send("group:rhythm"),))
@@ -16,7 +27,12 @@ RIG = tuple(Socket(n) for n in (1, 2, 3))
 
 
 @settings(max_examples=80, deadline=None)
-@given(st.lists(st.integers(1, 4), min_size=1, max_size=7), st.integers(1, 9), st.integers(1, 50), st.randoms(use_true_random=False))
+@given(
+    st.lists(st.integers(1, 4), min_size=1, max_size=7),
+    st.integers(1, 9),
+    st.integers(1, 50),
+    st.randoms(use_true_random=False),
+)
 def test_m1_the_product_is_the_matrix_times_the_sources(channels, rows, frames, random):
     rng = np.random.default_rng(random.randint(0, 1 << 30))
     matrix = rng.standard_normal((rows, sum(channels))).astype(np.float32)
@@ -44,7 +60,11 @@ def test_m1_a_ramp_interrupted_goes_on_from_where_it_is():
 
 
 def test_a_mono_stem_is_panned_with_equal_power_and_a_stereo_one_balanced():
-    columns = [Column("stem:a", "rhythm", 0, 1, 0.0), Column("stem:b", "rhythm", 0, 2, 1.0), Column("stem:b", "rhythm", 1, 2, 1.0)]
+    columns = [
+        Column("stem:a", "rhythm", 0, 1, 0.0),
+        Column("stem:b", "rhythm", 0, 2, 1.0),
+        Column("stem:b", "rhythm", 1, 2, 1.0),
+    ]
     left, right = feed_rows(Routing((HOUSE,)), columns, [1, 1, 1])["h"]
     assert left.tolist() == pytest.approx([np.sqrt(0.5), 0, 0], abs=1e-9)
     assert right.tolist() == pytest.approx([np.sqrt(0.5), 0, 1], abs=1e-9)
@@ -66,12 +86,22 @@ def test_m2_rehearsal_only_never_reaches_the_house_by_any_way():
 
 # Purpose, its player away, tacet, muted, fallback -> sounds. Written down by hand from rule M2 and M6.
 TRUTH = [
-    ("always", False, False, False, False, True), ("always", False, True, False, False, False), ("always", False, False, True, False, False),
-    ("always", True, False, False, True, False), ("covers", True, False, False, False, True), ("covers", False, False, False, False, False),
-    ("covers", True, True, False, False, False), ("rehearsal", False, False, False, False, True), ("rehearsal", False, False, False, True, False),
-    ("full_mix", False, False, False, False, False), ("full_mix", False, False, False, True, True), ("full_mix", False, True, False, True, True),
-    ("full_mix", False, False, True, True, False), ("pad", False, False, False, False, False), ("pad", False, False, False, True, False),
-]  # fmt: skip
+    ("always", False, False, False, False, True),
+    ("always", False, True, False, False, False),
+    ("always", False, False, True, False, False),
+    ("always", True, False, False, True, False),
+    ("covers", True, False, False, False, True),
+    ("covers", False, False, False, False, False),
+    ("covers", True, True, False, False, False),
+    ("rehearsal", False, False, False, False, True),
+    ("rehearsal", False, False, False, True, False),
+    ("full_mix", False, False, False, False, False),
+    ("full_mix", False, False, False, True, True),
+    ("full_mix", False, True, False, True, True),
+    ("full_mix", False, False, True, True, False),
+    ("pad", False, False, False, False, False),
+    ("pad", False, False, False, True, False),
+]
 
 
 @pytest.mark.parametrize(("purpose", "away", "tacet", "muted", "fallback", "expected"), TRUTH)
@@ -84,9 +114,21 @@ def test_m2_who_sounds(purpose, away, tacet, muted, fallback, expected):
     ("feeds", "patches", "code"),
     [
         ((Feed("h", "H", "house", 2, 0, (Send("click"),)),), (), "click-in-house"),
-        ((Feed("h", "H", "house", 2, 0, (Send("feed:x"),)), Feed("x", "X", "monitor", 1, 0, (Send("feed:c"),)), CLICK), (), "click-in-house"),
+        (
+            (
+                Feed("h", "H", "house", 2, 0, (Send("feed:x"),)),
+                Feed("x", "X", "monitor", 1, 0, (Send("feed:c"),)),
+                CLICK,
+            ),
+            (),
+            "click-in-house",
+        ),
         ((HOUSE, CLICK), (Patch("h", "left", 1), Patch("c", "mono", 1)), "click-in-house"),
-        ((Feed("a", "A", "monitor", 1, 0, (Send("feed:b"),)), Feed("b", "B", "monitor", 1, 0, (Send("feed:a"),))), (), "feed-loop"),
+        (
+            (Feed("a", "A", "monitor", 1, 0, (Send("feed:b"),)), Feed("b", "B", "monitor", 1, 0, (Send("feed:a"),))),
+            (),
+            "feed-loop",
+        ),
         ((HOUSE,), (Patch("h", "left", 9),), "patch-socket-unknown"),
         ((HOUSE,), (Patch("gone", "left", 1),), "patch-feed-unknown"),
         ((HOUSE, CLICK), (Patch("h", "left", 1, delay_ms=1), Patch("h", "right", 1)), "socket-delays"),
@@ -98,7 +140,11 @@ def test_m3_what_may_not_be_is_named(feeds, patches, code):
 
 
 def test_checks_say_what_is_well_and_what_to_look_at():
-    routing = Routing((HOUSE, CLICK), (Socket(1, balanced=False), Socket(2), Socket(3, use="kept")), (Patch("h", "left", 1), Patch("c", "mono", 2)))
+    routing = Routing(
+        (HOUSE, CLICK),
+        (Socket(1, balanced=False), Socket(2), Socket(3, use="kept")),
+        (Patch("h", "left", 1), Patch("c", "mono", 2)),
+    )
     told = {c.title: c.state for c in routing_checks(routing)}
     assert told["Click stays out of the house"] == "ok"
     assert told["Socket 1 is not balanced"] == "look"
@@ -108,6 +154,12 @@ def test_checks_say_what_is_well_and_what_to_look_at():
 
 
 def test_the_patch_sums_trims_and_flips():
-    routing = Routing((HOUSE,), RIG, (Patch("h", "mono", 1), Patch("h", "left", 2, trim_db=-6.0206), Patch("h", "right", 3, invert=True)))
-    rows = socket_rows(routing, feed_rows(routing, [Column("stem:a", "rhythm", 0, 2), Column("stem:a", "rhythm", 1, 2)], [1, 1]), 2)
+    routing = Routing(
+        (HOUSE,),
+        RIG,
+        (Patch("h", "mono", 1), Patch("h", "left", 2, trim_db=-6.0206), Patch("h", "right", 3, invert=True)),
+    )
+    rows = socket_rows(
+        routing, feed_rows(routing, [Column("stem:a", "rhythm", 0, 2), Column("stem:a", "rhythm", 1, 2)], [1, 1]), 2
+    )
     assert np.allclose(rows, [[0.5, 0.5], [0.5, 0], [0, -1]], atol=1e-4)

@@ -10,7 +10,17 @@ from upbeat.errors import Refused
 from upbeat.form.compare import side_by_side
 from upbeat.form.excerpt import joined, looped
 from upbeat.form.plan import Link, compile_entry
-from upbeat.form.sections import BarSpan, duplicate, join_with_next, mark_section, move_boundary, nearest_bar_line, remarked, resize, split_section
+from upbeat.form.sections import (
+    BarSpan,
+    duplicate,
+    join_with_next,
+    mark_section,
+    move_boundary,
+    nearest_bar_line,
+    remarked,
+    resize,
+    split_section,
+)
 from upbeat.form.song import Section, Song, Stem
 from upbeat.form.transport import Place, State, advance, press
 from upbeat.time.grid import Grid
@@ -19,7 +29,9 @@ from upbeat.time.tempo import TempoMap
 
 
 def divided(*bars, locked=()):
-    return remarked(tuple(Section(str(i), f"S{i}", n, locked=i in locked, words=f"words {i}") for i, n in enumerate(bars)))
+    return remarked(
+        tuple(Section(str(i), f"S{i}", n, locked=i in locked, words=f"words {i}") for i, n in enumerate(bars))
+    )
 
 
 def ids():
@@ -39,10 +51,14 @@ class TestBoundaries:
     @pytest.mark.parametrize(
         ("locked", "section", "bar", "sentence"),
         [
-            ([0], "1", 11, "“S0” is locked to its length"), ([2], "2", 15, "“S2” is locked to its length"), ([], "1", 1, "can start at bars 2 to 16"),
-            ([], "1", 17, "can start at bars 2 to 16"), ([], "0", 3, "starts at bar 1"), ([], "x", 3, "no longer there"),
+            ([0], "1", 11, "“S0” is locked to its length"),
+            ([2], "2", 15, "“S2” is locked to its length"),
+            ([], "1", 1, "can start at bars 2 to 16"),
+            ([], "1", 17, "can start at bars 2 to 16"),
+            ([], "0", 3, "starts at bar 1"),
+            ([], "x", 3, "no longer there"),
         ],
-    )  # fmt: skip
+    )
     def test_what_cannot_move_says_why(self, locked, section, bar, sentence):
         with pytest.raises(Refused, match=sentence):
             move_boundary(divided(8, 8, 8, locked=locked), section, bar)
@@ -51,9 +67,11 @@ class TestBoundaries:
         sections = divided(8, 8, 8, locked=[1])
         span = BarSpan(12, 20)
         edits = (
-            lambda: resize(sections, "1", 4), lambda: split_section(sections, 12, "", "n"), lambda: join_with_next(sections, "0"),
+            lambda: resize(sections, "1", 4),
+            lambda: split_section(sections, 12, "", "n"),
+            lambda: join_with_next(sections, "0"),
             lambda: mark_section(sections, span, "X", ids()),
-        )  # fmt: skip
+        )
         for edit in edits:
             with pytest.raises(Refused, match="“S1” is locked to 8 bars: unlock it first"):
                 edit()
@@ -86,7 +104,10 @@ class TestDividing:
 
     @given(st.data())
     def test_whatever_is_done_the_bars_are_covered_once(self, data):
-        sections = divided(*data.draw(st.lists(st.integers(1, 12), min_size=1, max_size=8)), locked=data.draw(st.sets(st.integers(0, 7))))
+        sections = divided(
+            *data.draw(st.lists(st.integers(1, 12), min_size=1, max_size=8)),
+            locked=data.draw(st.sets(st.integers(0, 7))),
+        )
         total, new = sum(lengths(sections)), ids()
         for _ in range(data.draw(st.integers(1, 8))):
             pick = data.draw(st.sampled_from(sections)).id
@@ -95,11 +116,13 @@ class TestDividing:
             edit = data.draw(st.sampled_from(["mark", "split", "move", "join", "duplicate"]))
             try:
                 changed = {
-                    "mark": lambda: mark_section(sections, BarSpan(first, first + data.draw(st.integers(0, 9))), "New", new),  # noqa: B023
-                    "split": lambda: split_section(sections, first, "", next(new)),  # noqa: B023
-                    "move": lambda: move_boundary(sections, pick, first),  # noqa: B023
-                    "join": lambda: join_with_next(sections, pick),  # noqa: B023
-                    "duplicate": lambda: duplicate(sections, pick, new)[0],  # noqa: B023
+                    "mark": lambda: mark_section(
+                        sections, BarSpan(first, first + data.draw(st.integers(0, 9))), "New", new
+                    ),
+                    "split": lambda: split_section(sections, first, "", next(new)),
+                    "move": lambda: move_boundary(sections, pick, first),
+                    "join": lambda: join_with_next(sections, pick),
+                    "duplicate": lambda: duplicate(sections, pick, new)[0],
                 }[edit]()
             except Refused as refused:
                 assert str(refused)
@@ -154,7 +177,14 @@ class TestExcerpts:
 
 class TestSideBySide:
     def test_the_same_step_stands_in_one_row(self):
-        assert side_by_side([list("ABCDE"), list("ABDDE"), list("CE")]) == [[0, 0, None], [1, 1, None], [2, None, 0], [None, 2, None], [3, 3, None], [4, 4, 1]]
+        assert side_by_side([list("ABCDE"), list("ABDDE"), list("CE")]) == [
+            [0, 0, None],
+            [1, 1, None],
+            [2, None, 0],
+            [None, 2, None],
+            [3, 3, None],
+            [4, 4, 1],
+        ]
 
     @given(st.lists(st.lists(st.sampled_from("ABCD"), max_size=8), min_size=1, max_size=4))
     def test_every_step_stands_once_and_in_order(self, forms):

@@ -27,7 +27,10 @@ def steady(tmp_path, *stems, seconds=18, **changes):
     """A song whose stems are all one value, so that what is heard is the gain."""
     write_wav(tmp_path / "one.wav", np.full(seconds * RATE, LEVEL, np.float32))
     rest = changes.pop("show", {})
-    listed = [{"id": f"s{i}", "name": f"S{i}", "file": "one.wav", "group": "tonal", "pan": -1, **s} for i, s in enumerate(stems)]
+    listed = [
+        {"id": f"s{i}", "name": f"S{i}", "file": "one.wav", "group": "tonal", "pan": -1, **s}
+        for i, s in enumerate(stems)
+    ]
     return ready(show(song(stems=listed, **changes), **rest), tmp_path)
 
 
@@ -64,7 +67,14 @@ def test_a_tacet_fades_over_beats_to_the_frame(tmp_path):
 
 
 def test_a_fade_is_counted_in_felt_beats_and_ends_with_its_section(tmp_path):
-    sound, events = bounced(steady(tmp_path, {"fades": {"b": 2, "c": 64}, "levels": {"b": -12, "c": 0.5}}, meters=[{"bar": 1, "meter": "6/8"}], seconds=24))
+    sound, events = bounced(
+        steady(
+            tmp_path,
+            {"fades": {"b": 2, "c": 64}, "levels": {"b": -12, "c": 0.5}},
+            meters=[{"bar": 1, "meter": "6/8"}],
+            seconds=24,
+        )
+    )
     heard, begin = gains(sound), first_sound(events)
     bar = 3 * BEAT
     b, c = begin + 3 * bar, begin + 6 * bar
@@ -84,7 +94,9 @@ def test_cells_travel_with_their_section_through_every_form_without_a_click(tmp_
     steps = [{"section": names[i]} for i in order]
     steps[-1]["ending"] = {"kind": "fine"}
     cells = {"levels": {"b": -4.5, "c": 3}, "tacet": ["a"], "fades": {"c": 2}}
-    shown = steady(tmp_path, cells, forms=[{"id": "f", "name": "F", "steps": steps}], crossfade_ms=crossfade, seconds=20)
+    shown = steady(
+        tmp_path, cells, forms=[{"id": "f", "name": "F", "steps": steps}], crossfade_ms=crossfade, seconds=20
+    )
     sound, events = bounced(shown)
     heard, at_frame = gains(sound), first_sound(events)
     wanted = {"a": 0.0, "b": db(-4.5), "c": db(3)}
@@ -119,7 +131,10 @@ def test_rendering_may_begin_within_a_fade(tmp_path):
 def test_m5_pulling_the_house_within_a_fade_silences_it_and_lets_the_monitors_fade_on(tmp_path):
     monitor = {"id": "ears", "name": "Ears", "kind": "monitor", "channels": 1, "sends": [{"source": "group:tonal"}]}
     base = show()
-    routed = {"feeds": [*base["feeds"], monitor], "patch": [*base["patch"][:3], {"feed": "ears", "side": "mono", "socket": 4}]}
+    routed = {
+        "feeds": [*base["feeds"], monitor],
+        "patch": [*base["patch"][:3], {"feed": "ears", "side": "mono", "socket": 4}],
+    }
     shown = steady(tmp_path, {"tacet": ["b"], "fades": {"b": 12}}, show=routed)
     presses = [at(0, "go"), at(8, "pull_house")]
     house, ears = (bounced(shown, presses)[0][i] / LEVEL for i in (0, 3))
@@ -154,15 +169,22 @@ def stems_of(draw):
     count = draw(st.integers(1, 5))
     return [
         {
-            "purpose": (p := draw(st.sampled_from(PURPOSES))), "covers": draw(st.sampled_from(["pia", "ole", "kim"])) if p == "covers" else None,
-            "muted": draw(st.booleans()), "tacet": draw(st.lists(st.sampled_from("abc"), unique=True)),
+            "purpose": (p := draw(st.sampled_from(PURPOSES))),
+            "covers": draw(st.sampled_from(["pia", "ole", "kim"])) if p == "covers" else None,
+            "muted": draw(st.booleans()),
+            "tacet": draw(st.lists(st.sampled_from("abc"), unique=True)),
         }
         for _ in range(count)
-    ]  # fmt: skip
+    ]
 
 
 @settings(max_examples=200, deadline=None)
-@given(stems=stems_of(), away=st.sets(st.sampled_from(["pia", "ole", "kim"])), fallback=st.booleans(), section=st.sampled_from("abc"))
+@given(
+    stems=stems_of(),
+    away=st.sets(st.sampled_from(["pia", "ole", "kim"])),
+    fallback=st.booleans(),
+    section=st.sampled_from("abc"),
+)
 def test_m2_the_sounding_stems_are_those_of_the_truth_table(stems, away, fallback, section):
     for raw in stems:
         stem = Stem("s", "S", "s.wav", **{**raw, "tacet": frozenset(raw["tacet"])})
@@ -177,22 +199,34 @@ def test_m2_what_is_heard_in_the_house_is_what_the_truth_table_says(tmp_path_fac
     folder = tmp_path_factory.mktemp("heard")
     # Each stem has a bit of its own, so that the sum tells who sounds.
     for i in range(len(stems)):
-        write_wav(folder / f"{i}.wav", np.full(17 * RATE, 2.0**-(i + 2), np.float32))
-    listed = [{"id": f"s{i}", "name": f"S{i}", "file": f"{i}.wav", "group": "tonal", "pan": -1, **s} for i, s in enumerate(stems)]
+        write_wav(folder / f"{i}.wav", np.full(17 * RATE, 2.0 ** -(i + 2), np.float32))
+    listed = [
+        {"id": f"s{i}", "name": f"S{i}", "file": f"{i}.wav", "group": "tonal", "pan": -1, **s}
+        for i, s in enumerate(stems)
+    ]
     players = [{"id": p, "name": p} for p in ("pia", "ole", "kim")]
-    shown = ready(show(song(stems=listed), players=players, line_up={"on": [p["id"] for p in players if p["id"] not in away]}), folder)
+    shown = ready(
+        show(song(stems=listed), players=players, line_up={"on": [p["id"] for p in players if p["id"] not in away]}),
+        folder,
+    )
     sound, events = bounced(shown)
     begin = first_sound(events)
     for k, section in enumerate("abc"):
         value = sound[0][begin + (0, 3, 6)[k] * BAR + BEAT]
-        wanted = sum(2.0**-(i + 2) for i, s in enumerate(stems) if truth(s["purpose"], s["covers"], away, section in s["tacet"], s["muted"], True, False))
+        wanted = sum(
+            2.0 ** -(i + 2)
+            for i, s in enumerate(stems)
+            if truth(s["purpose"], s["covers"], away, section in s["tacet"], s["muted"], True, False)
+        )
         assert value == pytest.approx(wanted, abs=1e-6)
 
 
 def test_width_goes_from_the_mean_of_the_sides_to_twice_their_difference(tmp_path):
     write_wav(tmp_path / "wide.wav", np.tile(np.array([0.4, 0.1], np.float32), (17 * RATE, 1)))
     for width, left, right in ((1, 0.4, 0.1), (0, 0.25, 0.25), (0.5, 0.325, 0.175), (2, 0.55, -0.05)):
-        sound, events = bounced(ready(show(song(stems=[{"id": "w", "name": "W", "file": "wide.wav", "width": width}])), tmp_path))
+        sound, events = bounced(
+            ready(show(song(stems=[{"id": "w", "name": "W", "file": "wide.wav", "width": width}])), tmp_path)
+        )
         assert sound[:2, first_sound(events) + BAR] == pytest.approx([left, right], abs=1e-6)
 
 
@@ -215,7 +249,14 @@ def test_a_song_is_made_louder_as_a_whole(tmp_path):
     assert gains(sound)[first_sound(events) + BAR] == pytest.approx(db(2.5) * (db(-6) + db(-3)), rel=1e-5)
 
 
-@pytest.mark.parametrize(("raw", "code"), [({"levels": {"a": 30}}, "level-range"), ({"levels": {"a": -60}}, "level-range"), ({"fades": {"a": 100}}, "fade-range")])
+@pytest.mark.parametrize(
+    ("raw", "code"),
+    [
+        ({"levels": {"a": 30}}, "level-range"),
+        ({"levels": {"a": -60}}, "level-range"),
+        ({"fades": {"a": 100}}, "fade-range"),
+    ],
+)
 def test_a_cell_that_cannot_be_gets_a_sentence(raw, code):
     with pytest.raises(Refused) as refused:
         Stem("s", "Organ", "s.wav", **raw)
@@ -229,22 +270,43 @@ PIA, OLE = Person("pia", "Pia", "Bass"), Person("ole", "Ole")
 
 
 def written(*stems):
-    return read_song(song(title="Night Boat", stems=[{"id": f"s{i}", "name": f"S{i}", "file": "s.wav", **s} for i, s in enumerate(stems)]))
+    return read_song(
+        song(
+            title="Night Boat",
+            stems=[{"id": f"s{i}", "name": f"S{i}", "file": "s.wav", **s} for i, s in enumerate(stems)],
+        )
+    )
 
 
 def test_what_would_be_missing_is_said_in_words():
-    assert gaps(written({"purpose": "always"}), [PIA, OLE]) == ["Pia is away and Night Boat has no bass stem.", "Ole is away and Night Boat has no stem that covers Ole."]
+    assert gaps(written({"purpose": "always"}), [PIA, OLE]) == [
+        "Pia is away and Night Boat has no bass stem.",
+        "Ole is away and Night Boat has no stem that covers Ole.",
+    ]
     covered = {"purpose": "covers", "covers": "pia"}
     assert gaps(written(covered), [PIA]) == []
-    assert gaps(written({**covered, "muted": True}), [PIA]) == ["Pia is away and “S0” of Night Boat, which covers Pia, is muted."]
-    assert gaps(written({**covered, "tacet": ["a", "b", "c"]}), [PIA]) == ["Pia is away and “S0” of Night Boat is tacet from start to end."]
+    assert gaps(written({**covered, "muted": True}), [PIA]) == [
+        "Pia is away and “S0” of Night Boat, which covers Pia, is muted."
+    ]
+    assert gaps(written({**covered, "tacet": ["a", "b", "c"]}), [PIA]) == [
+        "Pia is away and “S0” of Night Boat is tacet from start to end."
+    ]
 
 
 def test_where_a_stem_stands():
     covers = Stem("s", "S", "s.wav", purpose="covers", covers="pia")
-    assert (standing(covers, {"pia"}), standing(covers, set()), standing(replace(covers, covers=None), {"pia"})) == ("sounds", "rests", "nobody")
+    assert (standing(covers, {"pia"}), standing(covers, set()), standing(replace(covers, covers=None), {"pia"})) == (
+        "sounds",
+        "rests",
+        "nobody",
+    )
     assert standing(replace(covers, muted=True), {"pia"}) == "muted"
-    assert [standing(Stem("s", "S", "s", purpose=p), ()) for p in ("always", "rehearsal", "full_mix", "pad")] == ["sounds", "rehearsal", "fallback", "pad"]
+    assert [standing(Stem("s", "S", "s", purpose=p), ()) for p in ("always", "rehearsal", "full_mix", "pad")] == [
+        "sounds",
+        "rehearsal",
+        "fallback",
+        "pad",
+    ]
 
 
 def test_what_is_worth_a_look():
@@ -287,7 +349,12 @@ def chord(seconds, *tones):
 
 def test_an_end_is_held_with_the_notes_of_its_bar_line(tmp_path):
     write_wav(tmp_path / "tones.wav", np.concatenate([chord(4 * 2, 220, 330), chord(4 * 2, 262, 392)]))
-    shown = ready(show(song(stems=[{"id": "p", "name": "Pads", "file": "tones.wav", "pan": -1}], edges={"end_bar": 4, "hold_s": 3})), tmp_path)
+    shown = ready(
+        show(
+            song(stems=[{"id": "p", "name": "Pads", "file": "tones.wav", "pan": -1}], edges={"end_bar": 4, "hold_s": 3})
+        ),
+        tmp_path,
+    )
     sound, events = bounced(shown)
     line = first_sound(events) + 4 * BAR
     held = sound[0][line + RATE // 2 : line + RATE // 2 + RATE]
@@ -298,7 +365,10 @@ def test_an_end_is_held_with_the_notes_of_its_bar_line(tmp_path):
     assert all(a > b for a, b in zip(levels[:5], levels[1:6], strict=True))
     assert levels[6] == 0
     # Neither the end of the recording nor the start of what is held clicks.
-    assert np.abs(np.diff(sound[0][line - 50 : line + 3 * RATE])).max() < 2 * np.abs(np.diff(sound[0][line - RATE : line])).max()
+    assert (
+        np.abs(np.diff(sound[0][line - 50 : line + 3 * RATE])).max()
+        < 2 * np.abs(np.diff(sound[0][line - RATE : line])).max()
+    )
 
 
 @pytest.mark.parametrize("raw", [{"hold_s": 31}, {"fade_in_s": -1}, {"hold_s": 2, "fade_out_s": 2}])
@@ -318,9 +388,11 @@ def test_a_song_is_measured_as_the_house_hears_it(tmp_path):
     write_wav(tmp_path / "drums.wav", noise(17, 0.05))
     write_wav(tmp_path / "bass.wav", noise(17, 0.1, 2))
     stems = [
-        {"id": "d", "name": "Drums", "file": "drums.wav", "group": "rhythm", "gain_db": -3}, {"id": "b", "name": "Bass", "file": "bass.wav", "purpose": "covers", "covers": "pia"},
-        {"id": "g", "name": "Guide", "file": "bass.wav", "purpose": "rehearsal"}, {"id": "x", "name": "Beeps", "file": "bass.wav", "group": "click"},
-    ]  # fmt: skip
+        {"id": "d", "name": "Drums", "file": "drums.wav", "group": "rhythm", "gain_db": -3},
+        {"id": "b", "name": "Bass", "file": "bass.wav", "purpose": "covers", "covers": "pia"},
+        {"id": "g", "name": "Guide", "file": "bass.wav", "purpose": "rehearsal"},
+        {"id": "x", "name": "Beeps", "file": "bass.wav", "group": "click"},
+    ]
     document = show(song(stems=stems, gain_db=1), players=[{"id": "pia", "name": "Pia"}], line_up={"on": []})
     told = read_show(document)
     for away in ((), ("pia",)):
@@ -328,7 +400,11 @@ def test_a_song_is_measured_as_the_house_hears_it(tmp_path):
         sound, events = bounced(ready(document, tmp_path))
         # ffmpeg's meter on what leaves the sockets.
         path = write_wav(tmp_path / "house.wav", sound[:2].T)
-        said = subprocess.run(["ffmpeg", "-hide_banner", "-nostats", "-i", str(path), "-af", "ebur128=peak=true", "-f", "null", "-"], capture_output=True, text=True).stderr
+        said = subprocess.run(
+            ["ffmpeg", "-hide_banner", "-nostats", "-i", str(path), "-af", "ebur128=peak=true", "-f", "null", "-"],
+            capture_output=True,
+            text=True,
+        ).stderr
         summary = said[said.rindex("Summary:") :]
         lufs = float(summary.split("I:")[1].split("LUFS")[0])
         peak = float(summary.split("Peak:")[1].split("dBFS")[0])

@@ -29,7 +29,12 @@ def folder_show(tmp_path, document):
 @pytest.fixture
 def noisy(tmp_path):
     write_wav(tmp_path / "n.wav", np.random.default_rng(0).uniform(-0.5, 0.5, (18 * RATE, 2)).astype(np.float32))
-    return show(song(stems=[{"id": "n", "name": "Noise", "file": "audio/n.wav", "group": "rhythm"}], count_in={"bars": 1, "aloud": False}))
+    return show(
+        song(
+            stems=[{"id": "n", "name": "Noise", "file": "audio/n.wav", "group": "rhythm"}],
+            count_in={"bars": 1, "aloud": False},
+        )
+    )
 
 
 def test_a_bundle_plays_as_its_folder_does(tmp_path, noisy, capsys):
@@ -54,7 +59,20 @@ def test_a_bundle_plays_as_its_folder_does(tmp_path, noisy, capsys):
 def test_presses_are_done_when_they_say(tmp_path, noisy, capsys):
     write_bundle(tmp_path / "show.zip", noisy, {"audio/n.wav": tmp_path / "n.wav"})
     (tmp_path / "p.json").write_text(json.dumps([{"at_s": 0, "press": "go"}, {"at_s": 5, "press": "stop"}]))
-    assert main(["bounce", str(tmp_path / "show.zip"), "--out", str(tmp_path / "o"), "--presses", str(tmp_path / "p.json"), "--json"]) == 0
+    assert (
+        main(
+            [
+                "bounce",
+                str(tmp_path / "show.zip"),
+                "--out",
+                str(tmp_path / "o"),
+                "--presses",
+                str(tmp_path / "p.json"),
+                "--json",
+            ]
+        )
+        == 0
+    )
     sound, _ = soundfile.read(tmp_path / "o" / "sockets.wav", always_2d=True)
     assert sound[: 5 * RATE, 0].any()
     assert not sound[5 * RATE + 960 :].any()
@@ -116,10 +134,15 @@ def test_a_missing_stem_is_named(tmp_path, noisy):
 
 def test_the_description_is_what_plays(tmp_path):
     forms = [{"id": "f", "name": "Short", "steps": [{"section": "c"}, {"section": "a", "ending": {"kind": "vamp"}}]}]
-    document = show(song(forms=forms, meters=[{"bar": 1, "meter": "6/8"}], tempo=[{"bar": 1, "bpm": "64", "unit": "3/2"}]))
+    document = show(
+        song(forms=forms, meters=[{"bar": 1, "meter": "6/8"}], tempo=[{"bar": 1, "bpm": "64", "unit": "3/2"}])
+    )
     told = describe(make_ready(read_show(document), tmp_path, speak=False))
     entry = told["entries"][0]
-    assert [(s["name"], s["first_bar"], s["ending"]["kind"]) for s in entry["steps"]] == [("Coda", 7, "attacca"), ("Verse", 1, "vamp")]
+    assert [(s["name"], s["first_bar"], s["ending"]["kind"]) for s in entry["steps"]] == [
+        ("Coda", 7, "attacca"),
+        ("Verse", 1, "vamp"),
+    ]
     assert (entry["bpm"], entry["unit"], entry["seconds"]) == (64, "3/2", pytest.approx(5 * 120 / 64, abs=0.001))
     assert told["sockets"][0]["carries"] == [{"feed": "house", "name": "House", "kind": "house", "side": "left"}]
 
@@ -127,9 +150,17 @@ def test_the_description_is_what_plays(tmp_path):
 def test_the_command_line_never_shows_a_traceback(tmp_path):
     upbeat = Path(sys.executable).with_name("upbeat")
     (tmp_path / "deep.json").write_text("[" * 100_000)
-    runs = [(["inspect", "gone.wav"], 1), (["bounce", "gone", "--out", "o"], 1), ([], 2), (["dance"], 2), (["inspect", str(tmp_path)], 1)]
+    runs = [
+        (["inspect", "gone.wav"], 1),
+        (["bounce", "gone", "--out", "o"], 1),
+        ([], 2),
+        (["dance"], 2),
+        (["inspect", str(tmp_path)], 1),
+    ]
     for args, status in runs:
-        done = subprocess.run([upbeat, *args, "--json"] if args else [upbeat], capture_output=True, text=True, cwd=tmp_path, check=False)
+        done = subprocess.run(
+            [upbeat, *args, "--json"] if args else [upbeat], capture_output=True, text=True, cwd=tmp_path, check=False
+        )
         assert done.returncode == status
         assert "Traceback" not in done.stderr
         if status == 1:

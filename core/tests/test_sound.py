@@ -71,7 +71,9 @@ def test_j2_a_jump_lands_on_the_frame_of_the_bar_line(ramped):
 
 
 @settings(max_examples=30, deadline=None)
-@given(press_s=st.floats(0.05, 5.5), step=st.integers(0, 2), when=st.sampled_from(["next_bar", "in_2_bars", "section_end"]))
+@given(
+    press_s=st.floats(0.05, 5.5), step=st.integers(0, 2), when=st.sampled_from(["next_bar", "in_2_bars", "section_end"])
+)
 def test_j2_between_two_downbeats_lies_one_bar_whatever_is_pressed(tmp_path_factory, press_s, step, when):
     folder = tmp_path_factory.mktemp("j2")
     write_wav(folder / "ramp.wav", ramp_stem(9 * BAR))
@@ -95,14 +97,23 @@ def test_j3_a_seam_keeps_its_power_over_ten_milliseconds(tmp_path):
 
 
 def test_j3_ring_on_lets_the_old_side_sound_under_the_new(ramped):
-    sound, events = bounced(ramped(ring_on_s=1.0, crossfade_ms=0), [at(0, "go"), at(1, "go_to", step=2, when="next_bar")])
+    sound, events = bounced(
+        ramped(ring_on_s=1.0, crossfade_ms=0), [at(0, "go"), at(1, "go_to", step=2, when="next_bar")]
+    )
     seam = next(e["frame"] for e in events if e["kind"] == "jump")
     alone = ramp_stem(9 * BAR)[6 * BAR + 4800]
     assert sound[0, seam + 4800] > alone + ramp_stem(9 * BAR)[BAR] * 0.5
     assert sound[0, seam + RATE + 480] == pytest.approx(ramp_stem(9 * BAR)[6 * BAR + RATE + 480], abs=1e-6)
 
 
-@pytest.mark.parametrize("tempo", [[{"bar": 1, "bpm": "120"}], [{"bar": 1, "bpm": "93.37"}], [{"bar": 1, "bpm": "90", "ramp": True}, {"bar": 7, "bpm": "163.3"}]])
+@pytest.mark.parametrize(
+    "tempo",
+    [
+        [{"bar": 1, "bpm": "120"}],
+        [{"bar": 1, "bpm": "93.37"}],
+        [{"bar": 1, "bpm": "90", "ramp": True}, {"bar": 7, "bpm": "163.3"}],
+    ],
+)
 def test_c1_every_beat_is_within_half_a_frame(tmp_path, tempo):
     r = ready(show(song(tempo=tempo)), tmp_path)
     sound, events = bounced(r)
@@ -162,7 +173,10 @@ def test_c3_resume_counts_in_at_the_bar_where_it_stopped(ramped):
 
 def test_m1_a_change_ramps_over_five_milliseconds(tmp_path):
     write_wav(tmp_path / "one.wav", np.full(9 * BAR, 0.5, np.float32))
-    r = ready(show(song(stems=[{"id": "o", "name": "O", "file": "one.wav", "group": "rhythm", "pan": -1, "tacet": ["b"]}])), tmp_path)
+    r = ready(
+        show(song(stems=[{"id": "o", "name": "O", "file": "one.wav", "group": "rhythm", "pan": -1, "tacet": ["b"]}])),
+        tmp_path,
+    )
     sound, events = bounced(r)
     seam = first_sound(events) + 3 * BAR
     falling = sound[0, seam : seam + 240]
@@ -219,7 +233,17 @@ def test_m6_fallback_takes_over_at_the_same_place(tmp_path):
 
 
 def test_f3_a_vamp_goes_round_until_released(ramped):
-    forms = [{"id": "f", "name": "F", "steps": [{"section": "a"}, {"section": "b", "ending": {"kind": "vamp"}}, {"section": "c", "ending": {"kind": "fine"}}]}]
+    forms = [
+        {
+            "id": "f",
+            "name": "F",
+            "steps": [
+                {"section": "a"},
+                {"section": "b", "ending": {"kind": "vamp"}},
+                {"section": "c", "ending": {"kind": "fine"}},
+            ],
+        }
+    ]
     _, events = bounced(ramped(forms=forms), [at(0, "go"), at(14, "release")])
     bars = [e["bar"] for e in events if e["kind"] == "bar"]
     assert bars == [1, 2, 3, 4, 5, 6, 4, 5, 6, 7, 8]
@@ -268,7 +292,16 @@ def test_rendering_may_begin_anywhere_and_is_the_same_sample_for_sample(tmp_path
         assert np.array_equal(np.concatenate(part, axis=1), np.concatenate(whole[first:], axis=1))
 
 
-@pytest.mark.parametrize("raw", [{}, [{"press": "go"}], [{"at_s": -1, "press": "go"}], [{"at_s": 1, "press": "dance"}], [{"at_s": "x", "press": "go"}]])
+@pytest.mark.parametrize(
+    "raw",
+    [
+        {},
+        [{"press": "go"}],
+        [{"at_s": -1, "press": "go"}],
+        [{"at_s": 1, "press": "dance"}],
+        [{"at_s": "x", "press": "go"}],
+    ],
+)
 def test_a_presses_file_that_is_none_gets_a_sentence(raw):
     with pytest.raises(Refused):
         read_presses(raw, RATE)

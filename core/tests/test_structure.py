@@ -38,7 +38,12 @@ class TestSeams:
         heard = score([Sides(same, same)], RATE)
         assert heard.likely < 0.02
         # Another chord on the downbeat, as chords change.
-        assert score([Sides(hits(*BEATS), hits(*BEATS, seed=2)), Sides(tone(220, end=0.0), tone(330, start=0.0))], RATE).likely < 0.25
+        assert (
+            score(
+                [Sides(hits(*BEATS), hits(*BEATS, seed=2)), Sides(tone(220, end=0.0), tone(330, start=0.0))], RATE
+            ).likely
+            < 0.25
+        )
 
     def test_a_note_that_is_cut_in_two_is_heard_and_named(self):
         drums, held = Sides(hits(*BEATS, level=0.05), hits(*BEATS, level=0.05)), Sides(tone(220), tone(277, start=-9))
@@ -51,7 +56,9 @@ class TestSeams:
 
     def test_ringing_on_mends_what_dies_away(self):
         dying = tone(220) * np.exp(-np.maximum(T, 0) * 5)
-        m = measure([Sides(hits(*BEATS, level=0.05), hits(*BEATS, level=0.05)), Sides(dying, tone(330, start=0.0))], RATE)
+        m = measure(
+            [Sides(hits(*BEATS, level=0.05), hits(*BEATS, level=0.05)), Sides(dying, tone(330, start=0.0))], RATE
+        )
         before = judge(m).likely
         ring = next(o for o in mends(m, 10, 0) if o.kind == "ring_on")
         assert ring.value in RINGS_S[1:]
@@ -67,7 +74,9 @@ class TestSeams:
         m = measure([Sides(early[0], early[1])], RATE)
         assert m.early_ms == pytest.approx(ms, abs=6)
         assert judge(m).early > 0.5
-        shift = next(o for o in mends(m, 10, 0, lambda by: measure([Sides(on_time, on_time)], RATE)) if o.kind == "shift")
+        shift = next(
+            o for o in mends(m, 10, 0, lambda by: measure([Sides(on_time, on_time)], RATE)) if o.kind == "shift"
+        )
         assert shift.value == pytest.approx(-ms, abs=8)
         # A run-up to a downbeat that is there is no early downbeat.
         assert measure([Sides(hits(-0.12, -0.06, *BEATS), hits(*BEATS))], RATE).early == 0
@@ -86,7 +95,10 @@ class TestSeams:
     @given(st.integers(0, 10_000), st.floats(-40, 20), st.floats(0, 80), st.floats(0, 2))
     def test_any_sound_is_judged_between_nought_and_one_whatever_its_level(self, seed, gain_db, crossfade, ring):
         rng = np.random.default_rng(seed)
-        sides = [Sides(*(rng.standard_normal(FRAMES) * rng.uniform(0, 0.3) * (rng.random() > 0.2) for _ in range(2))) for _ in range(3)]
+        sides = [
+            Sides(*(rng.standard_normal(FRAMES) * rng.uniform(0, 0.3) * (rng.random() > 0.2) for _ in range(2)))
+            for _ in range(3)
+        ]
         heard = score(sides, RATE, crossfade, ring)
         assert 0 <= heard.likely <= 1
         assert heard.likely >= max(heard.cut, heard.early, heard.level, heard.colour) - 1e-9
@@ -120,7 +132,9 @@ class TestSections:
         return stems, starts, np.arange(sum(p[0] for p in parts) + 1) * bar_s
 
     def test_sections_begin_where_stems_come_in_and_go(self):
-        stems, starts, lines = self.song([(8, 110, 0, 0), (8, 110, 1, 0), (8, 146, 1, 1), (8, 110, 1, 0), (8, 146, 1, 1), (4, 110, 0, 0)])
+        stems, starts, lines = self.song(
+            [(8, 110, 0, 0), (8, 110, 1, 0), (8, 146, 1, 1), (8, 110, 1, 0), (8, 146, 1, 1), (4, 110, 0, 0)]
+        )
         found = beginnings(describe(stems, [False, True, True], list(lines)))
         assert [b.bar for b in found] == starts
         assert found[0].reasons == ()
@@ -150,7 +164,12 @@ class TestSections:
     @given(st.integers(0, 10_000), st.integers(1, 6), st.integers(1, 60))
     def test_any_bars_give_beginnings_in_order_the_first_at_bar_one(self, seed, stems, count):
         rng = np.random.default_rng(seed)
-        bars = Bars(rng.uniform(-100, 0, (stems, count)), rng.random((count, 12)) * (rng.random((count, 1)) > 0.1), rng.uniform(-100, 0, (count, 9)), rng.random(count))
+        bars = Bars(
+            rng.uniform(-100, 0, (stems, count)),
+            rng.random((count, 12)) * (rng.random((count, 1)) > 0.1),
+            rng.uniform(-100, 0, (count, 9)),
+            rng.random(count),
+        )
         found = beginnings(bars)
         assert (found == []) == (count < 4)
         if found:

@@ -71,9 +71,11 @@ def test_t2_half_a_frame_after_three_hours(bpm):
 
 @settings(max_examples=100, deadline=None)
 @given(
-    tempo_maps(), st.lists(st.fractions(min_value=-8, max_value=3000, max_denominator=960), max_size=30),
-    st.fractions(min_value=-5, max_value=600, max_denominator=44100), st.sampled_from([44100, 48000, 96000]),
-)  # fmt: skip
+    tempo_maps(),
+    st.lists(st.fractions(min_value=-8, max_value=3000, max_denominator=960), max_size=30),
+    st.fractions(min_value=-5, max_value=600, max_denominator=44100),
+    st.sampled_from([44100, 48000, 96000]),
+)
 def test_t2_many_frames_at_once_are_each_the_nearest(tempo, positions, offset, rate):
     assert tempo.frames_at(positions, rate, offset) == [to_frame(tempo.seconds_at(p) + offset, rate) for p in positions]
 
@@ -107,7 +109,14 @@ def test_t1_bars_through_changes_of_metre():
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.lists(st.tuples(st.integers(2, 300), st.integers(1, 16), st.sampled_from([2, 4, 8, 16])), max_size=12, unique_by=lambda c: c[0]), st.integers(-3, 400))
+@given(
+    st.lists(
+        st.tuples(st.integers(2, 300), st.integers(1, 16), st.sampled_from([2, 4, 8, 16])),
+        max_size=12,
+        unique_by=lambda c: c[0],
+    ),
+    st.integers(-3, 400),
+)
 def test_t1_a_bar_line_lies_in_the_bar_it_opens(changes, bar):
     meters = MeterMap([(1, TimeSignature(4, 4)), *((b, TimeSignature(n, d)) for b, n, d in changes)])
     assert meters.bar_at(meters.bar_start(bar)) == bar
@@ -126,7 +135,10 @@ def test_a_tempo_that_is_none_gets_a_sentence(value):
         parse_bpm(value)
 
 
-@pytest.mark.parametrize(("meter", "grouping"), [("0/4", None), ("4/3", None), ("seven", None), ("7/8", "2+2+2"), ("7/8", "2++3"), ("65/4", None)])
+@pytest.mark.parametrize(
+    ("meter", "grouping"),
+    [("0/4", None), ("4/3", None), ("seven", None), ("7/8", "2+2+2"), ("7/8", "2++3"), ("65/4", None)],
+)
 def test_a_metre_that_is_none_gets_a_sentence(meter, grouping):
     with pytest.raises(Refused):
         TimeSignature.parse(meter, grouping)

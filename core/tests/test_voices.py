@@ -52,7 +52,13 @@ def english(kept):
 
 
 def share_right(decoder, source, groups):
-    counts = [right(heard(decoder, source[max(0, g[0]["start"] - RATE // 10) : g[-1]["end"] + RATE // 10]), [w["text"] for w in g]) for g in groups]
+    counts = [
+        right(
+            heard(decoder, source[max(0, g[0]["start"] - RATE // 10) : g[-1]["end"] + RATE // 10]),
+            [w["text"] for w in g],
+        )
+        for g in groups
+    ]
     return sum(c[0] for c in counts) / sum(c[1] for c in counts)
 
 
@@ -78,18 +84,33 @@ def test_the_recogniser_does_not_hear_what_is_not_said(english):
 @pytest.mark.parametrize(
     ("language", "name", "said"),
     [
-        ("es", "Chorus", "estribillo"), ("es", "verse 2", "estrofa dos"), ("de", "Pre chorus", "Vorrefrain"), ("pt-br", "Bridge", "ponte"), ("ko", "Final chorus", "마지막 코러스"),
-        ("en", "Verse 2", "Verse two"), ("en", "middle 8", "Middle eight"), ("fr", "Kite song", "Kite song"), ("es", "Kites 12", "Kites 12"), ("sv", "Chorus", "Chorus"),
-        ("uk", "Chorus 30", "приспів 30"), ("en", "  odd   spaces ", "odd spaces"),
+        ("es", "Chorus", "estribillo"),
+        ("es", "verse 2", "estrofa dos"),
+        ("de", "Pre chorus", "Vorrefrain"),
+        ("pt-br", "Bridge", "ponte"),
+        ("ko", "Final chorus", "마지막 코러스"),
+        ("en", "Verse 2", "Verse two"),
+        ("en", "middle 8", "Middle eight"),
+        ("fr", "Kite song", "Kite song"),
+        ("es", "Kites 12", "Kites 12"),
+        ("sv", "Chorus", "Chorus"),
+        ("uk", "Chorus 30", "приспів 30"),
+        ("en", "  odd   spaces ", "odd spaces"),
     ],
-)  # fmt: skip
+)
 def test_a_usual_name_is_said_in_the_language_of_the_voice(language, name, said):
     assert wording(language).name(name) == said
 
 
 def test_any_word_is_said_otherwise_where_the_band_says_so():
     said = wording("es", {"Chorus": "coro", "three": "y tres", "Kite song": "la cometa", "blank": " "})
-    assert (said.name("chorus"), said.name("Chorus 2"), said.name("Kite song"), said.counts[2], said.name("blank")) == ("coro", "coro dos", "la cometa", "y tres", "blank")
+    assert (said.name("chorus"), said.name("Chorus 2"), said.name("Kite song"), said.counts[2], said.name("blank")) == (
+        "coro",
+        "coro dos",
+        "la cometa",
+        "y tres",
+        "blank",
+    )
 
 
 def test_every_language_has_all_words_and_counts_that_differ():
@@ -117,12 +138,23 @@ def test_the_voices_that_are_here_are_listed_and_speak():
 def test_a_voice_is_faster_and_higher_as_it_is_asked_for(kept):
     usual = len(speak("seven seven", Voice("es"), RATE))
     assert len(speak("seven seven", Voice("es", speed=1.4), RATE)) < 0.85 * usual
-    low, high = (np.abs(np.fft.rfft(speak("aaa", Voice("en-us", pitch=p), RATE), RATE))[300:1000].argmax() for p in (0, 12))
+    low, high = (
+        np.abs(np.fft.rfft(speak("aaa", Voice("en-us", pitch=p), RATE), RATE))[300:1000].argmax() for p in (0, 12)
+    )
     assert high != low
 
 
 @pytest.mark.parametrize(
-    "raw", [{"name": "../etc/passwd"}, {"name": "flite/../x"}, {"speed": 9}, {"pitch": 40}, {"shifts": {"two": 500}}, {"words": {"two": "x" * 99}}, "en; rm"]
+    "raw",
+    [
+        {"name": "../etc/passwd"},
+        {"name": "flite/../x"},
+        {"speed": 9},
+        {"pitch": 40},
+        {"shifts": {"two": 500}},
+        {"words": {"two": "x" * 99}},
+        "en; rm",
+    ],
 )
 def test_a_voice_that_cannot_be_gets_a_sentence(raw):
     with pytest.raises(Refused, match=r"[.:]"):
@@ -151,7 +183,11 @@ def test_right_to_left_names_are_spoken_by_a_voice_of_their_language(kept):
 def test_a_word_put_later_by_hand_is_heard_later_and_no_other(kept):
     for shift in (-15, 15):
         _, straight = spoken(called("flite/rms", tempos=(60,), names=("Chorus", "Bridge")), 0, kept)
-        _, moved = spoken(called({"name": "flite/rms", "shifts": {"Chorus": shift}}, tempos=(60,), names=("Chorus", "Bridge")), 0, kept)
+        _, moved = spoken(
+            called({"name": "flite/rms", "shifts": {"Chorus": shift}}, tempos=(60,), names=("Chorus", "Bridge")),
+            0,
+            kept,
+        )
         apart = {a["text"]: b["start"] - a["start"] for a, b in zip(straight, moved, strict=True)}
         assert apart.pop("Chorus") == shift * RATE // 1000
         assert set(apart.values()) == {0}
@@ -163,10 +199,14 @@ def test_a_word_put_later_by_hand_is_heard_later_and_no_other(kept):
 def recorded(seconds_before=0.4, rate=44_100, level=0.2, hz=180.0):
     """A word of half a second as a microphone takes it: room before and after, low hum, two sides."""
     t = np.arange(int(0.5 * rate)) / rate
-    word = level * np.sin(2 * np.pi * 900 * t) * (0.5 + 0.5 * np.sin(2 * np.pi * hz * t)) * np.sin(np.pi * t / 0.5) ** 0.5
+    word = (
+        level * np.sin(2 * np.pi * 900 * t) * (0.5 + 0.5 * np.sin(2 * np.pi * hz * t)) * np.sin(np.pi * t / 0.5) ** 0.5
+    )
     quiet = np.zeros(int(seconds_before * rate))
     line = np.concatenate((quiet, word, np.zeros(rate // 2)))
-    hum = 0.05 * np.sin(2 * np.pi * 25 * np.arange(len(line)) / rate) + np.random.default_rng(2).normal(0, 4e-4, len(line))
+    hum = 0.05 * np.sin(2 * np.pi * 25 * np.arange(len(line)) / rate) + np.random.default_rng(2).normal(
+        0, 4e-4, len(line)
+    )
     return np.stack((line + hum, line + hum), axis=1).astype(np.float32)
 
 
@@ -191,8 +231,13 @@ def test_a_recording_is_the_same_word_wherever_it_begins_in_its_file(before, rat
 
 @pytest.mark.parametrize(
     ("sound", "code"),
-    [(np.zeros((44_100, 1)), "silent"), (np.zeros((0, 1)), "silent"), (recorded(level=1e-4) * 1e-3, "silent"), (np.tile(recorded(), (15, 1)), "long"),
-     (np.full((9, 1), np.nan), "silent")],
+    [
+        (np.zeros((44_100, 1)), "silent"),
+        (np.zeros((0, 1)), "silent"),
+        (recorded(level=1e-4) * 1e-3, "silent"),
+        (np.tile(recorded(), (15, 1)), "long"),
+        (np.full((9, 1), np.nan), "silent"),
+    ],
 )
 def test_a_recording_that_is_none_gets_a_sentence(sound, code):
     with pytest.raises(Refused, match="recording of “two”") as refused:
@@ -203,7 +248,15 @@ def test_a_recording_that_is_none_gets_a_sentence(sound, code):
 def test_files_are_told_apart_by_their_names():
     wanted = ["Chorus", "Pre-chorus", "two", "Verse two"]
     names = ["chorus.wav", "03 pre_chorus.FLAC", "TWO.wav", "Verse 2.wav", "verse-two.wav", "07_All up.wav", ".wav"]
-    assert [word_of_file(n, wanted) for n in names] == ["Chorus", "Pre-chorus", "two", "Verse 2", "Verse two", "All up", ".wav"]
+    assert [word_of_file(n, wanted) for n in names] == [
+        "Chorus",
+        "Pre-chorus",
+        "two",
+        "Verse 2",
+        "Verse two",
+        "All up",
+        ".wav",
+    ]
 
 
 def test_shortening_keeps_the_pitch():

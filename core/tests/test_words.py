@@ -19,7 +19,10 @@ BEAT = RATE // 2
 
 def lengths(name_frames, count_frames=12_000, onset=1_000, fast_onset=None):
     words = {"Chorus": name_frames, **dict.fromkeys(COUNTS, count_frames)}
-    return {t: (WordLength(n, onset), WordLength(int(n / 1.3), int(onset / 1.3) if fast_onset is None else fast_onset)) for t, n in words.items()}
+    return {
+        t: (WordLength(n, onset), WordLength(int(n / 1.3), int(onset / 1.3) if fast_onset is None else fast_onset))
+        for t, n in words.items()
+    }
 
 
 def call(name_frames, beats=8, per_bar=4, **more):
@@ -44,7 +47,13 @@ def test_q1_a_name_too_long_for_the_bar_begins_earlier():
 
 
 @settings(max_examples=200, deadline=None)
-@given(st.integers(3_000, 150_000), st.integers(3_000, 40_000), st.integers(0, 3_000), st.integers(0, 3_000), st.integers(3, 5))
+@given(
+    st.integers(3_000, 150_000),
+    st.integers(3_000, 40_000),
+    st.integers(0, 3_000),
+    st.integers(0, 3_000),
+    st.integers(3, 5),
+)
 def test_q1_words_never_overlap_and_end_before_the_bar_line(name, counts, onset, fast_onset, per_bar):
     words = call(name, beats=2 * per_bar, per_bar=per_bar, count_frames=counts, onset=onset, fast_onset=fast_onset)
     assert all(a.end <= b.start for a, b in zip(words, words[1:], strict=False))
@@ -89,7 +98,9 @@ def test_a_voice_that_is_none_gets_a_sentence(voice):
 @given(st.integers(2_000, 20_000), st.floats(100, 900))
 def test_q2_the_onset_moves_with_the_sound(shift, hz):
     t = np.arange(RATE // 3) / RATE
-    word = np.sin(2 * np.pi * 900 * t) * (1 - np.cos(np.pi * np.minimum(1, t / 0.05))) * (1.2 + np.sin(2 * np.pi * hz * t))
+    word = (
+        np.sin(2 * np.pi * 900 * t) * (1 - np.cos(np.pi * np.minimum(1, t / 0.05))) * (1.2 + np.sin(2 * np.pi * hz * t))
+    )
     here = perceived_onset(np.concatenate((np.zeros(1000), word, np.zeros(9000))), RATE)
     later = perceived_onset(np.concatenate((np.zeros(1000 + shift), word, np.zeros(9000))), RATE)
     # Two places of a rise may be as steep but for a hair: half of what rule Q2 allows.
@@ -112,7 +123,17 @@ def spoken(tmp_path, presses=None, **changes):
 
 def test_q4_a_free_cue_is_spoken_on_its_beat_wherever_its_place_is_played(tmp_path):
     cues = [{"bar": 2, "beat": 2, "text": "keys out"}, {"bar": 5, "beat": 1, "text": "all up"}]
-    forms = [{"id": "f", "name": "F", "steps": [{"section": "b"}, {"section": "a", "ending": {"kind": "repeat", "times": 2}}, {"section": "b", "ending": {"kind": "fine"}}]}]
+    forms = [
+        {
+            "id": "f",
+            "name": "F",
+            "steps": [
+                {"section": "b"},
+                {"section": "a", "ending": {"kind": "repeat", "times": 2}},
+                {"section": "b", "ending": {"kind": "fine"}},
+            ],
+        }
+    ]
     told, _ = spoken(tmp_path, cues=cues, forms=forms)
     free = [w for w in told if w[0] in ("keys out", "all up")]
     assert [text for text, _ in free] == ["all up", "keys out", "keys out", "all up"]
@@ -121,8 +142,17 @@ def test_q4_a_free_cue_is_spoken_on_its_beat_wherever_its_place_is_played(tmp_pa
 
 @pytest.mark.parametrize("crossfade", [0, 10, 80])
 def test_q4_a_cue_on_the_first_beat_of_a_section_is_heard_there(tmp_path, crossfade):
-    for form in (None, [{"id": "f", "name": "F", "steps": [{"section": "c"}, {"section": "b", "ending": {"kind": "fine"}}]}]):
-        told, _ = spoken(tmp_path, calls=False, cues=[{"bar": 4, "beat": 1, "text": "now"}], crossfade_ms=crossfade, **({"forms": form} if form else {}))
+    for form in (
+        None,
+        [{"id": "f", "name": "F", "steps": [{"section": "c"}, {"section": "b", "ending": {"kind": "fine"}}]}],
+    ):
+        told, _ = spoken(
+            tmp_path,
+            calls=False,
+            cues=[{"bar": 4, "beat": 1, "text": "now"}],
+            crossfade_ms=crossfade,
+            **({"forms": form} if form else {}),
+        )
         assert [round(at, 3) for text, at in told if text == "now"] == [4.0 if form else 6.0]
 
 
@@ -142,5 +172,9 @@ def test_q4_a_cue_past_the_jump_is_not_spoken(tmp_path):
 
 
 def test_q4_a_cue_whose_place_is_gone_is_left_alone(tmp_path):
-    told, _ = spoken(tmp_path, cues=[{"bar": 80, "beat": 1, "text": "nowhere"}, {"bar": 2, "beat": 9, "text": "no beat"}], calls=False)
+    told, _ = spoken(
+        tmp_path,
+        cues=[{"bar": 80, "beat": 1, "text": "nowhere"}, {"bar": 2, "beat": 9, "text": "no beat"}],
+        calls=False,
+    )
     assert told == []

@@ -69,15 +69,24 @@ def _bounce(args: argparse.Namespace) -> dict[str, Any]:
                 spans, events = rehearse(ready, presses, None if args.entry is None else args.entry - 1)
                 writer.skip(spans[-1].end if spans else 0)
                 render_on_every_core(ready, spans, part)
-            told = {"sample_rate": show.sample_rate, "sockets": [s.number for s in show.routing.sockets], "events": events}
+            told = {
+                "sample_rate": show.sample_rate,
+                "sockets": [s.number for s in show.routing.sockets],
+                "events": events,
+            }
             (out / "events.json").write_text(json.dumps(told, ensure_ascii=False))
             part.replace(out / "sockets.wav")
         finally:
             part.unlink(missing_ok=True)
     return {
-        "ok": True, "problems": [], "file": "sockets.wav", "events": "events.json",
-        "frames": writer.frames, "seconds": writer.frames / show.sample_rate, "sockets": len(show.routing.sockets),
-    }  # fmt: skip
+        "ok": True,
+        "problems": [],
+        "file": "sockets.wav",
+        "events": "events.json",
+        "frames": writer.frames,
+        "seconds": writer.frames / show.sample_rate,
+        "sockets": len(show.routing.sockets),
+    }
 
 
 def _click(args: argparse.Namespace) -> dict[str, Any]:
@@ -100,11 +109,17 @@ def _click(args: argparse.Namespace) -> dict[str, Any]:
                 frames = None
             else:
                 tags = {"title": title, "comment": "Click and cues" if args.cues else "Click"}
-                frames = write_sound(part, guide_sound(show, args.entry - 1, folder, what), show.sample_rate, kind, tags)
+                frames = write_sound(
+                    part, guide_sound(show, args.entry - 1, folder, what), show.sample_rate, kind, tags
+                )
             part.replace(out)
         finally:
             part.unlink(missing_ok=True)
-    length = {} if frames is None else {"sample_rate": show.sample_rate, "frames": frames, "seconds": frames / show.sample_rate}
+    length = (
+        {}
+        if frames is None
+        else {"sample_rate": show.sample_rate, "frames": frames, "seconds": frames / show.sample_rate}
+    )
     return {"ok": True, "problems": [], "file": out.name, "title": title, **length}
 
 
@@ -133,8 +148,12 @@ def parser() -> argparse.ArgumentParser:
         sub.set_defaults(run=run)
         return sub
 
-    verb("inspect", "What a sound file is, or a folder of stems, and what is wrong with it.", _inspect).add_argument("file", help="a sound file, or a folder of one song's stems")
-    verb("tempo-map", "Tempo, metres, markers and bar lines of a MIDI file.", _tempo_map).add_argument("file", help="a Standard MIDI File")
+    verb("inspect", "What a sound file is, or a folder of stems, and what is wrong with it.", _inspect).add_argument(
+        "file", help="a sound file, or a folder of one song's stems"
+    )
+    verb("tempo-map", "Tempo, metres, markers and bar lines of a MIDI file.", _tempo_map).add_argument(
+        "file", help="a Standard MIDI File"
+    )
     align = verb("align", "Where a recording lies under a click.", _align)
     align.add_argument("file")
     align.add_argument("--bpm", required=True, help="about what tempo, in the metre's beats")
@@ -147,7 +166,9 @@ def parser() -> argparse.ArgumentParser:
     bounce.add_argument("--out", required=True, help="folder for sockets.wav and events.json")
     bounce.add_argument("--presses", help="JSON list of presses")
     bounce.add_argument("--entry", type=int, help="only this entry of the setlist, counted from 1")
-    click = verb("click", "The click of one entry as sound (.wav, .flac) or as a MIDI file (.mid), the count-in first.", _click)
+    click = verb(
+        "click", "The click of one entry as sound (.wav, .flac) or as a MIDI file (.mid), the count-in first.", _click
+    )
     click.add_argument("show", help="a bundle (zip) or its folder")
     click.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
     click.add_argument("--out", required=True, help="the file to write")
@@ -164,9 +185,15 @@ def main(argv: list[str] | None = None) -> int:
     except Refused as refused:
         answer = {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
     except OSError as error:
-        answer = {"ok": False, "problems": [Problem("file-system", f"The disk said no: {error.strerror or error}.").as_dict()]}
+        answer = {
+            "ok": False,
+            "problems": [Problem("file-system", f"The disk said no: {error.strerror or error}.").as_dict()],
+        }
     except MemoryError:
-        answer = {"ok": False, "problems": [Problem("memory", "This needs more memory than the machine has free.").as_dict()]}
+        answer = {
+            "ok": False,
+            "problems": [Problem("memory", "This needs more memory than the machine has free.").as_dict()],
+        }
     try:
         if args.json or args.verb == "schema":
             sys.stdout.write(json.dumps(answer, ensure_ascii=False) + "\n")

@@ -14,8 +14,18 @@ from upbeat.time.grid import Grid
 from upbeat_demo import synth
 from upbeat_demo.songs import DemoSong, Part
 
-NAMES = {"drums": "Drums", "shakers": "Shakers, gongs", "bass": "Bass", "pads": "Glass pads", "choir": "Choir", "bells": "Bells", "organ": "Organ",
-         "harp": "Harp", "guide": "Violin guide", "mix": "Full mix"}  # fmt: skip
+NAMES = {
+    "drums": "Drums",
+    "shakers": "Shakers, gongs",
+    "bass": "Bass",
+    "pads": "Glass pads",
+    "choir": "Choir",
+    "bells": "Bells",
+    "organ": "Organ",
+    "harp": "Harp",
+    "guide": "Violin guide",
+    "mix": "Full mix",
+}
 _NOTES = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 
 
@@ -53,7 +63,9 @@ class _Player:
 
     def __init__(self, song: DemoSong):
         self.song = song
-        self.grid: Grid = read_grid({"tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup})
+        self.grid: Grid = read_grid(
+            {"tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup}
+        )
         self.bars = sum(p.bars for p in song.parts)
         self.rng = np.random.default_rng(len(song.title))
         self.tracks = {s: _Track(float(self.grid.bar_seconds(self.bars + 1))) for s in song.stems if s != "mix"}
@@ -88,7 +100,10 @@ class _Player:
 
     def _drums(self, bar, beats, length, root, tones, energy, index, last) -> None:
         track = self.tracks["drums"]
-        hit = lambda at, name, level, pan=0.0: track.add(self.at(bar, self._swung(at)), synth.drum(name), level * (0.94 + 0.12 * self.rng.random()), pan)  # noqa: E731
+        def hit(at, name, level, pan=0.0):
+            return track.add(
+                    self.at(bar, self._swung(at)), synth.drum(name), level * (0.94 + 0.12 * self.rng.random()), pan
+                )
         if index == 0 and energy > 0.7:
             hit(0, "crash", 0.7, 0.3)
         for i, beat in enumerate(beats):
@@ -107,7 +122,9 @@ class _Player:
 
     def _shakers(self, bar, beats, length, root, tones, energy, index, last) -> None:
         for k in range(int(length * 4)):
-            self.tracks["shakers"].add(self.at(bar, k / 4), synth.drum("shaker"), (0.9 if k % 4 == 0 else 0.55) * (0.4 + 0.6 * energy), -0.35)
+            self.tracks["shakers"].add(
+                self.at(bar, k / 4), synth.drum("shaker"), (0.9 if k % 4 == 0 else 0.55) * (0.4 + 0.6 * energy), -0.35
+            )
 
     def _bass(self, bar, beats, length, root, tones, energy, index, last) -> None:
         for i, beat in enumerate(beats):
@@ -117,11 +134,19 @@ class _Player:
                 tone = (root + 11) % 12
             seconds = self.at(bar, following) - self.at(bar, beat)
             if energy > 0.45 or i == 0:
-                self.tracks["bass"].add(self.at(bar, beat), synth.bass(hz(tone, 2 if tone < 9 else 1), round(seconds * 0.92, 3)), 0.7 + 0.3 * energy)
+                self.tracks["bass"].add(
+                    self.at(bar, beat),
+                    synth.bass(hz(tone, 2 if tone < 9 else 1), round(seconds * 0.92, 3)),
+                    0.7 + 0.3 * energy,
+                )
             if energy > 0.75 and following - beat >= 1:
-                self.tracks["bass"].add(self.at(bar, self._swung(beat + 0.5)), synth.bass(hz(root, 2), round(seconds * 0.4, 3)), 0.6)
+                self.tracks["bass"].add(
+                    self.at(bar, self._swung(beat + 0.5)), synth.bass(hz(root, 2), round(seconds * 0.4, 3)), 0.6
+                )
 
-    def _chord(self, track: str, instrument, octave: int, at: float, seconds: float, tones: list[int], level: float) -> None:
+    def _chord(
+        self, track: str, instrument, octave: int, at: float, seconds: float, tones: list[int], level: float
+    ) -> None:
         for i, tone in enumerate(tones):
             self.tracks[track].add(at, instrument(hz(tone, octave), round(seconds, 3)), level, (-0.5, 0.5, 0.0, 0.2)[i])
 
@@ -141,19 +166,25 @@ class _Player:
     def _harp(self, bar, beats, length, root, tones, energy, index, last) -> None:
         for k in range(int(length * 2)):
             tone = tones[(k + index) % len(tones)]
-            self.tracks["harp"].add(self.at(bar, k / 2), synth.harp(hz(tone, 4 + (k % 3 == 2))), 0.5 + 0.4 * energy, 0.3 * (-1) ** k)
+            self.tracks["harp"].add(
+                self.at(bar, k / 2), synth.harp(hz(tone, 4 + (k % 3 == 2))), 0.5 + 0.4 * energy, 0.3 * (-1) ** k
+            )
 
     def _bells(self, bar, beats, length, root, tones, energy, index, last) -> None:
         if index % 2 == 0 or energy > 0.9:
             for k, beat in enumerate(beats[: 3 if energy > 0.6 else 1]):
-                self.tracks["bells"].add(self.at(bar, beat), synth.bell(hz(tones[(index // 2 + k) % len(tones)], 6)), 0.6, 0.4 - 0.4 * k)
+                self.tracks["bells"].add(
+                    self.at(bar, beat), synth.bell(hz(tones[(index // 2 + k) % len(tones)], 6)), 0.6, 0.4 - 0.4 * k
+                )
 
     def _guide(self, bar, beats, length, root, tones, energy, index, last) -> None:
         steps = [beats[0], beats[len(beats) // 2]] if len(beats) > 1 else [0.0]
         for k, beat in enumerate(steps):
             end = steps[k + 1] if k + 1 < len(steps) else length
             seconds = self.at(bar, end) - self.at(bar, beat)
-            self.tracks["guide"].add(self.at(bar, beat), synth.violin(hz(tones[(index + k) % len(tones)], 5), round(seconds * 0.95, 3)))
+            self.tracks["guide"].add(
+                self.at(bar, beat), synth.violin(hz(tones[(index + k) % len(tones)], 5), round(seconds * 0.95, 3))
+            )
 
 
 def write_stems(song: DemoSong, folder: Path) -> list[Path]:

@@ -47,7 +47,9 @@ def _one(bpm: str, meter: str = "4/4", unit: str = "1", grouping: tuple[int, ...
 
 SONGS = (
     DemoSong(
-        "Lamplighter’s Orbit", "D", **_one("112"),
+        "Lamplighter’s Orbit",
+        "D",
+        **_one("112"),
         parts=(
             Part("Lamps in", 4, "D D G A", 0.35, ("choir",)),
             Part("Verse", 8, "D G D A Bm G D A", 0.55, ("choir",)),
@@ -59,10 +61,19 @@ SONGS = (
             Part("Last chorus", 8, "G D A Bm G D A A", 1.0),
             Part("Lamps out", 6, "D G D G D D", 0.4, ("choir",)),
         ),
-        forms={"Short": (*((name, "attacca", 1) for name in ("Lamps in", "Verse", "Lift", "Chorus", "Last chorus")), ("Lamps out", "fine", 1))},
+        forms={
+            "Short": (
+                *((name, "attacca", 1) for name in ("Lamps in", "Verse", "Lift", "Chorus", "Last chorus")),
+                ("Lamps out", "fine", 1),
+            )
+        },
     ),
     DemoSong(
-        "Tin Moon Waltz", "G minor", **_one("138", "3/4"), pickup="1", bar1_s="1.2",
+        "Tin Moon Waltz",
+        "G minor",
+        **_one("138", "3/4"),
+        pickup="1",
+        bar1_s="1.2",
         stems=("drums", "bass", "harp", "pads", "bells", "guide", "mix"),
         parts=(
             Part("Pick it up", 8, "Gm Gm Cm D Gm Gm Cm D", 0.4, ("bells",)),
@@ -74,8 +85,14 @@ SONGS = (
         ),
     ),
     DemoSong(
-        "Perihelion Parade", "E minor",
-        tempo=({"bar": 1, "bpm": "126.5"},), meters=({"bar": 1, "meter": "4/4"}, {"bar": 41, "meter": "7/8", "grouping": [2, 2, 3]}, {"bar": 49, "meter": "4/4"}),
+        "Perihelion Parade",
+        "E minor",
+        tempo=({"bar": 1, "bpm": "126.5"},),
+        meters=(
+            {"bar": 1, "meter": "4/4"},
+            {"bar": 41, "meter": "7/8", "grouping": [2, 2, 3]},
+            {"bar": 49, "meter": "4/4"},
+        ),
         stems=("drums", "shakers", "bass", "organ", "choir", "guide", "mix"),
         parts=(
             Part("Lanterns in", 8, "Em C G D", 0.35, ("choir",)),
@@ -90,36 +107,70 @@ SONGS = (
         ),
         cues=((5, 1, "shakers in"), (8, 2, "all up"), (26, 1, "organ up")),
         cells=(
-            ("Organ", "Chorus", {"level_db": 1.5}), ("Shakers, gongs", "Verse", {"level_db": -2}), ("Choir", "Lift", {"fade_beats": 4}), ("Choir", "Solo", {"level_db": 1}),
-            ("Shakers, gongs", "Solo", {"tacet": True}), ("Organ", "Parade break", {"tacet": True}),
-            ("Drums", "Lanterns in", {"tacet": True}), ("Bass", "Lanterns in", {"tacet": True}),
+            ("Organ", "Chorus", {"level_db": 1.5}),
+            ("Shakers, gongs", "Verse", {"level_db": -2}),
+            ("Choir", "Lift", {"fade_beats": 4}),
+            ("Choir", "Solo", {"level_db": 1}),
+            ("Shakers, gongs", "Solo", {"tacet": True}),
+            ("Organ", "Parade break", {"tacet": True}),
+            ("Drums", "Lanterns in", {"tacet": True}),
+            ("Bass", "Lanterns in", {"tacet": True}),
         ),
     ),
     DemoSong(
-        "Night Ferry", "B♭", transpose=2,
-        tempo=tuple({"bar": b, "bpm": bpm, "unit": "3/2"} for b, bpm in ((1, "64"), (9, "64.6"), (17, "63.5"), (25, "64.4"), (33, "63.8"), (41, "64.2"))),
-        meters=({"bar": 1, "meter": "6/8", "grouping": [3, 3]},), stems=("drums", "harp", "pads", "choir", "guide", "mix"),
+        "Night Ferry",
+        "B♭",
+        transpose=2,
+        tempo=tuple(
+            {"bar": b, "bpm": bpm, "unit": "3/2"}
+            for b, bpm in ((1, "64"), (9, "64.6"), (17, "63.5"), (25, "64.4"), (33, "63.8"), (41, "64.2"))
+        ),
+        meters=({"bar": 1, "meter": "6/8", "grouping": [3, 3]},),
+        stems=("drums", "harp", "pads", "choir", "guide", "mix"),
         parts=(
-            Part("Quay", 8, "Bb Gm Eb F", 0.4, ("choir",)), Part("Verse", 16, "Bb Bb Gm Gm Eb Eb F F", 0.6), Part("Water", 16, "Eb F Bb Gm Eb F Bb Bb", 0.9),
-            Part("Verse two", 16, "Bb Bb Gm Gm Eb Eb F F", 0.65), Part("Landing", 8, "Eb F Bb Bb", 0.5),
+            Part("Quay", 8, "Bb Gm Eb F", 0.4, ("choir",)),
+            Part("Verse", 16, "Bb Bb Gm Gm Eb Eb F F", 0.6),
+            Part("Water", 16, "Eb F Bb Gm Eb F Bb Bb", 0.9),
+            Part("Verse two", 16, "Bb Bb Gm Gm Eb Eb F F", 0.65),
+            Part("Landing", 8, "Eb F Bb Bb", 0.5),
         ),
     ),
     DemoSong(
-        "Paper Comets", "F",
-        tempo=({"bar": 1, "bpm": "74.25"}, {"bar": 37, "bpm": "74.25", "ramp": True}, {"bar": 41, "bpm": "56"}), meters=({"bar": 1, "meter": "4/4"},),
-        stems=("drums", "bass", "pads", "choir", "bells", "guide", "mix"), level_db=-2.0, fade_stem="pads",
+        "Paper Comets",
+        "F",
+        tempo=({"bar": 1, "bpm": "74.25"}, {"bar": 37, "bpm": "74.25", "ramp": True}, {"bar": 41, "bpm": "56"}),
+        meters=({"bar": 1, "meter": "4/4"},),
+        stems=("drums", "bass", "pads", "choir", "bells", "guide", "mix"),
+        level_db=-2.0,
+        fade_stem="pads",
         parts=(
-            Part("Fold", 4, "F Dm Bb C", 0.3, ("choir", "drums")), Part("Verse", 12, "F Dm Bb C", 0.5, ("choir",)), Part("Chorus", 8, "Bb C Dm F Bb C F F", 0.85),
-            Part("Verse two", 8, "F Dm Bb C", 0.5), Part("Far away", 9, "Bb C Dm F Bb C Dm Bb F", 0.6),
+            Part("Fold", 4, "F Dm Bb C", 0.3, ("choir", "drums")),
+            Part("Verse", 12, "F Dm Bb C", 0.5, ("choir",)),
+            Part("Chorus", 8, "Bb C Dm F Bb C F F", 0.85),
+            Part("Verse two", 8, "F Dm Bb C", 0.5),
+            Part("Far away", 9, "Bb C Dm F Bb C Dm Bb F", 0.6),
         ),
     ),
     DemoSong(
-        "Gravity Hop", "A minor", **_one("168"), swing=0.64, stems=("drums", "bass", "organ", "bells", "guide", "mix"),
+        "Gravity Hop",
+        "A minor",
+        **_one("168"),
+        swing=0.64,
+        stems=("drums", "bass", "organ", "bells", "guide", "mix"),
         parts=(
-            Part("Count off", 4, "Am Am Am E7", 0.5), Part("Head", 16, "Am Am Dm Am E7 E7 Am Am Am Am Dm Am E7 E7 Am E7", 0.8, (), ("repeat", 2)),
-            Part("Bridge", 8, "Dm Dm Am Am F F E7 E7", 0.7), Part("Solos", 16, "Am Am Dm Am E7 E7 Am Am", 0.9), Part("Extra", 8, "Dm Am E7 Am", 0.7, (), ("cut", 1)),
+            Part("Count off", 4, "Am Am Am E7", 0.5),
+            Part("Head", 16, "Am Am Dm Am E7 E7 Am Am Am Am Dm Am E7 E7 Am E7", 0.8, (), ("repeat", 2)),
+            Part("Bridge", 8, "Dm Dm Am Am F F E7 E7", 0.7),
+            Part("Solos", 16, "Am Am Dm Am E7 E7 Am Am", 0.9),
+            Part("Extra", 8, "Dm Am E7 Am", 0.7, (), ("cut", 1)),
             Part("Head out", 16, "Am Am Dm Am E7 E7 Am Am Am Am Dm Am E7 E7 Am Am", 1.0),
         ),
     ),
-    DemoSong("Curtain of Stars", "", **_one("96"), stems=(), parts=(Part("Overture", 16, "N", 0), Part("Dome opens", 16, "N", 0), Part("Walk-off", 16, "N", 0))),
-)  # fmt: skip
+    DemoSong(
+        "Curtain of Stars",
+        "",
+        **_one("96"),
+        stems=(),
+        parts=(Part("Overture", 16, "N", 0), Part("Dome opens", 16, "N", 0), Part("Walk-off", 16, "N", 0)),
+    ),
+)

@@ -48,7 +48,10 @@ def pad(hz: float, seconds: float) -> np.ndarray:
 def choir(hz: float, seconds: float) -> np.ndarray:
     t = _t(seconds + 0.3)
     # Harmonics near 700 and 1150 Hz stand out, as in an open "ah".
-    levels = [0.5 * np.exp(-0.5 * ((k * hz - 700) / 260) ** 2) + 0.3 * np.exp(-0.5 * ((k * hz - 1150) / 300) ** 2) + 0.35 / k for k in range(1, 14)]
+    levels = [
+        0.5 * np.exp(-0.5 * ((k * hz - 700) / 260) ** 2) + 0.3 * np.exp(-0.5 * ((k * hz - 1150) / 300) ** 2) + 0.35 / k
+        for k in range(1, 14)
+    ]
     return (0.075 * _harmonics(hz, t, levels, 0.006) * _shape(len(t), 0.12, 0.35)).astype(np.float32)
 
 
@@ -56,7 +59,10 @@ def choir(hz: float, seconds: float) -> np.ndarray:
 def bell(hz: float, seconds: float = 1.6) -> np.ndarray:
     t = _t(1.6)
     parts = ((1, 1, 1.6), (2.01, 0.5, 1.1), (2.76, 0.35, 0.7), (5.4, 0.2, 0.35))
-    tone = sum((a * np.sin(2 * np.pi * hz * r * t) * np.exp(-4.5 * t / d) for r, a, d in parts if hz * r < 18000), np.zeros_like(t))
+    tone = sum(
+        (a * np.sin(2 * np.pi * hz * r * t) * np.exp(-4.5 * t / d) for r, a, d in parts if hz * r < 18000),
+        np.zeros_like(t),
+    )
     return (0.14 * tone * _shape(len(t), 0.001, 0.2)).astype(np.float32)
 
 
@@ -70,14 +76,19 @@ def organ(hz: float, seconds: float) -> np.ndarray:
 @lru_cache(maxsize=400)
 def harp(hz: float, seconds: float = 1.2) -> np.ndarray:
     t = _t(1.2)
-    tone = sum((np.sin(2 * np.pi * hz * k * t) / k * np.exp(-t * (2.2 + 1.6 * k)) for k in range(1, 8) if k * hz < 16000), np.zeros_like(t))
+    tone = sum(
+        (np.sin(2 * np.pi * hz * k * t) / k * np.exp(-t * (2.2 + 1.6 * k)) for k in range(1, 8) if k * hz < 16000),
+        np.zeros_like(t),
+    )
     return (0.2 * tone * _shape(len(t), 0.001, 0.1)).astype(np.float32)
 
 
 @lru_cache(maxsize=400)
 def violin(hz: float, seconds: float) -> np.ndarray:
     t = _t(seconds)
-    return (0.11 * _harmonics(hz, t, [1 / k for k in range(1, 11)], 0.008) * _shape(len(t), 0.05, 0.08)).astype(np.float32)
+    return (0.11 * _harmonics(hz, t, [1 / k for k in range(1, 11)], 0.008) * _shape(len(t), 0.05, 0.08)).astype(
+        np.float32
+    )
 
 
 def _noise(seconds: float, seed: int) -> np.ndarray:
@@ -89,10 +100,14 @@ def drum(name: str) -> np.ndarray:
     """kick, snare, ghost, hat, open, ride, tom, crash, shaker, stick: one sound of each."""
     if name == "kick":
         t = _t(0.35)
-        sound = np.sin(2 * np.pi * (48 * t + 22 * (1 - np.exp(-t * 38)) / 3.8)) * np.exp(-t * 11) + 0.3 * np.exp(-t * 400)
+        sound = np.sin(2 * np.pi * (48 * t + 22 * (1 - np.exp(-t * 38)) / 3.8)) * np.exp(-t * 11) + 0.3 * np.exp(
+            -t * 400
+        )
     elif name in ("snare", "ghost"):
         t = _t(0.22)
-        sound = 0.6 * _noise(0.22, 5)[: len(t)] * np.exp(-t * 24) * 0.5 + 0.6 * np.cos(2 * np.pi * 190 * t) * np.exp(-t * 28)
+        sound = 0.6 * _noise(0.22, 5)[: len(t)] * np.exp(-t * 24) * 0.5 + 0.6 * np.cos(2 * np.pi * 190 * t) * np.exp(
+            -t * 28
+        )
         sound = sound * (0.22 if name == "ghost" else 0.85)
     elif name in ("hat", "open", "shaker"):
         length, decay = {"hat": (0.09, 60), "open": (0.3, 12), "shaker": (0.12, 34)}[name]

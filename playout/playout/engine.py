@@ -150,7 +150,9 @@ class Engine:
             raise Refused(Problem("show-missing", "The show to be loaded is not there: save it again."))
         self.loading = str(message.get("show") or folder.name)
         self._answer = None
-        threading.Thread(target=self._load, args=(self.loading, folder, message.get("place")), name="load", daemon=True).start()
+        threading.Thread(
+            target=self._load, args=(self.loading, folder, message.get("place")), name="load", daemon=True
+        ).start()
         return {"loading": self.loading}
 
     def _load(self, name: str, folder: Path, place: Any) -> None:
@@ -158,12 +160,19 @@ class Engine:
             ready = make_ready(read_document(folder), folder, words_folder=self.words_folder)
             top = max((s.number for s in ready.show.routing.sockets), default=0)
             if top > self.device.channels:
-                raise Refused(Problem("device-too-small", f"The rig has a socket {top}, the device “{self.device.name}” has {self.device.channels} outputs."))
+                raise Refused(
+                    Problem(
+                        "device-too-small",
+                        f"The rig has a socket {top}, the device “{self.device.name}” has {self.device.channels} outputs.",
+                    )
+                )
             self._loaded = (name, ready, folder)
         except Refused as refused:
             self._loaded = refused
         except Exception as error:  # the loop must go on whatever a document holds
-            self._loaded = Refused(Problem("load-failed", f"The show could not be loaded: {type(error).__name__}: {error}."))
+            self._loaded = Refused(
+                Problem("load-failed", f"The show could not be loaded: {type(error).__name__}: {error}.")
+            )
 
     def _take_loaded(self) -> None:
         if self._loaded is None:
@@ -199,10 +208,27 @@ class Engine:
         args = message.get("args") or {}
         heard = max(0, self.state.head - self.device.held())
         self.state, outcome = press(self.ready.plan, self.state, str(name), args, heard)
-        answer = {"press": name, "accepted": outcome.accepted, "code": outcome.code, "message": outcome.message,
-                  "frame": outcome.frame, "bar": outcome.bar, "late": outcome.late}  # fmt: skip
+        answer = {
+            "press": name,
+            "accepted": outcome.accepted,
+            "code": outcome.code,
+            "message": outcome.message,
+            "frame": outcome.frame,
+            "bar": outcome.bar,
+            "late": outcome.late,
+        }
         self._last_press = {**answer, "args": args, "at": self.state.head}
-        self._log.add({"frame": self.state.head, "kind": "press", "press": name, "args": args, "heard": heard, "accepted": outcome.accepted, "message": outcome.message})
+        self._log.add(
+            {
+                "frame": self.state.head,
+                "kind": "press",
+                "press": name,
+                "args": args,
+                "heard": heard,
+                "accepted": outcome.accepted,
+                "message": outcome.message,
+            }
+        )
         return answer
 
     def _do_taps(self, message: dict[str, Any]) -> dict[str, Any]:
@@ -229,10 +255,16 @@ class Engine:
         """The state as it is heard now: position, what comes, meters, dropouts."""
         held = self.device.held()
         base: dict[str, Any] = {
-            "show": self.show_id, "loading": self.loading, "load_answer": self._answer, "device": self.device.name, "channels": self.device.channels,
-            "dropouts": self.device.dropouts - self._dropouts_before, "latency_ms": round(1000 * held / self.device.sample_rate, 1),
-            "recording": getattr(self.device, "recording", False), "last_press": self._last_press,
-        }  # fmt: skip
+            "show": self.show_id,
+            "loading": self.loading,
+            "load_answer": self._answer,
+            "device": self.device.name,
+            "channels": self.device.channels,
+            "dropouts": self.device.dropouts - self._dropouts_before,
+            "latency_ms": round(1000 * held / self.device.sample_rate, 1),
+            "recording": getattr(self.device, "recording", False),
+            "last_press": self._last_press,
+        }
         if read_meters:
             base["peak"], base["rms"] = self.meters.read()
         if self.ready is None:
@@ -240,14 +272,29 @@ class Engine:
         plan, state = self.ready.plan, self.state
         heard = max(0, state.head - held)
         return {
-            **base, "loads": self.loads, "status": state.status, "head": state.head, "heard": heard, "entry": state.entry, "house_pulled": state.house_pulled,
+            **base,
+            "loads": self.loads,
+            "status": state.status,
+            "head": state.head,
+            "heard": heard,
+            "entry": state.entry,
+            "house_pulled": state.house_pulled,
             "fallback": state.fallback,
-            "position": position(plan, state, heard), "coming": coming(plan, state), "landings": landings(plan, state), "sample_rate": plan.sample_rate,
+            "position": position(plan, state, heard),
+            "coming": coming(plan, state),
+            "landings": landings(plan, state),
+            "sample_rate": plan.sample_rate,
             "taps": list(self.renderer.taps) if self.renderer else [],
-        }  # fmt: skip
+        }
 
     def _checkpoint(self, event: dict[str, Any]) -> None:
-        place = {"show": self.show_id, "entry": event["entry"], "step": event["step"], "bar": event["bar"], "pulled": self.state.house_pulled}
+        place = {
+            "show": self.show_id,
+            "entry": event["entry"],
+            "step": event["step"],
+            "bar": event["bar"],
+            "pulled": self.state.house_pulled,
+        }
         self._log.checkpoint(place)
 
     def _resume_checkpoint(self) -> None:
@@ -258,8 +305,15 @@ class Engine:
         try:
             at = json.loads(file.read_text())
             entry = self.ready.plan.entries[at["entry"]]
-            if at["show"] == self.show_id and at["crashed"] and 0 <= at["step"] < len(entry.steps) and 1 <= at["bar"] <= entry.bars:
-                self.state = State(entry=at["entry"], place=Place(at["entry"], at["step"], at["bar"]), house_pulled=at["pulled"])
+            if (
+                at["show"] == self.show_id
+                and at["crashed"]
+                and 0 <= at["step"] < len(entry.steps)
+                and 1 <= at["bar"] <= entry.bars
+            ):
+                self.state = State(
+                    entry=at["entry"], place=Place(at["entry"], at["step"], at["bar"]), house_pulled=at["pulled"]
+                )
         except (OSError, ValueError, KeyError, IndexError, TypeError):
             pass
         file.unlink(missing_ok=True)

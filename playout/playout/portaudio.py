@@ -41,7 +41,12 @@ class PortAudioDevice:
         import sounddevice
 
         self._stream = sounddevice.OutputStream(
-            samplerate=self.sample_rate, blocksize=self.block, device=self.index, channels=self.channels, dtype="float32", callback=self._callback
+            samplerate=self.sample_rate,
+            blocksize=self.block,
+            device=self.index,
+            channels=self.channels,
+            dtype="float32",
+            callback=self._callback,
         )
 
     def _callback(self, out: np.ndarray, frames: int, when: Any, status: Any) -> None:

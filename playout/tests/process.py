@@ -26,10 +26,27 @@ class Running:
     ``ahead``: blocks in hand; many, where a busy machine must not spoil what is compared.
     """
 
-    def __init__(self, folder: Path, channels: int = 4, device: str = "simulated", env: dict[str, str] | None = None, ahead: int = 8):
+    def __init__(
+        self,
+        folder: Path,
+        channels: int = 4,
+        device: str = "simulated",
+        env: dict[str, str] | None = None,
+        ahead: int = 8,
+    ):
         self.folder, self.ports = folder, (free_port(), free_port())
         command = [sys.executable, "-m", "playout.main", "--control", str(self.ports[0]), "--state", str(self.ports[1])]
-        self._command = [*command, "--folder", str(folder / "engine"), "--channels", str(channels), "--device", device, "--ahead", str(ahead)]
+        self._command = [
+            *command,
+            "--folder",
+            str(folder / "engine"),
+            "--channels",
+            str(channels),
+            "--device",
+            device,
+            "--ahead",
+            str(ahead),
+        ]
         self._env = env
         self.process: subprocess.Popen[bytes] | None = None
 

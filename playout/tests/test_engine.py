@@ -28,7 +28,17 @@ def loaded(engine):
     if engine.state()["status"] in ("playing", "count_in"):
         engine.client.press("stop")
     stem = {"id": "r", "name": "Ramp", "file": "ramp.wav", "group": "rhythm", "pan": -1}
-    forms = [{"id": "f", "name": "F", "steps": [{"section": "a"}, {"section": "b", "ending": {"kind": "vamp"}}, {"section": "c", "ending": {"kind": "fine"}}]}]
+    forms = [
+        {
+            "id": "f",
+            "name": "F",
+            "steps": [
+                {"section": "a"},
+                {"section": "b", "ending": {"kind": "vamp"}},
+                {"section": "c", "ending": {"kind": "fine"}},
+            ],
+        }
+    ]
     assert engine.load(show(song(stems=[stem], forms=forms, crossfade_ms=0)))["ok"]
     return engine
 
@@ -125,10 +135,14 @@ def test_the_description_tells_what_is_loaded(loaded):
 @pytest.mark.parametrize(
     ("command", "code"),
     [
-        ({"do": "dance"}, "command-unknown"), ({"do": "press", "press": "dance"}, "press-unknown"), ({"do": "load", "folder": "/nowhere", "show": "x"}, "show-missing"),
-        ({"do": "__init__"}, "command-unknown"), ({}, "command-unknown"), ({"do": None}, "command-unknown"),
+        ({"do": "dance"}, "command-unknown"),
+        ({"do": "press", "press": "dance"}, "press-unknown"),
+        ({"do": "load", "folder": "/nowhere", "show": "x"}, "show-missing"),
+        ({"do": "__init__"}, "command-unknown"),
+        ({}, "command-unknown"),
+        ({"do": None}, "command-unknown"),
     ],
-)  # fmt: skip
+)
 def test_what_it_cannot_do_it_says_and_plays_on(loaded, command, code):
     loaded.client.press("go")
     if command.get("do") == "load":

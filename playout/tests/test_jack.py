@@ -24,8 +24,10 @@ def jack():
     env = {**os.environ, "JACK_NO_AUDIO_RESERVATION": "1", "JACK_DEFAULT_SERVER": NAME}
     server = subprocess.Popen(
         ["jackd", "--no-realtime", "-n", NAME, "-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2"],
-        env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        env=env,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     time.sleep(2)
     assert server.poll() is None, "jackd did not start"
     yield env
@@ -43,7 +45,9 @@ def recorded(env, seconds, go):
     blocks = []
     client.set_process_callback(lambda frames: blocks.append(np.stack([p.get_array().copy() for p in ports])))
     with client:
-        outs = [p for p in client.get_ports(is_output=True, is_audio=True) if not p.name.startswith(("system:", "ear:"))]
+        outs = [
+            p for p in client.get_ports(is_output=True, is_audio=True) if not p.name.startswith(("system:", "ear:"))
+        ]
         for out, port in zip(sorted(outs, key=lambda p: int(p.name.rsplit("_", 1)[1])), ports, strict=True):
             client.connect(out, port)
         go()
@@ -54,7 +58,9 @@ def recorded(env, seconds, go):
 def listed(env):
     """What PortAudio shows, asked in a process of its own: its library does not outlive the server it found."""
     code = "from playout.portaudio import outputs; import json; print(json.dumps(outputs()))"
-    return json.loads(subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True).stdout)
+    return json.loads(
+        subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True).stdout
+    )
 
 
 def device_index(env):
@@ -101,7 +107,9 @@ def same_from_the_start(ours, theirs):
     """Both begin in silence of a length of their own: the first sample of the house stands for the start."""
     start = [int(np.flatnonzero(np.abs(s[0]) > 0)[0]) for s in (ours, theirs)]
     length = min(ours.shape[1] - start[0], theirs.shape[1] - start[1], 3 * RATE)
-    return length >= 2 * RATE and np.array_equal(ours[:, start[0] : start[0] + length], theirs[:, start[1] : start[1] + length])
+    return length >= 2 * RATE and np.array_equal(
+        ours[:, start[0] : start[0] + length], theirs[:, start[1] : start[1] + length]
+    )
 
 
 def blocks_in_order(ours, theirs, block=256):

@@ -16,4 +16,6 @@ from exchange.listen import ListenConsumer
 from shows.stage import StageConsumer
 
 sockets = URLRouter([path("ws/listen/", ListenConsumer.as_asgi()), path("ws/stage/", StageConsumer.as_asgi())])
-application = ProtocolTypeRouter({"http": django_application, "websocket": AllowedHostsOriginValidator(AuthMiddlewareStack(sockets))})
+application = ProtocolTypeRouter(
+    {"http": django_application, "websocket": AllowedHostsOriginValidator(AuthMiddlewareStack(sockets))}
+)

@@ -14,7 +14,9 @@ _SAID = "The text has a character in it that cannot be kept (a NUL, or half of a
 class KeepableJSONParser(JSONParser):
     """Refuses NUL and lone surrogates, which JSON can carry and PostgreSQL cannot."""
 
-    def parse(self, stream: IO[bytes], media_type: str | None = None, parser_context: Mapping[str, Any] | None = None) -> Any:
+    def parse(
+        self, stream: IO[bytes], media_type: str | None = None, parser_context: Mapping[str, Any] | None = None
+    ) -> Any:
         data = super().parse(stream, media_type, parser_context)
         if not _keepable(data):
             raise ParseError(_SAID)

@@ -20,7 +20,10 @@ def answer(error: Exception, context: dict[str, Any]) -> Response | None:
         return Response({"problems": [p.as_dict() for p in error.problems]}, status=status.HTTP_400_BAD_REQUEST)
     if isinstance(error, Conflict):
         set_rollback()
-        return Response({"problems": [Problem("changed-meanwhile", str(error)).as_dict()], "current": error.current}, status=status.HTTP_409_CONFLICT)
+        return Response(
+            {"problems": [Problem("changed-meanwhile", str(error)).as_dict()], "current": error.current},
+            status=status.HTTP_409_CONFLICT,
+        )
     if isinstance(error, Http404):
         error = exceptions.NotFound("That is not there, or not yours.")
     if isinstance(error, PermissionDenied | exceptions.NotAuthenticated):

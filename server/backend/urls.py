@@ -22,7 +22,9 @@ def page(request: HttpRequest) -> HttpResponse | FileResponse:
     index = settings.WEB_BUILD / "index.html"
     if not index.exists():
         return HttpResponse("The pages are not built yet: run ./setup.", status=503, content_type="text/plain")
-    return FileResponse(open(index, "rb"), content_type="text/html; charset=utf-8", headers={"Cache-Control": "no-cache"})
+    return FileResponse(
+        open(index, "rb"), content_type="text/html; charset=utf-8", headers={"Cache-Control": "no-cache"}
+    )
 
 
 router = DefaultRouter()

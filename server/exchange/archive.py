@@ -44,9 +44,14 @@ class Entry:
                     out.write(piece)
                     progress((self.before + written) / max(1, self.total))
         except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError):
-            raise refuse("zip-damaged", f"“{self.name}” in “{self.zip_name}” is damaged, locked or packed in a way that is not read here: pack the folder again.") from None
+            raise refuse(
+                "zip-damaged",
+                f"“{self.name}” in “{self.zip_name}” is damaged, locked or packed in a way that is not read here: pack the folder again.",
+            ) from None
         if written != self.size:
-            raise refuse("zip-damaged", f"“{self.name}” in “{self.zip_name}” is not as long as it says: pack the folder again.")
+            raise refuse(
+                "zip-damaged", f"“{self.name}” in “{self.zip_name}” is not as long as it says: pack the folder again."
+            )
 
 
 def unpack(path: Path, name: str, room: int) -> Iterator[Entry]:
@@ -60,7 +65,10 @@ def unpack(path: Path, name: str, room: int) -> Iterator[Entry]:
         with zipfile.ZipFile(path) as archive:
             infos = [i for i in archive.infolist() if not i.is_dir() and _wanted(i.filename)]
             if len(archive.infolist()) > MAX_ENTRIES or len(infos) > MAX_FILES:
-                raise refuse("zip-full", f"“{name}” holds {len(archive.infolist()):,} files; a song has at most {MAX_FILES} stems. Pack one song at a time.")
+                raise refuse(
+                    "zip-full",
+                    f"“{name}” holds {len(archive.infolist()):,} files; a song has at most {MAX_FILES} stems. Pack one song at a time.",
+                )
             if not infos:
                 raise refuse("zip-nothing", f"There are no sound files in “{name}”: pack the folder of exported stems.")
             total = sum(i.file_size for i in infos)

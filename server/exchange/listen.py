@@ -101,7 +101,11 @@ class ListenConsumer(AsyncWebsocketConsumer):
             renderer.set_heard((stems - solo if solo & stems else frozenset()) | mute, solo)
             state, span = advance(ready.plan, state, BLOCK)
             await asyncio.to_thread(renderer.render, span, out)
-            bars = [{"frame": e["frame"], "bar": e["bar"], "frames": _bar_frames(ready, e)} for e in span.events if e["kind"] == "bar"]
+            bars = [
+                {"frame": e["frame"], "bar": e["bar"], "frames": _bar_frames(ready, e)}
+                for e in span.events
+                if e["kind"] == "bar"
+            ]
             if bars:
                 await self.send(json.dumps({"bars": bars}))
             await self.send(bytes_data=np.clip(out.T * 32767, -32768, 32767).astype("<i2").tobytes())
@@ -111,7 +115,10 @@ class ListenConsumer(AsyncWebsocketConsumer):
 
 
 def _apart(message: dict[str, Any]) -> tuple[frozenset[str], frozenset[str]]:
-    solo, mute = ([s for s in message.get(k) or [] if isinstance(s, str)][:200] if isinstance(message.get(k), list) else [] for k in ("solo", "mute"))
+    solo, mute = (
+        [s for s in message.get(k) or [] if isinstance(s, str)][:200] if isinstance(message.get(k), list) else []
+        for k in ("solo", "mute")
+    )
     return frozenset(solo), frozenset(mute)
 
 
@@ -145,14 +152,29 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     document["count_in"] = {"bars": 0, "aloud": False}
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
     sends = [{"source": f"group:{g}"} for g in ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")]
-    show = read_show(with_voice({
-        "format": FORMAT, "version": VERSION, "title": song.title, "sample_rate": settings.SAMPLE_RATE, "songs": [document],
-        "entries": [{"id": "hear", "song": document["id"], "form": None if _excerpt(message) else message.get("form")}],
-        "feeds": [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": [*sends, *guides], "gain_db": -3}],
-        "rig": {"sockets": [{"number": 1}, {"number": 2}]},
-        "patch": [{"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2}],
-        "players": [{"id": p, "name": p} for p in away or []], "line_up": {"on": []},
-    }, band))  # fmt: skip
+    show = read_show(
+        with_voice(
+            {
+                "format": FORMAT,
+                "version": VERSION,
+                "title": song.title,
+                "sample_rate": settings.SAMPLE_RATE,
+                "songs": [document],
+                "entries": [
+                    {"id": "hear", "song": document["id"], "form": None if _excerpt(message) else message.get("form")}
+                ],
+                "feeds": [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": [*sends, *guides], "gain_db": -3}],
+                "rig": {"sockets": [{"number": 1}, {"number": 2}]},
+                "patch": [
+                    {"feed": "ears", "side": "left", "socket": 1},
+                    {"feed": "ears", "side": "right", "socket": 2},
+                ],
+                "players": [{"id": p, "name": p} for p in away or []],
+                "line_up": {"on": []},
+            },
+            band,
+        )
+    )
     if _excerpt(message):
         show = replace(show, songs={key: _of(song, message) for key, song in show.songs.items()})
     ready = make_ready(show, settings.MEDIA, words_folder=settings.WORDS)
@@ -161,7 +183,10 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     bar = bar if isinstance(bar, int) and 1 <= bar <= entry.bars else 1
     if message.get("seam"):
         bar = entry.steps[0].first_bar
-    step = next((i for i in entry.playable if entry.steps[i].first_bar <= bar < entry.steps[i].first_bar + entry.steps[i].bars), entry.playable[0])
+    step = next(
+        (i for i in entry.playable if entry.steps[i].first_bar <= bar < entry.steps[i].first_bar + entry.steps[i].bars),
+        entry.playable[0],
+    )
     state, _ = press(ready.plan, State(place=Place(0, step, bar)), "resume")
     return ready, state
 
@@ -190,7 +215,9 @@ def _as_asked(song: Song, document: dict[str, Any], message: dict[str, Any]) -> 
                 alone = alone or (stem["id"] if stem["purpose"] == "full_mix" else None)
                 stem.update({k: v for k, v in changes.items() if k not in ("purpose", "group")}, muted=False)
     if alone:
-        document["stems"] = [{**s, "muted": False, "purpose": "always", "tacet": []} for s in document["stems"] if s["id"] == str(alone)]
+        document["stems"] = [
+            {**s, "muted": False, "purpose": "always", "tacet": []} for s in document["stems"] if s["id"] == str(alone)
+        ]
 
 
 def _uuid(text: Any) -> Any:

@@ -57,7 +57,12 @@ def import_file(upload_id: str) -> None:
     except OSError as error:
         _tell(upload, status=Upload.Status.REFUSED, code="disk", message=disk_sentence(error, upload.name))
     except MemoryError:
-        _tell(upload, status=Upload.Status.REFUSED, code="memory", message=f"There is not enough memory to read “{upload.name}”: close what else runs here, then try again.")
+        _tell(
+            upload,
+            status=Upload.Status.REFUSED,
+            code="memory",
+            message=f"There is not enough memory to read “{upload.name}”: close what else runs here, then try again.",
+        )
     _all_in(upload.song)
 
 
@@ -82,10 +87,19 @@ def _stem(upload: Upload) -> None:
         if Upload.objects.select_for_update().get(pk=upload.pk).status == Upload.Status.CANCELLED:
             raise Cancelled
         stem = uuid.uuid4()
-        args = {"id": stem, "audio": audio.pk, "name": upload.stem_name or guess.name, "file_name": upload.name, "group": group, "position": _place(upload)}
+        args = {
+            "id": stem,
+            "audio": audio.pk,
+            "name": upload.stem_name or guess.name,
+            "file_name": upload.name,
+            "group": group,
+            "position": _place(upload),
+        }
         song = edits.add_stem(upload.song_id, upload.band, upload.user, args)
         offers.offer_cues(song, upload.name, cues, audio.measured["sample_rate"])
-        _tell(upload, status=Upload.Status.DONE, progress=1, stem=stem, message=" ".join(p.message for p in cues.problems))
+        _tell(
+            upload, status=Upload.Status.DONE, progress=1, stem=stem, message=" ".join(p.message for p in cues.problems)
+        )
 
 
 def _place(upload: Upload) -> int:
@@ -116,7 +130,15 @@ def _zip(upload: Upload) -> None:
     made: list[Upload] = []
     try:
         for entry in unpack(upload.path, upload.name, min(settings.UPLOAD_MAX, room)):
-            one = Upload(band=upload.band, song=upload.song, user=upload.user, name=entry.name, size=entry.size, received=entry.size, status=Upload.Status.WAITING)
+            one = Upload(
+                band=upload.band,
+                song=upload.song,
+                user=upload.user,
+                name=entry.name,
+                size=entry.size,
+                received=entry.size,
+                status=Upload.Status.WAITING,
+            )
             made.append(one)
             entry.save(one.path, lambda part: _Progress(upload)(part))
         stems = [u for u in made if PurePosixPath(u.name).suffix.casefold() in SOUND_EXTENSIONS]
@@ -128,7 +150,12 @@ def _zip(upload: Upload) -> None:
             if Upload.objects.select_for_update().get(pk=upload.pk).status == Upload.Status.CANCELLED:
                 raise Cancelled
             Upload.objects.bulk_create(made)
-            _offer_names(upload.song, upload.name, reading.title.value if reading.title.sure > _UNSURE else None, reading.bpm.value if reading.bpm else None)
+            _offer_names(
+                upload.song,
+                upload.name,
+                reading.title.value if reading.title.sure > _UNSURE else None,
+                reading.bpm.value if reading.bpm else None,
+            )
             _tell(upload, status=Upload.Status.DONE, progress=1)
     except BaseException:
         for one in made:
@@ -279,7 +306,14 @@ def _stored(upload: Upload) -> Audio:
         audio.save()
         return audio
     kept, _ = Audio.objects.get_or_create(
-        band=upload.band, sha256=digest, defaults={"extension": extension, "frames": made.frames, "channels": made.channels, "measured": asdict(made.measured)}
+        band=upload.band,
+        sha256=digest,
+        defaults={
+            "extension": extension,
+            "frames": made.frames,
+            "channels": made.channels,
+            "measured": asdict(made.measured),
+        },
     )
     return kept
 
@@ -316,5 +350,9 @@ class _Progress:
         if now - self.told < 0.25:
             return
         self.told = now
-        if not Upload.objects.filter(pk=self.upload.pk).exclude(status=Upload.Status.CANCELLED).update(progress=round(part, 3)):
+        if (
+            not Upload.objects.filter(pk=self.upload.pk)
+            .exclude(status=Upload.Status.CANCELLED)
+            .update(progress=round(part, 3))
+        ):
             raise Cancelled

@@ -41,14 +41,29 @@ class UploadSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Upload
-        fields = ["id", "song", "name", "size", "received", "status", "progress", "code", "message", "stem", "stem_name", "group"]
+        fields = [
+            "id",
+            "song",
+            "name",
+            "size",
+            "received",
+            "status",
+            "progress",
+            "code",
+            "message",
+            "stem",
+            "stem_name",
+            "group",
+        ]
         read_only_fields = ["received", "status", "progress", "code", "message", "stem"]
 
     def validate_name(self, name: str) -> str:
         return clean_file_name(name)
 
 
-class UploadViewSet(OfBand, mixins.CreateModelMixin, mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet):
+class UploadViewSet(
+    OfBand, mixins.CreateModelMixin, mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet
+):
     queryset = Upload.objects.all()
     serializer_class = UploadSerializer
 
@@ -66,7 +81,11 @@ class UploadViewSet(OfBand, mixins.CreateModelMixin, mixins.ListModelMixin, mixi
             raise refuse("file-empty", f"“{serializer.validated_data['name']}” is empty: export it again.")
         serializer.save(band=self.request.band, user=self.request.user)
 
-    @extend_schema(request={"application/octet-stream": bytes}, responses=UploadSerializer, parameters=[OpenApiParameter("offset", OpenApiTypes.INT)])
+    @extend_schema(
+        request={"application/octet-stream": bytes},
+        responses=UploadSerializer,
+        parameters=[OpenApiParameter("offset", OpenApiTypes.INT)],
+    )
     @action(detail=True, methods=["put"], parser_classes=[RawParser, JSONParser])
     def piece(self, request: Request, pk: str) -> Response:
         """The bytes from ``offset`` on; 409 with ``received`` where they do not follow what is here."""

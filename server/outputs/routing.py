@@ -14,8 +14,14 @@ from upbeat.show.document import read_routing
 def feeds_document(band: Band) -> list[dict[str, Any]]:
     """The band's feeds as the show document has them."""
     return [
-        {"id": str(f.pk), "name": f.name, "kind": f.kind, "channels": f.channels, "gain_db": f.gain_db,
-         "sends": [{"source": s.source, "gain_db": s.gain_db} for s in f.sends.all()]}
+        {
+            "id": str(f.pk),
+            "name": f.name,
+            "kind": f.kind,
+            "channels": f.channels,
+            "gain_db": f.gain_db,
+            "sends": [{"source": s.source, "gain_db": s.gain_db} for s in f.sends.all()],
+        }
         for f in Feed.objects.filter(band=band).prefetch_related("sends")
     ]
 
@@ -26,7 +32,15 @@ def rig_document(rig: Rig | None) -> dict[str, Any]:
         return {"rig": {"sockets": []}, "patch": []}
     sockets = [{"number": s.number, "label": s.label, "use": s.use, "balanced": s.balanced} for s in rig.sockets.all()]
     patch = [
-        {"feed": str(p.feed_id), "side": p.side, "socket": p.socket, "trim_db": p.trim_db, "delay_ms": p.delay_ms, "invert": p.invert} for p in rig.patches.all()
+        {
+            "feed": str(p.feed_id),
+            "side": p.side,
+            "socket": p.socket,
+            "trim_db": p.trim_db,
+            "delay_ms": p.delay_ms,
+            "invert": p.invert,
+        }
+        for p in rig.patches.all()
     ]
     return {"rig": {"name": rig.name, "sockets": sockets}, "patch": patch}
 

@@ -36,7 +36,13 @@ class MeView(APIView):
     @extend_schema(responses=MeSerializer)
     def get(self, request: Request) -> Response:
         membership = Membership.objects.get(user_id=request.user.pk, band=request.band)
-        return Response({"name": request.user.first_name or request.user.get_username(), "role": membership.role, "band": request.band.name})
+        return Response(
+            {
+                "name": request.user.first_name or request.user.get_username(),
+                "role": membership.role,
+                "band": request.band.name,
+            }
+        )
 
 
 class SignOutView(APIView):
@@ -125,5 +131,7 @@ class LineUpViewSet(OfBand, viewsets.ModelViewSet):
     def perform_destroy(self, line_up: LineUp) -> None:
         show = line_up.shows.first()
         if show is not None:
-            raise refuse("line-up-used", f"“{line_up.name}” is who plays “{show.title}”: choose another line-up there first.")
+            raise refuse(
+                "line-up-used", f"“{line_up.name}” is who plays “{show.title}”: choose another line-up there first."
+            )
         line_up.delete()

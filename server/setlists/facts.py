@@ -25,13 +25,30 @@ def entry_facts(entry: Entry) -> Facts:
     """Length, tempo, metre and the forms to choose from."""
     if entry.song is None:
         seconds = 60.0 * (entry.interval_minutes or 0)
-        nothing = {"title": "", "bpm": "", "unit": "1", "meter": "", "key": "", "bars": 0, "seconds": seconds, "forms": [], "problem": None}
+        nothing = {
+            "title": "",
+            "bpm": "",
+            "unit": "1",
+            "meter": "",
+            "key": "",
+            "bars": 0,
+            "seconds": seconds,
+            "forms": [],
+            "problem": None,
+        }
         return Facts(Lasting(seconds, 0.0, "wait"), nothing)
     row = entry.song
     shown: dict[str, Any] = {
-        "title": row.title, "bpm": str(row.tempo[0]["bpm"]), "unit": str(row.tempo[0].get("unit", "1")), "key": row.key,
-        "meter": " · ".join(dict.fromkeys(m["meter"] for m in row.meters)), "bars": 0, "seconds": 0.0, "forms": [], "problem": None,
-    }  # fmt: skip
+        "title": row.title,
+        "bpm": str(row.tempo[0]["bpm"]),
+        "unit": str(row.tempo[0].get("unit", "1")),
+        "key": row.key,
+        "meter": " · ".join(dict.fromkeys(m["meter"] for m in row.meters)),
+        "bars": 0,
+        "seconds": 0.0,
+        "forms": [],
+        "problem": None,
+    }
     try:
         song = core_song(row)
         form = song.form(entry.form or None)
@@ -40,5 +57,9 @@ def entry_facts(entry: Entry) -> Facts:
         _, _, frames = count_in_beats(song, song.first_bar(first.section), settings.SAMPLE_RATE)
     except Refused as refused:
         return Facts(Lasting(0.0), {**shown, "problem": str(refused)})
-    shown.update(bars=length.bars, seconds=round(float(length.seconds), 3), forms=[{"id": f.id, "name": f.name} for f in song.forms])
+    shown.update(
+        bars=length.bars,
+        seconds=round(float(length.seconds), 3),
+        forms=[{"id": f.id, "name": f.name} for f in song.forms],
+    )
     return Facts(Lasting(float(length.seconds), frames / settings.SAMPLE_RATE, entry.link, entry.link_seconds), shown)

@@ -28,12 +28,28 @@ def shown_match(rows: Rows, line_up: LineUp | None, band: Band, typed: float | N
         gain_db = gain_of(song, line_up)
         wanted = propose(level, target) if target is not None and level.lufs is not None else None
         now = heard(row, gain_db)
-        shown.append({
-            "song": str(song.pk), "title": song.title, "state": row.state, "message": row.message, "gain_db": gain_db, "lufs": _r(now.lufs), "peak_dbtp": _r(now.peak_dbtp),
-            "proposed_db": wanted.gain_db if wanted else None, "after_lufs": _r(wanted.lufs) if wanted else None, "after_peak_dbtp": _r(wanted.peak_dbtp) if wanted else None,
-            "short_db": wanted.short_db if wanted else 0.0,
-        })  # fmt: skip
-    return {"target": _r(target), "typed": typed is not None, "reachable": _r(most), "ready": all(r.state != Measurement.State.WORKING for _, r in rows), "songs": shown}
+        shown.append(
+            {
+                "song": str(song.pk),
+                "title": song.title,
+                "state": row.state,
+                "message": row.message,
+                "gain_db": gain_db,
+                "lufs": _r(now.lufs),
+                "peak_dbtp": _r(now.peak_dbtp),
+                "proposed_db": wanted.gain_db if wanted else None,
+                "after_lufs": _r(wanted.lufs) if wanted else None,
+                "after_peak_dbtp": _r(wanted.peak_dbtp) if wanted else None,
+                "short_db": wanted.short_db if wanted else 0.0,
+            }
+        )
+    return {
+        "target": _r(target),
+        "typed": typed is not None,
+        "reachable": _r(most),
+        "ready": all(r.state != Measurement.State.WORKING for _, r in rows),
+        "songs": shown,
+    }
 
 
 def _r(value: float | None) -> float | None:
@@ -62,7 +78,9 @@ def match(rows: Rows, line_up: LineUp | None, band: Band, user: Any, typed: floa
 
 
 @transaction.atomic
-def set_gains(gains: Iterable[tuple[str, float | None]], line_up: LineUp | None, band: Band, user: Any) -> list[dict[str, Any]]:
+def set_gains(
+    gains: Iterable[tuple[str, float | None]], line_up: LineUp | None, band: Band, user: Any
+) -> list[dict[str, Any]]:
     """One edit of each song, all or none; answers what they were, None where a line-up had no gain of its own."""
     key = str(line_up.pk) if line_up else None
     before = []
@@ -73,5 +91,3 @@ def set_gains(gains: Iterable[tuple[str, float | None]], line_up: LineUp | None,
         before.append({"song": str(song.pk), "gain_db": song.gains.get(key) if key else song.gain_db})
         edits.apply_edit(song.pk, band, user, "set_level", {"gain_db": gain_db, "line_up": key})
     return before
-
-

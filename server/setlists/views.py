@@ -51,8 +51,24 @@ class EntrySerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Entry
-        fields = ["id", "song", "form", "link", "link_seconds", "interval_minutes",
-                  "title", "bpm", "unit", "meter", "key", "bars", "seconds", "starts_s", "forms", "problem"]  # fmt: skip
+        fields = [
+            "id",
+            "song",
+            "form",
+            "link",
+            "link_seconds",
+            "interval_minutes",
+            "title",
+            "bpm",
+            "unit",
+            "meter",
+            "key",
+            "bars",
+            "seconds",
+            "starts_s",
+            "forms",
+            "problem",
+        ]
 
 
 class SetlistSerializer(serializers.ModelSerializer):
@@ -67,11 +83,17 @@ class SetlistSerializer(serializers.ModelSerializer):
         entries = list(setlist.entries.all())
         told = [entry_facts(e) for e in entries]
         starts, seconds = running_times([t.lasting for t in told])
-        shown = [{**_stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, told, starts, strict=True)]
+        shown = [
+            {**_stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, told, starts, strict=True)
+        ]
         return {
-            "id": str(setlist.pk), "name": setlist.name, "slot_minutes": setlist.slot_minutes, "starts_at": str(setlist.starts_at)[:5] if setlist.starts_at else None,
-            "seconds": round(seconds, 1), "entries": shown,
-        }  # fmt: skip
+            "id": str(setlist.pk),
+            "name": setlist.name,
+            "slot_minutes": setlist.slot_minutes,
+            "starts_at": str(setlist.starts_at)[:5] if setlist.starts_at else None,
+            "seconds": round(seconds, 1),
+            "entries": shown,
+        }
 
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Setlist:
@@ -109,9 +131,13 @@ class SetlistSerializer(serializers.ModelSerializer):
 
 def _stored(entry: Entry) -> dict[str, Any]:
     return {
-        "id": str(entry.pk), "song": str(entry.song_id) if entry.song_id else None, "form": entry.form, "link": entry.link,
-        "link_seconds": entry.link_seconds, "interval_minutes": entry.interval_minutes,
-    }  # fmt: skip
+        "id": str(entry.pk),
+        "song": str(entry.song_id) if entry.song_id else None,
+        "form": entry.form,
+        "link": entry.link,
+        "link_seconds": entry.link_seconds,
+        "interval_minutes": entry.interval_minutes,
+    }
 
 
 def _uuid(text: str) -> str | None:
@@ -165,10 +191,15 @@ class MatchedSerializer(MatchSerializer):
 
 
 class SetlistViewSet(OfBand, viewsets.ModelViewSet):
-    queryset = Setlist.objects.prefetch_related("entries__song__band", "entries__song__sections", "entries__song__forms", "entries__song__stems")
+    queryset = Setlist.objects.prefetch_related(
+        "entries__song__band", "entries__song__sections", "entries__song__forms", "entries__song__stems"
+    )
     serializer_class = SetlistSerializer
 
-    @extend_schema(responses=MatchSerializer, parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "target")])
+    @extend_schema(
+        responses=MatchSerializer,
+        parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "target")],
+    )
     @action(detail=True)
     def loudness(self, request: Request, pk: str) -> Response:
         """Every song of the set as loud as it is in the house, and as it would be matched."""
@@ -186,18 +217,25 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         rows = self._rows(line_up)
         if gains is not None:
             own = {str(song.pk) for song, _ in rows}
-            before = set_gains([(g["song"], g["gain_db"]) for g in gains if g["song"] in own], line_up, request.band, request.user)
+            before = set_gains(
+                [(g["song"], g["gain_db"]) for g in gains if g["song"] in own], line_up, request.band, request.user
+            )
         else:
             before = match(rows, line_up, request.band, request.user, typed)
         return Response({"before": before, **shown_match(self._rows(line_up), line_up, request.band, typed)})
 
     def _asked(self, request: Request, told: Any) -> tuple[LineUp | None, float | None]:
-        return line_up_of(request.band, told.get("line_up")), checked_target(told["target"]) if told.get("target") else None
+        return line_up_of(request.band, told.get("line_up")), checked_target(told["target"]) if told.get(
+            "target"
+        ) else None
 
     def _rows(self, line_up: LineUp | None) -> Rows:
         return [(song, ask_loudness(song, form, line_up)) for song, form in songs_of(self.get_object())]
 
-    @extend_schema(responses={(200, "application/zip"): OpenApiTypes.BINARY}, parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("what", "kind")])
+    @extend_schema(
+        responses={(200, "application/zip"): OpenApiTypes.BINARY},
+        parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("what", "kind")],
+    )
     @action(detail=True)
     def guides(self, request: Request, pk: str) -> FileResponse:
         """Click, cues or both of every song of the set, numbered in order, in one zip."""
@@ -207,4 +245,8 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         if not songs:
             raise refuse("show-empty", f"“{setlist.name}” has no songs yet: put some in the setlist.")
         with written(lambda path: guides.write_all(songs, what, kind, setlist.name, path), "zip") as path:
-            return FileResponse(open(path, "rb"), as_attachment=True, filename=f"{setlist.name} - {'click and cues' if what == 'both' else what}.zip")
+            return FileResponse(
+                open(path, "rb"),
+                as_attachment=True,
+                filename=f"{setlist.name} - {'click and cues' if what == 'both' else what}.zip",
+            )

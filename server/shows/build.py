@@ -35,14 +35,26 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     line_up = str(show.line_up_id) if show.line_up_id else None
     players = list(show.band.players.all())
     document = {
-        "format": FORMAT, "version": VERSION, "title": show.title, "band": show.band.name, "sample_rate": settings.SAMPLE_RATE,
-        "players": [{"id": str(p.pk), "name": p.name} for p in players], "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
+        "format": FORMAT,
+        "version": VERSION,
+        "title": show.title,
+        "band": show.band.name,
+        "sample_rate": settings.SAMPLE_RATE,
+        "players": [{"id": str(p.pk), "name": p.name} for p in players],
+        "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
         "songs": [song_document(s, files, line_up=line_up) for s in songs.values()],
         "entries": [
-            {"id": str(e.pk), "song": str(e.song_id), "form": e.form or None, "link": {"kind": e.link, "seconds": e.link_seconds}} for e in entries
+            {
+                "id": str(e.pk),
+                "song": str(e.song_id),
+                "form": e.form or None,
+                "link": {"kind": e.link, "seconds": e.link_seconds},
+            }
+            for e in entries
         ],
-        "feeds": feeds_document(show.band), **rig_document(show.rig),
-    }  # fmt: skip
+        "feeds": feeds_document(show.band),
+        **rig_document(show.rig),
+    }
     read_show(with_voice(document, show.band, files, show.voice))
     return document, files
 
@@ -84,7 +96,9 @@ def save_bundle(show: Show, path: Path) -> None:
     with tempfile.TemporaryDirectory() as temporary:
         ready = read_show(document)
         recorded = {w.text for w in ready.words}
-        spoken = make_words([t for t in needed_words(ready) if t not in recorded], ready.voice, settings.SAMPLE_RATE, settings.WORDS)
+        spoken = make_words(
+            [t for t in needed_words(ready) if t not in recorded], ready.voice, settings.SAMPLE_RATE, settings.WORDS
+        )
         for i, word in enumerate(spoken):
             name = f"words/{i:03d}.wav"
             with WavWriter(Path(temporary) / f"{i}.wav", settings.SAMPLE_RATE, 1) as writer:

@@ -67,7 +67,12 @@ class StageConsumer(AsyncWebsocketConsumer):
         try:
             state = engine.ask("state")["state"]
             if engine.loaded_show(state, self.band) is None:
-                return {"ok": False, "problems": [{"code": "no-show", "message": "No show of your band is loaded: take one to the stage first."}]}
+                return {
+                    "ok": False,
+                    "problems": [
+                        {"code": "no-show", "message": "No show of your band is loaded: take one to the stage first."}
+                    ],
+                }
             return engine.ask("press", press=name, args=args if isinstance(args, dict) else {})
         except Refused as refused:
             return {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
@@ -108,7 +113,13 @@ class StageConsumer(AsyncWebsocketConsumer):
             self._shows[name] = show.title if show else None
         self._own_show = self._shows[name] is not None
         if not self._own_show:
-            return {"status": "empty" if name is None else "other", "show": None, "dropouts": state["dropouts"], "device": state["device"], "loading": None}
+            return {
+                "status": "empty" if name is None else "other",
+                "show": None,
+                "dropouts": state["dropouts"],
+                "device": state["device"],
+                "loading": None,
+            }
         return {**state, "show_title": self._shows[name]}
 
     async def _listen(self, feed: Any) -> None:

@@ -115,7 +115,9 @@ class EngineView(APIView):
         asked = PressSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         _own_show(request)
-        return Response(engine.ask("press", press=asked.validated_data["press"], args=asked.validated_data.get("args") or {}))
+        return Response(
+            engine.ask("press", press=asked.validated_data["press"], args=asked.validated_data.get("args") or {})
+        )
 
 
 class DescribedView(APIView):
@@ -159,7 +161,9 @@ class RecordingView(APIView):
         answer = engine.ask("record", on=asked.validated_data["on"])
         if not answer["recording"] and answer.get("file"):
             _until_there(Path(answer["file"]))
-        return Response({"recording": answer["recording"], "file": Path(answer["file"]).name if answer.get("file") else None})
+        return Response(
+            {"recording": answer["recording"], "file": Path(answer["file"]).name if answer.get("file") else None}
+        )
 
     @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})
     def get(self, request: Request) -> FileResponse:
@@ -168,4 +172,6 @@ class RecordingView(APIView):
         found = sorted((settings.VAR / "engine" / "recordings").glob("sockets-*.wav"), key=lambda p: p.stat().st_mtime)
         if not found:
             raise Http404
-        return FileResponse(open(found[-1], "rb"), as_attachment=True, filename=found[-1].name, content_type="audio/wav")
+        return FileResponse(
+            open(found[-1], "rb"), as_attachment=True, filename=found[-1].name, content_type="audio/wav"
+        )

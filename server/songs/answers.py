@@ -113,7 +113,22 @@ class StemSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Stem
-        fields = ["id", "name", "file_name", "group", "purpose", "covers", "covers_name", *STEM_SETTINGS, *CELLS, "seconds", "channels", "integrated_lufs", "sound", "measured"]
+        fields = [
+            "id",
+            "name",
+            "file_name",
+            "group",
+            "purpose",
+            "covers",
+            "covers_name",
+            *STEM_SETTINGS,
+            *CELLS,
+            "seconds",
+            "channels",
+            "integrated_lufs",
+            "sound",
+            "measured",
+        ]
 
 
 class StepSerializer(serializers.Serializer):
@@ -289,9 +304,22 @@ class SongSerializer(serializers.ModelSerializer):
     class Meta:
         model = Song
         fields = [
-            "id", *SHOWN_FIELDS, "chords", "click_sounds", "revision", "sections", "forms", "stems", "seconds", "bars", "can_undo", "can_redo", "findings", "offers",
+            "id",
+            *SHOWN_FIELDS,
+            "chords",
+            "click_sounds",
+            "revision",
+            "sections",
+            "forms",
+            "stems",
+            "seconds",
+            "bars",
+            "can_undo",
+            "can_redo",
+            "findings",
+            "offers",
             "together",
-        ]  # fmt: skip
+        ]
 
 
 class SongRowSerializer(serializers.ModelSerializer):
@@ -320,7 +348,9 @@ class NamesSerializer(serializers.Serializer):
     """A folder's name ("" for none) and the names of its files."""
 
     folder = serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False)
-    files = serializers.ListField(child=serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False), max_length=500)
+    files = serializers.ListField(
+        child=serializers.CharField(max_length=2000, allow_blank=True, trim_whitespace=False), max_length=500
+    )
 
 
 class NamedStemSerializer(serializers.Serializer):

@@ -27,7 +27,9 @@ SOUND_POINTS, MOST_POINTS = 12, 400
 MAX_S = 1e6
 
 
-def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool = True, line_up: str | None = None) -> dict[str, Any]:
+def song_document(
+    song: Song, files: dict[str, Path] | None = None, stems: bool = True, line_up: str | None = None
+) -> dict[str, Any]:
     """A song as the show document has it, as loud as it is with a line-up.
 
     ``files`` gathers name in the show to path; without ``stems`` it has none.
@@ -42,15 +44,28 @@ def song_document(song: Song, files: dict[str, Path] | None = None, stems: bool 
             forms.append({"id": form.id, "name": form.name, "steps": kept})
     bars = sum(s.bars for s in sections)
     return {
-        "id": str(song.pk), "title": song.title, "key": song.key, "tempo": song.tempo, "meters": song.meters, "bar1_s": song.bar1_s, "pickup": song.pickup,
+        "id": str(song.pk),
+        "title": song.title,
+        "key": song.key,
+        "tempo": song.tempo,
+        "meters": song.meters,
+        "bar1_s": song.bar1_s,
+        "pickup": song.pickup,
         "sections": [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
-        "chords": [{"bar": int(bar), "text": text} for bar, text in song.chords.items() if int(bar) <= bars], "note": song.note,
-        "forms": forms, "stems": [_stem(s, files) for s in held(song).stems] if stems else [],
-        "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud, "sticks": song.count_in_sticks}, "click": {**song.band.click, **song.click},
-        "crossfade_ms": song.crossfade_ms, "ring_on_s": song.ring_on_s, "calls": song.calls, "lead": song.lead,
-        "gain_db": song.gains.get(line_up or "", song.gain_db), "edges": song.edges,
+        "chords": [{"bar": int(bar), "text": text} for bar, text in song.chords.items() if int(bar) <= bars],
+        "note": song.note,
+        "forms": forms,
+        "stems": [_stem(s, files) for s in held(song).stems] if stems else [],
+        "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud, "sticks": song.count_in_sticks},
+        "click": {**song.band.click, **song.click},
+        "crossfade_ms": song.crossfade_ms,
+        "ring_on_s": song.ring_on_s,
+        "calls": song.calls,
+        "lead": song.lead,
+        "gain_db": song.gains.get(line_up or "", song.gain_db),
+        "edges": song.edges,
         "cues": [c for c in song.cues if c["bar"] <= bars],
-    }  # fmt: skip
+    }
 
 
 def ending_of(song: Song, section: Section, last: bool) -> dict[str, Any]:
@@ -64,15 +79,28 @@ def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
     if files is not None:
         files[name] = stem.audio.prepared
     return {
-        "id": str(stem.pk), "name": stem.name, "file": name, "group": stem.group, "purpose": stem.purpose, "covers": str(stem.covers_id) if stem.covers_id else None,
+        "id": str(stem.pk),
+        "name": stem.name,
+        "file": name,
+        "group": stem.group,
+        "purpose": stem.purpose,
+        "covers": str(stem.covers_id) if stem.covers_id else None,
         **{f: getattr(stem, f) for f in (*STEM_SETTINGS, *CELLS)},
-    }  # fmt: skip
+    }
 
 
 def core_stem(stem: Stem) -> CoreStem:
     """The core's stem."""
     settings_of = {f: getattr(stem, f) for f in STEM_SETTINGS}
-    return CoreStem(str(stem.pk), stem.name, stem.file_name, stem.group, stem.purpose, str(stem.covers_id) if stem.covers_id else None, **settings_of)  # type: ignore[arg-type]
+    return CoreStem(
+        str(stem.pk),
+        stem.name,
+        stem.file_name,
+        stem.group,
+        stem.purpose,
+        str(stem.covers_id) if stem.covers_id else None,
+        **settings_of,
+    )  # type: ignore[arg-type]
 
 
 def core_song(song: Song, stems: bool = True) -> CoreSong:
@@ -95,7 +123,13 @@ def look_at(song: Song) -> None:
 
 def longest_seconds(song: Song) -> float:
     """How long the longest stem is."""
-    return max((min(frames / settings.SAMPLE_RATE, end_s or MAX_S) + delay_ms / 1000 for frames, end_s, delay_ms in held(song).stem_lengths()), default=0.0)
+    return max(
+        (
+            min(frames / settings.SAMPLE_RATE, end_s or MAX_S) + delay_ms / 1000
+            for frames, end_s, delay_ms in held(song).stem_lengths()
+        ),
+        default=0.0,
+    )
 
 
 def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> dict[str, Any]:
@@ -107,16 +141,25 @@ def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> di
     sound = _sound(song, plan.bar_frames, points)
     bars = []
     for i in range(plan.bars):
-        bars.append({
-            "bar": i + 1, "start_s": round(int(plan.bar_frames[i]) / rate, 6), "end_s": round(int(plan.bar_frames[i + 1]) / rate, 6),
-            "meter": plan.meters[i], "grouping": list(plan.groupings[i]), "bpm": round(plan.bpm[i], 4), "beats": int(plan.count_first[i + 1] - plan.count_first[i]),
-            "sound": sound[i],
-        })  # fmt: skip
+        bars.append(
+            {
+                "bar": i + 1,
+                "start_s": round(int(plan.bar_frames[i]) / rate, 6),
+                "end_s": round(int(plan.bar_frames[i + 1]) / rate, 6),
+                "meter": plan.meters[i],
+                "grouping": list(plan.groupings[i]),
+                "bpm": round(plan.bpm[i], 4),
+                "beats": int(plan.count_first[i + 1] - plan.count_first[i]),
+                "sound": sound[i],
+            }
+        )
     calls = []
     steps = [s for s in plan.steps if s.ending.kind != "cut"]
     for before, after in pairwise(steps):
         if core.calls and after.called and before.ending.kind != "fine":
-            calls.append({"bar": before.first_bar + before.bars - min(after.lead, before.bars), "text": after.spoken, "beat": 0})
+            calls.append(
+                {"bar": before.first_bar + before.bars - min(after.lead, before.bars), "text": after.spoken, "beat": 0}
+            )
     calls += [{"bar": c.bar, "text": wording.said(c.text), "beat": c.beat} for c in core.cues]
     length = form_length(core, core.form(form))
     return {"bars": bars, "calls": calls, "seconds": round(float(length.seconds), 3), "form_bars": length.bars}
@@ -124,13 +167,17 @@ def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> di
 
 def _sound(song: Song, bar_frames: np.ndarray, points: int) -> list[list[float]]:
     """For each bar, ``points`` peaks over all stems but the full mix (unless there is no other)."""
-    edges = np.concatenate([np.linspace(a, b, points, endpoint=False) for a, b in pairwise(bar_frames)] + [bar_frames[-1:]])
+    edges = np.concatenate(
+        [np.linspace(a, b, points, endpoint=False) for a, b in pairwise(bar_frames)] + [bar_frames[-1:]]
+    )
     stems = held(song).stems
     chosen = [s for s in stems if s.purpose not in ("full_mix", "pad")] or stems
     power = np.zeros(len(edges) - 1)
     for stem in chosen:
         if len(loud := loud_of(stem.audio)):
-            power += (envelope(loud, edges - stem.delay_ms * settings.SAMPLE_RATE / 1000) * 10 ** (stem.gain_db / 20)) ** 2
+            power += (
+                envelope(loud, edges - stem.delay_ms * settings.SAMPLE_RATE / 1000) * 10 ** (stem.gain_db / 20)
+            ) ** 2
     level = np.sqrt(power)
     top = level.max(initial=0)
     scaled = np.round(level / top, 3) if top > 0 else level

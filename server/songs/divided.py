@@ -23,7 +23,11 @@ _PREFIX = "sections:"
 
 def _stems(song: Song) -> list[Stem]:
     """What plays in the music itself; the full mix where there is nothing else."""
-    heard = [s for s in held(song).stems if s.audio.measured.get("integrated_lufs") is not None and s.group not in ("click", "cues")]
+    heard = [
+        s
+        for s in held(song).stems
+        if s.audio.measured.get("integrated_lufs") is not None and s.group not in ("click", "cues")
+    ]
     return [s for s in heard if s.purpose not in ("full_mix", "pad")] or heard
 
 
@@ -46,7 +50,10 @@ def listen_for_sections(row: Measurement) -> None:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: ask again.")
     seconds = ends(opened(stems)) / settings.SAMPLE_RATE
     if seconds > LONGEST_S:
-        raise refuse("sections-too-long", f"These stems are {seconds / 3600:.1f} hours long: sections are heard in songs of up to {LONGEST_S / 60:.0f} minutes.")
+        raise refuse(
+            "sections-too-long",
+            f"These stems are {seconds / 3600:.1f} hours long: sections are heard in songs of up to {LONGEST_S / 60:.0f} minutes.",
+        )
     core = core_song(song)
     lines_s = [f / settings.SAMPLE_RATE for f in core.grid.bar_frames(core.total_bars, settings.SAMPLE_RATE)]
 
@@ -61,15 +68,26 @@ def listen_for_sections(row: Measurement) -> None:
     bars = describe(lines, list(tonal), lines_s, lambda part: progress(0.6 + 0.4 * part))
     found = beginnings(bars)
     if len(found) < 2:
-        raise refuse("sections-none-heard", "All bars of this song sound alike: no sections are heard in it. Mark them by hand.")
+        raise refuse(
+            "sections-none-heard", "All bars of this song sound alike: no sections are heard in it. Mark them by hand."
+        )
 
     def reason(r: Reason) -> dict[str, Any]:
         return {"kind": r.kind, "stem": "" if r.stem is None else stems[r.stem].name, "value": r.value}
 
-    row.told = {"sections": [{"bar": b.bar, "sure": b.sure, "like": b.like, "reasons": [reason(r) for r in b.reasons]} for b in found]}
+    row.told = {
+        "sections": [
+            {"bar": b.bar, "sure": b.sure, "like": b.like, "reasons": [reason(r) for r in b.reasons]} for b in found
+        ]
+    }
 
 
 def shown_hearing(row: Measurement | None) -> dict[str, Any]:
     if row is None:
         return {"state": "none", "progress": 0.0, "message": "", "sections": []}
-    return {"state": row.state, "progress": row.progress, "message": row.message, "sections": row.told.get("sections", [])}
+    return {
+        "state": row.state,
+        "progress": row.progress,
+        "message": row.message,
+        "sections": row.told.get("sections", []),
+    }

@@ -56,7 +56,12 @@ def felt(song: Song) -> tuple[float, TimeSignature, Fraction]:
 def measurement_key(song: Song, stems: list[Stem]) -> str:
     """What a measurement depends on. The grid itself is not part of it."""
     _, meter, _ = felt(song)
-    told: list[Any] = [sorted([str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in stems), str(meter), list(meter.grouping), str(song.pickup)]
+    told: list[Any] = [
+        sorted([str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in stems),
+        str(meter),
+        list(meter.grouping),
+        str(song.pickup),
+    ]
     if len(song.meters) > 1:
         # Held against its own bars: how they follow one another matters; where the first lies does not.
         told += [song.meters, song.tempo, sum(s.bars for s in held(song).sections)]
@@ -77,16 +82,38 @@ def measure(row: Measurement) -> None:
         found, stretch = _along(song, line, bpm)
     else:
         pickup = round(Fraction(str(song.pickup)) / beat)
-        found = listen(line, checked_bpm(round(bpm, 6)), meter, max(0, pickup), lambda part: _progress(row, part), _chords(song, line))
+        found = listen(
+            line,
+            checked_bpm(round(bpm, 6)),
+            meter,
+            max(0, pickup),
+            lambda part: _progress(row, part),
+            _chords(song, line),
+        )
     if not len(found.beats):
-        raise refuse("align-nothing", "There is too little music in these stems to measure: choose one that plays the beat.")
+        raise refuse(
+            "align-nothing", "There is too little music in these stems to measure: choose one that plays the beat."
+        )
     row.told = {
-        "typed": bpm, "beats": np.round(found.beats, 6).tolist(), "sure": np.round(found.sure, 3).tolist(),
-        "heard": [None if np.isnan(h) else round(float(h), 6) for h in found.heard], "bar1": found.bar1, "per_bar": found.per_bar, "bpm": found.bpm,
-        "steady": found.steady, "confidence": found.confidence, "bar_sure": found.bar_sure, "typed_factor": found.typed_factor, "drift_ms_per_min": found.drift_ms_per_min,
-        "steps": [list(s) for s in found.steps], "unnamed": found.unnamed, "spread_ms": found.spread_ms, "metre_beats": found.metre_beats,
-        "onsets": np.round(found.onsets, 5).tolist(), "stretch": stretch,
-    }  # fmt: skip
+        "typed": bpm,
+        "beats": np.round(found.beats, 6).tolist(),
+        "sure": np.round(found.sure, 3).tolist(),
+        "heard": [None if np.isnan(h) else round(float(h), 6) for h in found.heard],
+        "bar1": found.bar1,
+        "per_bar": found.per_bar,
+        "bpm": found.bpm,
+        "steady": found.steady,
+        "confidence": found.confidence,
+        "bar_sure": found.bar_sure,
+        "typed_factor": found.typed_factor,
+        "drift_ms_per_min": found.drift_ms_per_min,
+        "steps": [list(s) for s in found.steps],
+        "unnamed": found.unnamed,
+        "spread_ms": found.spread_ms,
+        "metre_beats": found.metre_beats,
+        "onsets": np.round(found.onsets, 5).tolist(),
+        "stretch": stretch,
+    }
 
 
 def outdated(song: Song, row: Measurement) -> bool:
@@ -100,7 +127,11 @@ def outdated(song: Song, row: Measurement) -> bool:
 
 def _chords(song: Song, line: np.ndarray) -> np.ndarray | None:
     """The stems that play chords, as long as ``line``: drums alone do not tell where bars begin."""
-    tonal = [s for s in held(song).stems if s.group in ("tonal", "voices") or (s.group == "rhythm" and "bass" in s.name.casefold())]
+    tonal = [
+        s
+        for s in held(song).stems
+        if s.group in ("tonal", "voices") or (s.group == "rhythm" and "bass" in s.name.casefold())
+    ]
     mixed = [s for s in held(song).stems if s.purpose == "full_mix"]
     stems = [s for s in tonal if s.purpose not in ("full_mix", "pad")] or mixed
     if not stems:
@@ -120,7 +151,9 @@ def _along(song: Song, line: np.ndarray, bpm: float) -> tuple[Beats, float]:
             opens.append(i == 0)
     inside = [i for i, s in enumerate(beats) if s < len(line) / RATE - 0.2]
     if len(inside) < 8:
-        raise refuse("align-nothing", "There is too little music in these stems to measure: choose one that plays the beat.")
+        raise refuse(
+            "align-nothing", "There is too little music in these stems to measure: choose one that plays the beat."
+        )
     return along_grid(line, np.array(beats)[inside], np.array(opens)[inside], bpm)
 
 
@@ -139,7 +172,10 @@ def summed(stems: list[Stem]) -> np.ndarray:
     sound = opened(stems)
     seconds = ends(sound) / settings.SAMPLE_RATE
     if seconds > LONGEST_S:
-        raise refuse("align-too-long", f"These stems are {seconds / 3600:.1f} hours long: tempo is measured in songs of up to {LONGEST_S / 60:.0f} minutes.")
+        raise refuse(
+            "align-too-long",
+            f"These stems are {seconds / 3600:.1f} hours long: tempo is measured in songs of up to {LONGEST_S / 60:.0f} minutes.",
+        )
     return mono(lines(sound), settings.SAMPLE_RATE)
 
 
@@ -148,9 +184,23 @@ def beats_of(row: Measurement) -> Beats:
     t = row.told
     heard = np.array([np.nan if h is None else h for h in t["heard"]])
     return Beats(
-        np.array(t["beats"]), np.array(t["sure"]), t["bar1"], t["per_bar"], t["bpm"], t["beats"][t["bar1"]], t["spread_ms"], t["steady"], t["confidence"], t["bar_sure"],
-        t["typed_factor"], t["drift_ms_per_min"], tuple((int(i), float(b)) for i, b in t["steps"]), t["unnamed"], heard, t["metre_beats"],
-    )  # fmt: skip
+        np.array(t["beats"]),
+        np.array(t["sure"]),
+        t["bar1"],
+        t["per_bar"],
+        t["bpm"],
+        t["beats"][t["bar1"]],
+        t["spread_ms"],
+        t["steady"],
+        t["confidence"],
+        t["bar_sure"],
+        t["typed_factor"],
+        t["drift_ms_per_min"],
+        tuple((int(i), float(b)) for i, b in t["steps"]),
+        t["unnamed"],
+        heard,
+        t["metre_beats"],
+    )
 
 
 def grid_lines(song: Song) -> list[float]:
@@ -162,9 +212,18 @@ def grid_lines(song: Song) -> list[float]:
 def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
     """Everything the grid page draws; where the song's tempo is broken, the sentence that says so."""
     nothing: dict[str, Any] = {
-        "state": "none", "progress": 0.0, "message": "", "stems": [], "bars": [], "strips": [], "pins": sorted(int(b) for b in song.pins), "heard_beats": 0,
-        "tempo": song.tempo, "confidence": 0.0, "proposal": None,
-    }  # fmt: skip
+        "state": "none",
+        "progress": 0.0,
+        "message": "",
+        "stems": [],
+        "bars": [],
+        "strips": [],
+        "pins": sorted(int(b) for b in song.pins),
+        "heard_beats": 0,
+        "tempo": song.tempo,
+        "confidence": 0.0,
+        "proposal": None,
+    }
     try:
         bars = grid_lines(song)
     except Refused as refused:
@@ -173,25 +232,45 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
     if row is not None:
         nothing.update(state=row.state, progress=row.progress, message=row.message, stems=row.stems)
     if row is None or found is None:
-        return {**nothing, "bars": [{"bar": i + 1, "seconds": round(b, 6), "off_ms": None, "fit_ms": None, "sure": 0.0} for i, b in enumerate(bars[:-1])]}
+        return {
+            **nothing,
+            "bars": [
+                {"bar": i + 1, "seconds": round(b, 6), "off_ms": None, "fit_ms": None, "sure": 0.0}
+                for i, b in enumerate(bars[:-1])
+            ],
+        }
     typed, meter, _ = felt(song)
     skipped = rules.bars_before(found, bars, typed, _music_starts(song))
     heard = rules.bars_heard(found, bars, typed, skipped)
     advice = rules.advise(found, bars, typed, skipped, meter)
     return {
-        **nothing, "bars": [{"bar": i + 1, "seconds": round(bars[i], 6), **asdict(h)} for i, h in enumerate(heard)],
-        "strips": [i + 1 for i in rules.worst_bars([h.off_ms for h in heard], STRIPS, max(1, len(bars) // (2 * STRIPS)))],
-        "heard_beats": int(np.isfinite(found.heard).sum()), "confidence": found.confidence,
-        "proposal": {**asdict(advice), "typed": round(typed, 4), "heard": round(found.bpm, 4), "steady": found.steady, "unnamed": found.unnamed,
-                     "sentence": proposal(found, typed, found.bpm)},
-    }  # fmt: skip
+        **nothing,
+        "bars": [{"bar": i + 1, "seconds": round(bars[i], 6), **asdict(h)} for i, h in enumerate(heard)],
+        "strips": [
+            i + 1 for i in rules.worst_bars([h.off_ms for h in heard], STRIPS, max(1, len(bars) // (2 * STRIPS)))
+        ],
+        "heard_beats": int(np.isfinite(found.heard).sum()),
+        "confidence": found.confidence,
+        "proposal": {
+            **asdict(advice),
+            "typed": round(typed, 4),
+            "heard": round(found.bpm, 4),
+            "steady": found.steady,
+            "unnamed": found.unnamed,
+            "sentence": proposal(found, typed, found.bpm),
+        },
+    }
 
 
 def _music_starts(song: Song) -> float | None:
     """Where the first stem begins to sound, for a song whose bar 1 nobody has placed; None where it is placed."""
     if float(song.bar1_s) != 0:
         return None
-    music = [s for s in held(song).stems if s.group not in ("click", "cues") and s.audio.measured.get("sound_starts_s") is not None]
+    music = [
+        s
+        for s in held(song).stems
+        if s.group not in ("click", "cues") and s.audio.measured.get("sound_starts_s") is not None
+    ]
     return min((s.audio.measured["sound_starts_s"] + s.delay_ms / 1000 for s in music), default=0.0)
 
 
@@ -207,7 +286,10 @@ def taken(song: Song, row: Measurement, how: str, even: float) -> dict[str, Any]
         raise refuse("grid-way", f"“{how}” is not a way to set the grid.")
     if len(song.meters) > 1:
         if not found.steady:
-            raise refuse("grid-metres", "Players are followed in songs of one metre: take the changes of metre out first, or bring a tempo map from a MIDI file.")
+            raise refuse(
+                "grid-metres",
+                "Players are followed in songs of one metre: take the changes of metre out first, or bring a tempo map from a MIDI file.",
+            )
         return {"tempo": scaled(song.tempo, 1 / row.told["stretch"]), **shifted}
     unit = str(beat)
     if how == "both" or (found.steady and not song.pins):
@@ -215,7 +297,10 @@ def taken(song: Song, row: Measurement, how: str, even: float) -> dict[str, Any]
         return {"tempo": [{"bar": 1, "bpm": figure(bpm), "unit": unit}], "bar1_s": figure(first)}
     starts = list(accumulate((s.bars for s in held(song).sections), initial=0))[:-1]
     places = rules.followed(found, skipped, starts, even, {int(b) - 1: float(s) for b, s in song.pins.items()})
-    tempo = [{"bar": bar, "bpm": figure(bpm), "unit": unit} for bar, bpm in rules.tempo_of_bars(places, [found.per_bar] * (len(places) - 1))]
+    tempo = [
+        {"bar": bar, "bpm": figure(bpm), "unit": unit}
+        for bar, bpm in rules.tempo_of_bars(places, [found.per_bar] * (len(places) - 1))
+    ]
     return {"tempo": tempo, "bar1_s": figure(places[0])}
 
 
@@ -240,7 +325,12 @@ def strip(song: Song, stems: list[Stem], bar: int) -> dict[str, Any]:
     rate, reach = settings.SAMPLE_RATE, STRIP_MS / 1000
     line_s = float(core.grid.bar_seconds(bar))
     low, high = outline(one_line(opened(stems), round((line_s - reach) * rate), round(2 * reach * rate)), STRIP_POINTS)
-    return {"bar": bar, "seconds": round(line_s, 6), "low": np.round(low, 3).tolist(), "high": np.round(high, 3).tolist()}
+    return {
+        "bar": bar,
+        "seconds": round(line_s, 6),
+        "low": np.round(low, 3).tolist(),
+        "high": np.round(high, 3).tolist(),
+    }
 
 
 def onset_near(row: Measurement, seconds: float, after: bool) -> float:

@@ -33,17 +33,39 @@ def shown_click(song: Song) -> dict[str, Any]:
     for (bar, signature), last in zip(changes, ends, strict=True):
         key = key_of(signature)
         usual = usual_pattern(signature, core.click.divisions)
-        told = meters.setdefault(key, {"key": key, "beats": len(signature.felt_beats), "usual": usual, "pattern": core.click.patterns.get(key, usual), "spans": []})
+        told = meters.setdefault(
+            key,
+            {
+                "key": key,
+                "beats": len(signature.felt_beats),
+                "usual": usual,
+                "pattern": core.click.patterns.get(key, usual),
+                "spans": [],
+            },
+        )
         told["spans"].append([bar, last])
-    return {"band": song.band.click, "whole": {**asdict(core.click), "silent": list(core.click.silent)}, "meters": list(meters.values())}
+    return {
+        "band": song.band.click,
+        "whole": {**asdict(core.click), "silent": list(core.click.silent)},
+        "meters": list(meters.values()),
+    }
 
 
 def one_song_show(song: Song, form: str | None) -> Show:
     """A song alone, as a show without stems or outputs. Raises :class:`Refused`."""
     document = song_document(song, stems=False)
     entry = {"id": "one", "song": document["id"], "form": None if form in (None, "", "full") else form}
-    whole = {"format": FORMAT, "version": VERSION, "title": song.title or "Song", "sample_rate": settings.SAMPLE_RATE, "songs": [document], "entries": [entry],
-             "feeds": [], "rig": {"sockets": []}, "patch": []}  # fmt: skip
+    whole = {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": song.title or "Song",
+        "sample_rate": settings.SAMPLE_RATE,
+        "songs": [document],
+        "entries": [entry],
+        "feeds": [],
+        "rig": {"sockets": []},
+        "patch": [],
+    }
     return read_show(with_voice(whole, song.band))
 
 
@@ -73,16 +95,26 @@ def name_of(song: Song, what: str, kind: str, number: int | None = None) -> str:
 
 
 def tags_of(song: Song, what: str, album: str = "", number: int | None = None) -> dict[str, str]:
-    told = {"title": song.title, "artist": song.band.name, "comment": {"both": "Click and cues"}.get(what, what.capitalize())}
-    return {**told, **({"album": album} if album else {}), **({"tracknumber": str(number)} if number is not None else {})}
+    told = {
+        "title": song.title,
+        "artist": song.band.name,
+        "comment": {"both": "Click and cues"}.get(what, what.capitalize()),
+    }
+    return {
+        **told,
+        **({"album": album} if album else {}),
+        **({"tracknumber": str(number)} if number is not None else {}),
+    }
 
 
 def write_all(songs: Iterable[tuple[Song, str]], what: str, kind: str, album: str, path: Path) -> None:
     """The guides of several songs, numbered in order, in one zip. Raises :class:`Refused`."""
-    with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive, tempfile.TemporaryDirectory(dir=path.parent) as temporary:
+    with (
+        zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive,
+        tempfile.TemporaryDirectory(dir=path.parent) as temporary,
+    ):
         for number, (song, form) in enumerate(songs, 1):
             part = Path(temporary) / f"{number}.{kind}"
             write_guide(song, form, what, kind, part, tags_of(song, what, album, number))
             archive.write(part, name_of(song, what, kind, number))
             part.unlink()
-

@@ -58,9 +58,14 @@ def make_comparison(song: Song) -> None:
     told = compare([trace_prepared(s.audio.prepared, settings.SAMPLE_RATE) for s in stems], mix)
     music = [s for s in stems if s.group in _MUSIC and s.purpose not in _NOT_HEARD] or stems
     # As they came: no setting of the song's own.
-    plain = [StemAudio(CoreStem(str(s.pk), s.name, s.file_name), open_prepared(s.audio.prepared, settings.SAMPLE_RATE)) for s in music]
+    plain = [
+        StemAudio(CoreStem(str(s.pk), s.name, s.file_name), open_prepared(s.audio.prepared, settings.SAMPLE_RATE))
+        for s in music
+    ]
     together = asdict(measured_together(plain, settings.SAMPLE_RATE))
-    Comparison.objects.update_or_create(band=song.band, key=key, defaults={"told": [asdict(one) for one in told], "together": together})
+    Comparison.objects.update_or_create(
+        band=song.band, key=key, defaults={"told": [asdict(one) for one in told], "together": together}
+    )
 
 
 def shown_together(song: Song) -> dict[str, float | None] | None:
@@ -75,8 +80,9 @@ def song_findings(song: Song) -> tuple[list[Finding], bool]:
     told = compared(song)
     blank = Compared()
     heard = [
-        Heard(core_stem(s), Measured(**s.audio.measured), str(s.audio_id), told[i] if told else blank) for i, s in enumerate(stems)
-    ]  # fmt: skip
+        Heard(core_stem(s), Measured(**s.audio.measured), str(s.audio_id), told[i] if told else blank)
+        for i, s in enumerate(stems)
+    ]
     return findings(heard), told is not None or len(stems) < 2
 
 
@@ -91,18 +97,38 @@ def shown_findings(song: Song) -> dict[str, Any]:
         taken = f.code in stem.mends
         if f.mended and not taken:
             continue
-        shown.append({
-            "stem": f.stem, "code": f.code, "severity": f.severity, "message": f.message, "value": f.value, "unit": f.unit, "sure": f.sure,
-            "mend": f.mend.kind if f.mend else None, "state": "mended" if taken else "accepted" if f.code in stem.accepted else "open", "at_s": _moment(f, stem),
-        })  # fmt: skip
+        shown.append(
+            {
+                "stem": f.stem,
+                "code": f.code,
+                "severity": f.severity,
+                "message": f.message,
+                "value": f.value,
+                "unit": f.unit,
+                "sure": f.sure,
+                "mend": f.mend.kind if f.mend else None,
+                "state": "mended" if taken else "accepted" if f.code in stem.accepted else "open",
+                "at_s": _moment(f, stem),
+            }
+        )
     # A mend that did away with its own finding, such as a mark, can be taken back all the same.
     for key, stem in stems.items():
         for code, kept in stem.mends.items():
             if (key, code) not in seen:
-                shown.append({
-                    "stem": key, "code": code, "severity": "note", "message": kept["message"], "value": None, "unit": "", "sure": 1.0, "mend": kept["kind"],
-                    "state": "mended", "at_s": _moment(None, stem),
-                })  # fmt: skip
+                shown.append(
+                    {
+                        "stem": key,
+                        "code": code,
+                        "severity": "note",
+                        "message": kept["message"],
+                        "value": None,
+                        "unit": "",
+                        "sure": 1.0,
+                        "mend": kept["kind"],
+                        "state": "mended",
+                        "at_s": _moment(None, stem),
+                    }
+                )
     return {"ready": ready, "list": shown}
 
 

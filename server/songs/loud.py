@@ -46,7 +46,9 @@ def key_of(song: Song, asked: dict[str, Any]) -> str:
 def measurement(song: Song, form: str, line_up: LineUp | None) -> tuple[Measurement, bool]:
     """The row for a song in a form with a line-up, and whether it is new and has to be measured."""
     asked = _asked(song, form, line_up)
-    return Measurement.objects.get_or_create(song=song, key=key_of(song, asked), defaults={"stems": [], "told": {"asked": asked}})
+    return Measurement.objects.get_or_create(
+        song=song, key=key_of(song, asked), defaults={"stems": [], "told": {"asked": asked}}
+    )
 
 
 def measure_loudness(row: Measurement) -> None:
@@ -59,7 +61,9 @@ def measure_loudness(row: Measurement) -> None:
     song = read_song({**document, "gain_db": 0.0})
     if not song.stems:
         raise refuse("loud-no-stems", f"“{song.title}” has no stems: there is nothing to be measured.")
-    level = house_level(song, asked["form"], _routing(row.song).feeds, asked["away"], settings.MEDIA, settings.SAMPLE_RATE)
+    level = house_level(
+        song, asked["form"], _routing(row.song).feeds, asked["away"], settings.MEDIA, settings.SAMPLE_RATE
+    )
     row.told = {"asked": asked, **asdict(level)}
 
 
@@ -82,15 +86,28 @@ def shown_level(song: Song, row: Measurement, line_up: LineUp | None, target: fl
     proposed = propose(heard(row), target) if target is not None and now.lufs is not None else None
     told = row.told if row.state == Measurement.State.DONE else {}
     return {
-        "state": row.state, "progress": row.progress, "message": row.message, "gain_db": gain_db, "own": bool(line_up and str(line_up.pk) in song.gains),
-        "lufs": _round(now.lufs), "peak_dbtp": _round(now.peak_dbtp), "target": target, "proposal": _proposal(proposed),
-        "seconds": told.get("seconds", 0.0), "step_s": told.get("step_s", 0.5), "steps": [{"step": i, "at_s": at} for i, at in told.get("steps", [])],
+        "state": row.state,
+        "progress": row.progress,
+        "message": row.message,
+        "gain_db": gain_db,
+        "own": bool(line_up and str(line_up.pk) in song.gains),
+        "lufs": _round(now.lufs),
+        "peak_dbtp": _round(now.peak_dbtp),
+        "target": target,
+        "proposal": _proposal(proposed),
+        "seconds": told.get("seconds", 0.0),
+        "step_s": told.get("step_s", 0.5),
+        "steps": [{"step": i, "at_s": at} for i, at in told.get("steps", [])],
         "short_term": [None if level is None else round(level + gain_db, 2) for level in told.get("short_term", [])],
-    }  # fmt: skip
+    }
 
 
 def _proposal(p: Proposal | None) -> dict[str, Any] | None:
-    return None if p is None else {"gain_db": p.gain_db, "lufs": _round(p.lufs), "peak_dbtp": _round(p.peak_dbtp), "short_db": p.short_db}
+    return (
+        None
+        if p is None
+        else {"gain_db": p.gain_db, "lufs": _round(p.lufs), "peak_dbtp": _round(p.peak_dbtp), "short_db": p.short_db}
+    )
 
 
 def _round(value: float | None) -> float | None:

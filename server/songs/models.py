@@ -14,7 +14,20 @@ from people.models import Band, Player
 from upbeat.form.song import Song as CoreSong
 
 # What of a stem is a setting of the core's stem by the same name.
-STEM_SETTINGS = ("gain_db", "pan", "invert", "muted", "delay_ms", "flip_side", "mono", "start_s", "end_s", "fade_in_s", "fade_out_s", "width")
+STEM_SETTINGS = (
+    "gain_db",
+    "pan",
+    "invert",
+    "muted",
+    "delay_ms",
+    "flip_side",
+    "mono",
+    "start_s",
+    "end_s",
+    "fade_in_s",
+    "fade_out_s",
+    "width",
+)
 # What it does in single sections, as in the show document.
 CELLS = ("tacet", "levels", "fades")
 
@@ -81,7 +94,9 @@ class Section(models.Model):
     cue = models.CharField(max_length=80, blank=True)
     locked = models.BooleanField(default=False)
     called = models.BooleanField(default=True)
-    lead = models.PositiveSmallIntegerField(null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(8)])
+    lead = models.PositiveSmallIntegerField(
+        null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(8)]
+    )
     words = models.TextField(blank=True)
     note = models.TextField(blank=True)
 

@@ -25,7 +25,9 @@ def _offer(song: Song, kind: str, source: str, told: dict[str, Any]) -> Offer:
 
 def offer_cues(song: Song, source: str, reading: CueReading, sample_rate: int) -> None:
     """Sections that a sound file carries. The same list from several stems is offered once."""
-    moments = [{"start_s": s.start / sample_rate, "end_s": s.end / sample_rate, "name": s.name} for s in reading.sections]
+    moments = [
+        {"start_s": s.start / sample_rate, "end_s": s.end / sample_rate, "name": s.name} for s in reading.sections
+    ]
     if moments and not any(o.told.get("moments") == moments for o in song.offers.filter(kind="sections")):
         _offer(song, "sections", source, {"moments": moments})
 
@@ -33,20 +35,47 @@ def offer_cues(song: Song, source: str, reading: CueReading, sample_rate: int) -
 def offer_labels(song: Song, source: str, path: Path) -> None:
     """Sections of a text file. Raises :class:`Refused`."""
     labels = read_labels(path.read_bytes(), source)
-    _offer(song, "sections", source, {"moments": [{"start_s": x.start_s, "end_s": x.end_s, "name": x.name} for x in labels]})
+    _offer(
+        song,
+        "sections",
+        source,
+        {"moments": [{"start_s": x.start_s, "end_s": x.end_s, "name": x.name} for x in labels]},
+    )
 
 
 def offer_midi(song: Song, source: str, path: Path) -> None:
     """Tempo map and sections of a MIDI file. Raises :class:`Refused`."""
     told = tempo_map(path, source)
     if told["tempo"]:
-        tempo = [{"bar": t["bar"], **({"beat": str(round(t["beat"], 6))} if t["beat"] != 1 else {}), "bpm": f"{t['bpm']:.9f}".rstrip("0").rstrip(".")} for t in told["tempo"]]
-        _offer(song, "tempo_map", source, {"tempo": tempo, "meters": told["meters"], "bars": max(1, len(told["bar_lines_s"]) - 1)})
+        tempo = [
+            {
+                "bar": t["bar"],
+                **({"beat": str(round(t["beat"], 6))} if t["beat"] != 1 else {}),
+                "bpm": f"{t['bpm']:.9f}".rstrip("0").rstrip("."),
+            }
+            for t in told["tempo"]
+        ]
+        _offer(
+            song,
+            "tempo_map",
+            source,
+            {"tempo": tempo, "meters": told["meters"], "bars": max(1, len(told["bar_lines_s"]) - 1)},
+        )
     named = [m for m in told["markers"] if m["text"].strip()]
     if named and all(m["bar"] for m in named):
-        _offer(song, "sections", source, {"bars": [{"bar": m["bar"], "beat": m["beat"], "name": m["text"][:80]} for m in named]})
+        _offer(
+            song,
+            "sections",
+            source,
+            {"bars": [{"bar": m["bar"], "beat": m["beat"], "name": m["text"][:80]} for m in named]},
+        )
     elif named:
-        _offer(song, "sections", source, {"moments": [{"start_s": m["seconds"], "end_s": m["seconds"], "name": m["text"][:80]} for m in named]})
+        _offer(
+            song,
+            "sections",
+            source,
+            {"moments": [{"start_s": m["seconds"], "end_s": m["seconds"], "name": m["text"][:80]} for m in named]},
+        )
 
 
 def offer_facts(song: Song, source: str, title: str | None, bpm: str | None) -> None:
@@ -79,13 +108,18 @@ def shown_offers(song: Song) -> list[dict[str, Any]]:
         if offer.kind == "facts":
             one.update(title=offer.told.get("title"), bpm=offer.told.get("bpm"))
         elif offer.kind == "tempo_map":
-            one.update(tempos=len(offer.told["tempo"]), meters=len(offer.told["meters"]), bpm=offer.told["tempo"][0]["bpm"])
+            one.update(
+                tempos=len(offer.told["tempo"]), meters=len(offer.told["meters"]), bpm=offer.told["tempo"][0]["bpm"]
+            )
         else:
             try:
                 places = proposed_sections(song, offer)
             except Refused:
                 places = []
-            one.update(sections=[{"bar": p.bar, "name": p.name, "off_ms": p.off_ms} for p in places], worst_ms=max((abs(p.off_ms) for p in places), default=0.0))
+            one.update(
+                sections=[{"bar": p.bar, "name": p.name, "off_ms": p.off_ms} for p in places],
+                worst_ms=max((abs(p.off_ms) for p in places), default=0.0),
+            )
             if not places:
                 continue
         shown.append(one)

@@ -102,13 +102,29 @@ def _html(song: Song, core: CoreSong, form: Form, words: bool, size: float) -> s
     seconds = round(float(length.seconds))
     tempo, meter = song.tempo[0], " · ".join(dict.fromkeys(m["meter"] for m in song.meters))
     unit = {"3/2": "♩.", "1/2": "♪"}.get(str(tempo.get("unit", "1")), "♩")
-    facts = [f"{unit} = {tempo['bpm']}", meter, song.key, f"{seconds // 60}:{seconds % 60:02d}", form.name if form.id != "full" else ""]
+    facts = [
+        f"{unit} = {tempo['bpm']}",
+        meter,
+        song.key,
+        f"{seconds // 60}:{seconds % 60:02d}",
+        form.name if form.id != "full" else "",
+    ]
     texts = bar_texts(song)
     title = re.sub(r'["\\\n\r<>]', " ", song.title)
     parts, before = [], str(core.grid.meters.at_bar(1))
     for step, section, first in _steps(core, form):
         here = str(core.grid.meters.at_bar(first))
-        parts.append(_section(step, section, texts[first - 1 : first - 1 + section.bars], first, here if here != before else "", words, size))
+        parts.append(
+            _section(
+                step,
+                section,
+                texts[first - 1 : first - 1 + section.bars],
+                first,
+                here if here != before else "",
+                words,
+                size,
+            )
+        )
         before = str(core.grid.meters.at_bar(first + section.bars - 1))
     note = "".join(f"<p class=note>{escape(line)}</p>" for line in song.note.splitlines())
     style = _STYLE % {"font": _FONT, "title": title, "size": size}
@@ -120,12 +136,18 @@ def _html(song: Song, core: CoreSong, form: Form, words: bool, size: float) -> s
 def _section(step: Step, section: Section, bars: list[str], first: int, meter: str, words: bool, size: float) -> str:
     kind = step.ending.kind
     ending = f"{step.ending.times} times" if kind == "repeat" else _ENDING[kind]
-    about = " · ".join(t for t in (f"bars {first}–{first + section.bars - 1}" if section.bars > 1 else f"bar {first}", meter, ending) if t)
+    about = " · ".join(
+        t
+        for t in (f"bars {first}–{first + section.bars - 1}" if section.bars > 1 else f"bar {first}", meter, ending)
+        if t
+    )
     head = f"<h2><b>{escape(section.mark)}</b>{escape(section.name)} <span>{about}</span></h2>"
     note = "".join(f"<p class=note>{escape(line)}</p>" for line in section.note.splitlines())
     opens = " class=open" if kind in ("repeat", "vamp") else ""
     closes = "close" if kind in ("repeat", "vamp") else "fine" if kind == "fine" else ""
-    lines = f"<div class=words>{''.join(map(_line, section.words.splitlines()))}</div>" if words and section.words else ""
+    lines = (
+        f"<div class=words>{''.join(map(_line, section.words.splitlines()))}</div>" if words and section.words else ""
+    )
     return f"<section>{head}{note}<table{opens}>{_rows(bars, closes, size)}</table>{lines}</section>"
 
 
@@ -135,7 +157,10 @@ def _rows(bars: list[str], closes: str, size: float) -> str:
     per_row, rows = _per_row(bars, size), []
     for at in range(0, len(bars), per_row):
         row = bars[at : at + per_row]
-        cells = [f'<td class="{closes if at + i == len(bars) - 1 else ""}">{"".join(f"<i>{escape(_sign(c))}</i>" for c in bar.split())}</td>' for i, bar in enumerate(row)]
+        cells = [
+            f'<td class="{closes if at + i == len(bars) - 1 else ""}">{"".join(f"<i>{escape(_sign(c))}</i>" for c in bar.split())}</td>'
+            for i, bar in enumerate(row)
+        ]
         rows.append(f"<tr>{''.join(cells)}{'<td class=off></td>' * (per_row - len(row))}</tr>")
     return "".join(rows)
 

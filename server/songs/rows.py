@@ -15,9 +15,29 @@ from upbeat.form.song import Section as CoreSection
 ROWS = ("sections", "forms", Prefetch("stems", Stem.objects.select_related("audio", "covers")), "offers")
 
 SONG_FIELDS = (
-    "title", "key", "tempo", "meters", "bar1_s", "pickup", "count_in_bars", "count_in_aloud", "count_in_sticks", "click", "crossfade_ms", "ring_on_s", "calls", "lead", "endings",
-    "pins", "chords", "note", "gain_db", "gains", "edges", "cues",
-)  # fmt: skip
+    "title",
+    "key",
+    "tempo",
+    "meters",
+    "bar1_s",
+    "pickup",
+    "count_in_bars",
+    "count_in_aloud",
+    "count_in_sticks",
+    "click",
+    "crossfade_ms",
+    "ring_on_s",
+    "calls",
+    "lead",
+    "endings",
+    "pins",
+    "chords",
+    "note",
+    "gain_db",
+    "gains",
+    "edges",
+    "cues",
+)
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
 STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")
 
@@ -98,7 +118,9 @@ def _stem_rows(song: Song) -> list[Stem]:
 
 
 _READ: dict[str, Callable[[Song], Any]] = {
-    "sections": lambda song: tuple(CoreSection(str(s.pk), mark="", **{f: getattr(s, f) for f in SECTION_FIELDS}) for s in song.sections.all()),
+    "sections": lambda song: tuple(
+        CoreSection(str(s.pk), mark="", **{f: getattr(s, f) for f in SECTION_FIELDS}) for s in song.sections.all()
+    ),
     "forms": lambda song: [FormRow(str(f.pk), f.name, f.steps) for f in song.forms.all()],
     "stems": _stem_rows,
     "offers": lambda song: list(song.offers.all()),
@@ -107,7 +129,13 @@ _PLAIN: dict[str, Callable[[Any], Any]] = {
     "sections": lambda sections: [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
     "forms": lambda forms: [asdict(f) for f in forms],
     "stems": lambda stems: [
-        {"id": str(s.pk), "audio": str(s.audio_id), "covers": str(s.covers_id) if s.covers_id else None, **{f: _copy(getattr(s, f)) for f in STEM_FIELDS}} for s in stems
+        {
+            "id": str(s.pk),
+            "audio": str(s.audio_id),
+            "covers": str(s.covers_id) if s.covers_id else None,
+            **{f: _copy(getattr(s, f)) for f in STEM_FIELDS},
+        }
+        for s in stems
     ],
     "offers": lambda offers: {str(o.pk): o.taken for o in offers},
 }
@@ -154,7 +182,9 @@ def restore(song: Song, kept: dict[str, Any]) -> None:
         if field in kept:
             setattr(song, field, kept[field])
     if "sections" in kept:
-        rows.sections = tuple(CoreSection(s["id"], mark="", **{f: s[f] for f in SECTION_FIELDS if f in s}) for s in kept["sections"])
+        rows.sections = tuple(
+            CoreSection(s["id"], mark="", **{f: s[f] for f in SECTION_FIELDS if f in s}) for s in kept["sections"]
+        )
     if "forms" in kept:
         rows.forms = [FormRow(**f) for f in kept["forms"]]
     if "offers" in kept:
@@ -167,7 +197,11 @@ def restore(song: Song, kept: dict[str, Any]) -> None:
 def _stems_again(song: Song, kept: list[dict[str, Any]], now: list[Stem]) -> list[Stem]:
     known = {str(s.pk): s for s in now}
     missing = [s for s in kept if s["id"] not in known]
-    audio = {str(a.pk): a for a in Audio.objects.filter(band=song.band_id, pk__in=[s["audio"] for s in missing])} if missing else {}
+    audio = (
+        {str(a.pk): a for a in Audio.objects.filter(band=song.band_id, pk__in=[s["audio"] for s in missing])}
+        if missing
+        else {}
+    )
     wanted = {s["covers"] for s in kept if s["covers"]}
     players = {str(p.pk): p for p in Player.objects.filter(band=song.band_id, pk__in=wanted)} if wanted else {}
     stems = []
@@ -190,10 +224,16 @@ def save(song: Song, before: dict[str, Any], after: dict[str, Any]) -> None:
     """Write the song and the rows that differ; ``before`` and ``after`` hold the parts that do (:func:`differing`)."""
     song.save(update_fields=[f for f in SONG_FIELDS if f in after] + ["revision", "changed"])
     if "sections" in after:
-        sections = [Section(id=s["id"], song=song, position=i, **{f: s[f] for f in SECTION_FIELDS}) for i, s in enumerate(after["sections"])]
+        sections = [
+            Section(id=s["id"], song=song, position=i, **{f: s[f] for f in SECTION_FIELDS})
+            for i, s in enumerate(after["sections"])
+        ]
         _write(song.sections.all(), before["sections"], after["sections"], sections, ("position", *SECTION_FIELDS))
     if "forms" in after:
-        forms = [Form(id=f["id"], song=song, position=i, name=f["name"], steps=f["steps"]) for i, f in enumerate(after["forms"])]
+        forms = [
+            Form(id=f["id"], song=song, position=i, name=f["name"], steps=f["steps"])
+            for i, f in enumerate(after["forms"])
+        ]
         _write(song.forms.all(), before["forms"], after["forms"], forms, ("position", "name", "steps"))
     if "stems" in after:
         _write(song.stems.all(), before["stems"], after["stems"], held(song).stems, ("covers", *STEM_FIELDS))
@@ -202,7 +242,13 @@ def save(song: Song, before: dict[str, Any], after: dict[str, Any]) -> None:
             Offer.objects.filter(pk=offer.pk).update(taken=offer.taken)
 
 
-def _write(there: QuerySet, before: list[dict[str, Any]], after: list[dict[str, Any]], rows: Iterable[Any], fields: tuple[str, ...]) -> None:
+def _write(
+    there: QuerySet,
+    before: list[dict[str, Any]],
+    after: list[dict[str, Any]],
+    rows: Iterable[Any],
+    fields: tuple[str, ...],
+) -> None:
     """Delete, change and add rows so that ``before`` becomes ``after``. A row's place in the list is part of it."""
     old = {row["id"]: (i, row) for i, row in enumerate(before)}
     new = {row["id"]: (i, row) for i, row in enumerate(after)}
@@ -211,4 +257,6 @@ def _write(there: QuerySet, before: list[dict[str, Any]], after: list[dict[str, 
         there.filter(pk__in=gone).delete()
     changed = [row for row in rows if old.get(str(row.pk)) != new[str(row.pk)]]
     if changed:
-        there.model.objects.bulk_create(changed, update_conflicts=True, unique_fields=["id"], update_fields=list(fields))
+        there.model.objects.bulk_create(
+            changed, update_conflicts=True, unique_fields=["id"], update_fields=list(fields)
+        )

@@ -65,9 +65,23 @@ def shown_seams(song: Song, form_id: str | None) -> list[dict[str, Any]]:
 def shown_seam(song: Song, core: CoreSong, seam: Seam) -> dict[str, Any]:
     """One seam with its figures and mends."""
     base: dict[str, Any] = {
-        "old": seam.old, "new": seam.new, "straight": straight_on(core, seam), "likely": 0.0, "verdict": "not", "reason": "", "cut": 0.0, "early": 0.0, "level": 0.0, "colour": 0.0,
-        "cut_db": 0.0, "early_ms": 0.0, "level_db": 0.0, "colour_db": 0.0, "stem": None, "mends": [],
-    }  # fmt: skip
+        "old": seam.old,
+        "new": seam.new,
+        "straight": straight_on(core, seam),
+        "likely": 0.0,
+        "verdict": "not",
+        "reason": "",
+        "cut": 0.0,
+        "early": 0.0,
+        "level": 0.0,
+        "colour": 0.0,
+        "cut_db": 0.0,
+        "early_ms": 0.0,
+        "level_db": 0.0,
+        "colour_db": 0.0,
+        "stem": None,
+        "mends": [],
+    }
     stems = _stems(song)
     if base["straight"] or not stems:
         return base
@@ -75,14 +89,21 @@ def shown_seam(song: Song, core: CoreSong, seam: Seam) -> dict[str, Any]:
     heard = judge(m, song.crossfade_ms, song.ring_on_s)
     offers = mends(m, song.crossfade_ms, song.ring_on_s, lambda ms: _measured(song, core, stems, seam, ms))
     return {
-        **base, "likely": round(heard.likely, 3), "verdict": heard.verdict, "reason": heard.reason, **{f: round(getattr(heard, f), 3) for f in ("cut", "early", "level", "colour")},
-        **{f: round(getattr(heard, f), 1) for f in ("cut_db", "early_ms", "level_db", "colour_db")}, "stem": stems[heard.stem].name if heard.stem is not None else None,
+        **base,
+        "likely": round(heard.likely, 3),
+        "verdict": heard.verdict,
+        "reason": heard.reason,
+        **{f: round(getattr(heard, f), 3) for f in ("cut", "early", "level", "colour")},
+        **{f: round(getattr(heard, f), 1) for f in ("cut_db", "early_ms", "level_db", "colour_db")},
+        "stem": stems[heard.stem].name if heard.stem is not None else None,
         "mends": [{"kind": o.kind, "value": o.value, "likely": round(o.likely, 3)} for o in offers],
-    }  # fmt: skip
+    }
 
 
 def _stems(song: Song) -> list[Stem]:
-    return [s for s in held(song).stems if s.purpose not in _NOT_HEARD and s.group not in ("click", "cues") and not s.muted]
+    return [
+        s for s in held(song).stems if s.purpose not in _NOT_HEARD and s.group not in ("click", "cues") and not s.muted
+    ]
 
 
 def _measured(song: Song, core: CoreSong, stems: list[Stem], seam: Seam, shift_ms: float) -> Measures:
@@ -104,7 +125,10 @@ def _sides(stems: list[Stem], seam: Seam, old: int, new: int, rate: int) -> Iter
     before, frames = round(BEFORE_S * rate), round((BEFORE_S + AFTER_S) * rate)
     for s in stems:
         audio = StemAudio.of(core_stem(s), _mapped(str(s.audio.prepared)), rate)
-        lines = [one_line([audio], at - before, frames) * (0.0 if section in s.tacet else 1.0) for at, section in ((old, seam.old), (new, seam.new))]
+        lines = [
+            one_line([audio], at - before, frames) * (0.0 if section in s.tacet else 1.0)
+            for at, section in ((old, seam.old), (new, seam.new))
+        ]
         yield Sides(lines[0], lines[1])
 
 

@@ -41,7 +41,10 @@ def levels_in(song: Song) -> dict[str, dict[str, np.ndarray]]:
     sections = held(song).sections
     lines = core.grid.bar_lines(accumulate((s.bars for s in sections), initial=0), rate)
     counts = [min(MOST_POINTS, POINTS_OF_BAR * s.bars) for s in sections]
-    edges = np.concatenate([np.linspace(a, b, n, endpoint=False) for a, b, n in zip(lines, lines[1:], counts, strict=False)] + [np.array(lines[-1:], dtype=float)])
+    edges = np.concatenate(
+        [np.linspace(a, b, n, endpoint=False) for a, b, n in zip(lines, lines[1:], counts, strict=False)]
+        + [np.array(lines[-1:], dtype=float)]
+    )
     found = {}
     for stem in held(song).stems:
         loud = loud_of(stem.audio)
@@ -64,7 +67,9 @@ def shown_sheet(song: Song) -> dict[str, Any]:
     shown = []
     for stem, cells in levels_in(song).items():
         top = max((float(c.max(initial=0)) for c in cells.values()), default=0.0) or 1.0
-        shown.append({"stem": stem, "cells": [np.round(100 * (c / top) ** 0.6).astype(int).tolist() for c in cells.values()]})
+        shown.append(
+            {"stem": stem, "cells": [np.round(100 * (c / top) ** 0.6).astype(int).tolist() for c in cells.values()]}
+        )
     return {"revision": song.revision, "pictures": shown}
 
 

@@ -28,11 +28,21 @@ def shown_song(song: Song) -> dict[str, Any]:
     build.look_at(song)
     forms = shown_forms(song)
     return {
-        "id": str(song.pk), **{f: getattr(song, f) for f in SHOWN_FIELDS}, "chords": bar_texts(song), "click_sounds": list(SOUNDS), "revision": song.revision,
-        "sections": shown_sections(song), "forms": forms, "stems": [shown_stem(s) for s in held(song).stems],
-        "seconds": forms[0]["seconds"], "bars": sum(s.bars for s in held(song).sections), **can_travel(song),
-        "findings": shown_findings(song), "offers": shown_offers(song), "together": shown_together(song),
-    }  # fmt: skip
+        "id": str(song.pk),
+        **{f: getattr(song, f) for f in SHOWN_FIELDS},
+        "chords": bar_texts(song),
+        "click_sounds": list(SOUNDS),
+        "revision": song.revision,
+        "sections": shown_sections(song),
+        "forms": forms,
+        "stems": [shown_stem(s) for s in held(song).stems],
+        "seconds": forms[0]["seconds"],
+        "bars": sum(s.bars for s in held(song).sections),
+        **can_travel(song),
+        "findings": shown_findings(song),
+        "offers": shown_offers(song),
+        "together": shown_together(song),
+    }
 
 
 def can_travel(song: Song) -> dict[str, bool]:
@@ -54,11 +64,20 @@ def shown_changes(song: Song) -> dict[str, Any]:
         shown["chords"] = bar_texts(song)
     if differs & _DIVIDES:
         forms = shown_forms(song)
-        shown.update(sections=shown_sections(song), forms=forms, seconds=forms[0]["seconds"], bars=sum(s.bars for s in held(song).sections))
+        shown.update(
+            sections=shown_sections(song),
+            forms=forms,
+            seconds=forms[0]["seconds"],
+            bars=sum(s.bars for s in held(song).sections),
+        )
     if differs & (_PLACES | {"sections", "offers"}):
         shown["offers"] = shown_offers(song)
     if "stems" in differs:
-        shown.update(stems=[shown_stem(s) for s in held(song).stems], together=shown_together(song), findings=shown_findings(song))
+        shown.update(
+            stems=[shown_stem(s) for s in held(song).stems],
+            together=shown_together(song),
+            findings=shown_findings(song),
+        )
     return shown
 
 
@@ -66,7 +85,15 @@ def shown_sections(song: Song) -> list[dict[str, Any]]:
     sections, first, shown = held(song).sections, 1, []
     for i, s in enumerate(sections):
         ending = build.ending_of(song, s, i == len(sections) - 1)
-        shown.append({"id": s.id, "mark": rehearsal_mark(i), "first_bar": first, **{f: getattr(s, f) for f in SECTION_FIELDS}, "ending": ending})
+        shown.append(
+            {
+                "id": s.id,
+                "mark": rehearsal_mark(i),
+                "first_bar": first,
+                **{f: getattr(s, f) for f in SECTION_FIELDS},
+                "ending": ending,
+            }
+        )
         first += s.bars
     return shown
 
@@ -85,11 +112,20 @@ def shown_stem(stem: Stem) -> dict[str, Any]:
     measured = stem.audio.measured
     told = facts(Measured(**measured))
     return {
-        "id": str(stem.pk), "name": stem.name, "file_name": stem.file_name, "group": stem.group, "purpose": stem.purpose,
-        "covers": str(stem.covers_id) if stem.covers_id else None, "covers_name": stem.covers.name if stem.covers else None,
-        **{f: getattr(stem, f) for f in (*STEM_SETTINGS, *CELLS)}, "seconds": round(stem.audio.frames / settings.SAMPLE_RATE, 3),
-        "channels": stem.audio.channels, "integrated_lufs": measured.get("integrated_lufs"), "sound": drawn(stem.audio), "measured": {f: told[f] for f in _MEASURED},
-    }  # fmt: skip
+        "id": str(stem.pk),
+        "name": stem.name,
+        "file_name": stem.file_name,
+        "group": stem.group,
+        "purpose": stem.purpose,
+        "covers": str(stem.covers_id) if stem.covers_id else None,
+        "covers_name": stem.covers.name if stem.covers else None,
+        **{f: getattr(stem, f) for f in (*STEM_SETTINGS, *CELLS)},
+        "seconds": round(stem.audio.frames / settings.SAMPLE_RATE, 3),
+        "channels": stem.audio.channels,
+        "integrated_lufs": measured.get("integrated_lufs"),
+        "sound": drawn(stem.audio),
+        "measured": {f: told[f] for f in _MEASURED},
+    }
 
 
 def shown_row(song: Song) -> dict[str, Any]:
@@ -97,6 +133,12 @@ def shown_row(song: Song) -> dict[str, Any]:
     build.look_at(song)
     sections = held(song).sections
     return {
-        "id": str(song.pk), "title": song.title, "key": song.key, "bpm": str(song.tempo[0]["bpm"]), "meter": " · ".join(dict.fromkeys(m["meter"] for m in song.meters)),
-        "stems": len(held(song).stems), **build.facts(song), "sections": [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in sections],
-    }  # fmt: skip
+        "id": str(song.pk),
+        "title": song.title,
+        "key": song.key,
+        "bpm": str(song.tempo[0]["bpm"]),
+        "meter": " · ".join(dict.fromkeys(m["meter"] for m in song.meters)),
+        "stems": len(held(song).stems),
+        **build.facts(song),
+        "sections": [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in sections],
+    }

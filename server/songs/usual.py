@@ -45,13 +45,22 @@ def take_from(song: Song, other: Song) -> list[str]:
 def keep(song: Song) -> list[dict[str, Any]]:
     """Make what the stems of a song are the band's usual."""
     for stem in held(song).stems:
-        UsualStem.objects.update_or_create(band_id=song.band_id, key=key_of(stem.name), defaults={"name": stem.name, **{f: getattr(stem, f) for f in SETTINGS}})
+        UsualStem.objects.update_or_create(
+            band_id=song.band_id,
+            key=key_of(stem.name),
+            defaults={"name": stem.name, **{f: getattr(stem, f) for f in SETTINGS}},
+        )
     return shown(song.band)
 
 
 def shown(band: Band) -> list[dict[str, Any]]:
     return [
-        {"id": u.pk, "name": u.name, "covers_name": u.covers.name if u.covers else None, "covers": str(u.covers_id) if u.covers_id else None,
-         **{f: getattr(u, f) for f in SETTINGS if f != "covers"}}
+        {
+            "id": u.pk,
+            "name": u.name,
+            "covers_name": u.covers.name if u.covers else None,
+            "covers": str(u.covers_id) if u.covers_id else None,
+            **{f: getattr(u, f) for f in SETTINGS if f != "covers"},
+        }
         for u in UsualStem.objects.filter(band=band).select_related("covers")
-    ]  # fmt: skip
+    ]

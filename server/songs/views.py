@@ -94,7 +94,9 @@ def _whole(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdigit() else 0
 
 
-_LINE_UP, _FORM, _TARGET, _WHAT, _KIND = (OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "form", "target", "what", "kind"))
+_LINE_UP, _FORM, _TARGET, _WHAT, _KIND = (
+    OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "form", "target", "what", "kind")
+)
 # What of a click belongs to the bars and sections of one song.
 OF_ONE_SONG = ("parts", "silent", "from_bar", "to_bar")
 
@@ -110,7 +112,9 @@ def written(write: Callable[[Path], None], kind: str) -> Iterator[Path]:
         yield path
 
 
-class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
+class SongViewSet(
+    OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet
+):
     queryset = Song.objects.select_related("band").prefetch_related(*ROWS)
     serializer_class = SongSerializer
 
@@ -133,7 +137,9 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
             if asked.validated_data.get("bpm"):
                 edits.apply_edit(song.pk, request.band, request.user, "set_tempo", {"bpm": asked.validated_data["bpm"]})
             if asked.validated_data.get("meter"):
-                edits.apply_edit(song.pk, request.band, request.user, "set_meter", {"meter": asked.validated_data["meter"]})
+                edits.apply_edit(
+                    song.pk, request.band, request.user, "set_meter", {"meter": asked.validated_data["meter"]}
+                )
             song.edits.all().delete()
         return Response(_shown(self.get_queryset().get(pk=song.pk)), status=status.HTTP_201_CREATED)
 
@@ -144,7 +150,14 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         asked = EditSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         data = asked.validated_data
-        return Response(_after(request, lambda: edits.apply_edit(pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision"))))
+        return Response(
+            _after(
+                request,
+                lambda: edits.apply_edit(
+                    pk, request.band, request.user, data["do"], data.get("args") or {}, data.get("revision")
+                ),
+            )
+        )
 
     @extend_schema(request=NamesSerializer, responses=NamesReadSerializer)
     @action(detail=False, methods=["post"], url_path="read-names")
@@ -154,10 +167,15 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         asked.is_valid(raise_exception=True)
         folder = clean_file_name(asked.validated_data["folder"]) if asked.validated_data["folder"].strip() else ""
         read = read_folder(folder, [clean_file_name(f) for f in asked.validated_data["files"]])
-        return Response({
-            "title": read.title.value, "title_sure": read.title.sure, "bpm": read.bpm.value if read.bpm else None, "bpm_sure": read.bpm.sure if read.bpm else 0.0,
-            "stems": [{"file": s.file, "name": s.name, "group": s.group, "sure": s.sure} for s in read.stems],
-        })  # fmt: skip
+        return Response(
+            {
+                "title": read.title.value,
+                "title_sure": read.title.sure,
+                "bpm": read.bpm.value if read.bpm else None,
+                "bpm_sure": read.bpm.sure if read.bpm else 0.0,
+                "stems": [{"file": s.file, "name": s.name, "group": s.group, "sure": s.sure} for s in read.stems],
+            }
+        )
 
     @extend_schema(request=None, responses=SongSerializer)
     @action(detail=True, methods=["delete"], url_path=r"offers/(?P<offer>[0-9a-f-]{36})")
@@ -166,7 +184,13 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         self.get_object().offers.filter(pk=offer).delete()
         return Response(_shown(self.get_object()))
 
-    @extend_schema(responses=GridSerializer, parameters=[OpenApiParameter("stems", OpenApiTypes.STR, required=False), OpenApiParameter("again", OpenApiTypes.BOOL, required=False)])
+    @extend_schema(
+        responses=GridSerializer,
+        parameters=[
+            OpenApiParameter("stems", OpenApiTypes.STR, required=False),
+            OpenApiParameter("again", OpenApiTypes.BOOL, required=False),
+        ],
+    )
     @action(detail=True)
     def grid(self, request: Request, pk: str) -> Response:
         """How far every bar line is from what is played, and what to do. Listening begins if it has not."""
@@ -175,7 +199,11 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         return Response({"measurement": row.pk if row else None, **grid.shown_grid(song, row)})
 
     @extend_schema(
-        responses=StripSerializer(many=True), parameters=[OpenApiParameter("stems", OpenApiTypes.STR, required=False), OpenApiParameter("bars", OpenApiTypes.STR)]
+        responses=StripSerializer(many=True),
+        parameters=[
+            OpenApiParameter("stems", OpenApiTypes.STR, required=False),
+            OpenApiParameter("bars", OpenApiTypes.STR),
+        ],
     )
     @action(detail=True)
     def strips(self, request: Request, pk: str) -> Response:
@@ -187,7 +215,11 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
 
     @extend_schema(
         responses=OnsetSerializer,
-        parameters=[OpenApiParameter("measurement", OpenApiTypes.INT), OpenApiParameter("bar", OpenApiTypes.INT), OpenApiParameter("after", OpenApiTypes.BOOL)],
+        parameters=[
+            OpenApiParameter("measurement", OpenApiTypes.INT),
+            OpenApiParameter("bar", OpenApiTypes.INT),
+            OpenApiParameter("after", OpenApiTypes.BOOL),
+        ],
     )
     @action(detail=True)
     def onset(self, request: Request, pk: str) -> Response:
@@ -220,7 +252,11 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         return Response(_after(request, lambda: edits.redo(pk, request.band, request.data.get("revision"))))
 
     @extend_schema(
-        responses=ChartSerializer, parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("points", OpenApiTypes.INT, required=False)]
+        responses=ChartSerializer,
+        parameters=[
+            OpenApiParameter("form", OpenApiTypes.STR, required=False),
+            OpenApiParameter("points", OpenApiTypes.INT, required=False),
+        ],
     )
     @action(detail=True)
     def chart(self, request: Request, pk: str) -> Response:
@@ -234,24 +270,35 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         """Where sections are heard to begin, each with its reason. Listening begins if it has not."""
         return Response(divided.shown_hearing(ask_sections(self.get_object())))
 
-    @extend_schema(responses=SeamSerializer(many=True), parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False)])
+    @extend_schema(
+        responses=SeamSerializer(many=True), parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False)]
+    )
     @action(detail=True)
     def seams(self, request: Request, pk: str) -> Response:
         """Every join of a form, the likeliest to be heard first."""
         return Response(seams.shown_seams(self.get_object(), request.query_params.get("form") or None))
 
-    @extend_schema(responses=SeamSerializer, parameters=[OpenApiParameter("old", OpenApiTypes.STR), OpenApiParameter("new", OpenApiTypes.STR)])
+    @extend_schema(
+        responses=SeamSerializer,
+        parameters=[OpenApiParameter("old", OpenApiTypes.STR), OpenApiParameter("new", OpenApiTypes.STR)],
+    )
     @action(detail=True)
     def seam(self, request: Request, pk: str) -> Response:
         """The join of any two sections."""
-        return Response(seams.asked_seam(self.get_object(), request.query_params.get("old", ""), request.query_params.get("new", "")))
+        return Response(
+            seams.asked_seam(
+                self.get_object(), request.query_params.get("old", ""), request.query_params.get("new", "")
+            )
+        )
 
     @extend_schema(responses=ComparedSerializer)
     @action(detail=True)
     def compared(self, request: Request, pk: str) -> Response:
         """The forms of a song side by side, the same steps in one row."""
         forms = build.core_song(self.get_object()).forms
-        return Response({"forms": [f.id for f in forms], "rows": side_by_side([[s.section for s in f.steps] for f in forms])})
+        return Response(
+            {"forms": [f.id for f in forms], "rows": side_by_side([[s.section for s in f.steps] for f in forms])}
+        )
 
     @extend_schema(responses=ChordProSerializer)
     @action(detail=True)
@@ -261,7 +308,10 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
 
     @extend_schema(
         responses={(200, "application/pdf"): OpenApiTypes.BINARY},
-        parameters=[OpenApiParameter("form", OpenApiTypes.STR, required=False), OpenApiParameter("words", OpenApiTypes.BOOL, required=False)],
+        parameters=[
+            OpenApiParameter("form", OpenApiTypes.STR, required=False),
+            OpenApiParameter("words", OpenApiTypes.BOOL, required=False),
+        ],
     )
     @action(detail=True, url_path="print")
     def print(self, request: Request, pk: str) -> HttpResponse:
@@ -269,7 +319,9 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         song = self.get_object()
         pdf = printed(song, request.query_params.get("form") or None, request.query_params.get("words") != "false")
         name = quote(f"{song.title}.pdf")
-        return HttpResponse(pdf, content_type="application/pdf", headers={"Content-Disposition": f"inline; filename*=UTF-8''{name}"})
+        return HttpResponse(
+            pdf, content_type="application/pdf", headers={"Content-Disposition": f"inline; filename*=UTF-8''{name}"}
+        )
 
     @extend_schema(responses=SheetSerializer)
     @action(detail=True)
@@ -322,8 +374,18 @@ class SongViewSet(OfBand, mixins.ListModelMixin, mixins.RetrieveModelMixin, mixi
         """Click, cues or both of the song, as sound with its count-in or as a MIDI file."""
         song = self.get_object()
         what, kind = guides.checked(request.query_params.get("what", "click"), request.query_params.get("kind", "wav"))
-        with written(lambda path: guides.write_guide(song, request.query_params.get("form"), what, kind, path, guides.tags_of(song, what)), kind) as path:
-            return FileResponse(open(path, "rb"), as_attachment=True, filename=guides.name_of(song, what, kind), content_type=guides.KINDS[kind])
+        with written(
+            lambda path: guides.write_guide(
+                song, request.query_params.get("form"), what, kind, path, guides.tags_of(song, what)
+            ),
+            kind,
+        ) as path:
+            return FileResponse(
+                open(path, "rb"),
+                as_attachment=True,
+                filename=guides.name_of(song, what, kind),
+                content_type=guides.KINDS[kind],
+            )
 
     @extend_schema(request=None, responses=UsualStemSerializer(many=True))
     @action(detail=True, methods=["post"], url_path="keep-usual")

@@ -23,7 +23,9 @@ def as_chordpro(song: Song) -> str:
         parts.append(chordpro.Part(s.name, tuple(own) if any(own) else (), s.words, s.note))
         first += s.bars
     meter = song.meters[0]["meter"]
-    return chordpro.write(chordpro.ChartText(song.title, song.key, str(song.tempo[0]["bpm"]), meter, song.note, tuple(parts)))
+    return chordpro.write(
+        chordpro.ChartText(song.title, song.key, str(song.tempo[0]["bpm"]), meter, song.note, tuple(parts))
+    )
 
 
 def matched(parts: Sequence[chordpro.Part], sections: Sequence[Section]) -> list[tuple[chordpro.Part, int | None]]:

@@ -68,7 +68,11 @@ class Member:
         """Announce and send a file; gives the upload as the API tells it."""
         upload = self.post("uploads/", {"song": song["id"], "name": name, "size": len(content)}).json()
         for at in range(0, len(content), piece):
-            answer = self.http.put(f"/api/uploads/{upload['id']}/piece/?offset={at}", content[at : at + piece], content_type="application/octet-stream")
+            answer = self.http.put(
+                f"/api/uploads/{upload['id']}/piece/?offset={at}",
+                content[at : at + piece],
+                content_type="application/octet-stream",
+            )
             assert answer.status_code == 200, answer.content
             upload = answer.json()
         return upload
@@ -99,7 +103,9 @@ def wav(tmp_path):
 
     def make(seconds=16.0, rate=RATE, seed=1):
         sound = np.random.default_rng(seed).uniform(-0.4, 0.4, int(seconds * rate)).astype(np.float32)
-        path = write_wav(tmp_path / f"made-{seed}-{rate}.wav", sound * (np.arange(len(sound)) % (rate // 2) < 2000), rate, np.int16)
+        path = write_wav(
+            tmp_path / f"made-{seed}-{rate}.wav", sound * (np.arange(len(sound)) % (rate // 2) < 2000), rate, np.int16
+        )
         return path.read_bytes()
 
     return make

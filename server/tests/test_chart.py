@@ -87,21 +87,31 @@ def test_chords_stay_on_their_bars_when_boundaries_move_and_come_back_with_the_l
 
 def test_words_and_notes_go_to_chordpro_text_and_back(ines, song):
     by_name = ids(song)
-    ines.edit(song, "rename_section", section=by_name["Verse"], words="[Em]Lanterns [C]in\n\nround the 별 dome", note="glass pads only")
+    ines.edit(
+        song,
+        "rename_section",
+        section=by_name["Verse"],
+        words="[Em]Lanterns [C]in\n\nround the 별 dome",
+        note="glass pads only",
+    )
     ines.edit(song, "set_chords", first=1, last=8, fill=True, text="Em | C")
     ines.edit(song, "set_facts", key="E minor", note="Watch Ozo for the last time")
     text = ines.get(f"songs/{song['id']}/chordpro/").json()["text"]
     assert "| Em | C | Em | C |" in text
     before = ines.get(f"songs/{song['id']}/").json()
     after = ines.edit(song, "read_chordpro", text=text).json()
-    assert {k: after[k] for k in ("sections", "chords", "key", "note", "title")} == {k: before[k] for k in ("sections", "chords", "key", "note", "title")}
+    assert {k: after[k] for k in ("sections", "chords", "key", "note", "title")} == {
+        k: before[k] for k in ("sections", "chords", "key", "note", "title")
+    }
     # Put into another song of one section it divides that one.
     other = ines.song()
     made = ines.edit(other, "read_chordpro", text=text).json()
     assert [(s["name"], s["bars"]) for s in made["sections"]][:1] == [("Verse", 8)]
     assert made["sections"][0]["words"].endswith("round the 별 dome")
     assert "has none left" in says(ines.edit(song, "read_chordpro", text="{sov}\na\n{eov}\n" * 4))
-    assert "9 bars of chords in the text and 8 in the song" in says(ines.edit(song, "read_chordpro", text='{sov: label="Verse"}\n{sog}\n' + "| C " * 9 + "|\n{eog}\n{eov}"))
+    assert "9 bars of chords in the text and 8 in the song" in says(
+        ines.edit(song, "read_chordpro", text='{sov: label="Verse"}\n{sog}\n' + "| C " * 9 + "|\n{eog}\n{eov}")
+    )
 
 
 # --- sections
@@ -109,7 +119,12 @@ def test_words_and_notes_go_to_chordpro_text_and_back(ines, song):
 
 def test_a_section_starts_on_the_bar_line_nearest_to_what_is_heard(ines, song):
     song = ines.edit(song, "split_section", bar=20, phase=0.6, name="Solo").json()
-    assert [(s["name"], s["first_bar"]) for s in song["sections"]] == [("Verse", 1), ("Chorus", 9), ("Bridge", 17), ("Solo", 21)]
+    assert [(s["name"], s["first_bar"]) for s in song["sections"]] == [
+        ("Verse", 1),
+        ("Chorus", 9),
+        ("Bridge", 17),
+        ("Solo", 21),
+    ]
     assert "starts at bar 21 already" in says(ines.edit(song, "split_section", bar=21, phase=0.1))
 
 
@@ -153,7 +168,9 @@ def test_sections_that_cannot_be_get_a_sentence(ines, song, do, args, sentence):
 def test_more_than_a_thousand_sections_are_refused(ines):
     song = ines.song()
     song = ines.edit(song, "set_length", bars=1200).json()
-    assert "at most 1000 sections" in says(ines.edit(song, "set_sections", sections=[{"bar": b, "name": "x"} for b in range(1, 1201)]))
+    assert "at most 1000 sections" in says(
+        ines.edit(song, "set_sections", sections=[{"bar": b, "name": "x"} for b in range(1, 1201)])
+    )
 
 
 @pytest.mark.parametrize("name", ["Куплет", "후렴", "مقدمة", "🎺 solo", "a" * 80, "<b>x</b>"])
@@ -169,7 +186,11 @@ def test_names_in_any_script_come_back_as_typed_and_print(ines, song, name):
 
 def test_forms_have_lengths_and_are_laid_side_by_side(ines, song):
     by_name = ids(song)
-    steps = [{"section": by_name["Verse"]}, {"section": by_name["Chorus"], "ending": {"kind": "repeat", "times": 3}}, {"section": by_name["Verse"], "ending": {"kind": "cut"}}]
+    steps = [
+        {"section": by_name["Verse"]},
+        {"section": by_name["Chorus"], "ending": {"kind": "repeat", "times": 3}},
+        {"section": by_name["Verse"], "ending": {"kind": "cut"}},
+    ]
     song = ines.edit(song, "set_form", name="Short", steps=steps).json()
     short = song["forms"][1]
     assert (short["bars"], short["seconds"]) == (8 + 24, 64.0)
@@ -178,7 +199,9 @@ def test_forms_have_lengths_and_are_laid_side_by_side(ines, song):
     song = ines.edit(song, "set_form", form=short["id"], name="For the fair").json()
     assert (song["forms"][1]["name"], len(song["forms"][1]["steps"])) == ("For the fair", 3)
     assert "called “for the fair” already" in says(ines.edit(song, "set_form", name="for the fair", steps=steps))
-    assert "at least one section that is played" in says(ines.edit(song, "set_form", form=short["id"], steps=[steps[2]]))
+    assert "at least one section that is played" in says(
+        ines.edit(song, "set_form", form=short["id"], steps=[steps[2]])
+    )
     wrong = [{**steps[1], "ending": {"kind": "repeat", "times": None}}]
     assert "a whole number of times" in says(ines.edit(song, "set_form", form=short["id"], steps=wrong))
     assert "no longer there" in says(ines.edit(song, "set_form", form="gone", steps=steps))
@@ -189,10 +212,14 @@ def test_forms_have_lengths_and_are_laid_side_by_side(ines, song):
 
 
 def test_two_hundred_edits_are_taken_back_one_by_one_and_done_again(ines, song):
-    row = lambda: snapshot(Song.objects.get(pk=song["id"]))  # noqa: E731
+    row = lambda: snapshot(Song.objects.get(pk=song["id"]))
     seen = [row()]
     for i in range(205):
-        do, args = ("set_chords", {"first": 1 + i % 32, "text": "ABCDEFG"[i % 7] + ("m7" if i % 3 else "")}) if i % 2 else ("set_facts", {"key": f"K{i}"})
+        do, args = (
+            ("set_chords", {"first": 1 + i % 32, "text": "ABCDEFG"[i % 7] + ("m7" if i % 3 else "")})
+            if i % 2
+            else ("set_facts", {"key": f"K{i}"})
+        )
         assert ines.edit(song, do, **args).status_code == 200
         if row() != seen[-1]:
             seen.append(row())
@@ -206,11 +233,20 @@ def test_two_hundred_edits_are_taken_back_one_by_one_and_done_again(ines, song):
 
 
 def test_the_second_of_two_is_told_who_was_first_and_can_make_the_edit_again(ines, song):
-    first = ines.post(f"songs/{song['id']}/edits/", {"do": "set_chords", "args": {"first": 1, "text": "Em"}, "revision": song["revision"]})
-    second = ines.post(f"songs/{song['id']}/edits/", {"do": "set_chords", "args": {"first": 2, "text": "C"}, "revision": song["revision"]})
+    first = ines.post(
+        f"songs/{song['id']}/edits/",
+        {"do": "set_chords", "args": {"first": 1, "text": "Em"}, "revision": song["revision"]},
+    )
+    second = ines.post(
+        f"songs/{song['id']}/edits/",
+        {"do": "set_chords", "args": {"first": 2, "text": "C"}, "revision": song["revision"]},
+    )
     assert (first.status_code, second.status_code) == (200, 409)
     assert "Ines changed" in second.json()["problems"][0]["message"]
-    again = ines.post(f"songs/{song['id']}/edits/", {"do": "set_chords", "args": {"first": 2, "text": "C"}, "revision": first.json()["revision"]}).json()
+    again = ines.post(
+        f"songs/{song['id']}/edits/",
+        {"do": "set_chords", "args": {"first": 2, "text": "C"}, "revision": first.json()["revision"]},
+    ).json()
     assert again["chords"][:2] == ["Em", "C"]
 
 
@@ -254,7 +290,10 @@ def sounding(ines):
 
 def test_seams_are_listed_worst_first_with_their_mends(ines, sounding):
     by_name = ids(sounding)
-    steps = [{"section": by_name[n], "ending": {"kind": kind}} for n, kind in (("Verse", "attacca"), ("Bridge", "attacca"), ("Verse", "vamp"), ("Chorus", "fine"))]
+    steps = [
+        {"section": by_name[n], "ending": {"kind": kind}}
+        for n, kind in (("Verse", "attacca"), ("Bridge", "attacca"), ("Verse", "vamp"), ("Chorus", "fine"))
+    ]
     song = ines.edit(sounding, "set_form", name="Odd", steps=steps).json()
     seams = ines.get(f"songs/{song['id']}/seams/?form={song['forms'][1]['id']}").json()
     names = {v: k for k, v in by_name.items()}
@@ -279,7 +318,15 @@ def test_seams_are_listed_worst_first_with_their_mends(ines, sounding):
 
 def test_a_seam_is_heard_from_the_renderer_as_it_would_sound(ines, sounding):
     by_name = ids(sounding)
-    ready, state = listening(ines.band, {"hear": sounding["id"], "click": False, "cues": False, "seam": {"old": by_name["Verse"], "new": by_name["Bridge"]}})
+    ready, state = listening(
+        ines.band,
+        {
+            "hear": sounding["id"],
+            "click": False,
+            "cues": False,
+            "seam": {"old": by_name["Verse"], "new": by_name["Bridge"]},
+        },
+    )
     from upbeat.form.transport import advance
 
     renderer, heard, bars = ready.renderer(), [], []
@@ -311,7 +358,9 @@ def test_sections_are_heard_in_the_worker_and_taken(ines):
     assert (told["state"], [s["bar"] for s in told["sections"]]) == ("done", [1, 9, 17, 25])
     assert {"kind": "enters", "stem": "Drums", "value": 0.0} in told["sections"][1]["reasons"]
     assert {"kind": "leaves", "stem": "Drums", "value": 0.0} in told["sections"][3]["reasons"]
-    taken = ines.edit(song, "set_sections", sections=[{"bar": s["bar"], "name": f"Part {s['like'] + 1}"} for s in told["sections"]]).json()
+    taken = ines.edit(
+        song, "set_sections", sections=[{"bar": s["bar"], "name": f"Part {s['like'] + 1}"} for s in told["sections"]]
+    ).json()
     assert [s["first_bar"] for s in taken["sections"]] == [1, 9, 17, 25]
 
 
@@ -335,12 +384,26 @@ def test_the_printed_chart_holds_chords_marks_and_words_on_two_pages_at_most(ine
 
     by_name = ids(song)
     ines.edit(song, "set_chords", first=1, last=32, fill=True, text="Em C/E | Bb D7sus4 | N.C.")
-    ines.edit(song, "rename_section", section=by_name["Verse"], words="[Em]Lanterns <in>\nsecond line", note="quiet & slow")
+    ines.edit(
+        song, "rename_section", section=by_name["Verse"], words="[Em]Lanterns <in>\nsecond line", note="quiet & slow"
+    )
     answer = ines.get(f"songs/{song['id']}/print/")
     assert answer["Content-Type"] == "application/pdf"
     (tmp_path / "chart.pdf").write_bytes(answer.content)
-    text = subprocess.run(["pdftotext", "-layout", tmp_path / "chart.pdf", "-"], capture_output=True, text=True, check=True).stdout
-    for wanted in ("Paper Boats", "♩ = 120", "Verse", "Chorus", "Em C/E", "B♭ D7sus4", "N.C.", "Lanterns <in>", "quiet & slow"):
+    text = subprocess.run(
+        ["pdftotext", "-layout", tmp_path / "chart.pdf", "-"], capture_output=True, text=True, check=True
+    ).stdout
+    for wanted in (
+        "Paper Boats",
+        "♩ = 120",
+        "Verse",
+        "Chorus",
+        "Em C/E",
+        "B♭ D7sus4",
+        "N.C.",
+        "Lanterns <in>",
+        "quiet & slow",
+    ):
         assert wanted in " ".join(text.split()), wanted
     assert "Lanterns" not in _text(ines, song, tmp_path, "?words=false")
     long = ines.song(title="Long")
@@ -354,4 +417,6 @@ def _text(ines, song, folder, query):
     import subprocess
 
     (folder / "x.pdf").write_bytes(ines.get(f"songs/{song['id']}/print/{query}").content)
-    return subprocess.run(["pdftotext", "-layout", folder / "x.pdf", "-"], capture_output=True, text=True, check=True).stdout
+    return subprocess.run(
+        ["pdftotext", "-layout", folder / "x.pdf", "-"], capture_output=True, text=True, check=True
+    ).stdout

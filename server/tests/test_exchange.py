@@ -16,7 +16,11 @@ BAD = Path(__file__).parents[2] / "core" / "tests" / "data" / "bad"
 
 
 def everything(settings):
-    return sorted(str(p.relative_to(settings.MEDIA)) for p in settings.MEDIA.rglob("*") if p.is_file()) if settings.MEDIA.exists() else []
+    return (
+        sorted(str(p.relative_to(settings.MEDIA)) for p in settings.MEDIA.rglob("*") if p.is_file())
+        if settings.MEDIA.exists()
+        else []
+    )
 
 
 def test_a_file_becomes_a_stem_and_the_song_grows_to_it(ines, wav):
@@ -45,7 +49,9 @@ def test_the_same_file_is_stored_once_and_a_second_stem_gets_a_number(ines, wav,
 def test_sending_goes_on_after_a_break(ines, wav):
     song, content = ines.song(), wav()
     upload = ines.post("uploads/", {"song": song["id"], "name": "a.wav", "size": len(content)}).json()
-    put = lambda at, data: ines.http.put(f"/api/uploads/{upload['id']}/piece/?offset={at}", data, content_type="application/octet-stream")  # noqa: E731
+    put = lambda at, data: ines.http.put(
+        f"/api/uploads/{upload['id']}/piece/?offset={at}", data, content_type="application/octet-stream"
+    )
     assert put(0, content[:1000]).json()["received"] == 1000
     # The page lost the answer and sends the same again: it is told where the server is.
     again = put(0, content[:1000])
@@ -58,7 +64,9 @@ def test_sending_goes_on_after_a_break(ines, wav):
 def test_more_than_was_announced_is_refused(ines):
     song = ines.song()
     upload = ines.post("uploads/", {"song": song["id"], "name": "a.wav", "size": 5}).json()
-    answer = ines.http.put(f"/api/uploads/{upload['id']}/piece/?offset=0", b"123456", content_type="application/octet-stream")
+    answer = ines.http.put(
+        f"/api/uploads/{upload['id']}/piece/?offset=0", b"123456", content_type="application/octet-stream"
+    )
     assert answer.status_code == 400
     assert "longer than announced" in answer.json()["problems"][0]["message"]
 
@@ -68,7 +76,10 @@ def test_a_size_that_cannot_be_is_refused(ines, size):
     assert ines.post("uploads/", {"song": ines.song()["id"], "name": "a.wav", "size": size}).status_code == 400
 
 
-@pytest.mark.parametrize("name", ["text-inside.wav", "data-cut-short.wav", "corrupt-middle.flac", "nan-and-inf-float.wav", "unknown-codec.wav"])
+@pytest.mark.parametrize(
+    "name",
+    ["text-inside.wav", "data-cut-short.wav", "corrupt-middle.flac", "nan-and-inf-float.wav", "unknown-codec.wav"],
+)
 def test_what_is_not_sound_leaves_nothing_behind(ines, wav, settings, name):
     song = ines.song()
     ines.imported(song, "Good.wav", wav())
@@ -144,7 +155,9 @@ def test_file_names_are_never_paths_and_never_lost(ines, case, settings):
         assert "/" not in shown
         assert "\u202e" not in shown
         assert len(shown) <= 255
-        ines.http.put(f"/api/uploads/{answer.json()['id']}/piece/?offset=0", b"RIFF", content_type="application/octet-stream")
+        ines.http.put(
+            f"/api/uploads/{answer.json()['id']}/piece/?offset=0", b"RIFF", content_type="application/octet-stream"
+        )
         assert all(p.startswith("uploads/") for p in everything(settings))
     else:
         assert answer.json()["problems"][0]["message"]
@@ -153,10 +166,15 @@ def test_file_names_are_never_paths_and_never_lost(ines, case, settings):
 @pytest.mark.parametrize(
     ("file", "title", "name", "group"),
     [
-        ("Tin Moon Waltz 138 - Bass.wav", "Tin Moon Waltz", "Bass", "rhythm"), ("bass_93.37.wav", "", "Bass", "rhythm"), ("01 Full Mix.flac", "", "Full Mix", "full_mix"),
-        ("Choir.wav", "", "Choir", "voices"), ("organ_141bpm.wav", "", "Organ", "tonal"), ("CLICK.wav", "", "CLICK", "click"), ("138.wav", "", "138", "tonal"),
+        ("Tin Moon Waltz 138 - Bass.wav", "Tin Moon Waltz", "Bass", "rhythm"),
+        ("bass_93.37.wav", "", "Bass", "rhythm"),
+        ("01 Full Mix.flac", "", "Full Mix", "full_mix"),
+        ("Choir.wav", "", "Choir", "voices"),
+        ("organ_141bpm.wav", "", "Organ", "tonal"),
+        ("CLICK.wav", "", "CLICK", "click"),
+        ("138.wav", "", "138", "tonal"),
     ],
-)  # fmt: skip
+)
 def test_names_tell_part_and_group(file, title, name, group):
     read = read_stem(file, title)
     assert (read.name, read.group) == (name, group)

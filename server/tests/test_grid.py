@@ -112,9 +112,16 @@ def test_strips_are_the_sound_itself_around_the_line(ines, song):
 
 def test_to_the_next_onset_and_the_previous(ines, song):
     told = listened(ines, song)
-    there = lambda after: ines.get(f"songs/{song['id']}/onset/?measurement={told['measurement']}&bar=1&after={after}").json()["by_ms"]  # noqa: E731
+    there = lambda after: ines.get(
+        f"songs/{song['id']}/onset/?measurement={told['measurement']}&bar=1&after={after}"
+    ).json()["by_ms"]
     assert there("true") == pytest.approx(31, abs=2)
-    assert "no further onset" in ines.get(f"songs/{song['id']}/onset/?measurement={told['measurement']}&bar=1&after=false").json()["problems"][0]["message"]
+    assert (
+        "no further onset"
+        in ines.get(f"songs/{song['id']}/onset/?measurement={told['measurement']}&bar=1&after=false").json()[
+            "problems"
+        ][0]["message"]
+    )
 
 
 def test_nothing_to_hear_is_said_and_another_band_hears_nothing(ines, other, song, wav):
@@ -129,7 +136,14 @@ def test_nothing_to_hear_is_said_and_another_band_hears_nothing(ines, other, son
     assert Measurement.objects.filter(pk=kept).exists()
 
 
-@pytest.mark.parametrize(("args", "said"), [({"how": "wildly"}, "not a way"), ({"how": "follow", "even": 3}, "goes from 0"), ({"how": "both", "measurement": 0}, "listen again")])
+@pytest.mark.parametrize(
+    ("args", "said"),
+    [
+        ({"how": "wildly"}, "not a way"),
+        ({"how": "follow", "even": 3}, "goes from 0"),
+        ({"how": "both", "measurement": 0}, "listen again"),
+    ],
+)
 def test_wrong_ways_are_refused_and_change_nothing(ines, tmp_path, args, said):
     song = ines.song(bpm="104")
     ines.imported(song, "Drums.wav", band(tmp_path, BREATHING))

@@ -41,7 +41,10 @@ def beats(sound):
 
 def test_every_metre_of_a_song_has_a_pattern(ines, song):
     told = ines.get(f"songs/{song['id']}/click/").json()
-    assert [(m["key"], m["beats"], m["usual"], m["spans"]) for m in told["meters"]] == [("4/4", 4, "a b b b", [[1, 4]]), ("7/8 2+2+3", 3, "a b b", [[5, 8]])]
+    assert [(m["key"], m["beats"], m["usual"], m["spans"]) for m in told["meters"]] == [
+        ("4/4", 4, "a b b b", [[1, 4]]),
+        ("7/8 2+2+3", 3, "a b b", [[5, 8]]),
+    ]
     ines.edit(song, "set_facts", click={"patterns": {"7/8 2+2+3": " AD bd  bds "}, "pitches": {"accent": 7}})
     told = ines.get(f"songs/{song['id']}/click/").json()
     assert (told["meters"][1]["pattern"], told["whole"]["pitches"]) == ("ad bd bds", {"accent": 7})
@@ -50,12 +53,16 @@ def test_every_metre_of_a_song_has_a_pattern(ines, song):
 @pytest.mark.parametrize(
     ("click", "sentence"),
     [
-        ({"patterns": {"4/4": "a b"}}, "“a b” has 2 beats, and a bar of 4/4 has 4"), ({"patterns": {"0/4": "a"}}, "A metre of 0/4 cannot be"),
-        ({"patterns": {"4/3": "a b b b"}}, "A metre of 4/3"), ({"accent": "kazoo"}, "There is no click sound “kazoo”"), ({"levels": {"beat": 99}}, "between -60 and +12 dB"),
-        ({"divisions": 7}, "1 to 4 parts"), ({"parts": ["a"]}, "misses or misspells"),
+        ({"patterns": {"4/4": "a b"}}, "“a b” has 2 beats, and a bar of 4/4 has 4"),
+        ({"patterns": {"0/4": "a"}}, "A metre of 0/4 cannot be"),
+        ({"patterns": {"4/3": "a b b b"}}, "A metre of 4/3"),
+        ({"accent": "kazoo"}, "There is no click sound “kazoo”"),
+        ({"levels": {"beat": 99}}, "between -60 and +12 dB"),
+        ({"divisions": 7}, "1 to 4 parts"),
+        ({"parts": ["a"]}, "misses or misspells"),
         ({"from_bar": 5, "to_bar": 2}, "before it begins at bar 5"),
     ],
-)  # fmt: skip
+)
 def test_a_click_that_cannot_be_leaves_no_trace(ines, song, click, sentence):
     before = snapshot(Song.objects.get(pk=song["id"]))
     assert sentence in says(ines.edit(song, "set_facts", click=click))
@@ -63,7 +70,11 @@ def test_a_click_that_cannot_be_leaves_no_trace(ines, song, click, sentence):
 
 
 def test_the_band_has_a_click_that_songs_take_unless_they_differ(ines, song, other):
-    ines.edit(song, "set_facts", click={"accent": "beep", "patterns": {"4/4": "a s b s"}, "silent": [song["sections"][0]["id"]]})
+    ines.edit(
+        song,
+        "set_facts",
+        click={"accent": "beep", "patterns": {"4/4": "a s b s"}, "silent": [song["sections"][0]["id"]]},
+    )
     ines.post(f"songs/{song['id']}/keep-click/")
     later = ines.song(title="Later")
     told = ines.get(f"songs/{later['id']}/click/").json()
@@ -88,7 +99,10 @@ def test_click_is_given_away_as_sound(ines, song):
 
 def test_a_setlist_is_given_away_in_one_zip(ines, song):
     second = ines.song(title="Second", bpm="90")
-    setlist = ines.post("setlists/", {"name": "Thursday", "entries": [{"song": song["id"]}, {"interval_minutes": 5}, {"song": second["id"]}]}).json()
+    setlist = ines.post(
+        "setlists/",
+        {"name": "Thursday", "entries": [{"song": song["id"]}, {"interval_minutes": 5}, {"song": second["id"]}]},
+    ).json()
     answer = ines.get(f"setlists/{setlist['id']}/guides/?what=both&kind=mid")
     archive = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content)))
     assert archive.namelist() == ["01 Tin - Moon - click and cues.mid", "02 Second - click and cues.mid"]
@@ -107,7 +121,9 @@ def test_a_click_is_heard_by_itself_while_it_is_edited(ines, song, wav):
 
     ines.imported(song, "Drums.wav", wav(8))
     ines.edit(song, "set_facts", click={"patterns": {"4/4": "a s s s"}})
-    ready, _ = listening(ines.band, {"hear": song["id"], "bar": 1, "click": True, "cues": False, "loop": 2, "alone": "-"})
+    ready, _ = listening(
+        ines.band, {"hear": song["id"], "bar": 1, "click": True, "cues": False, "loop": 2, "alone": "-"}
+    )
     assert ready.audio.entries[0].stems == ()
     spans, _ = rehearse(ready, None)
     blocks = []
@@ -124,7 +140,11 @@ def test_a_cue_is_put_on_a_beat_shown_on_the_chart_and_taken_out(ines, song):
     song = ines.edit(song, "set_cue", bar=2, beat=1, text="Kopf hoch, Jürgen").json()
     assert [(c["bar"], c["beat"], c["text"]) for c in song["cues"]] == [(2, 1, "Kopf hoch, Jürgen"), (5, 3, "all up")]
     calls = ines.get(f"songs/{song['id']}/chart/").json()["calls"]
-    assert [(c["bar"], c["beat"], c["text"]) for c in calls] == [(4, 0, "Chorus"), (2, 1, "Kopf hoch, Jürgen"), (5, 3, "all up")]
+    assert [(c["bar"], c["beat"], c["text"]) for c in calls] == [
+        (4, 0, "Chorus"),
+        (2, 1, "Kopf hoch, Jürgen"),
+        (5, 3, "all up"),
+    ]
     assert len(ines.edit(song, "set_cue", bar=5, beat=3, text="").json()["cues"]) == 1
     assert len(ines.post(f"songs/{song['id']}/undo/").json()["cues"]) == 2
 
@@ -132,10 +152,13 @@ def test_a_cue_is_put_on_a_beat_shown_on_the_chart_and_taken_out(ines, song):
 @pytest.mark.parametrize(
     ("args", "sentence"),
     [
-        ({"bar": 5, "beat": 4, "text": "x"}, "Bar 5 has 3 beats"), ({"bar": 99, "text": "x"}, "The song has bars 1 to 8"), ({"bar": 1, "text": "x" * 81}, "has 81 characters"),
-        ({"bar": 1, "text": "🎺🎺"}, "has nothing to be spoken"), ({"bar": "two", "text": "x"}, "misses or misspells"),
+        ({"bar": 5, "beat": 4, "text": "x"}, "Bar 5 has 3 beats"),
+        ({"bar": 99, "text": "x"}, "The song has bars 1 to 8"),
+        ({"bar": 1, "text": "x" * 81}, "has 81 characters"),
+        ({"bar": 1, "text": "🎺🎺"}, "has nothing to be spoken"),
+        ({"bar": "two", "text": "x"}, "misses or misspells"),
     ],
-)  # fmt: skip
+)
 def test_a_cue_that_cannot_be_leaves_no_trace(ines, song, args, sentence):
     before = snapshot(Song.objects.get(pk=song["id"]))
     assert sentence in says(ines.edit(song, "set_cue", **args))

@@ -33,8 +33,12 @@ def sound(tmp_path):
         line = np.zeros(seconds * RATE, np.float32)
         for at in np.arange(0.5, seconds - 2, 0.5 if seed == 1 else 1.0):
             first = round((at + late_ms / 1000) * RATE)
-            line[first : first + 6000] += (0.1 * rng.standard_normal(6000) * np.exp(-np.arange(6000) / 1500)).astype(np.float32)
-        path = write_wav(tmp_path / "made.wav", np.stack((line, -line if flipped else 0.9 * line), axis=1), RATE, np.int16)
+            line[first : first + 6000] += (0.1 * rng.standard_normal(6000) * np.exp(-np.arange(6000) / 1500)).astype(
+                np.float32
+            )
+        path = write_wav(
+            tmp_path / "made.wav", np.stack((line, -line if flipped else 0.9 * line), axis=1), RATE, np.int16
+        )
         return path.read_bytes()
 
     return make
@@ -56,7 +60,12 @@ def song(ines, sound):
     parts = {n: sound(i) for i, n in enumerate(("Drums", "Keys", "Choir"), 1)}
     total = sum(np.frombuffer(p[-4 * 16 * RATE :], "<i2").astype(np.int32) for p in parts.values())
     mix = parts["Drums"][: -4 * 16 * RATE] + total.astype("<i2").tobytes()
-    for name, content in {"Drums": parts["Drums"], "Keys": sound(2, 20), "Choir": sound(3, flipped=True), "Full mix": mix}.items():
+    for name, content in {
+        "Drums": parts["Drums"],
+        "Keys": sound(2, 20),
+        "Choir": sound(3, flipped=True),
+        "Full mix": mix,
+    }.items():
         assert ines.imported(song, f"{name}.wav", content)["status"] == "done"
     run_jobs(song)
     return song
@@ -105,11 +114,16 @@ def test_a_mend_is_a_setting_of_the_stem_and_is_taken_back(ines, song):
 def test_a_finding_is_left_as_it_is_and_shown_again(ines, song):
     shown = opened(ines, song)
     flipped = of(shown["findings"]["list"], "Choir", shown)[0]
-    state = lambda s: of(s["findings"]["list"], "Choir", s)[0]["state"]  # noqa: E731
+    state = lambda s: of(s["findings"]["list"], "Choir", s)[0]["state"]
     assert state(ines.edit(song, "accept_finding", stem=flipped["stem"], code="side-inverted").json()) == "accepted"
-    assert state(ines.edit(song, "accept_finding", stem=flipped["stem"], code="side-inverted", accepted=False).json()) == "open"
+    assert (
+        state(ines.edit(song, "accept_finding", stem=flipped["stem"], code="side-inverted", accepted=False).json())
+        == "open"
+    )
     for do, code in (("mend", "cut-off"), ("unmend", "late")):
-        assert "reload the song" in ines.edit(song, do, stem=flipped["stem"], code=code).json()["problems"][0]["message"]
+        assert (
+            "reload the song" in ines.edit(song, do, stem=flipped["stem"], code=code).json()["problems"][0]["message"]
+        )
 
 
 def test_before_and_after_are_heard_whatever_the_song_has_now(ines, song):
@@ -119,7 +133,9 @@ def test_before_and_after_are_heard_whatever_the_song_has_now(ines, song):
     late = of(shown["findings"]["list"], "Keys", shown)[0]
 
     def delay(mended):
-        ready, _ = listening(ines.band, {"hear": song["id"], "finding": {"stem": late["stem"], "code": "late", "mended": mended}})
+        ready, _ = listening(
+            ines.band, {"hear": song["id"], "finding": {"stem": late["stem"], "code": "late", "mended": mended}}
+        )
         return next(s.stem.delay_ms for s in ready.audio.entries[0].stems if s.stem.id == late["stem"])
 
     assert [delay(False), delay(True)] == [0, pytest.approx(-20, abs=0.1)]
@@ -142,7 +158,10 @@ def test_a_midi_file_offers_tempo_and_sections_and_undo_brings_the_offer_back(in
     song = ines.song()
     ines.imported(song, "Bass.wav", wav(40))
     tempo, meter = b"\x00\xff\x51\x03" + (600_000).to_bytes(3, "big"), b"\x00\xff\x58\x04\x03\x02\x18\x08"
-    marks = b"\x00\xff\x06\x05Intro", b"\x9e\x40\xff\x06\x05Verse"  # 3840 ticks of 480: eight quarters, bar 3 and a third
+    marks = (
+        b"\x00\xff\x06\x05Intro",
+        b"\x9e\x40\xff\x06\x05Verse",
+    )  # 3840 ticks of 480: eight quarters, bar 3 and a third
     assert ines.imported(song, "map.mid", midi(tempo, meter, *marks))["status"] == "done"
     offers = {o["kind"]: o for o in opened(ines, song)["offers"]}
     assert (offers["tempo_map"]["bpm"], offers["tempo_map"]["meters"]) == ("100", 1)
@@ -171,7 +190,12 @@ def test_lists_and_cue_chunks_offer_sections_on_the_nearest_bars(ines, wav):
 
 
 @pytest.mark.parametrize(
-    ("name", "content", "said"), [("a.mid", b"MThd", "ends in the middle"), ("a.txt", b"no list", "lists no sections"), ("a.zip", b"PK\x03\x04junk", "not a zip")]
+    ("name", "content", "said"),
+    [
+        ("a.mid", b"MThd", "ends in the middle"),
+        ("a.txt", b"no list", "lists no sections"),
+        ("a.zip", b"PK\x03\x04junk", "not a zip"),
+    ],
 )
 def test_a_wrong_list_is_refused_and_offers_nothing(ines, name, content, said):
     song = ines.song()
@@ -194,14 +218,20 @@ def test_offers_of_another_band_are_not_there(ines, other):
 
 
 def test_names_are_read_for_correction_and_nothing_is_made(ines):
-    read = ines.post("songs/read-names/", {"folder": "Tin Moon Waltz 138 bpm", "files": ["Tin Moon Waltz 138 - Bass.wav", "../../x.wav"]}).json()
+    read = ines.post(
+        "songs/read-names/",
+        {"folder": "Tin Moon Waltz 138 bpm", "files": ["Tin Moon Waltz 138 - Bass.wav", "../../x.wav"]},
+    ).json()
     assert (read["title"], read["bpm"], [s["name"] for s in read["stems"]]) == ("Tin Moon Waltz", "138", ["Bass", "X"])
     assert not Song.objects.exists()
 
 
 def test_a_name_and_group_put_right_before_sending_are_kept(ines, wav):
     song, content = ines.song(), wav()
-    upload = ines.post("uploads/", {"song": song["id"], "name": "Track 4.wav", "size": len(content), "stem_name": "Shakers", "group": "rhythm"}).json()
+    upload = ines.post(
+        "uploads/",
+        {"song": song["id"], "name": "Track 4.wav", "size": len(content), "stem_name": "Shakers", "group": "rhythm"},
+    ).json()
     ines.http.put(f"/api/uploads/{upload['id']}/piece/?offset=0", content, content_type="application/octet-stream")
     tasks.import_file(upload["id"])
     stem = opened(ines, song)["stems"][0]
@@ -238,19 +268,33 @@ def work_off():
 def test_a_zip_becomes_stems_with_names_read_together(ines, wav, settings):
     song = ines.post("songs/", {"title": "New song"}).json()
     stems = {f"Paper Boats 98 bpm/paper_boats_{n}.wav": wav(seed=i) for i, n in enumerate(("bass", "choir"), 1)}
-    content = packed({**stems, "__MACOSX/._x.wav": b"x", ".hidden.wav": b"x", "notes.pdf": b"x", "Paper Boats 98 bpm/parts.txt": b"0\t4\tIntro\n"})
+    content = packed(
+        {
+            **stems,
+            "__MACOSX/._x.wav": b"x",
+            ".hidden.wav": b"x",
+            "notes.pdf": b"x",
+            "Paper Boats 98 bpm/parts.txt": b"0\t4\tIntro\n",
+        }
+    )
     assert ines.imported(song, "Paper Boats 98 bpm.zip", content)["status"] == "done"
     work_off()
     shown = opened(ines, song)
     assert [(s["name"], s["group"]) for s in shown["stems"]] == [("Bass", "rhythm"), ("Choir", "voices")]
-    assert {o["kind"]: (o["title"], o["bpm"]) for o in shown["offers"] if o["kind"] == "facts"} == {"facts": ("Paper Boats", "98")}
+    assert {o["kind"]: (o["title"], o["bpm"]) for o in shown["offers"] if o["kind"] == "facts"} == {
+        "facts": ("Paper Boats", "98")
+    }
     assert not list((settings.MEDIA / "uploads").iterdir())
 
 
 @pytest.mark.parametrize(
     ("files", "said"),
-    [({"readme.md": b"x"}, "no sound files"), ({f"{i}.wav": b"x" for i in range(201)}, "at most 200 stems"), ({"../../etc/evil.wav": b"RIFF"}, "")],
-)  # fmt: skip
+    [
+        ({"readme.md": b"x"}, "no sound files"),
+        ({f"{i}.wav": b"x" for i in range(201)}, "at most 200 stems"),
+        ({"../../etc/evil.wav": b"RIFF"}, ""),
+    ],
+)
 def test_a_zip_that_is_none_of_a_song_leaves_nothing(ines, settings, files, said):
     song = ines.song()
     upload = ines.imported(song, "a.zip", packed(files))
@@ -281,7 +325,12 @@ def small_disk(settings, tmp_path):
     """A real file system of 3 MB for everything the band keeps."""
     media = tmp_path / "small"
     media.mkdir()
-    if os.geteuid() or subprocess.run(["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", media], capture_output=True, check=False).returncode:
+    if (
+        os.geteuid()
+        or subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", media], capture_output=True, check=False
+        ).returncode
+    ):
         pytest.skip("a file system can only be mounted by root")
     settings.MEDIA = media
     yield media
@@ -302,7 +351,9 @@ def test_a_disk_that_is_really_full_is_said_and_retry_works_once_there_is_room(i
     answer = None
     for at in range(0, 1_500_000, 250_000):
         sent = ines.post("uploads/", {"song": song["id"], "name": f"{at}.wav", "size": 250_000}).json()
-        answer = ines.http.put(f"/api/uploads/{sent['id']}/piece/?offset=0", bytes(250_000), content_type="application/octet-stream")
+        answer = ines.http.put(
+            f"/api/uploads/{sent['id']}/piece/?offset=0", bytes(250_000), content_type="application/octet-stream"
+        )
         if answer.status_code == 400:
             break
     assert "disk is full" in answer.json()["problems"][0]["message"]
@@ -335,12 +386,22 @@ def test_a_worker_killed_at_any_step_leaves_the_song_whole(wav, settings, django
 
     ines = Member("Killed band", "Ines")
     song = ines.song()
-    env = {**os.environ, "DJANGO_SETTINGS_MODULE": "backend.settings", **{f"UPBEAT_DB_{k}": str(connection.settings_dict[k]) for k in ("NAME", "PORT", "PASSWORD")}}
+    env = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "backend.settings",
+        **{f"UPBEAT_DB_{k}": str(connection.settings_dict[k]) for k in ("NAME", "PORT", "PASSWORD")},
+    }
     content = wav(60)
     upload = ines.send(song, "Bass.wav", content)
     settled = 0
     for wait in (0.0, 0.02, 0.05, 0.1, 0.15, 0.2, 0.3, 0.45):
-        run = subprocess.Popen([sys.executable, "-c", KILLED, str(settings.MEDIA), upload["id"]], env=env, cwd=Path(__file__).parents[1], stdout=subprocess.PIPE, text=True)
+        run = subprocess.Popen(
+            [sys.executable, "-c", KILLED, str(settings.MEDIA), upload["id"]],
+            env=env,
+            cwd=Path(__file__).parents[1],
+            stdout=subprocess.PIPE,
+            text=True,
+        )
         assert run.stdout.readline() == "go\n"
         time.sleep(wait)
         run.send_signal(signal.SIGKILL)
@@ -380,7 +441,9 @@ def test_sending_that_breaks_off_at_any_byte_goes_on_from_there(ines, wav, at):
     song, content = ines.song(), wav(4)
     at = at if at >= 0 else len(content) - 1
     upload = ines.post("uploads/", {"song": song["id"], "name": "a.wav", "size": len(content)}).json()
-    put = lambda o, data: ines.http.put(f"/api/uploads/{upload['id']}/piece/?offset={o}", data, content_type="application/octet-stream")  # noqa: E731
+    put = lambda o, data: ines.http.put(
+        f"/api/uploads/{upload['id']}/piece/?offset={o}", data, content_type="application/octet-stream"
+    )
     if at:
         assert put(0, content[:at]).status_code == 200
     assert opened(ines, song)["stems"] == []

@@ -27,7 +27,22 @@ def test_signing_out(ines):
     assert ines.get("me/").status_code == 403
 
 
-@pytest.mark.parametrize("path", ["me/", "songs/", "setlists/", "rigs/", "feeds/", "shows/", "players/", "uploads/", "engine/", "engine/show/", "engine/recording/"])
+@pytest.mark.parametrize(
+    "path",
+    [
+        "me/",
+        "songs/",
+        "setlists/",
+        "rigs/",
+        "feeds/",
+        "shows/",
+        "players/",
+        "uploads/",
+        "engine/",
+        "engine/show/",
+        "engine/recording/",
+    ],
+)
 def test_strangers_get_a_sentence_and_nothing_else(db, path):
     answer = Client().get(f"/api/{path}")
     assert answer.status_code == 403
@@ -44,8 +59,16 @@ def things(ines):
     show = ines.post("shows/", {"title": "Show", "setlist": setlist["id"], "rig": rig["id"]}).json()
     player = ines.post("players/", {"name": "Ozo"}).json()
     upload = ines.post("uploads/", {"song": song["id"], "name": "a.wav", "size": 10}).json()
-    return {"songs": song["id"], "rigs": rig["id"], "feeds": feed["id"], "setlists": setlist["id"], "shows": show["id"], "players": player["id"], "uploads": upload["id"],
-            "line-ups": ines.post("line-ups/", {"name": "All"}).json()["id"]}  # fmt: skip
+    return {
+        "songs": song["id"],
+        "rigs": rig["id"],
+        "feeds": feed["id"],
+        "setlists": setlist["id"],
+        "shows": show["id"],
+        "players": player["id"],
+        "uploads": upload["id"],
+        "line-ups": ines.post("line-ups/", {"name": "All"}).json()["id"],
+    }
 
 
 def test_nothing_of_a_band_is_seen_changed_or_named_by_another(things, other):
@@ -55,13 +78,25 @@ def test_nothing_of_a_band_is_seen_changed_or_named_by_another(things, other):
         assert other.delete(f"{noun}/{pk}/").status_code in (404, 405)
         assert other.patch(f"{noun}/{pk}/", {"name": "Mine"}).status_code in (404, 405)
     for path in (
-        f"songs/{things['songs']}/edits/", f"songs/{things['songs']}/undo/", f"shows/{things['shows']}/load/", f"uploads/{things['uploads']}/cancel/",
+        f"songs/{things['songs']}/edits/",
+        f"songs/{things['songs']}/undo/",
+        f"shows/{things['shows']}/load/",
+        f"uploads/{things['uploads']}/cancel/",
         f"uploads/{things['uploads']}/retry/",
-    ):  # fmt: skip
+    ):
         assert other.post(path, {"do": "set_facts"}).status_code == 404
-    for path in (f"songs/{things['songs']}/chart/", f"shows/{things['shows']}/bundle/", f"shows/{things['shows']}/document/"):
+    for path in (
+        f"songs/{things['songs']}/chart/",
+        f"shows/{things['shows']}/bundle/",
+        f"shows/{things['shows']}/document/",
+    ):
         assert other.get(path).status_code == 404
-    assert other.http.put(f"/api/uploads/{things['uploads']}/piece/?offset=0", b"x", content_type="application/octet-stream").status_code == 404
+    assert (
+        other.http.put(
+            f"/api/uploads/{things['uploads']}/piece/?offset=0", b"x", content_type="application/octet-stream"
+        ).status_code
+        == 404
+    )
 
 
 def test_no_reference_reaches_into_another_band(things, other):
@@ -72,7 +107,9 @@ def test_no_reference_reaches_into_another_band(things, other):
         other.post("setlists/", {"name": "X", "entries": [{"song": things["songs"]}]}),
         other.post("shows/", {"title": "X", "setlist": things["setlists"], "rig": own_rig["id"]}),
         other.post("shows/", {"title": "X", "setlist": own_list["id"], "rig": things["rigs"]}),
-        other.post("shows/", {"title": "X", "setlist": own_list["id"], "rig": own_rig["id"], "line_up": things["line-ups"]}),
+        other.post(
+            "shows/", {"title": "X", "setlist": own_list["id"], "rig": own_rig["id"], "line_up": things["line-ups"]}
+        ),
         other.post("line-ups/", {"name": "X", "away": [things["players"]]}),
         other.patch(f"rigs/{own_rig['id']}/", {"patches": [{"feed": things["feeds"], "side": "left", "socket": 1}]}),
     ]

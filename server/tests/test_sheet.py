@@ -72,23 +72,39 @@ def test_cells_are_set_one_by_one_and_as_a_block(ines, song):
     for _ in range(2):
         song = ines.edit(song, "set_cells", stems=[organ], sections=[chorus], by_db=0.5).json()
     assert (stems(song)["Organ"]["levels"], stems(song)["Organ"]["fades"]) == ({chorus: 2.5}, {chorus: 2})
-    song = ines.edit(song, "set_cells", cells=[{"stem": organ, "section": verse, "tacet": False}, {"stem": bass, "section": chorus, "level_db": -2}]).json()
+    song = ines.edit(
+        song,
+        "set_cells",
+        cells=[{"stem": organ, "section": verse, "tacet": False}, {"stem": bass, "section": chorus, "level_db": -2}],
+    ).json()
     assert (stems(song)["Organ"]["tacet"], stems(song)["Bass"]["levels"]) == ([coda], {chorus: -2})
     song = ines.post(f"songs/{song['id']}/undo/").json()
     assert stems(song)["Organ"]["tacet"] == [verse, coda]
-    assert ines.edit(song, "set_cells", stems=[organ], sections=[chorus], level_db=0, fade_beats=0).json()["stems"][2]["levels"] == {}
+    assert (
+        ines.edit(song, "set_cells", stems=[organ], sections=[chorus], level_db=0, fade_beats=0).json()["stems"][2][
+            "levels"
+        ]
+        == {}
+    )
 
 
 @pytest.mark.parametrize(
     ("change", "sentence"),
     [
-        ({"level_db": 30}, "“Drums” cannot be +30 dB in a section: -40 to +20 dB, or tacet."), ({"by_db": -41}, "cannot be -41 dB"),
-        ({"fade_beats": 200}, "cannot change over 200 beats: 0 (at once) to 64"), ({"level_db": "loud"}, "misses or misspells"), ({"sections": ["gone"]}, "no longer on the sheet"),
+        ({"level_db": 30}, "“Drums” cannot be +30 dB in a section: -40 to +20 dB, or tacet."),
+        ({"by_db": -41}, "cannot be -41 dB"),
+        ({"fade_beats": 200}, "cannot change over 200 beats: 0 (at once) to 64"),
+        ({"level_db": "loud"}, "misses or misspells"),
+        ({"sections": ["gone"]}, "no longer on the sheet"),
     ],
-)  # fmt: skip
+)
 def test_a_cell_that_cannot_be_leaves_no_trace(ines, song, change, sentence):
     before = whole(song)
-    args = {"stems": [stems(song)["Drums"]["id"], stems(song)["Organ"]["id"]][::-1], "sections": [sections(song)["Verse"]], **change}
+    args = {
+        "stems": [stems(song)["Drums"]["id"], stems(song)["Organ"]["id"]][::-1],
+        "sections": [sections(song)["Verse"]],
+        **change,
+    }
     assert sentence in says(ines.edit(song, "set_cells", **args))
     assert whole(song) == before
 
@@ -112,7 +128,9 @@ def test_new_sections_do_what_the_bars_they_take_did(ines, song):
 
 def test_the_picture_of_a_cell_is_what_the_file_holds(ines, song, wav):
     bars = np.arange(16 * RATE) // (2 * RATE)
-    ines.imported(song, "Choir.wav", changed(wav(16, seed=9), lambda sound: np.where((bars >= 2) & (bars < 5), 0, sound)))
+    ines.imported(
+        song, "Choir.wav", changed(wav(16, seed=9), lambda sound: np.where((bars >= 2) & (bars < 5), 0, sound))
+    )
     sheet = ines.get(f"songs/{song['id']}/sheet/").json()
     shown = ines.get(f"songs/{song['id']}/").json()
     choir = next(p["cells"] for p in sheet["pictures"] if p["stem"] == stems(shown)["Choir"]["id"])
@@ -141,19 +159,26 @@ def test_a_line_up_says_what_sounds_and_what_would_be_missing(ines, song):
 
 
 def test_all_stems_tacet_is_said_and_kept(ines, song):
-    song = ines.edit(song, "set_cells", stems=[s["id"] for s in song["stems"]], sections=[sections(song)["Chorus"]], tacet=True).json()
+    song = ines.edit(
+        song, "set_cells", stems=[s["id"] for s in song["stems"]], sections=[sections(song)["Chorus"]], tacet=True
+    ).json()
     looks = ines.get(f"songs/{song['id']}/tonight/").json()["looks"]
     assert {"code": "nothing", "section": sections(song)["Chorus"], "stem": ""} in looks
 
 
 def test_a_covered_player_stays_and_a_line_up_in_use_too(ines, song):
     pilar, song = covered(ines, song)
-    assert says(ines.delete(f"players/{pilar['id']}/")) == "Pilar is covered by “Bass” in Paper Boats: say what those stems are for first."
+    assert (
+        says(ines.delete(f"players/{pilar['id']}/"))
+        == "Pilar is covered by “Bass” in Paper Boats: say what those stems are for first."
+    )
     assert ines.get(f"songs/{song['id']}/").json()["stems"][1]["covers"] == pilar["id"]
     line_up = ines.post("line-ups/", {"name": "Three", "away": [pilar["id"]]}).json()
     rig = ines.post("rigs/", {"name": "R", "sockets": [{"number": 1}]}).json()
     setlist = ines.post("setlists/", {"name": "L", "entries": [{"song": song["id"]}]}).json()
-    show = ines.post("shows/", {"title": "Friday", "setlist": setlist["id"], "rig": rig["id"], "line_up": line_up["id"]}).json()
+    show = ines.post(
+        "shows/", {"title": "Friday", "setlist": setlist["id"], "rig": rig["id"], "line_up": line_up["id"]}
+    ).json()
     assert "who plays “Friday”" in says(ines.delete(f"line-ups/{line_up['id']}/"))
     assert "There is a line-up called Three already" in says(ines.post("line-ups/", {"name": "Three"}))
     ines.patch(f"shows/{show['id']}/", {"line_up": None})
@@ -164,7 +189,9 @@ def test_a_covered_player_stays_and_a_line_up_in_use_too(ines, song):
 
 def test_a_stem_covers_one_player(ines, song):
     before = whole(song)
-    assert "can cover one player" in says(ines.edit(song, "set_stem", stem=stems(song)["Bass"]["id"], covers=["a", "b"]))
+    assert "can cover one player" in says(
+        ines.edit(song, "set_stem", stem=stems(song)["Bass"]["id"], covers=["a", "b"])
+    )
     assert whole(song) == before
 
 
@@ -192,7 +219,11 @@ def house(show, folder):
         renderer = Renderer(ready.plan, ready.audio, document.routing, document.away, [f.id for f in feeds])
         meter, rows = Meter(RATE, 2), len(document.routing.sockets)
         spans, _ = rehearse(ready, None, 0)
-        render(renderer, spans, lambda block, meter=meter, rows=rows: meter.push(sum(block[r : r + 2] for r in range(rows, len(block), 2))))
+        render(
+            renderer,
+            spans,
+            lambda block, meter=meter, rows=rows: meter.push(sum(block[r : r + 2] for r in range(rows, len(block), 2))),
+        )
         found.append((i, meter.result("house", None)))
     return [m for _, m in found]
 
@@ -201,7 +232,9 @@ def test_a_song_is_as_loud_as_it_was_measured_for_every_line_up(ines, song):
     pilar, song = covered(ines, song)
     line_up = ines.post("line-ups/", {"name": "Three", "away": [pilar["id"]]}).json()
     for name in ("rhythm", "tonal"):
-        ines.post("feeds/", {"name": f"House {name}", "kind": "house", "sends": [{"source": f"group:{name}", "gain_db": -1}]})
+        ines.post(
+            "feeds/", {"name": f"House {name}", "kind": "house", "sends": [{"source": f"group:{name}", "gain_db": -1}]}
+        )
     ines.edit(song, "set_level", gain_db=1.25)
     ines.edit(song, "set_level", gain_db=-2, line_up=line_up["id"])
     rig = ines.post("rigs/", {"name": "R", "sockets": [{"number": 1}]}).json()
@@ -222,9 +255,12 @@ def test_measuring_is_kept_until_something_is_heard_otherwise(ines, song):
     measured(ines, song)
     organ = stems(song)["Organ"]["id"]
     for what, args, again in (
-        ("set_level", {"gain_db": -3}, False), ("set_facts", {"title": "Other"}, False), ("set_stem", {"stem": organ, "gain_db": -3}, True),
-        ("set_cells", {"stems": [organ], "sections": [sections(song)["Verse"]], "level_db": 2}, True), ("set_edges", {"end_bar": 6}, True),
-    ):  # fmt: skip
+        ("set_level", {"gain_db": -3}, False),
+        ("set_facts", {"title": "Other"}, False),
+        ("set_stem", {"stem": organ, "gain_db": -3}, True),
+        ("set_cells", {"stems": [organ], "sections": [sections(song)["Verse"]], "level_db": 2}, True),
+        ("set_edges", {"end_bar": 6}, True),
+    ):
         ines.edit(song, what, **args)
         assert (ines.get(f"songs/{song['id']}/level/").json()["state"] == "working") == again, what
         measured(ines, song)
@@ -234,7 +270,9 @@ def test_a_setlist_is_matched_in_one_press_and_taken_back(ines, song, wav):
     other = ines.song(title="Quiet one")
     ines.imported(other, "Drums.wav", changed(wav(16, seed=5), lambda sound: sound * 0.3))
     alone = ines.song(title="Click alone")
-    setlist = ines.post("setlists/", {"name": "L", "entries": [{"song": s["id"]} for s in (song, other, alone, song)]}).json()
+    setlist = ines.post(
+        "setlists/", {"name": "L", "entries": [{"song": s["id"]} for s in (song, other, alone, song)]}
+    ).json()
     path = f"setlists/{setlist['id']}"
     assert "has been measured" in says(ines.post(f"{path}/match/"))
     ines.get(f"{path}/loudness/")
@@ -254,7 +292,10 @@ def test_a_setlist_is_matched_in_one_press_and_taken_back(ines, song, wav):
     assert [s["gain_db"] for s in back["songs"]] == [0.5, 0, 0]
     # Each song's own undo knows of it too.
     assert ines.post(f"songs/{other['id']}/undo/").json()["gain_db"] == second["gain_db"]
-    assert says(ines.post(f"{path}/match/", {"target": "+20"})) == "+20 LUFS cannot be a target: a show lies between -36 and -8 LUFS."
+    assert (
+        says(ines.post(f"{path}/match/", {"target": "+20"}))
+        == "+20 LUFS cannot be a target: a show lies between -36 and -8 LUFS."
+    )
     told = ines.get(f"{path}/loudness/?target=-9").json()
     assert told["songs"][0]["short_db"] > 0
     assert told["songs"][0]["after_peak_dbtp"] <= -1
@@ -262,7 +303,9 @@ def test_a_setlist_is_matched_in_one_press_and_taken_back(ines, song, wav):
 
 def test_a_gain_that_cannot_be_is_refused(ines, song):
     assert "cannot be made +40 dB louder" in says(ines.edit(song, "set_level", gain_db=40))
-    assert "line-up is no longer there" in says(ines.edit(song, "set_level", gain_db=0, line_up="3fa85f64-5717-4562-b3fc-2c963f66afa6"))
+    assert "line-up is no longer there" in says(
+        ines.edit(song, "set_level", gain_db=0, line_up="3fa85f64-5717-4562-b3fc-2c963f66afa6")
+    )
     assert says(ines.get(f"songs/{song['id']}/level/?target=20")).startswith("+20 LUFS cannot be a target")
 
 
@@ -297,7 +340,13 @@ def test_new_stems_begin_as_the_band_has_them(ines, song, wav):
     other = ines.song(title="Next one")
     ines.imported(other, "bass.wav", wav(8, seed=7))
     made = ines.get(f"songs/{other['id']}/").json()["stems"][0]
-    assert (made["purpose"], made["covers_name"], made["gain_db"], made["pan"], made["width"]) == ("covers", "Pilar", -4, 0.25, 0.5)
+    assert (made["purpose"], made["covers_name"], made["gain_db"], made["pan"], made["width"]) == (
+        "covers",
+        "Pilar",
+        -4,
+        0.25,
+        0.5,
+    )
     assert ines.delete(f"usual-stems/{kept[0]['id']}/").status_code == 204
     assert [u["name"] for u in ines.get("usual-stems/").json()] == ["Drums", "Organ"]
 
@@ -308,10 +357,17 @@ def test_a_song_takes_the_settings_of_another(ines, song, wav, other):
     target = ines.song(title="Target")
     ines.imported(target, "ORGAN.wav", wav(8, seed=8))
     taken = ines.edit(target, "take_settings", **{"from": song["id"]}).json()
-    assert (taken["stems"][0]["gain_db"], taken["stems"][0]["purpose"], taken["count_in_bars"], taken["click"]) == (-7, "rehearsal", 1, {"accent": "beep"})
+    assert (taken["stems"][0]["gain_db"], taken["stems"][0]["purpose"], taken["count_in_bars"], taken["click"]) == (
+        -7,
+        "rehearsal",
+        1,
+        {"accent": "beep"},
+    )
     nothing = ines.song(title="Nothing alike")
     ines.imported(nothing, "Kazoo.wav", wav(8, seed=9))
-    assert "No stem of “Nothing alike” is called as one of “Paper Boats” is" in says(ines.edit(nothing, "take_settings", **{"from": song["id"]}))
+    assert "No stem of “Nothing alike” is called as one of “Paper Boats” is" in says(
+        ines.edit(nothing, "take_settings", **{"from": song["id"]})
+    )
     foreign = other.song()
     assert "no longer there" in says(ines.edit(target, "take_settings", **{"from": foreign["id"]}))
     assert Band.objects.count() == 2
@@ -339,5 +395,5 @@ def test_hearing_knows_the_line_up_and_the_cell(ines, song):
     assert ready.show.away == {pilar["id"]}
     # A cell by itself is heard even where it is tacet: that is how one finds out what is in it.
     alone, ready = sounding(alone=bass, loop=3)
-    assert np.abs(alone[: RATE]).max() > 0.05
+    assert np.abs(alone[:RATE]).max() > 0.05
     assert open_prepared(Song.objects.get(pk=song["id"]).stems.get(pk=bass).audio.prepared, RATE).any()

@@ -21,7 +21,9 @@ def feeds(ines):
 def rig(ines, feeds):
     wires = [("House rhythm", "left", 1), ("House rhythm", "right", 2), ("Click", "mono", 3), ("Cues", "mono", 4)]
     patches = [{"feed": feeds[f]["id"], "side": side, "socket": n} for f, side, n in wires]
-    return ines.post("rigs/", {"name": "Rig", "sockets": [{"number": n} for n in range(1, 9)], "patches": patches}).json()
+    return ines.post(
+        "rigs/", {"name": "Rig", "sockets": [{"number": n} for n in range(1, 9)], "patches": patches}
+    ).json()
 
 
 def test_the_usual_feeds_are_made_once(ines, feeds):
@@ -34,7 +36,10 @@ def test_click_is_kept_out_of_the_house_whichever_way_it_is_tried(ines, feeds, r
         ines.patch(f"feeds/{feeds['House rhythm']['id']}/", {"sends": [{"source": "click"}]}),
         ines.patch(f"feeds/{feeds['House tonal']['id']}/", {"sends": [{"source": f"feed:{feeds['Cues']['id']}"}]}),
         ines.patch(f"feeds/{feeds['Click']['id']}/", {"kind": "house"}),
-        ines.patch(f"rigs/{rig['id']}/", {"patches": [*rig["patches"], {"feed": feeds["Click"]["id"], "side": "mono", "socket": 1}]}),
+        ines.patch(
+            f"rigs/{rig['id']}/",
+            {"patches": [*rig["patches"], {"feed": feeds["Click"]["id"], "side": "mono", "socket": 1}]},
+        ),
     ]
     assert {t.status_code for t in tries} == {400}
     assert {t.json()["problems"][0]["code"] for t in tries} == {"click-in-house"}
@@ -45,11 +50,16 @@ def test_click_is_kept_out_of_the_house_whichever_way_it_is_tried(ines, feeds, r
 @pytest.mark.parametrize(
     "change",
     [
-        lambda r: {"sockets": [{"number": 1}, {"number": 1}]}, lambda r: {"sockets": [{"number": 0}]}, lambda r: {"sockets": [{"number": 99}]}, lambda r: {"name": ""},
-        lambda r: {"patches": [*r["patches"], r["patches"][0]]}, lambda r: {"patches": [{**r["patches"][0], "socket": 40}]},
-        lambda r: {"patches": [{**r["patches"][0], "delay_ms": -1}]}, lambda r: {"sockets": r["sockets"][:2]},
+        lambda r: {"sockets": [{"number": 1}, {"number": 1}]},
+        lambda r: {"sockets": [{"number": 0}]},
+        lambda r: {"sockets": [{"number": 99}]},
+        lambda r: {"name": ""},
+        lambda r: {"patches": [*r["patches"], r["patches"][0]]},
+        lambda r: {"patches": [{**r["patches"][0], "socket": 40}]},
+        lambda r: {"patches": [{**r["patches"][0], "delay_ms": -1}]},
+        lambda r: {"sockets": r["sockets"][:2]},
     ],
-)  # fmt: skip
+)
 def test_a_rig_that_cannot_be_is_refused_whole(ines, rig, change):
     answer = ines.patch(f"rigs/{rig['id']}/", change(rig))
     assert answer.status_code == 400
@@ -58,7 +68,10 @@ def test_a_rig_that_cannot_be_is_refused_whole(ines, rig, change):
 
 
 def test_a_feed_that_goes_takes_its_wires_and_sends_along(ines, feeds, rig):
-    riser = ines.post("feeds/", {"name": "Riser", "kind": "monitor", "channels": 1, "sends": [{"source": f"feed:{feeds['Click']['id']}"}]}).json()
+    riser = ines.post(
+        "feeds/",
+        {"name": "Riser", "kind": "monitor", "channels": 1, "sends": [{"source": f"feed:{feeds['Click']['id']}"}]},
+    ).json()
     assert ines.delete(f"feeds/{feeds['Click']['id']}/").status_code == 204
     assert ines.get(f"feeds/{riser['id']}/").json()["sends"] == []
     assert len(ines.get(f"rigs/{rig['id']}/").json()["patches"]) == 3
@@ -69,7 +82,10 @@ def test_the_running_order_is_kept_and_timed(ines):
     entries = [{"song": one["id"], "link": "attacca"}, {"song": None, "interval_minutes": 20}, {"song": two["id"]}]
     setlist = ines.post("setlists/", {"name": "L", "starts_at": "20:15", "entries": entries}).json()
     assert [round(e["starts_s"]) for e in setlist["entries"]] == [0, 68, 1268]
-    entries = [{"id": e["id"], "song": e["song"], "interval_minutes": e["interval_minutes"]} for e in reversed(setlist["entries"])]
+    entries = [
+        {"id": e["id"], "song": e["song"], "interval_minutes": e["interval_minutes"]}
+        for e in reversed(setlist["entries"])
+    ]
     turned = ines.patch(f"setlists/{setlist['id']}/", {"entries": entries}).json()
     assert [e["id"] for e in turned["entries"]] == [e["id"] for e in reversed(setlist["entries"])]
     assert turned["entries"][0]["link"] == "wait"
@@ -88,9 +104,14 @@ def show(ines, rig, wav):
     player = ines.post("players/", {"name": "Pilar"}).json()
     bass = next(s for s in ines.get(f"songs/{song['id']}/").json()["stems"] if s["name"] == "Bass")
     ines.edit(song, "set_stem", stem=bass["id"], covers=player["id"])
-    setlist = ines.post("setlists/", {"name": "L", "entries": [{"song": song["id"]}, {"song": None, "interval_minutes": 5}, {"song": song["id"]}]}).json()
+    setlist = ines.post(
+        "setlists/",
+        {"name": "L", "entries": [{"song": song["id"]}, {"song": None, "interval_minutes": 5}, {"song": song["id"]}]},
+    ).json()
     line_up = ines.post("line-ups/", {"name": "Without her", "away": [player["id"]]}).json()
-    return ines.post("shows/", {"title": "Thursday", "setlist": setlist["id"], "rig": rig["id"], "line_up": line_up["id"]}).json()
+    return ines.post(
+        "shows/", {"title": "Thursday", "setlist": setlist["id"], "rig": rig["id"], "line_up": line_up["id"]}
+    ).json()
 
 
 def test_the_engine_gets_a_folder_that_outlives_what_is_deleted(ines, show):

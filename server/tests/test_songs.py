@@ -17,7 +17,11 @@ def named(song):
 
 def test_a_new_song_has_bars_to_work_on(ines):
     song = ines.song(bpm="93.37", meter="6/8")
-    assert (song["tempo"], song["meters"], song["bars"]) == ([{"bar": 1, "bpm": "93.37"}], [{"bar": 1, "meter": "6/8"}], 32)
+    assert (song["tempo"], song["meters"], song["bars"]) == (
+        [{"bar": 1, "bpm": "93.37"}],
+        [{"bar": 1, "meter": "6/8"}],
+        32,
+    )
     assert not song["can_undo"]
 
 
@@ -55,11 +59,23 @@ def test_tempo_and_metre_change_at_bars(ines):
 
 
 EDITS = st.one_of(
-    st.tuples(st.just("mark_section"), st.fixed_dictionaries({"first": st.integers(-1, 40), "last": st.integers(0, 40), "name": st.text(max_size=5)})),
-    st.tuples(st.just("set_tempo"), st.fixed_dictionaries({"bpm": st.sampled_from(["60", "126.5", "0", "x"]), "bar": st.integers(1, 9)})),
-    st.tuples(st.just("set_meter"), st.fixed_dictionaries({"meter": st.sampled_from(["3/4", "7/8", "4/3"]), "bar": st.integers(1, 9)})),
+    st.tuples(
+        st.just("mark_section"),
+        st.fixed_dictionaries({"first": st.integers(-1, 40), "last": st.integers(0, 40), "name": st.text(max_size=5)}),
+    ),
+    st.tuples(
+        st.just("set_tempo"),
+        st.fixed_dictionaries({"bpm": st.sampled_from(["60", "126.5", "0", "x"]), "bar": st.integers(1, 9)}),
+    ),
+    st.tuples(
+        st.just("set_meter"),
+        st.fixed_dictionaries({"meter": st.sampled_from(["3/4", "7/8", "4/3"]), "bar": st.integers(1, 9)}),
+    ),
     st.tuples(st.just("set_length"), st.fixed_dictionaries({"bars": st.integers(-1, 50)})),
-    st.tuples(st.just("set_facts"), st.fixed_dictionaries({"title": st.text(max_size=4), "pickup": st.sampled_from(["0", "1", "3/2", "?"])})),
+    st.tuples(
+        st.just("set_facts"),
+        st.fixed_dictionaries({"title": st.text(max_size=4), "pickup": st.sampled_from(["0", "1", "3/2", "?"])}),
+    ),
     st.tuples(st.just("set_bar1"), st.fixed_dictionaries({"by_ms": st.integers(-500, 500)})),
 )
 
@@ -68,7 +84,7 @@ EDITS = st.one_of(
 @given(st.lists(EDITS, max_size=8))
 def test_undo_brings_back_every_step_and_redo_does_it_again(ines, edits):
     song = ines.song()
-    row = lambda: Song.objects.get(pk=song["id"])  # noqa: E731
+    row = lambda: Song.objects.get(pk=song["id"])
     seen = [snapshot(row())]
     for do, args in edits:
         answer = ines.edit(song, do, **args)
@@ -89,8 +105,12 @@ def test_undo_brings_back_every_step_and_redo_does_it_again(ines, edits):
 
 def test_two_people_on_one_song_never_lose_an_edit_in_silence(ines):
     song = ines.song()
-    first = ines.post(f"songs/{song['id']}/edits/", {"do": "set_facts", "args": {"key": "D"}, "revision": song["revision"]})
-    second = ines.post(f"songs/{song['id']}/edits/", {"do": "set_facts", "args": {"key": "E"}, "revision": song["revision"]})
+    first = ines.post(
+        f"songs/{song['id']}/edits/", {"do": "set_facts", "args": {"key": "D"}, "revision": song["revision"]}
+    )
+    second = ines.post(
+        f"songs/{song['id']}/edits/", {"do": "set_facts", "args": {"key": "E"}, "revision": song["revision"]}
+    )
     assert (first.status_code, second.status_code) == (200, 409)
     assert "Ines changed" in second.json()["problems"][0]["message"]
     assert ines.get(f"songs/{song['id']}/").json()["key"] == "D"
@@ -99,13 +119,22 @@ def test_two_people_on_one_song_never_lose_an_edit_in_silence(ines):
 @pytest.mark.parametrize(
     ("do", "args", "says"),
     [
-        ("set_tempo", {"bpm": "fast"}, "fast"), ("set_tempo", {}, "bpm"), ("dance", {}, "dance"), ("mark_section", {"first": 3, "last": 2, "name": "X"}, "Bars 3 to 2"),
-        ("mark_section", {"first": 1, "last": 99, "name": "X"}, "99"), ("set_facts", {"title": "  "}, "title"), ("set_facts", {"crossfade_ms": 81}, "80 ms"),
-        ("set_facts", {"count_in_bars": 9}, "8 bars"), ("set_stem", {"stem": "00000000-0000-0000-0000-000000000000"}, "stem"), ("set_bar1", {"seconds": "nan"}, "Bar 1"),
-        ("set_facts", {"click": {"accent": "gong"}}, "gong"), ("set_length", {"bars": 0}, "bars"), ("set_form", {"steps": []}, "form"),
+        ("set_tempo", {"bpm": "fast"}, "fast"),
+        ("set_tempo", {}, "bpm"),
+        ("dance", {}, "dance"),
+        ("mark_section", {"first": 3, "last": 2, "name": "X"}, "Bars 3 to 2"),
+        ("mark_section", {"first": 1, "last": 99, "name": "X"}, "99"),
+        ("set_facts", {"title": "  "}, "title"),
+        ("set_facts", {"crossfade_ms": 81}, "80 ms"),
+        ("set_facts", {"count_in_bars": 9}, "8 bars"),
+        ("set_stem", {"stem": "00000000-0000-0000-0000-000000000000"}, "stem"),
+        ("set_bar1", {"seconds": "nan"}, "Bar 1"),
+        ("set_facts", {"click": {"accent": "gong"}}, "gong"),
+        ("set_length", {"bars": 0}, "bars"),
+        ("set_form", {"steps": []}, "form"),
         ("move_boundary", {"section": "x", "first": 2}, "section"),
     ],
-)  # fmt: skip
+)
 def test_an_edit_that_cannot_be_gets_a_sentence_and_leaves_no_trace(ines, do, args, says):
     song = ines.song()
     answer = ines.edit(song, do, **args)
@@ -134,6 +163,10 @@ def test_an_edit_takes_few_queries_however_many_sections(ines, django_assert_max
 @pytest.mark.parametrize("text", ["a\0b", "half \ud83d", {"deep": ["\0"]}])
 def test_text_that_cannot_be_kept_is_said_not_stumbled_over(ines, text):
     song = ines.song()
-    answer = ines.http.post(f"/api/songs/{song['id']}/edits/", json.dumps({"do": "set_facts", "args": {"title": text}}), content_type="application/json")
+    answer = ines.http.post(
+        f"/api/songs/{song['id']}/edits/",
+        json.dumps({"do": "set_facts", "args": {"title": text}}),
+        content_type="application/json",
+    )
     assert answer.status_code == 400
     assert "cannot be kept" in answer.json()["problems"][0]["message"]

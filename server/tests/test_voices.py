@@ -68,7 +68,10 @@ def test_the_lane_tells_every_word_and_what_gives_way(ines, song):
     assert [round(b["at_s"], 6) for b in lane["beats"][:5]] == [0, 0.5, 1, 1.5, 2]
     assert told["calls"][1]["text"].startswith("Chorus, ")
     sources = {w["text"]: w["source"] for w in told["words"]}
-    assert sources == {**dict.fromkeys(("Verse", "Chorus", "all up", "one", "two", "three", "four"), "engine"), "لازمة": "silent"}
+    assert sources == {
+        **dict.fromkeys(("Verse", "Chorus", "all up", "one", "two", "three", "four"), "engine"),
+        "لازمة": "silent",
+    }
     assert told["summary"]["words"] == sum(len(p["words"]) for p in told["passes"])
 
 
@@ -84,13 +87,18 @@ def test_sections_are_called_earlier_otherwise_or_not_at_all(ines, song):
     ines.edit(song, "rename_section", section=chorus, called=False)
     told = cues(ines, song)
     assert into(told, "Chorus")["words"] == into(told, "Chorus")["left_out"] == []
-    assert says(ines.edit(song, "rename_section", section=verse, lead=9)) == "A section is called 1 to 8 bars before it, not 9."
+    assert (
+        says(ines.edit(song, "rename_section", section=verse, lead=9))
+        == "A section is called 1 to 8 bars before it, not 9."
+    )
     assert says(ines.edit(song, "set_facts", lead=0)) == "A section is called 1 to 8 bars before it, not 0."
 
 
 def test_sticks_strike_every_other_beat_before_the_last_bar(ines, song):
     ines.edit(song, "set_facts", count_in_sticks=True, count_in_aloud=False)
-    sound, rate = soundfile.read(io.BytesIO(b"".join(ines.get(f"songs/{song['id']}/guide/?what=click").streaming_content)))
+    sound, rate = soundfile.read(
+        io.BytesIO(b"".join(ines.get(f"songs/{song['id']}/guide/?what=click").streaming_content))
+    )
     loud = np.flatnonzero(np.abs(sound[: 4 * rate - 100]) > 0.05)
     struck = [f for i, f in enumerate(loud) if i == 0 or f - loud[i - 1] > rate // 8]
     assert np.diff(struck) / rate == pytest.approx([1, 1, 0.5, 0.5, 0.5], abs=1e-4)
@@ -100,7 +108,9 @@ def test_the_band_chooses_how_its_voice_speaks(ines, other, song):
     told = ines.get("voice/").json()
     assert (told["name"], told["language"]) == ("flite/rms", "en")
     assert {"flite/slt", "es", "uk", "sw"} <= {v["name"] for v in told["voices"]}
-    assert ines.patch("voice/", {"name": "es", "words": {"Verse": "La estrofa", "two": " "}, "shifts": {"estribillo": 20}}).json()["words"] == {"Verse": "La estrofa"}
+    assert ines.patch(
+        "voice/", {"name": "es", "words": {"Verse": "La estrofa", "two": " "}, "shifts": {"estribillo": 20}}
+    ).json()["words"] == {"Verse": "La estrofa"}
     lane = into(cues(ines, song), "Chorus")
     assert next(w["text"] for w in lane["words"]) == "estribillo"
     assert {"La estrofa", "estribillo", "dos"} <= {w["text"] for w in cues(ines, song)["words"]}
@@ -112,10 +122,11 @@ def test_the_band_chooses_how_its_voice_speaks(ines, other, song):
     [
         ({"name": "klingonish"}, "The cue voice “klingonish” is not installed: choose another voice."),
         ({"name": "flite/ghost"}, "The cue voice “flite/ghost” is not installed: choose another voice."),
-        ({"speed": 7}, "A cue voice speaks 0.6 to 1.6 times as fast as usual, not 7."), ({"shifts": {"two": 400}}, "“two” can be put up to 100 ms earlier or later, not +400 ms."),
+        ({"speed": 7}, "A cue voice speaks 0.6 to 1.6 times as fast as usual, not 7."),
+        ({"shifts": {"two": 400}}, "“two” can be put up to 100 ms earlier or later, not +400 ms."),
         ({"name": "../../etc"}, "“../../etc” is not a cue voice: choose a language such as en or fr."),
     ],
-)  # fmt: skip
+)
 def test_a_voice_that_cannot_be_changes_nothing(ines, change, sentence):
     assert says(ines.patch("voice/", change)) == sentence
     assert Band.objects.get(pk=ines.band.pk).voice == {}
@@ -134,7 +145,14 @@ def test_recordings_take_the_place_of_the_voice_and_what_is_missing_is_listed(in
     for name in ("chorus.wav", "02 two.flac"):
         assert bring(ines, sound_file(kind=name.rsplit(".")[-1].upper()), kind="word", file=name).status_code == 201
     told = {w["text"]: w for w in cues(ines, song)["words"]}
-    assert {t: w["source"] for t, w in told.items()} == {"Verse": "engine", "Chorus": "recording", "one": "engine", "two": "recording", "three": "engine", "four": "engine"}
+    assert {t: w["source"] for t, w in told.items()} == {
+        "Verse": "engine",
+        "Chorus": "recording",
+        "one": "engine",
+        "two": "recording",
+        "three": "engine",
+        "four": "engine",
+    }
     assert 0.4 < told["Chorus"]["seconds"] < 0.55
     # The same word once more takes its place; taken away, the voice is back.
     assert bring(ines, sound_file(seconds=0.3), kind="word", name="CHORUS", file="x.wav").json()["seconds"] < 0.4
@@ -156,7 +174,9 @@ def test_a_show_brings_the_recordings_that_it_needs(ines, song, tmp_path):
     ines.patch("voice/", {"shifts": {"Chorus": 10}})
     setlist = ines.post("setlists/", {"name": "One", "entries": [{"song": song["id"]}]}).json()
     rig = ines.post("rigs/", {"name": "Two", "sockets": []}).json()
-    show = Show.objects.get(pk=ines.post("shows/", {"title": "Tonight", "setlist": setlist["id"], "rig": rig["id"]}).json()["id"])
+    show = Show.objects.get(
+        pk=ines.post("shows/", {"title": "Tonight", "setlist": setlist["id"], "rig": rig["id"]}).json()["id"]
+    )
     document, files = show_document(show)
     assert [(w["text"], w["fast"]) for w in document["words"]] == [("Chorus", False), ("Chorus", True)]
     own = OwnSound.objects.get(key="chorus")
@@ -165,7 +185,10 @@ def test_a_show_brings_the_recordings_that_it_needs(ines, song, tmp_path):
     assert all(path.exists() for path in files.values())
     assert document["voice"] == {"shifts": {"Chorus": 10.0}, "words": {}}
     # An evening may have another voice; it has to speak here.
-    assert says(ines.patch(f"shows/{show.pk}/", {"voice": "klingonish"})) == "The cue voice “klingonish” is not installed: choose another voice."
+    assert (
+        says(ines.patch(f"shows/{show.pk}/", {"voice": "klingonish"}))
+        == "The cue voice “klingonish” is not installed: choose another voice."
+    )
     assert ines.patch(f"shows/{show.pk}/", {"voice": "es"}).json()["voice"] == "es"
     show.refresh_from_db()
     document, _ = show_document(show)
@@ -177,12 +200,19 @@ def test_a_click_of_ones_own_begins_on_its_stroke_and_is_not_taken_from_songs(in
     mine = bring(ines, sound_file(seconds=0.06, before=0.5), kind="click", file="Kitchen pot.wav").json()
     assert (mine["name"], mine["seconds"] < 0.3) == ("Kitchen pot", True)
     ines.edit(song, "set_facts", click={"beat": mine["click_name"], "pitches": {"beat": 5}}, count_in_bars=0)
-    sound, rate = soundfile.read(io.BytesIO(b"".join(ines.get(f"songs/{song['id']}/guide/?what=click").streaming_content)))
+    sound, rate = soundfile.read(
+        io.BytesIO(b"".join(ines.get(f"songs/{song['id']}/guide/?what=click").streaming_content))
+    )
     loud = np.flatnonzero(np.abs(sound) > 0.03)
     first = [f for i, f in enumerate(loud) if i == 0 or f - loud[i - 1] > rate // 8]
     assert np.diff(first[:4]) / rate == pytest.approx([0.5] * 3, abs=0.002)
-    assert says(ines.delete(f"own-sounds/{mine['id']}/")) == "“Kitchen pot” is used in Tin Moon: choose another sound there first."
-    assert says(ines.edit(song, "set_facts", click={"beat": "own:nothing"})).startswith("There is no click sound “own:nothing”")
+    assert (
+        says(ines.delete(f"own-sounds/{mine['id']}/"))
+        == "“Kitchen pot” is used in Tin Moon: choose another sound there first."
+    )
+    assert says(ines.edit(song, "set_facts", click={"beat": "own:nothing"})).startswith(
+        "There is no click sound “own:nothing”"
+    )
     ines.edit(song, "set_facts", click={"beat": "rim"})
     assert ines.delete(f"own-sounds/{mine['id']}/").status_code == 204
 
@@ -190,14 +220,27 @@ def test_a_click_of_ones_own_begins_on_its_stroke_and_is_not_taken_from_songs(in
 @pytest.mark.parametrize(
     ("content", "asked", "sentence"),
     [
-        (sound_file(level=0), {"kind": "word", "file": "two.wav"}, "Nothing is heard in the recording of “two”: check the microphone and record it again."),
-        (sound_file(seconds=20), {"kind": "word", "file": "two.wav"}, "lasts 20.0 s: a cue word lasts at most 4 s. Record the one word alone."),
-        (sound_file(seconds=30), {"kind": "click", "file": "pot.wav"}, "“pot” lasts 30 s: a click is one stroke. Cut it out and add that."),
-        (b"no sound at all", {"kind": "word", "file": "two.wav"}, "“two.wav”"), (b"", {"kind": "word", "file": "two.wav"}, "“two.wav”"),
+        (
+            sound_file(level=0),
+            {"kind": "word", "file": "two.wav"},
+            "Nothing is heard in the recording of “two”: check the microphone and record it again.",
+        ),
+        (
+            sound_file(seconds=20),
+            {"kind": "word", "file": "two.wav"},
+            "lasts 20.0 s: a cue word lasts at most 4 s. Record the one word alone.",
+        ),
+        (
+            sound_file(seconds=30),
+            {"kind": "click", "file": "pot.wav"},
+            "“pot” lasts 30 s: a click is one stroke. Cut it out and add that.",
+        ),
+        (b"no sound at all", {"kind": "word", "file": "two.wav"}, "“two.wav”"),
+        (b"", {"kind": "word", "file": "two.wav"}, "“two.wav”"),
         (sound_file(), {"kind": "song", "file": "two.wav"}, "A sound of one's own is a word or a click."),
         (b"x" * (13 << 20), {"kind": "word", "file": "two.wav"}, "more than 12 MB"),
     ],
-)  # fmt: skip
+)
 def test_a_sound_that_cannot_be_taken_gets_a_sentence_and_leaves_nothing(ines, content, asked, sentence, settings):
     assert sentence in says(bring(ines, content, **asked))
     assert not OwnSound.objects.exists()
@@ -209,7 +252,10 @@ def test_a_full_disk_is_said_and_nothing_half_written_stays(ines, settings, monk
         raise OSError(errno.ENOSPC, "No space left on device")
 
     monkeypatch.setattr("voices.own.WavWriter.write", full)
-    assert says(bring(ines, sound_file(seconds=0.05), kind="click", file="pot.wav")) == "The disk is full: “pot.wav” could not be kept. Make room, then try again."
+    assert (
+        says(bring(ines, sound_file(seconds=0.05), kind="click", file="pot.wav"))
+        == "The disk is full: “pot.wav” could not be kept. Make room, then try again."
+    )
     assert not OwnSound.objects.exists()
     assert not [*(settings.MEDIA / "own").rglob("*.*")]
 
@@ -220,4 +266,6 @@ def test_the_sounds_of_another_band_are_nobodys(ines, other, song):
     assert other.delete(f"own-sounds/{mine['id']}/").status_code == 404
     assert other.get(f"songs/{song['id']}/cues/").status_code == 404
     theirs = other.song()
-    assert says(other.edit(theirs, "set_facts", click={"beat": mine["click_name"]})).startswith("There is no click sound")
+    assert says(other.edit(theirs, "set_facts", click={"beat": mine["click_name"]})).startswith(
+        "There is no click sound"
+    )

@@ -25,7 +25,9 @@ def voice_document(band: Band, name: str = "") -> dict[str, Any]:
     return {**band.voice, **({"name": name} if name else {})}
 
 
-def with_voice(document: dict[str, Any], band: Band, files: dict[str, Path] | None = None, name: str = "") -> dict[str, Any]:
+def with_voice(
+    document: dict[str, Any], band: Band, files: dict[str, Path] | None = None, name: str = ""
+) -> dict[str, Any]:
     """A show document with the voice of a band, and with what it recorded where a word of it is needed.
 
     Files are named as they lie below the media folder; ``files`` gathers name to path.
@@ -49,7 +51,13 @@ def word_files(own: OwnSound, text: str, voice: Voice, files: dict[str, Path] | 
     """A recorded word as a show document has it: as it is and shortened, put where the band wants it."""
     onsets = ((False, own.onset), (True, own.fast_onset))
     return [
-        {"text": text, "fast": fast, "file": _named(own, fast, files), "onset": moved(onset, text, voice, settings.SAMPLE_RATE, own.frames)} for fast, onset in onsets
+        {
+            "text": text,
+            "fast": fast,
+            "file": _named(own, fast, files),
+            "onset": moved(onset, text, voice, settings.SAMPLE_RATE, own.frames),
+        }
+        for fast, onset in onsets
     ]
 
 

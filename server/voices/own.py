@@ -30,7 +30,10 @@ def take(band: Band, kind: str, name: str, file_name: str, content: bytes) -> Ow
     if not name:
         raise refuse("own-nameless", "Say which word it is: it has no name.")
     if len(content) > MOST_BYTES:
-        raise refuse("own-big", f"“{file_name}” has more than {MOST_BYTES >> 20} MB: a word or a click is a short file. Cut it out and add that.")
+        raise refuse(
+            "own-big",
+            f"“{file_name}” has more than {MOST_BYTES >> 20} MB: a word or a click is a short file. Cut it out and add that.",
+        )
     if band.own_sounds.exclude(kind=kind, key=name.casefold()).count() >= MOST_SOUNDS:
         raise refuse("own-many", f"A band has at most {MOST_SOUNDS} sounds of its own: remove some first.")
     sound, rate = _read(content, file_name)

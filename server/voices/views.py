@@ -60,9 +60,15 @@ class VoiceSerializer(serializers.Serializer):
 def shown_voice(band: Band) -> dict[str, Any]:
     voice = band_voice(band)
     return {
-        "name": voice.name, "speed": voice.speed, "pitch": voice.pitch, "words": dict(voice.words), "shifts": dict(voice.shifts), "language": voice.language,
-        "translated": list(LANGUAGES), "voices": [{"name": name, "language": language} for name, language in installed_voices()],
-    }  # fmt: skip
+        "name": voice.name,
+        "speed": voice.speed,
+        "pitch": voice.pitch,
+        "words": dict(voice.words),
+        "shifts": dict(voice.shifts),
+        "language": voice.language,
+        "translated": list(LANGUAGES),
+        "voices": [{"name": name, "language": language} for name, language in installed_voices()],
+    }
 
 
 class VoiceView(APIView):
@@ -91,17 +97,26 @@ class WordView(APIView):
     @extend_schema(
         responses={(200, "audio/wav"): OpenApiTypes.BINARY},
         parameters=[
-            OpenApiParameter("text", required=True), OpenApiParameter("name"), OpenApiParameter("speed", OpenApiTypes.FLOAT), OpenApiParameter("pitch", OpenApiTypes.FLOAT),
+            OpenApiParameter("text", required=True),
+            OpenApiParameter("name"),
+            OpenApiParameter("speed", OpenApiTypes.FLOAT),
+            OpenApiParameter("pitch", OpenApiTypes.FLOAT),
         ],
-    )  # fmt: skip
+    )
     def get(self, request: Request) -> HttpResponse:
         """A word as the band's voice says it, or as it would with another name, speed or pitch."""
         asked = request.query_params
         band, text = request.band, " ".join(asked.get("text", "").split())[:MAX_TEXT]
         other = {key: _number(asked[key]) for key in ("speed", "pitch") if key in asked}
         voice = voice_of({**band.voice, **({"name": asked["name"]} if asked.get("name") else {}), **other})
-        own = band.own_sounds.filter(kind=OwnSound.Kind.WORD, key=text.casefold()).first() if not asked.get("name") else None
-        return HttpResponse(_wav(_sound(own, text, voice)), content_type="audio/wav", headers={"Cache-Control": "no-store"})
+        own = (
+            band.own_sounds.filter(kind=OwnSound.Kind.WORD, key=text.casefold()).first()
+            if not asked.get("name")
+            else None
+        )
+        return HttpResponse(
+            _wav(_sound(own, text, voice)), content_type="audio/wav", headers={"Cache-Control": "no-store"}
+        )
 
 
 def _number(text: str) -> float:
@@ -149,9 +164,14 @@ class OwnSoundViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, v
     parser_classes = [ShortSoundParser, JSONParser]
 
     @extend_schema(
-        request={"application/octet-stream": bytes}, responses={201: OwnSoundSerializer},
-        parameters=[OpenApiParameter("kind", enum=["word", "click"], required=True), OpenApiParameter("name"), OpenApiParameter("file", required=True)],
-    )  # fmt: skip
+        request={"application/octet-stream": bytes},
+        responses={201: OwnSoundSerializer},
+        parameters=[
+            OpenApiParameter("kind", enum=["word", "click"], required=True),
+            OpenApiParameter("name"),
+            OpenApiParameter("file", required=True),
+        ],
+    )
     def create(self, request: Request) -> Response:
         """Add a sound, or put it in the place of the one of that name. Without ``name`` a word is known by its file."""
         asked, band = request.query_params, request.band
@@ -160,7 +180,11 @@ class OwnSoundViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, v
             raise refuse("own-kind", "A sound of one's own is a word or a click.")
         content = request.data if isinstance(request.data, bytes) else b""
         file_name = clean_file_name(asked.get("file") or "sound")
-        name = asked.get("name") or (word_of_file(file_name, [*NAMES, *band_voice(band).wording.counts]) if kind == "word" else file_name.rsplit(".", 1)[0])
+        name = asked.get("name") or (
+            word_of_file(file_name, [*NAMES, *band_voice(band).wording.counts])
+            if kind == "word"
+            else file_name.rsplit(".", 1)[0]
+        )
         try:
             own = take(band, kind, name, file_name, content)
         except OSError as error:
@@ -175,6 +199,9 @@ class OwnSoundViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, v
                 uses.insert(0, "the band's click")
             if uses:
                 more = f" and {len(uses) - 2} more" if len(uses) > 2 else ""
-                raise refuse("own-used", f"“{own.name}” is used in {', '.join(uses[:2])}{more}: choose another sound there first.")
+                raise refuse(
+                    "own-used",
+                    f"“{own.name}” is used in {', '.join(uses[:2])}{more}: choose another sound there first.",
+                )
         own.delete()
         remove_files(own)

@@ -25,7 +25,11 @@ export function App() {
       <Route element={<Masthead me={me.data} />}>
         <Route path="/songs" element={<SongsPage />} />
         {VIEWS.map((view) => (
-          <Route key={view} path={view === "chart" ? "/songs/:id" : `/songs/:id/${view}`} element={<SongPage band={me.data.band} view={view} />} />
+          <Route
+            key={view}
+            path={view === "chart" ? "/songs/:id" : `/songs/:id/${view}`}
+            element={<SongPage band={me.data.band} view={view} />}
+          />
         ))}
         <Route path="/setlists" element={<SetlistPage band={me.data.band} />} />
         <Route path="/setlists/:id" element={<SetlistPage band={me.data.band} />} />

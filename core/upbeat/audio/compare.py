@@ -53,7 +53,9 @@ class Compared:
 def compare(traces: Sequence[np.ndarray], mix: int | None) -> list[Compared]:
     """``traces``: (channels, frames) at :data:`TRACE_RATE`; ``mix``: which of them is the full mix."""
     frames = max((t.shape[1] for t in traces), default=0)
-    lines = np.array([np.pad(one_line(t), (0, frames - t.shape[1])) for t in traces], dtype=np.float32).reshape(len(traces), frames)
+    lines = np.array([np.pad(one_line(t), (0, frames - t.shape[1])) for t in traces], dtype=np.float32).reshape(
+        len(traces), frames
+    )
     sounds = [bool(line.any()) for line in lines]
     clicks = [click_tempo(line) if s else None for line, s in zip(lines, sounds, strict=True)]
     found = [Compared(click_bpm=c, silent_side=silent_side(t)) for c, t in zip(clicks, traces, strict=True)]
@@ -136,19 +138,24 @@ def in_mix(stems: np.ndarray, mix: np.ndarray) -> list[tuple[dict[str, object], 
     rest = target - gains @ placed
     explained = 1 - _energy(rest) / max(1e-30, _energy(target))
     # What is left beside a stem's own part speaks too: bass repeats itself, so its peak stands out little.
-    sures = [max(sure, 1 - _energy(rest) / max(1e-30, _energy(rest + g * p))) for sure, g, p in zip(sures, gains, placed, strict=True)]
+    sures = [
+        max(sure, 1 - _energy(rest) / max(1e-30, _energy(rest + g * p)))
+        for sure, g, p in zip(sures, gains, placed, strict=True)
+    ]
     level = 20 * np.log10(np.maximum(np.abs(gains), 1e-6))
     known = [i for i, sure in enumerate(sures) if sure > 0.3]
     usual = float(np.median(level[known])) if known else 0.0
     late = float(np.median([lags[i] for i in known])) if len(known) > 2 else 0.0
     told: list[dict[str, object]] = [
         {
-            "lag_ms": (lags[i] - late) / TRACE_RATE * 1000, "lag_sure": sures[i], "against": "full mix",
+            "lag_ms": (lags[i] - late) / TRACE_RATE * 1000,
+            "lag_sure": sures[i],
+            "against": "full mix",
             "inverted": bool(gains[i] < 0 and sures[i] > 0.6),
             "louder_db": float(usual - level[i]) if explained > 0.6 and len(known) > 2 and sures[i] > 0.3 else None,
         }
         for i in range(len(stems))
-    ]  # fmt: skip
+    ]
     return [(one, (lag, float(g))) for one, lag, g in zip(told, lags, gains, strict=True)]
 
 
@@ -214,9 +221,16 @@ def _lag(stem: np.ndarray, target: np.ndarray, hidden_in: np.ndarray) -> tuple[f
     return at - reach + offset, max(0.0, 1 - float(far.max()) / b)
 
 
-def _place(spectra: np.ndarray, lags: list[float], sures: list[float], turn: np.ndarray, target: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _place(
+    spectra: np.ndarray, lags: list[float], sures: list[float], turn: np.ndarray, target: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
     """Stems moved to where they lie in the mix, and their gains by least squares."""
-    placed = np.array([s * np.exp(1j * lag * turn) if sure > 0.15 and abs(lag) > 0.01 else s for s, lag, sure in zip(spectra, lags, sures, strict=True)])
+    placed = np.array(
+        [
+            s * np.exp(1j * lag * turn) if sure > 0.15 and abs(lag) > 0.01 else s
+            for s, lag, sure in zip(spectra, lags, sures, strict=True)
+        ]
+    )
     gram = (placed @ placed.conj().T).real.astype(np.float64)
     # Two copies of one sound share its gain, instead of making the sum insoluble.
     gram += np.eye(len(gram)) * 1e-7 * max(1e-30, float(np.trace(gram)))
@@ -280,7 +294,9 @@ def onset_lags(stems: np.ndarray) -> list[tuple[float | None, float]]:
         if len(clear) < 2:
             found.append((None, 0.0))
             continue
-        lag = clear[len(clear) // 2] if len(clear) % 2 else min(clear[len(clear) // 2 - 1 : len(clear) // 2 + 1], key=abs)
+        lag = (
+            clear[len(clear) // 2] if len(clear) % 2 else min(clear[len(clear) // 2 - 1 : len(clear) // 2 + 1], key=abs)
+        )
         agree = sum(abs(one - lag) <= 10 for one in clear) / len(clear)
         found.append((lag, 0.5 * agree))
     return found

@@ -20,9 +20,29 @@ Severity = Literal["fault", "check", "note"]
 _RANK: dict[Severity, int] = {"fault": 0, "check": 1, "note": 2}
 # Worst first: what the audience would hear before what only the desk would see.
 _ORDER = (
-    "silent", "cut-off", "clipped", "late", "early", "side-inverted", "inverted", "over-full-scale", "loud", "is-click", "is-full-mix", "fades", "shorter", "longer",
-    "mono-loss", "one-sided", "dc-offset", "duplicate", "soft", "sample-rate", "bit-depth", "mono",
-)  # fmt: skip
+    "silent",
+    "cut-off",
+    "clipped",
+    "late",
+    "early",
+    "side-inverted",
+    "inverted",
+    "over-full-scale",
+    "loud",
+    "is-click",
+    "is-full-mix",
+    "fades",
+    "shorter",
+    "longer",
+    "mono-loss",
+    "one-sided",
+    "dc-offset",
+    "duplicate",
+    "soft",
+    "sample-rate",
+    "bit-depth",
+    "mono",
+)
 
 LENGTHS_AGREE_S = 0.1  # coders pad their files by up to this
 LATE_MS, LATE_BY_ONSETS_MS = 1.0, 30.0
@@ -36,7 +56,9 @@ DC_OFFSET = 0.04
 class Mend:
     """``changes``: settings of the stem (fields of :class:`Stem`) that do away with the finding."""
 
-    kind: Literal["shift", "flip_side", "invert", "sum", "trim", "fade", "turn_down", "turn_up", "mark_click", "mark_full_mix"]
+    kind: Literal[
+        "shift", "flip_side", "invert", "sum", "trim", "fade", "turn_down", "turn_up", "mark_click", "mark_full_mix"
+    ]
     changes: dict[str, Any]
 
 
@@ -77,10 +99,18 @@ def findings(stems: Sequence[Heard]) -> list[Finding]:
 
 
 _SAID_BY = {
-    "loud": ("clipped", "mono-loss"), "fades": ("cut-off",), "cut-off": ("dc-offset",), "inverted": ("side-inverted", "mono-loss"), "soft": ("side-inverted", "mono-loss"),
-    "shorter": ("cut-off", "silent"), "over-full-scale": ("clipped",), "mono-loss": ("side-inverted", "one-sided"),
-    "mono": ("is-click",), "late": ("is-click", "is-full-mix"), "early": ("is-click", "is-full-mix"),
-}  # fmt: skip
+    "loud": ("clipped", "mono-loss"),
+    "fades": ("cut-off",),
+    "cut-off": ("dc-offset",),
+    "inverted": ("side-inverted", "mono-loss"),
+    "soft": ("side-inverted", "mono-loss"),
+    "shorter": ("cut-off", "silent"),
+    "over-full-scale": ("clipped",),
+    "mono-loss": ("side-inverted", "one-sided"),
+    "mono": ("is-click",),
+    "late": ("is-click", "is-full-mix"),
+    "early": ("is-click", "is-full-mix"),
+}
 
 
 def worst(stems: Iterable[Finding]) -> Finding | None:
@@ -92,39 +122,109 @@ def _of_one(one: Heard) -> list[Finding]:
     s, m, name = one.stem, one.measured, f"“{one.stem.name}”"
     found: list[Finding] = []
 
-    def add(code: str, severity: Severity, message: str, value: float | None = None, unit: str = "", mend: Mend | None = None, mended: bool = False, sure: float = 1.0) -> None:
+    def add(
+        code: str,
+        severity: Severity,
+        message: str,
+        value: float | None = None,
+        unit: str = "",
+        mend: Mend | None = None,
+        mended: bool = False,
+        sure: float = 1.0,
+    ) -> None:
         found.append(Finding(code, s.id, severity, message, value, unit, sure, mend, mended))
 
     if m.end == "silent":
-        add("silent", "fault", f"{name} is silent from start to end: check that the right track was exported.", m.seconds, "s")
+        add(
+            "silent",
+            "fault",
+            f"{name} is silent from start to end: check that the right track was exported.",
+            m.seconds,
+            "s",
+        )
         return found
     if m.clipped_frames:
         over = one.compared.louder_db or 0.0
-        loud = f" It is {over:.1f} dB louder than in the full mix: turn it down until then." if over > LOUD_IN_MIX_DB else ""
-        add("clipped", "fault", f"{name} is clipped: {m.clipped_frames:,} frames lie flat at full scale. Export it with more headroom.{loud}", m.clipped_frames, "frames",
-            Mend("turn_down", {"gain_db": round(-over, 1)}) if loud else None, bool(loud) and s.gain_db <= LOUD_IN_MIX_DB - over)  # fmt: skip
+        loud = (
+            f" It is {over:.1f} dB louder than in the full mix: turn it down until then."
+            if over > LOUD_IN_MIX_DB
+            else ""
+        )
+        add(
+            "clipped",
+            "fault",
+            f"{name} is clipped: {m.clipped_frames:,} frames lie flat at full scale. Export it with more headroom.{loud}",
+            m.clipped_frames,
+            "frames",
+            Mend("turn_down", {"gain_db": round(-over, 1)}) if loud else None,
+            bool(loud) and s.gain_db <= LOUD_IN_MIX_DB - over,
+        )
     if m.true_peak_dbtp is not None and m.true_peak_dbtp > 0.05:
         down = round(-m.true_peak_dbtp - 1, 1)
-        add("over-full-scale", "fault", f"{name} goes {m.true_peak_dbtp:.1f} dB over full scale: turn it down.", m.true_peak_dbtp, "dBTP",
-            Mend("turn_down", {"gain_db": down}), s.gain_db <= -m.true_peak_dbtp)  # fmt: skip
+        add(
+            "over-full-scale",
+            "fault",
+            f"{name} goes {m.true_peak_dbtp:.1f} dB over full scale: turn it down.",
+            m.true_peak_dbtp,
+            "dBTP",
+            Mend("turn_down", {"gain_db": down}),
+            s.gain_db <= -m.true_peak_dbtp,
+        )
     if m.end == "cut":
         level = "" if m.end_dbfs is None else f", at {m.end_dbfs:.0f} dBFS".replace("-", "−")
-        add("cut-off", "fault", f"{name} ends while it still sounds{level}: export a little more at the end, or fade it out.", m.end_dbfs, "dBFS",
-            Mend("fade", {"fade_out_s": EDGE_FADE_S}), s.fade_out_s > 0 or (s.end_s is not None and s.end_s < m.seconds))  # fmt: skip
+        add(
+            "cut-off",
+            "fault",
+            f"{name} ends while it still sounds{level}: export a little more at the end, or fade it out.",
+            m.end_dbfs,
+            "dBFS",
+            Mend("fade", {"fade_out_s": EDGE_FADE_S}),
+            s.fade_out_s > 0 or (s.end_s is not None and s.end_s < m.seconds),
+        )
     if m.end == "fades" or one.compared.fade_s is not None:
         start = m.seconds - one.compared.fade_s if one.compared.fade_s is not None else m.fade_starts_s or 0.0
         long = m.seconds - start
-        add("fades", "check", f"{name} ends in a fade of {long:.0f} s: on stage it will seem to run dry. End it before {_clock(start)}.", round(long, 1), "s",
-            Mend("trim", {"end_s": round(start, 3), "fade_out_s": EDGE_FADE_S}), s.end_s is not None and s.end_s <= start + 0.1, 0.9)  # fmt: skip
+        add(
+            "fades",
+            "check",
+            f"{name} ends in a fade of {long:.0f} s: on stage it will seem to run dry. End it before {_clock(start)}.",
+            round(long, 1),
+            "s",
+            Mend("trim", {"end_s": round(start, 3), "fade_out_s": EDGE_FADE_S}),
+            s.end_s is not None and s.end_s <= start + 0.1,
+            0.9,
+        )
     if m.dc_offset > DC_OFFSET:
-        add("dc-offset", "check", f"{name} is off the zero line by {m.dc_offset:.2f} of full scale: export it without the DC offset.", round(m.dc_offset, 4), "of full scale")
+        add(
+            "dc-offset",
+            "check",
+            f"{name} is off the zero line by {m.dc_offset:.2f} of full scale: export it without the DC offset.",
+            round(m.dc_offset, 4),
+            "of full scale",
+        )
     if m.channels == 2 and m.mono_loss_db > FLIPPED_DB:
         lost = "nothing is left" if m.mono_loss_db >= 60 else f"{m.mono_loss_db:.0f} dB are lost"
-        add("side-inverted", "fault", f"One side of {name} is upside down: in mono {lost}. Flip the right side.", m.mono_loss_db, "dB",
-            Mend("flip_side", {"flip_side": True}), s.flip_side, min(1.0, 0.6 + m.mono_loss_db / 50))  # fmt: skip
+        add(
+            "side-inverted",
+            "fault",
+            f"One side of {name} is upside down: in mono {lost}. Flip the right side.",
+            m.mono_loss_db,
+            "dB",
+            Mend("flip_side", {"flip_side": True}),
+            s.flip_side,
+            min(1.0, 0.6 + m.mono_loss_db / 50),
+        )
     elif m.channels == 2 and m.mono_loss_db > MONO_LOSS_DB:
-        add("mono-loss", "check", f"{name} loses {m.mono_loss_db:.1f} dB when it is summed to mono: listen to it summed before the desk does it.", m.mono_loss_db, "dB",
-            Mend("sum", {"mono": True}), s.mono, 0.8)  # fmt: skip
+        add(
+            "mono-loss",
+            "check",
+            f"{name} loses {m.mono_loss_db:.1f} dB when it is summed to mono: listen to it summed before the desk does it.",
+            m.mono_loss_db,
+            "dB",
+            Mend("sum", {"mono": True}),
+            s.mono,
+            0.8,
+        )
     return found
 
 
@@ -144,20 +244,54 @@ def _against_most(stems: Sequence[Heard]) -> list[Finding]:
     for one in stems:
         m, name = one.measured, f"“{one.stem.name}”"
 
-        def add(code: str, severity: Severity, message: str, value: float, unit: str, mended: bool = False, stem: str = one.stem.id, mend: Mend | None = None) -> None:
+        def add(
+            code: str,
+            severity: Severity,
+            message: str,
+            value: float,
+            unit: str,
+            mended: bool = False,
+            stem: str = one.stem.id,
+            mend: Mend | None = None,
+        ) -> None:
             found.append(Finding(code, stem, severity, message, value, unit, 1.0, mend, mended))
 
         if length is not None and abs(m.seconds - length) > LENGTHS_AGREE_S:
             apart = (length - m.seconds) * 1000
             if apart > 0:
-                add("shorter", "check", f"{name} is {_span(apart)} shorter than the others: check that its end is all there.", round(apart, 1), "ms")
+                add(
+                    "shorter",
+                    "check",
+                    f"{name} is {_span(apart)} shorter than the others: check that its end is all there.",
+                    round(apart, 1),
+                    "ms",
+                )
             elif m.sound_ends_s is not None and m.sound_ends_s > length:
-                add("longer", "check", f"{name} is {_span(-apart)} longer than the others, and sounds there: check that it begins where they do.", round(-apart, 1), "ms",
-                    one.stem.end_s is not None and one.stem.end_s <= length, mend=Mend("trim", {"end_s": round(length, 3)}))  # fmt: skip
+                add(
+                    "longer",
+                    "check",
+                    f"{name} is {_span(-apart)} longer than the others, and sounds there: check that it begins where they do.",
+                    round(-apart, 1),
+                    "ms",
+                    one.stem.end_s is not None and one.stem.end_s <= length,
+                    mend=Mend("trim", {"end_s": round(length, 3)}),
+                )
         if rate and m.sample_rate != rate:
-            add("sample-rate", "note", f"{name} came at {m.sample_rate / 1000:g} kHz, the others at {rate / 1000:g}: it was converted and plays in time.", m.sample_rate, "Hz")
+            add(
+                "sample-rate",
+                "note",
+                f"{name} came at {m.sample_rate / 1000:g} kHz, the others at {rate / 1000:g}: it was converted and plays in time.",
+                m.sample_rate,
+                "Hz",
+            )
         if depth and m.bit_depth and m.bit_depth != depth:
-            add("bit-depth", "note", f"{name} has {m.bit_depth} bits, the others {depth}: all are played as they are.", m.bit_depth, "bit")
+            add(
+                "bit-depth",
+                "note",
+                f"{name} has {m.bit_depth} bits, the others {depth}: all are played as they are.",
+                m.bit_depth,
+                "bit",
+            )
         if stereo and m.channels == 1:
             add("mono", "note", f"{name} is mono, most others are stereo: it plays in the middle.", 1, "channel")
     return found
@@ -197,7 +331,19 @@ def _of_levels(stems: Sequence[Heard]) -> list[Finding]:
     s = loud[0].stem
     say = f"“{s.name}” is {over:.0f} dB louder than the next loudest stem: turn it down."
     down = round(s.gain_db - over + 3, 1)
-    return [Finding("loud", s.id, "fault", say, round(over, 1), "dB", 0.7, Mend("turn_down", {"gain_db": down}), over + s.gain_db < LOUD_DB)]
+    return [
+        Finding(
+            "loud",
+            s.id,
+            "fault",
+            say,
+            round(over, 1),
+            "dB",
+            0.7,
+            Mend("turn_down", {"gain_db": down}),
+            over + s.gain_db < LOUD_DB,
+        )
+    ]
 
 
 def _of_level_in_mix(one: Heard) -> list[Finding]:
@@ -214,7 +360,12 @@ def _of_level_in_mix(one: Heard) -> list[Finding]:
 
 
 def _is_guide(one: Heard) -> bool:
-    return one.stem.group in ("click", "cues", "full_mix") or one.stem.purpose == "full_mix" or one.compared.click_bpm is not None or is_sum(one.compared)
+    return (
+        one.stem.group in ("click", "cues", "full_mix")
+        or one.stem.purpose == "full_mix"
+        or one.compared.click_bpm is not None
+        or is_sum(one.compared)
+    )
 
 
 def _of_copies(stems: Sequence[Heard]) -> list[Finding]:
@@ -222,7 +373,15 @@ def _of_copies(stems: Sequence[Heard]) -> list[Finding]:
     found = []
     for one in stems:
         if one.content and one.content in first:
-            found.append(Finding("duplicate", one.stem.id, "check", f"“{one.stem.name}” is the same sound as “{first[one.content]}”: take one of them out.", None))
+            found.append(
+                Finding(
+                    "duplicate",
+                    one.stem.id,
+                    "check",
+                    f"“{one.stem.name}” is the same sound as “{first[one.content]}”: take one of them out.",
+                    None,
+                )
+            )
         elif one.content:
             first[one.content] = one.stem.name
     return found
@@ -233,17 +392,53 @@ def _of_compared(one: Heard) -> list[Finding]:
     found: list[Finding] = []
     if c.click_bpm is not None and s.group != "click":
         say = f"{name} is nothing but a click, {c.click_bpm:.1f} a minute: mark it as click, so that it stays out of the house."
-        found.append(Finding("is-click", s.id, "fault", say, round(c.click_bpm, 2), "bpm", 0.8, Mend("mark_click", {"group": "click"})))
+        found.append(
+            Finding(
+                "is-click",
+                s.id,
+                "fault",
+                say,
+                round(c.click_bpm, 2),
+                "bpm",
+                0.8,
+                Mend("mark_click", {"group": "click"}),
+            )
+        )
     if is_sum(c) and s.purpose != "full_mix":
         say = f"{name} is the sum of {c.mix_parts} other stems: mark it as the full mix, or everything sounds twice."
-        found.append(Finding("is-full-mix", s.id, "fault", say, round(100 * c.mix_share), "%", c.mix_share, Mend("mark_full_mix", {"group": "full_mix", "purpose": "full_mix"})))
+        found.append(
+            Finding(
+                "is-full-mix",
+                s.id,
+                "fault",
+                say,
+                round(100 * c.mix_share),
+                "%",
+                c.mix_share,
+                Mend("mark_full_mix", {"group": "full_mix", "purpose": "full_mix"}),
+            )
+        )
     if c.silent_side is not None:
         side = "left" if c.silent_side == 0 else "right"
         say = f"The {side} side of {name} is silent: sum it, so that it plays on both."
-        found.append(Finding("one-sided", s.id, "check", say, c.silent_side, "side", 1.0, Mend("sum", {"mono": True}), s.mono))
+        found.append(
+            Finding("one-sided", s.id, "check", say, c.silent_side, "side", 1.0, Mend("sum", {"mono": True}), s.mono)
+        )
     if c.inverted:
         say = f"{name} is upside down against the full mix: turn its polarity over."
-        found.append(Finding("inverted", s.id, "fault", say, None, "", round(c.lag_sure, 2), Mend("invert", {"invert": True}), s.invert))
+        found.append(
+            Finding(
+                "inverted",
+                s.id,
+                "fault",
+                say,
+                None,
+                "",
+                round(c.lag_sure, 2),
+                Mend("invert", {"invert": True}),
+                s.invert,
+            )
+        )
     late = _late(one)
     return [*found, late] if late else found
 
@@ -251,14 +446,28 @@ def _of_compared(one: Heard) -> list[Finding]:
 def _late(one: Heard) -> Finding | None:
     c, s = one.compared, one.stem
     by_mix = c.against == "full mix"
-    if c.lag_ms is None or c.lag_sure < (0.3 if by_mix else 0.4) or abs(c.lag_ms) < (LATE_MS if by_mix else LATE_BY_ONSETS_MS):
+    if (
+        c.lag_ms is None
+        or c.lag_sure < (0.3 if by_mix else 0.4)
+        or abs(c.lag_ms) < (LATE_MS if by_mix else LATE_BY_ONSETS_MS)
+    ):
         return None
     code, word = ("late", "late") if c.lag_ms > 0 else ("early", "early")
     against = "against the full mix" if by_mix else "against the onsets of the others"
     say = f"“{s.name}” comes {abs(c.lag_ms):.{1 if by_mix else 0}f} ms {word} {against}: shift it."
     shift = round(-c.lag_ms, 3)
     mended = abs(c.lag_ms + s.delay_ms) < (LATE_MS if by_mix else LATE_BY_ONSETS_MS)
-    return Finding(code, s.id, "fault", say, round(abs(c.lag_ms), 3), "ms", round(c.lag_sure, 2), Mend("shift", {"delay_ms": shift}), mended)
+    return Finding(
+        code,
+        s.id,
+        "fault",
+        say,
+        round(abs(c.lag_ms), 3),
+        "ms",
+        round(c.lag_sure, 2),
+        Mend("shift", {"delay_ms": shift}),
+        mended,
+    )
 
 
 def of_single(measured: Measured, name: str) -> list[Finding]:

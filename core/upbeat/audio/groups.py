@@ -23,7 +23,9 @@ def group_by_sound(trace: np.ndarray) -> tuple[str, float]:
         return "click", 0.9
     if len(line) < 4 * _FRAME:
         return "tonal", 0.1
-    frames = np.lib.stride_tricks.sliding_window_view(line, _FRAME)[:: _FRAME // 2] * np.hanning(_FRAME).astype(np.float32)
+    frames = np.lib.stride_tricks.sliding_window_view(line, _FRAME)[:: _FRAME // 2] * np.hanning(_FRAME).astype(
+        np.float32
+    )
     power = np.abs(np.fft.rfft(frames, axis=1)) ** 2
     energy = power.sum(axis=1)
     heard = energy > 1e-4 * energy.max()

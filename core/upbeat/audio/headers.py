@@ -72,7 +72,10 @@ def _mpeg_sync(head: bytes) -> bool:
 
 
 def _cut(name: str, promised: int, held: int) -> NoReturn:
-    raise refuse("file-cut-short", f"“{name}” is cut short: it promises {promised:,} bytes of sound and holds {held:,}. Copy or export it again.")
+    raise refuse(
+        "file-cut-short",
+        f"“{name}” is cut short: it promises {promised:,} bytes of sound and holds {held:,}. Copy or export it again.",
+    )
 
 
 def _plausible(name: str, channels: int, rate: float, bits: int) -> None:
@@ -115,27 +118,40 @@ def _wav(file: BinaryIO, size: int, name: str) -> Header:
         if start + length > size:
             if chunk == b"data":
                 _cut(name, length, size - start)
-            raise refuse("header-chunk", f"“{name}” is damaged: a part of its header claims {length:,} bytes, more than the file holds. Export it again.")
+            raise refuse(
+                "header-chunk",
+                f"“{name}” is damaged: a part of its header claims {length:,} bytes, more than the file holds. Export it again.",
+            )
         file.seek(start + length + (length & 1))
     if fmt is None or len(fmt) < 16:
-        raise refuse("header-no-format", f"“{name}” does not say how its sound is stored (no format chunk): export it again.")
+        raise refuse(
+            "header-no-format", f"“{name}” does not say how its sound is stored (no format chunk): export it again."
+        )
     if data is None:
         raise refuse("header-no-data", f"“{name}” has no sound in it (no data chunk): export it again.")
     code, channels, rate, _, align, bits = struct.unpack("<HHIIHH", fmt[:16])
     if code == 0xFFFE and len(fmt) >= 26:
         code = struct.unpack("<H", fmt[24:26])[0]
     if code not in _WAV_CODES:
-        raise refuse("codec-unknown", f"“{name}” is a WAV of an unknown coding (number {code}): export it as plain WAV or FLAC.")
+        raise refuse(
+            "codec-unknown", f"“{name}” is a WAV of an unknown coding (number {code}): export it as plain WAV or FLAC."
+        )
     _plausible(name, channels, rate, bits)
     width = (bits + 7) // 8
     if align != channels * width:
-        raise refuse("header-align", f"“{name}” is damaged: {channels} channels of {bits} bit need {channels * width} bytes a frame, its header says {align}. Export it again.")
+        raise refuse(
+            "header-align",
+            f"“{name}” is damaged: {channels} channels of {bits} bit need {channels * width} bytes a frame, its header says {align}. Export it again.",
+        )
     if data[1] == 0:
         raise refuse("no-frames", f"“{name}” has no sound in it: export it again.")
     if not long and claimed < data[0] + data[1]:
         raise refuse("header-size", f"“{name}” is damaged: its header ends inside its sound. Export it again.")
     if not long and claimed > size + 1:
-        raise refuse("file-cut-short", f"“{name}” is cut short: its header promises {claimed:,} bytes and the file has {size:,}. Copy or export it again.")
+        raise refuse(
+            "file-cut-short",
+            f"“{name}” is cut short: its header promises {claimed:,} bytes and the file has {size:,}. Copy or export it again.",
+        )
     return Header("RF64" if long else "WAV", channels, rate, data[1] // align, bits, _WAV_CODES[code])
 
 
@@ -158,19 +174,34 @@ def _aiff(file: BinaryIO, size: int, name: str) -> Header:
         if start + length > size:
             if chunk == b"SSND":
                 _cut(name, length - 8, size - start - 8)
-            raise refuse("header-chunk", f"“{name}” is damaged: a part of its header claims {length:,} bytes, more than the file holds. Export it again.")
+            raise refuse(
+                "header-chunk",
+                f"“{name}” is damaged: a part of its header claims {length:,} bytes, more than the file holds. Export it again.",
+            )
         file.seek(start + length + (length & 1))
     if comm is None or len(comm) < 18:
-        raise refuse("header-no-format", f"“{name}” does not say how its sound is stored (no COMM chunk): export it again.")
+        raise refuse(
+            "header-no-format", f"“{name}” does not say how its sound is stored (no COMM chunk): export it again."
+        )
     if sound is None:
         raise refuse("header-no-data", f"“{name}” has no sound in it (no SSND chunk): export it again.")
     channels, frames, bits = struct.unpack(">hIh", comm[:8])
     rate = _extended(comm[8:18])
     _plausible(name, channels, rate, bits)
     kind = comm[18:22] if form[8:12] == b"AIFC" else b"NONE"
-    encoding = {b"NONE": "int", b"sowt": "int", b"twos": "int", b"fl32": "float", b"FL32": "float", b"fl64": "float", b"FL64": "float"}.get(kind)
+    encoding = {
+        b"NONE": "int",
+        b"sowt": "int",
+        b"twos": "int",
+        b"fl32": "float",
+        b"FL32": "float",
+        b"fl64": "float",
+        b"FL64": "float",
+    }.get(kind)
     if encoding is None:
-        raise refuse("codec-unknown", f"“{name}” is an AIFC of a coding that is not read here: export it as WAV or FLAC.")
+        raise refuse(
+            "codec-unknown", f"“{name}” is an AIFC of a coding that is not read here: export it as WAV or FLAC."
+        )
     if frames == 0:
         raise refuse("no-frames", f"“{name}” has no sound in it: export it again.")
     needed = frames * channels * ((bits + 7) // 8)

@@ -24,18 +24,36 @@ def measure_file(path: str | os.PathLike[str], name: str | None = None) -> Measu
 def inspect(path: str | os.PathLike[str]) -> dict[str, Any]:
     """The fields of docs/cli.md. Raises :class:`Refused`."""
     m = measure_file(path)
-    return {"ok": True, "problems": [{"code": f.code, "message": f.message} for f in of_single(m, Path(path).name)], **facts(m)}
+    return {
+        "ok": True,
+        "problems": [{"code": f.code, "message": f.message} for f in of_single(m, Path(path).name)],
+        **facts(m),
+    }
 
 
 def facts(m: Measured) -> dict[str, Any]:
     """Measures as they are shown: levels to a thousandth, formats by their family."""
-    shown = {k: None if v is None else round(v, 3) for k, v in {
-        "integrated_lufs": m.integrated_lufs, "true_peak_dbtp": m.true_peak_dbtp,
-        "sound_starts_s": m.sound_starts_s, "sound_ends_s": m.sound_ends_s,
-    }.items()}  # fmt: skip
+    shown = {
+        k: None if v is None else round(v, 3)
+        for k, v in {
+            "integrated_lufs": m.integrated_lufs,
+            "true_peak_dbtp": m.true_peak_dbtp,
+            "sound_starts_s": m.sound_starts_s,
+            "sound_ends_s": m.sound_ends_s,
+        }.items()
+    }
     kind = {"RF64": "WAV", "AIFC": "AIFF"}.get(m.format, m.format)
     return {
-        "format": kind, "sample_rate": m.sample_rate, "channels": m.channels, "frames": m.frames, "bit_depth": m.bit_depth, "seconds": round(m.seconds, 6), **shown,
-        "end": m.end, "fade_starts_s": None if m.fade_starts_s is None else round(m.fade_starts_s, 2), "mono_loss_db": m.mono_loss_db,
-        "clipped_frames": m.clipped_frames, "dc_offset": round(m.dc_offset, 5),
-    }  # fmt: skip
+        "format": kind,
+        "sample_rate": m.sample_rate,
+        "channels": m.channels,
+        "frames": m.frames,
+        "bit_depth": m.bit_depth,
+        "seconds": round(m.seconds, 6),
+        **shown,
+        "end": m.end,
+        "fade_starts_s": None if m.fade_starts_s is None else round(m.fade_starts_s, 2),
+        "mono_loss_db": m.mono_loss_db,
+        "clipped_frames": m.clipped_frames,
+        "dc_offset": round(m.dc_offset, 5),
+    }

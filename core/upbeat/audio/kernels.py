@@ -10,7 +10,9 @@ _STILL = 1e-30
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True)
-def weighted_power(planar: np.ndarray, sections: np.ndarray, state: np.ndarray, sums: np.ndarray, held: int, hop: int, out: np.ndarray) -> int:
+def weighted_power(
+    planar: np.ndarray, sections: np.ndarray, state: np.ndarray, sums: np.ndarray, held: int, hop: int, out: np.ndarray
+) -> int:
     """Mean power of every ``hop`` frames after two second-order sections (transposed direct form II).
 
     ``planar``: (channels, frames) float32. ``sections``: (2, 6) as scipy orders them. ``state``

@@ -59,16 +59,25 @@ def k_weighting(sample_rate: int) -> np.ndarray:
     Loudness Measurement", AES 145, 2018).
     """
     if sample_rate == 48000:
-        return np.array([
-            [1.53512485958697, -2.69169618940638, 1.19839281085285, 1.0, -1.69065929318241, 0.73248077421585],
-            [1.0, -2.0, 1.0, 1.0, -1.99004745483398, 0.99007225036621],
-        ])  # fmt: skip
+        return np.array(
+            [
+                [1.53512485958697, -2.69169618940638, 1.19839281085285, 1.0, -1.69065929318241, 0.73248077421585],
+                [1.0, -2.0, 1.0, 1.0, -1.99004745483398, 0.99007225036621],
+            ]
+        )
     f0, gain_db, q = 1681.974450955533, 3.999843853973347, 0.7071752369554196
     k = math.tan(math.pi * f0 / sample_rate)
     vh = 10 ** (gain_db / 20)
     vb = vh**0.4996667741545416
     a0 = 1 + k / q + k * k
-    shelf = [(vh + vb * k / q + k * k) / a0, 2 * (k * k - vh) / a0, (vh - vb * k / q + k * k) / a0, 1.0, 2 * (k * k - 1) / a0, (1 - k / q + k * k) / a0]
+    shelf = [
+        (vh + vb * k / q + k * k) / a0,
+        2 * (k * k - vh) / a0,
+        (vh - vb * k / q + k * k) / a0,
+        1.0,
+        2 * (k * k - 1) / a0,
+        (1 - k / q + k * k) / a0,
+    ]
     f0, q = 38.13547087602444, 0.5003270373238773
     k = math.tan(math.pi * f0 / sample_rate)
     a0 = 1 + k / q + k * k
@@ -208,12 +217,29 @@ class Meter:
         sample_peak = float(level.max(initial=0))
         starts, ends, end = _where_it_sounds(level, self._step / self.sample_rate, self.frames / self.sample_rate)
         fade = _fade_start(level, self._step / self.sample_rate) if end == "fades" else None
-        loss = 10 * math.log10(self._stereo / self._mono) if self._stereo > 0 and self._mono > 1e-12 * self._stereo else (0.0 if not self._stereo else 120.0)
+        loss = (
+            10 * math.log10(self._stereo / self._mono)
+            if self._stereo > 0 and self._mono > 1e-12 * self._stereo
+            else (0.0 if not self._stereo else 120.0)
+        )
         return Measured(
-            kind, self.sample_rate, self.channels, self.frames, bit_depth, gated_loudness(powers), _db(peak), _db(sample_peak),
-            starts, ends, end, round(loss, 2), self._clipped, float(np.abs(self._sum / max(1, self.frames)).max(initial=0)),
-            fade, _db(float(level[-2:].max(initial=0))),
-        )  # fmt: skip
+            kind,
+            self.sample_rate,
+            self.channels,
+            self.frames,
+            bit_depth,
+            gated_loudness(powers),
+            _db(peak),
+            _db(sample_peak),
+            starts,
+            ends,
+            end,
+            round(loss, 2),
+            self._clipped,
+            float(np.abs(self._sum / max(1, self.frames)).max(initial=0)),
+            fade,
+            _db(float(level[-2:].max(initial=0))),
+        )
 
 
 def _loudest(planar: np.ndarray, size: int) -> np.ndarray:

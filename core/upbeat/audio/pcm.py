@@ -37,7 +37,17 @@ class WavWriter:
         size = self.frames * frame
         long = size + _HEADER > 0xFFFFFFFF
         code = _FLOAT if self.dtype.kind == "f" else _PCM
-        fmt = struct.pack("<4sIHHIIHH", b"fmt ", 16, code, self.channels, self.sample_rate, self.sample_rate * frame, frame, 8 * self.dtype.itemsize)
+        fmt = struct.pack(
+            "<4sIHHIIHH",
+            b"fmt ",
+            16,
+            code,
+            self.channels,
+            self.sample_rate,
+            self.sample_rate * frame,
+            frame,
+            8 * self.dtype.itemsize,
+        )
         sizes = struct.pack("<4sIQQQI", b"ds64", 28, size + _HEADER - 8, size, self.frames, 0)
         extra = sizes if long else struct.pack("<4sI28x", b"JUNK", 28)
         small = 0xFFFFFFFF
@@ -72,7 +82,9 @@ class WavWriter:
     def __enter__(self) -> WavWriter:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self.close()
 
 
@@ -134,7 +146,9 @@ def open_prepared(path: str | os.PathLike[str], sample_rate: int) -> np.ndarray:
     memory. Raises :class:`Refused`.
     """
     if not Path(path).is_file():
-        raise refuse("stem-file-missing", f"The file “{Path(path).name}” is missing: put it back, or add the stem again.")
+        raise refuse(
+            "stem-file-missing", f"The file “{Path(path).name}” is missing: put it back, or add the stem again."
+        )
     mapped = map_pcm(path)
     if mapped is not None and mapped[1] == sample_rate:
         return mapped[0]

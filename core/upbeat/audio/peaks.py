@@ -66,5 +66,7 @@ def envelope(base: np.ndarray, edges: np.ndarray) -> np.ndarray:
     starts, ends = np.where(outside, last, starts), np.where(outside, last, ends)
     if not len(starts):
         return np.zeros(0, dtype=np.float32)
-    result: np.ndarray = np.maximum.reduceat(loud, np.stack((starts, ends), axis=1).ravel())[::2].astype(np.float32) / np.float32(127)
+    result: np.ndarray = np.maximum.reduceat(loud, np.stack((starts, ends), axis=1).ravel())[::2].astype(
+        np.float32
+    ) / np.float32(127)
     return result

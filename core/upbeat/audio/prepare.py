@@ -28,7 +28,13 @@ class Prepared:
     measured: Measured
 
 
-def prepare(path: str | os.PathLike[str], out: str | os.PathLike[str], sample_rate: int, name: str | None = None, progress: Progress | None = None) -> Prepared:
+def prepare(
+    path: str | os.PathLike[str],
+    out: str | os.PathLike[str],
+    sample_rate: int,
+    name: str | None = None,
+    progress: Progress | None = None,
+) -> Prepared:
     """Decode ``path``, write it to ``out`` as plain PCM at ``sample_rate`` and measure it on the way.
 
     16-bit sound at the right rate stays 16-bit, bit for bit; all else becomes float32.
@@ -43,12 +49,24 @@ def prepare(path: str | os.PathLike[str], out: str | os.PathLike[str], sample_ra
                 peaks.push(planar)
                 writer.write(block)
             frames = writer.frames
-        return Prepared(frames, source.channels, "int16" if exact else "float32", peaks.result(), meter.result(source.header.format, source.bit_depth))
+        return Prepared(
+            frames,
+            source.channels,
+            "int16" if exact else "float32",
+            peaks.result(),
+            meter.result(source.header.format, source.bit_depth),
+        )
 
 
-def _decoded(source: Source, meter: Meter, exact: bool, sample_rate: int, progress: Progress | None) -> Iterator[tuple[np.ndarray, np.ndarray]]:
+def _decoded(
+    source: Source, meter: Meter, exact: bool, sample_rate: int, progress: Progress | None
+) -> Iterator[tuple[np.ndarray, np.ndarray]]:
     """Blocks as they are to be written, each with itself as (channels, frames) float32; measured on the way."""
-    stream = None if source.sample_rate == sample_rate else soxr.ResampleStream(source.sample_rate, sample_rate, source.channels, dtype="float32", quality="VHQ")
+    stream = (
+        None
+        if source.sample_rate == sample_rate
+        else soxr.ResampleStream(source.sample_rate, sample_rate, source.channels, dtype="float32", quality="VHQ")
+    )
     done = 0
     for block in source.blocks("int16" if exact else "float32"):
         planar = planar_float(block)

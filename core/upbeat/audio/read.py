@@ -29,7 +29,10 @@ class Source:
         try:
             self._file = soundfile.SoundFile(os.fspath(path))
         except (soundfile.LibsndfileError, RuntimeError, ValueError, TypeError):
-            raise refuse("file-unreadable", f"“{self.name}” cannot be read as {self.header.format}: it is damaged or not sound. Export it again.") from None
+            raise refuse(
+                "file-unreadable",
+                f"“{self.name}” cannot be read as {self.header.format}: it is damaged or not sound. Export it again.",
+            ) from None
         self.sample_rate: int = self._file.samplerate
         self.channels: int = self._file.channels
         self.frames: int = self._file.frames
@@ -37,7 +40,9 @@ class Source:
         if self.header.format != "MP3" and self.frames > MAX_HOURS * 3600 * self.sample_rate:
             hours = self.frames / self.sample_rate / 3600
             self._file.close()
-            raise refuse("file-too-long", f"“{self.name}” is {hours:.1f} hours long; a stem is at most {MAX_HOURS} hours.")
+            raise refuse(
+                "file-too-long", f"“{self.name}” is {hours:.1f} hours long; a stem is at most {MAX_HOURS} hours."
+            )
 
     @property
     def bit_depth(self) -> int | None:
@@ -60,11 +65,16 @@ class Source:
                 block = self._file.read(frames, dtype=dtype, always_2d=True)
             except (soundfile.LibsndfileError, RuntimeError):
                 at = given / self.sample_rate
-                raise refuse("file-damaged", f"“{self.name}” is damaged about {at:.1f} s in: copy or export it again.") from None
+                raise refuse(
+                    "file-damaged", f"“{self.name}” is damaged about {at:.1f} s in: copy or export it again."
+                ) from None
             if not len(block):
                 break
             if block.dtype.kind == "f" and not np.isfinite(block).all():
-                raise refuse("not-numbers", f"“{self.name}” holds values that are not numbers about {given / self.sample_rate:.1f} s in: export it again.")
+                raise refuse(
+                    "not-numbers",
+                    f"“{self.name}” holds values that are not numbers about {given / self.sample_rate:.1f} s in: export it again.",
+                )
             given += len(block)
             yield block
         if given == 0:
@@ -72,7 +82,10 @@ class Source:
         if given == 1:
             raise refuse("too-short", f"“{self.name}” holds a single sample: export it again.")
         if self.header.format in ("WAV", "RF64", "AIFF", "AIFC", "FLAC") and given < self.frames:
-            raise refuse("file-cut-short", f"“{self.name}” is cut short: it promises {self.frames:,} frames and holds {given:,}. Copy or export it again.")
+            raise refuse(
+                "file-cut-short",
+                f"“{self.name}” is cut short: it promises {self.frames:,} frames and holds {given:,}. Copy or export it again.",
+            )
 
     def close(self) -> None:
         self._file.close()

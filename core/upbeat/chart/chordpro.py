@@ -16,9 +16,23 @@ from upbeat.errors import Refused, refuse
 
 MOST = 200_000  # characters
 _DIRECTIVE = re.compile(r"\{\s*([A-Za-z_]+)\s*(?::\s*|\s+)?(.*?)\s*\}\s*")
-_SHORT = {"t": "title", "st": "subtitle", "c": "comment", "ci": "comment", "cb": "comment", "comment_italic": "comment", "comment_box": "comment",
-          "soc": "start_of_chorus", "eoc": "end_of_chorus", "sov": "start_of_verse", "eov": "end_of_verse", "sob": "start_of_bridge", "eob": "end_of_bridge",
-          "sog": "start_of_grid", "eog": "end_of_grid"}  # fmt: skip
+_SHORT = {
+    "t": "title",
+    "st": "subtitle",
+    "c": "comment",
+    "ci": "comment",
+    "cb": "comment",
+    "comment_italic": "comment",
+    "comment_box": "comment",
+    "soc": "start_of_chorus",
+    "eoc": "end_of_chorus",
+    "sov": "start_of_verse",
+    "eov": "end_of_verse",
+    "sob": "start_of_bridge",
+    "eob": "end_of_bridge",
+    "sog": "start_of_grid",
+    "eog": "end_of_grid",
+}
 _KINDS = {"verse": "Verse", "chorus": "Chorus", "bridge": "Bridge"}
 _IN_LINE = re.compile(r"\[([^\[\]]*)\]")
 
@@ -122,7 +136,22 @@ def read(text: str) -> ChartText:
                 inside = True
             elif name.startswith("end_of_"):
                 inside, current = False, None
-            elif name not in ("subtitle", "artist", "composer", "lyricist", "copyright", "album", "year", "capo", "duration", "meta", "new_song", "ns", "new_page", "np"):
+            elif name not in (
+                "subtitle",
+                "artist",
+                "composer",
+                "lyricist",
+                "copyright",
+                "album",
+                "year",
+                "capo",
+                "duration",
+                "meta",
+                "new_song",
+                "ns",
+                "new_page",
+                "np",
+            ):
                 left.append(f"Line {number}, {{{directive[1]}}}, is not understood and was left out.")
         elif line.lstrip().startswith("#"):
             continue
@@ -147,7 +176,16 @@ def _chart(facts: dict[str, str], parts: Sequence[_Open], notes: Sequence[str], 
         words = "\n".join(part.words).strip("\n")
         if bars or words or part.notes or part.name:
             told.append(Part(name, tuple(bars), words, "\n".join(part.notes)))
-    return ChartText(facts.get("title", ""), facts.get("key", ""), facts.get("tempo", ""), facts.get("time", ""), "\n".join(notes), tuple(told), tuple(left), tuple(guessed))
+    return ChartText(
+        facts.get("title", ""),
+        facts.get("key", ""),
+        facts.get("tempo", ""),
+        facts.get("time", ""),
+        "\n".join(notes),
+        tuple(told),
+        tuple(left),
+        tuple(guessed),
+    )
 
 
 def _grid_line(line: str, number: int) -> list[str]:

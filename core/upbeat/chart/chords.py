@@ -53,7 +53,10 @@ def parse_chord(symbol: str) -> Chord:
     written = plain(symbol)
     match = _CHORD.fullmatch(written[:1].upper() + written[1:])
     if not match:
-        raise refuse("chord-unreadable", f"“{symbol[:40]}” is not a chord: write a root from A to G and what belongs to it, such as Em7, C/E or D7sus4.")
+        raise refuse(
+            "chord-unreadable",
+            f"“{symbol[:40]}” is not a chord: write a root from A to G and what belongs to it, such as Em7, C/E or D7sus4.",
+        )
     return Chord(match[1], match[2] or "", match[3] or "")
 
 
@@ -61,7 +64,10 @@ def parse_bar(text: str) -> str:
     """One bar's chords, checked and written plainly; empty for a bar without. Raises :class:`Refused`."""
     parts = text.split()
     if len(parts) > MOST_IN_A_BAR or len(text) > LONGEST:
-        raise refuse("chords-many", f"A bar holds at most {MOST_IN_A_BAR} chords, not {len(parts)}: put bar lines (|) between them.")
+        raise refuse(
+            "chords-many",
+            f"A bar holds at most {MOST_IN_A_BAR} chords, not {len(parts)}: put bar lines (|) between them.",
+        )
     if REPEAT in parts and len(parts) > 1:
         raise refuse("chord-repeat", "% stands for a whole bar: let it stand alone between two bar lines.")
     written = []
@@ -69,7 +75,10 @@ def parse_bar(text: str) -> str:
         if part == REPEAT or (part in HOLDS and i > 0):
             written.append(part)
         elif part in HOLDS:
-            raise refuse("chord-hold-first", f"“{part}” holds the chord before it: begin the bar with a chord, or write % for the bar before.")
+            raise refuse(
+                "chord-hold-first",
+                f"“{part}” holds the chord before it: begin the bar with a chord, or write % for the bar before.",
+            )
         else:
             written.append(NONE if _NO_CHORD.fullmatch(part) else str(parse_chord(part)))
     return " ".join(written)
@@ -111,7 +120,12 @@ def note_name(place: int) -> str:
 
 def parse_key(text: str) -> tuple[str, bool] | None:
     """Tonic and whether it is minor of ``E minor``, ``Em``, ``B flat``, ``Bb major``; None for anything else."""
-    written = re.sub(r"\s*[-\s]\s*flat", "b", re.sub(r"\s*[-\s]\s*sharp", "#", plain(text).strip(), flags=re.IGNORECASE), flags=re.IGNORECASE)
+    written = re.sub(
+        r"\s*[-\s]\s*flat",
+        "b",
+        re.sub(r"\s*[-\s]\s*sharp", "#", plain(text).strip(), flags=re.IGNORECASE),
+        flags=re.IGNORECASE,
+    )
     match = _KEY.fullmatch(written)
     return (match[1][0].upper() + match[1][1:], bool(match[2])) if match else None
 
@@ -139,7 +153,13 @@ def transpose_bar(bar: str, step: int) -> str:
             moved.append(part)
         else:
             c = parse_chord(part)
-            moved.append(str(Chord(note_name(fifths(c.root) + step), c.quality, note_name(fifths(c.bass) + step) if c.bass else "")))
+            moved.append(
+                str(
+                    Chord(
+                        note_name(fifths(c.root) + step), c.quality, note_name(fifths(c.bass) + step) if c.bass else ""
+                    )
+                )
+            )
     return " ".join(moved)
 
 
@@ -148,9 +168,19 @@ def transpose_key(key: str, step: int) -> str:
     told = parse_key(key)
     if told is None:
         return key
-    words = " minor" if re.search("min", key, re.IGNORECASE) else " major" if re.search("maj", key, re.IGNORECASE) else "m" if told[1] else ""
+    words = (
+        " minor"
+        if re.search("min", key, re.IGNORECASE)
+        else " major"
+        if re.search("maj", key, re.IGNORECASE)
+        else "m"
+        if told[1]
+        else ""
+    )
     name = note_name(fifths(told[0]) + step)
-    spelled = {"#": " sharp", "b": " flat", "": ""}[name[1:]] if re.search("flat|sharp", key, re.IGNORECASE) else name[1:]
+    spelled = (
+        {"#": " sharp", "b": " flat", "": ""}[name[1:]] if re.search("flat|sharp", key, re.IGNORECASE) else name[1:]
+    )
     return name[0] + spelled + words
 
 

@@ -21,7 +21,9 @@ def prepare_click(name: str, sound: np.ndarray, rate: int, sample_rate: int) -> 
     if not len(line) or not np.isfinite(line).all() or float(np.abs(line).max()) < 10 ** (SILENT_DB / 20):
         raise refuse("click-silent", f"Nothing is heard in “{name}”: choose a file with one stroke in it.")
     if len(line) / rate > LONGEST_FILE_S:
-        raise refuse("click-long", f"“{name}” lasts {len(line) / rate:.0f} s: a click is one stroke. Cut it out and add that.")
+        raise refuse(
+            "click-long", f"“{name}” lasts {len(line) / rate:.0f} s: a click is one stroke. Cut it out and add that."
+        )
     return from_onset(soxr.resample(line.astype(np.float64), rate, sample_rate, "HQ"), round(MOST_S * sample_rate))
 
 

@@ -41,7 +41,10 @@ def usual_pattern(signature: TimeSignature, divisions: int = 1) -> str:
     a group of three eighths has no half that a player feels.
     """
     lengths = _beat_lengths(signature)
-    parts = [1 if divisions == 1 else divisions if length == signature.unit else int(length / signature.unit) for length in lengths]
+    parts = [
+        1 if divisions == 1 else divisions if length == signature.unit else int(length / signature.unit)
+        for length in lengths
+    ]
     return " ".join(("b" if i else "a") + "d" * (n - 1) for i, n in enumerate(parts))
 
 
@@ -55,11 +58,16 @@ def checked_pattern(text: str, signature: TimeSignature) -> str:
     beats = text.lower().split()
     wrong = re.search(r"[^abds\s]", text.lower())
     if wrong:
-        raise refuse("pattern-letter", f"“{wrong[0]}” is no part of a pattern: write a, b, d and s, such as {usual_pattern(signature)}.")
+        raise refuse(
+            "pattern-letter",
+            f"“{wrong[0]}” is no part of a pattern: write a, b, d and s, such as {usual_pattern(signature)}.",
+        )
     wanted = len(signature.felt_beats)
     if len(beats) != wanted:
         told = f"“{text.strip()}” has {len(beats)} beats, and a bar of {key_of(signature)} has {wanted}"
-        raise refuse("pattern-length", f"{told}: write one group of letters for each, such as {usual_pattern(signature)}.")
+        raise refuse(
+            "pattern-length", f"{told}: write one group of letters for each, such as {usual_pattern(signature)}."
+        )
     if any(len(beat) > MOST_PARTS for beat in beats):
         raise refuse("pattern-parts", f"A beat of a pattern has at most {MOST_PARTS} parts.")
     return " ".join(beats)

@@ -17,7 +17,9 @@ from upbeat.errors import refuse
 def _partials(sample_rate: int, seconds: float, partials: tuple[tuple[float, float, float], ...]) -> np.ndarray:
     """Decaying cosines given as (Hz, level, time in s to fall by 60 dB)."""
     t = np.arange(int(sample_rate * seconds)) / sample_rate
-    return sum((level * np.cos(2 * np.pi * hz * t) * 10 ** (-3 * t / t60) for hz, level, t60 in partials), np.zeros_like(t))
+    return sum(
+        (level * np.cos(2 * np.pi * hz * t) * 10 ** (-3 * t / t60) for hz, level, t60 in partials), np.zeros_like(t)
+    )
 
 
 def _noise(sample_rate: int, seconds: float, t60: float, seed: int) -> np.ndarray:
@@ -40,7 +42,9 @@ def _rim(rate: int) -> np.ndarray:
 
 
 def _beep(rate: int) -> np.ndarray:
-    return _partials(rate, 0.05, ((1000, 1.0, 0.09),)) * np.minimum(1, (0.05 - np.arange(int(rate * 0.05)) / rate) / 0.005)
+    return _partials(rate, 0.05, ((1000, 1.0, 0.09),)) * np.minimum(
+        1, (0.05 - np.arange(int(rate * 0.05)) / rate) / 0.005
+    )
 
 
 def _shaker(rate: int) -> np.ndarray:
@@ -62,14 +66,23 @@ def _hat(rate: int) -> np.ndarray:
 
 def _sticks(rate: int) -> np.ndarray:
     # Two sticks of hickory struck against each other: higher and drier than a wood block.
-    return _partials(rate, 0.05, ((2250, 1.0, 0.03), (3310, 0.8, 0.022), (5480, 0.4, 0.012))) + 0.1 * _noise(rate, 0.05, 0.008, 53)
+    return _partials(rate, 0.05, ((2250, 1.0, 0.03), (3310, 0.8, 0.022), (5480, 0.4, 0.012))) + 0.1 * _noise(
+        rate, 0.05, 0.008, 53
+    )
 
 
 STICKS = "sticks"
 SOUNDS: dict[str, Callable[[int], np.ndarray]] = {
-    "wood": _wood, "rim": _rim, "beep": _beep, "shaker": _shaker,
-    "bell_high": _bell(845.0), "bell_low": _bell(587.0), "clap": _clap, "hat": _hat, STICKS: _sticks,
-}  # fmt: skip
+    "wood": _wood,
+    "rim": _rim,
+    "beep": _beep,
+    "shaker": _shaker,
+    "bell_high": _bell(845.0),
+    "bell_low": _bell(587.0),
+    "clap": _clap,
+    "hat": _hat,
+    STICKS: _sticks,
+}
 
 
 def click_sound(name: str, sample_rate: int, semitones: float = 0.0) -> np.ndarray:
@@ -88,7 +101,10 @@ _LEVELS_DB = {"accent": 0.0, "beat": -4.0, "division": -10.0, "count_in": 0.0}
 
 
 def click_voices(
-    names: tuple[str, str, str, str], sample_rate: int, pitches: Mapping[str, float] | None = None, levels: Mapping[str, float] | None = None,
+    names: tuple[str, str, str, str],
+    sample_rate: int,
+    pitches: Mapping[str, float] | None = None,
+    levels: Mapping[str, float] | None = None,
     own: Mapping[str, np.ndarray] | None = None,
 ) -> tuple[np.ndarray, ...]:
     """Accent, beat, division and count-in as sounds; an accent is 4 dB above a beat.
@@ -99,7 +115,11 @@ def click_voices(
     mine = own or {}
     tuned, louder = pitches or {}, levels or {}
     return tuple(
-        (tuned_sound(mine[name], tuned.get(voice, 0.0)) if name in mine else click_sound(name, sample_rate, tuned.get(voice, 0.0)))
+        (
+            tuned_sound(mine[name], tuned.get(voice, 0.0))
+            if name in mine
+            else click_sound(name, sample_rate, tuned.get(voice, 0.0))
+        )
         * np.float32(10 ** ((_LEVELS_DB[voice] + louder.get(voice, 0.0)) / 20))
         for voice, name in zip(VOICES, names, strict=True)
     )

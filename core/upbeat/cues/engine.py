@@ -23,9 +23,16 @@ class _Language(ctypes.Structure):
     """espeak_VOICE: a voice asked for by its language."""
 
     _fields_ = [
-        ("name", ctypes.c_char_p), ("languages", ctypes.c_char_p), ("identifier", ctypes.c_char_p), ("gender", ctypes.c_ubyte), ("age", ctypes.c_ubyte),
-        ("variant", ctypes.c_ubyte), ("spare", ctypes.c_ubyte), ("score", ctypes.c_int), ("more", ctypes.c_void_p),
-    ]  # fmt: skip
+        ("name", ctypes.c_char_p),
+        ("languages", ctypes.c_char_p),
+        ("identifier", ctypes.c_char_p),
+        ("gender", ctypes.c_ubyte),
+        ("age", ctypes.c_ubyte),
+        ("variant", ctypes.c_ubyte),
+        ("spare", ctypes.c_ubyte),
+        ("score", ctypes.c_int),
+        ("more", ctypes.c_void_p),
+    ]
 
 
 class Espeak:
@@ -46,7 +53,10 @@ class Espeak:
 
     def speak(self, voice: str, text: str, speed: float, pitch: float) -> tuple[int, bytes]:
         wanted = _Language(languages=voice.encode())
-        if self.library.espeak_SetVoiceByName(voice.encode()) != 0 and self.library.espeak_SetVoiceByProperties(ctypes.byref(wanted)) != 0:
+        if (
+            self.library.espeak_SetVoiceByName(voice.encode()) != 0
+            and self.library.espeak_SetVoiceByProperties(ctypes.byref(wanted)) != 0
+        ):
             return 0, b""
         self.library.espeak_SetParameter(_RATE, min(450, max(80, round(_DEFAULT_RATE * speed))), 0)
         # Its range from 0 to 99 is an octave to each side of the voice's own pitch, which is 50.
@@ -59,7 +69,13 @@ class Espeak:
 
 
 class _Wave(ctypes.Structure):
-    _fields_ = [("type", ctypes.c_char_p), ("rate", ctypes.c_int), ("count", ctypes.c_int), ("channels", ctypes.c_int), ("samples", ctypes.POINTER(ctypes.c_short))]
+    _fields_ = [
+        ("type", ctypes.c_char_p),
+        ("rate", ctypes.c_int),
+        ("count", ctypes.c_int),
+        ("channels", ctypes.c_int),
+        ("samples", ctypes.POINTER(ctypes.c_short)),
+    ]
 
 
 class _Voice(ctypes.Structure):

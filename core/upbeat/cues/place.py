@@ -55,7 +55,12 @@ def _fits(text: str, beat: int, limit: int, lengths: WordLengths) -> Spoken | No
 
 
 def place_count(
-    beats: Sequence[int], end: int, lengths: WordLengths, first_number: int = 1, earliest: int | None = None, counts: Sequence[str] = COUNTS
+    beats: Sequence[int],
+    end: int,
+    lengths: WordLengths,
+    first_number: int = 1,
+    earliest: int | None = None,
+    counts: Sequence[str] = COUNTS,
 ) -> tuple[Spoken, ...]:
     """Count on every beat; a count that would run into the one before it is left out.
 
@@ -90,8 +95,14 @@ def _limit(beat: int | None, number: int, end: int, lengths: WordLengths, counts
 
 
 def place_call(
-    name: str, last_bar: Sequence[int], before: Sequence[int], seam: int, lengths: WordLengths, earliest: int | None = None,
-    counts: Sequence[str] = COUNTS, lead: int | None = None,
+    name: str,
+    last_bar: Sequence[int],
+    before: Sequence[int],
+    seam: int,
+    lengths: WordLengths,
+    earliest: int | None = None,
+    counts: Sequence[str] = COUNTS,
+    lead: int | None = None,
 ) -> tuple[Spoken, ...]:
     """A section call: the name, then the count into the bar line at ``seam``.
 
@@ -139,7 +150,9 @@ def _call_from(
     return None
 
 
-def place_free(wanted: Sequence[tuple[int, str]], said: Sequence[Spoken], lengths: WordLengths, earliest: int) -> tuple[Spoken, ...]:
+def place_free(
+    wanted: Sequence[tuple[int, str]], said: Sequence[Spoken], lengths: WordLengths, earliest: int
+) -> tuple[Spoken, ...]:
     """Free cues, each on its beat; one that would touch what is said already, or the one before it, is left out (rule Q4).
 
     ``wanted``: (output frame of the beat, text), in order. A cue that does not fit is tried shortened before it gives way.

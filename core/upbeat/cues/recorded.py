@@ -25,14 +25,25 @@ def prepare_recording(text: str, sound: np.ndarray, rate: int, sample_rate: int)
 
     line = sound.mean(axis=1) if sound.ndim == 2 else sound
     if not len(line) or not np.isfinite(line).all() or float(np.abs(line).max()) < 10 ** (SILENT_DB / 20):
-        raise refuse("recording-silent", f"Nothing is heard in the recording of “{text}”: check the microphone and record it again.")
-    clean = sosfiltfilt(butter(2, 60, "high", fs=rate, output="sos"), line.astype(np.float64), padlen=min(len(line) - 1, rate // 10))
+        raise refuse(
+            "recording-silent",
+            f"Nothing is heard in the recording of “{text}”: check the microphone and record it again.",
+        )
+    clean = sosfiltfilt(
+        butter(2, 60, "high", fs=rate, output="sos"), line.astype(np.float64), padlen=min(len(line) - 1, rate // 10)
+    )
     cut = trim(soxr.resample(clean, rate, sample_rate, "HQ"), sample_rate, _ROOM_DB)
     seconds = len(cut) / sample_rate
     if seconds > MOST_S:
-        raise refuse("recording-long", f"The recording of “{text}” lasts {seconds:.1f} s: a cue word lasts at most {MOST_S:g} s. Record the one word alone.")
+        raise refuse(
+            "recording-long",
+            f"The recording of “{text}” lasts {seconds:.1f} s: a cue word lasts at most {MOST_S:g} s. Record the one word alone.",
+        )
     if seconds < LEAST_S:
-        raise refuse("recording-short", f"The recording of “{text}” lasts {1000 * seconds:.0f} ms: that is a click, not a word. Record it again.")
+        raise refuse(
+            "recording-short",
+            f"The recording of “{text}” lasts {1000 * seconds:.0f} ms: that is a click, not a word. Record it again.",
+        )
     return level(cut, sample_rate)
 
 
@@ -41,7 +52,10 @@ def word_of_file(name: str, wanted: Iterable[str]) -> str:
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", name).strip()
     plain = _plain(stem)
     numbered = _plain(re.sub(r"^\d+[\s._-]+", "", stem))
-    return next((w for w in wanted if _plain(w) in (plain, numbered)), re.sub(r"[\s_]+", " ", re.sub(r"^\d+[\s._-]+", "", stem)) or name)
+    return next(
+        (w for w in wanted if _plain(w) in (plain, numbered)),
+        re.sub(r"[\s_]+", " ", re.sub(r"^\d+[\s._-]+", "", stem)) or name,
+    )
 
 
 def _plain(text: str) -> str:

@@ -55,7 +55,11 @@ def spoken_words(names: Iterable[str], counts: Sequence[str], most_counts: int =
 
 
 def make_words(
-    texts: Iterable[str], voice: Voice, sample_rate: int, folder: str | os.PathLike[str], own: Mapping[str, np.ndarray] | None = None
+    texts: Iterable[str],
+    voice: Voice,
+    sample_rate: int,
+    folder: str | os.PathLike[str],
+    own: Mapping[str, np.ndarray] | None = None,
 ) -> list[Word]:
     """Each text as spoken and shortened, in turn, keeping what was made before in ``folder``.
 
@@ -70,8 +74,15 @@ def make_words(
     words = []
     for text in texts:
         mine = recorded.get(text.casefold())
-        plain, fast = _recorded(text, mine, sample_rate, folder) if mine is not None else _spoken(text, voice, sample_rate, folder)
-        words += [Word(text, i > 0, sound, moved(onset, text, voice, sample_rate, len(sound))) for i, (sound, onset) in enumerate((plain, fast))]
+        plain, fast = (
+            _recorded(text, mine, sample_rate, folder)
+            if mine is not None
+            else _spoken(text, voice, sample_rate, folder)
+        )
+        words += [
+            Word(text, i > 0, sound, moved(onset, text, voice, sample_rate, len(sound)))
+            for i, (sound, onset) in enumerate((plain, fast))
+        ]
     return words
 
 
@@ -108,12 +119,21 @@ def _squeezed(plain: Made, sample_rate: int, folder: Path, key: str) -> Made:
     if kept is not None:
         return kept
     # Trimming takes a little more than the stretching does.
-    fast = next((s for by in (1.3, 1.25, 1.2, 1.1) if len(plain[0]) / MOST_FASTER <= len(s := shortened(plain[0], sample_rate, by)) <= len(plain[0])), plain[0])
+    fast = next(
+        (
+            s
+            for by in (1.3, 1.25, 1.2, 1.1)
+            if len(plain[0]) / MOST_FASTER <= len(s := shortened(plain[0], sample_rate, by)) <= len(plain[0])
+        ),
+        plain[0],
+    )
     return _keep(folder, key, level(fast, sample_rate), sample_rate, "")
 
 
 def _key(text: str, voice: Voice, faster: float, sample_rate: int) -> str:
-    return hashlib.sha256(json.dumps([_VERSION, text, voice.name, voice.speed, voice.pitch, faster, sample_rate]).encode()).hexdigest()[:32]
+    return hashlib.sha256(
+        json.dumps([_VERSION, text, voice.name, voice.speed, voice.pitch, faster, sample_rate]).encode()
+    ).hexdigest()[:32]
 
 
 def _is_kept(folder: Path, key: str) -> bool:
@@ -175,9 +195,20 @@ def speak(text: str, voice: Voice, sample_rate: int, faster: float = 1.0) -> np.
 
 def _ask_engine(wanted: Sequence[tuple[str, float]], voice: Voice) -> Generator[Raw, None, None]:
     """Sound and sample rate of each wish, as soon as the engine has spoken it; it is started at once."""
-    wishes = [{"engine": voice.engine, "voice": voice.speaker, "text": text[:MAX_TEXT], "speed": voice.speed * faster, "pitch": voice.pitch} for text, faster in wanted]
+    wishes = [
+        {
+            "engine": voice.engine,
+            "voice": voice.speaker,
+            "text": text[:MAX_TEXT],
+            "speed": voice.speed * faster,
+            "pitch": voice.pitch,
+        }
+        for text, faster in wanted
+    ]
     program = [sys.executable, "-I", "-S", str(Path(speech_engine.__file__))]
-    running = subprocess.Popen(program, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, bufsize=0)
+    running = subprocess.Popen(
+        program, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, bufsize=0
+    )
     with contextlib.suppress(BrokenPipeError):
         cast(IO[bytes], running.stdin).write(json.dumps(wishes).encode())
         cast(IO[bytes], running.stdin).close()
@@ -192,7 +223,10 @@ def _answers(running: subprocess.Popen[bytes], texts: Sequence[str], voice: Voic
             rate, size = struct.unpack("<II", header) if len(header) == 8 else (-1, 0)
             raw = _exactly(pipe, size)
             if rate < 0 or len(raw) < size:
-                raise refuse("voice-engine-failed", f"The speech engine {voice.engine} stopped while it spoke “{text[:40]}”: choose another voice or wording.")
+                raise refuse(
+                    "voice-engine-failed",
+                    f"The speech engine {voice.engine} stopped while it spoke “{text[:40]}”: choose another voice or wording.",
+                )
             if not rate:
                 raise refuse("voice-unknown", f"The cue voice “{voice.name}” is not installed: choose another voice.")
             yield np.frombuffer(raw, "<i2").astype(np.float32) / 32768, rate

@@ -49,13 +49,19 @@ def _filters(sample_rate: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 
     cut = butter(2, LOW_CUT_HZ, "high", fs=sample_rate, output="sos")
     high = butter(4, CONSONANTS_HZ, "high", fs=sample_rate, output="sos")
-    return np.vstack((cut, _peaking(LIFT_HZ, LIFT_DB, LIFT_Q, sample_rate))), high, butter(1, EVENING_HZ, fs=sample_rate, output="sos")
+    return (
+        np.vstack((cut, _peaking(LIFT_HZ, LIFT_DB, LIFT_Q, sample_rate))),
+        high,
+        butter(1, EVENING_HZ, fs=sample_rate, output="sos"),
+    )
 
 
 def _peaking(hz: float, db: float, q: float, sample_rate: int) -> np.ndarray:
     a, w = 10 ** (db / 40), 2 * math.pi * hz / sample_rate
     alpha, cos = math.sin(w) / (2 * q), math.cos(w)
-    return np.array([[1 + alpha * a, -2 * cos, 1 - alpha * a, 1 + alpha / a, -2 * cos, 1 - alpha / a]]) / (1 + alpha / a)
+    return np.array([[1 + alpha * a, -2 * cos, 1 - alpha * a, 1 + alpha / a, -2 * cos, 1 - alpha / a]]) / (
+        1 + alpha / a
+    )
 
 
 def trim(sound: np.ndarray, sample_rate: int, floor_db: float = -45.0) -> np.ndarray:

@@ -36,7 +36,10 @@ class Voice:
         if not _NAME.fullmatch(self.name):
             raise refuse("voice-unknown", f"“{self.name[:40]}” is not a cue voice: choose a language such as en or fr.")
         if not SPEEDS[0] <= self.speed <= SPEEDS[1]:
-            raise refuse("voice-speed", f"A cue voice speaks {SPEEDS[0]:g} to {SPEEDS[1]:g} times as fast as usual, not {self.speed:g}.")
+            raise refuse(
+                "voice-speed",
+                f"A cue voice speaks {SPEEDS[0]:g} to {SPEEDS[1]:g} times as fast as usual, not {self.speed:g}.",
+            )
         if not PITCHES[0] <= self.pitch <= PITCHES[1]:
             raise refuse("voice-pitch", f"A cue voice is moved by up to 12 semitones, not {self.pitch:+g}.")
         for text, shift in self.shifts.items():
@@ -71,7 +74,13 @@ def voice_of(raw: str | Mapping[str, Any] | None) -> Voice:
         return Voice()
     if isinstance(raw, str):
         return Voice(raw)
-    return Voice(raw.get("name") or DEFAULT, raw.get("speed", 1.0), raw.get("pitch", 0.0), raw.get("words", {}), raw.get("shifts", {}))
+    return Voice(
+        raw.get("name") or DEFAULT,
+        raw.get("speed", 1.0),
+        raw.get("pitch", 0.0),
+        raw.get("words", {}),
+        raw.get("shifts", {}),
+    )
 
 
 @lru_cache(maxsize=1)
@@ -82,7 +91,9 @@ def installed_voices() -> tuple[tuple[str, str], ...]:
         told = subprocess.run(["flite", "-lv"], capture_output=True, text=True, timeout=20, check=False).stdout.split()
         found += [(f"flite/{name}", "en") for name in FLITE_SPEAKERS if name in told]
     if shutil.which("espeak-ng"):
-        told = subprocess.run(["espeak-ng", "--voices"], capture_output=True, text=True, timeout=20, check=False).stdout.splitlines()
+        told = subprocess.run(
+            ["espeak-ng", "--voices"], capture_output=True, text=True, timeout=20, check=False
+        ).stdout.splitlines()
         tags = sorted({line.split()[1] for line in told[1:] if len(line.split()) >= 4})
         found += [(tag, tag) for tag in tags]
     return tuple(found)

@@ -58,11 +58,22 @@ class Beats:
 
 def beats_per_bar(meter: TimeSignature) -> int:
     """Beats as ``align`` counts them: dotted quarters in 6/8, 9/8 and 12/8, else the denominator's units."""
-    compound = meter.denominator == 8 and meter.numerator in (6, 9, 12) and len(counted(meter).felt_beats) == meter.numerator // 3
+    compound = (
+        meter.denominator == 8
+        and meter.numerator in (6, 9, 12)
+        and len(counted(meter).felt_beats) == meter.numerator // 3
+    )
     return meter.numerator // 3 if compound else meter.numerator
 
 
-def listen(line: np.ndarray, bpm: float, meter: TimeSignature, pickup: int = 0, progress: Progress | None = None, chords: np.ndarray | None = None) -> Beats:
+def listen(
+    line: np.ndarray,
+    bpm: float,
+    meter: TimeSignature,
+    pickup: int = 0,
+    progress: Progress | None = None,
+    chords: np.ndarray | None = None,
+) -> Beats:
     """Find the beats of a line at 22050 Hz, of about ``bpm`` in beats of :func:`beats_per_bar`.
 
     ``chords``: another line of the same length to hear the harmony in, where ``line`` is drums alone.
@@ -81,7 +92,16 @@ def listen(line: np.ndarray, bpm: float, meter: TimeSignature, pickup: int = 0, 
     return _placed(heard, begins, pitch, track, bpm, factor, beats_per_bar(meter), pickup)
 
 
-def _placed(heard: Novelty, begins: np.ndarray, pitch: np.ndarray, track: Track, bpm: float, factor: float, per_bar: int, pickup: int) -> Beats:
+def _placed(
+    heard: Novelty,
+    begins: np.ndarray,
+    pitch: np.ndarray,
+    track: Track,
+    bpm: float,
+    factor: float,
+    per_bar: int,
+    pickup: int,
+) -> Beats:
     span = span_of_music(heard, pitch, track.beats, track.strength) if len(track.beats) >= FEWEST else None
     if span is None or span.last - span.first + 1 < FEWEST:
         return _nothing(bpm, per_bar)
@@ -119,7 +139,13 @@ def _placed(heard: Novelty, begins: np.ndarray, pitch: np.ndarray, track: Track,
         phase = pickup
     cut = (phase if phase >= pickup else phase + per_bar) - pickup
     return _told(
-        heard, begins, times[cut:], tuple((max(0, at - cut), tempo) for at, tempo in steps), line if steady else None, (bpm, factor, per_bar, pickup, bar_sure), cut,
+        heard,
+        begins,
+        times[cut:],
+        tuple((max(0, at - cut), tempo) for at, tempo in steps),
+        line if steady else None,
+        (bpm, factor, per_bar, pickup, bar_sure),
+        cut,
         metre_doubt(chord_changes(pitch, times), per_bar),
     )
 
@@ -139,8 +165,14 @@ def _breathing(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarra
 
 
 def _told(
-    heard: Novelty, begins: np.ndarray, times: np.ndarray, steps: tuple[tuple[int, float], ...], line: Line | None, asked: tuple[float, float, int, int, float],
-    cut: int, other: int | None,
+    heard: Novelty,
+    begins: np.ndarray,
+    times: np.ndarray,
+    steps: tuple[tuple[int, float], ...],
+    line: Line | None,
+    asked: tuple[float, float, int, int, float],
+    cut: int,
+    other: int | None,
 ) -> Beats:
     """Put together what was found: bar 1, tempo, drift, and how sure all of it is."""
     bpm, factor, per_bar, pickup, bar_sure = asked
@@ -156,11 +188,28 @@ def _told(
     # On a steady grid a beat is as sure as the grid, heard or not; one that breathes is sure where it is heard.
     sure = confidence * (np.ones(len(times)) if line else 0.4 + 0.6 * m.weight * np.exp(-((off / 0.02) ** 2)))
     return Beats(
-        times, sure, pickup, per_bar, 60 / period, float(times[pickup]), spread * 1000, line is not None, round(confidence, 3),
-        round(bar_sure, 3), factor, drift, steps, cut, np.where(audible, m.seconds, np.nan), other, onsets(heard.whole),
-    )  # fmt: skip
+        times,
+        sure,
+        pickup,
+        per_bar,
+        60 / period,
+        float(times[pickup]),
+        spread * 1000,
+        line is not None,
+        round(confidence, 3),
+        round(bar_sure, 3),
+        factor,
+        drift,
+        steps,
+        cut,
+        np.where(audible, m.seconds, np.nan),
+        other,
+        onsets(heard.whole),
+    )
 
 
 def _nothing(bpm: float, per_bar: int) -> Beats:
-    why = Problem("align-too-little", "There is too little music to hear in it: measure a recording of at least some bars.")
+    why = Problem(
+        "align-too-little", "There is too little music to hear in it: measure a recording of at least some bars."
+    )
     return Beats(np.zeros(0), np.zeros(0), 0, per_bar, bpm, 0.0, 0.0, True, 0.0, 0.0, 1.0, 0.0, problems=(why,))

@@ -36,7 +36,9 @@ def harmony(line: np.ndarray) -> np.ndarray:
     folded = np.zeros((n, 12), dtype=np.float32)
     for at in range(0, n, 512):
         count = min(512, n - at)
-        frames = np.lib.stride_tricks.sliding_window_view(padded[at * _HOP : (at + count - 1) * _HOP + _FFT], _FFT)[::_HOP]
+        frames = np.lib.stride_tricks.sliding_window_view(padded[at * _HOP : (at + count - 1) * _HOP + _FFT], _FFT)[
+            ::_HOP
+        ]
         folded[at : at + count] = np.sqrt(np.abs(np.fft.rfft(frames * window, axis=1))[:, heard]) @ fold
     normal: np.ndarray = folded / (np.linalg.norm(folded, axis=1, keepdims=True) + 1e-6)
     return normal

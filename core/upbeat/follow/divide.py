@@ -61,7 +61,12 @@ class Bars:
         return self.levels.shape[1]
 
 
-def describe(stems: Sequence[np.ndarray], tonal: Sequence[bool], lines_s: Sequence[float], progress: Callable[[float], None] = lambda _: None) -> Bars:
+def describe(
+    stems: Sequence[np.ndarray],
+    tonal: Sequence[bool],
+    lines_s: Sequence[float],
+    progress: Callable[[float], None] = lambda _: None,
+) -> Bars:
     """Stems as lines at 22050 Hz, all on one zero, and the bar lines in seconds, the closing one included."""
     edges = np.round(np.asarray(lines_s) * RATE).astype(int)
     bars = len(edges) - 1
@@ -134,7 +139,11 @@ def _turn(pitch: np.ndarray, at: int, span: int) -> float:
     """The same of the harmony, whose chords go round within a section."""
     before, after = pitch[max(0, at - span) : at], pitch[at : at + span]
     apart = float(np.linalg.norm(after.mean(axis=0) - before.mean(axis=0)))
-    within = float(np.sqrt((before.var(axis=0).sum() * len(before) + after.var(axis=0).sum() * len(after)) / (len(before) + len(after))))
+    within = float(
+        np.sqrt(
+            (before.var(axis=0).sum() * len(before) + after.var(axis=0).sum() * len(after)) / (len(before) + len(after))
+        )
+    )
     ratio = apart / (2 * within + 0.15)
     return ratio / (1 + ratio)
 
@@ -159,7 +168,9 @@ def curve(bars: Bars) -> np.ndarray:
         for span in _SPANS:
             stems = np.sort(_steps(levels, at, span, 1.5))[::-1]
             worth = 1.0 * float(stems[:2].mean()) if len(stems) else 0.0
-            worth += 0.6 * float(_steps(loud, at, span, 1.0)[0]) + 0.6 * float(np.sort(_steps(bands, at, span, 1.5))[-4:].mean())
+            worth += 0.6 * float(_steps(loud, at, span, 1.0)[0]) + 0.6 * float(
+                np.sort(_steps(bands, at, span, 1.5))[-4:].mean()
+            )
             worth += 0.3 * float(_steps(busy, at, span, 1.0)[0]) + _HARMONY * _turn(pitch, at, span)
             total[at] += worth / len(_SPANS)
     return total
@@ -175,9 +186,14 @@ def beginnings(bars: Bars) -> list[Beginning]:
     starts = [0, *chosen]
     likes = _likes(bars, starts)
     return [
-        Beginning(at + 1, round(float(np.clip(worth[at] / scale, 0, 1)), 2) if at else 1.0, _reasons(bars, at) if at else (), like)
+        Beginning(
+            at + 1,
+            round(float(np.clip(worth[at] / scale, 0, 1)), 2) if at else 1.0,
+            _reasons(bars, at) if at else (),
+            like,
+        )
         for at, like in zip(starts, likes, strict=True)
-    ]  # fmt: skip
+    ]
 
 
 def _length_toll(length: int) -> float:
@@ -250,15 +266,21 @@ def _reasons(bars: Bars, at: int) -> tuple[Reason, ...]:
     power = 10 * np.log10(np.sum(10 ** (bars.levels / 10), axis=0) + 1e-10)
     step = float(power[after].mean() - power[before].mean())
     if abs(step) >= 2:
-        found.append((float(min(1.0, abs(step) / 8)), Reason("louder" if step > 0 else "softer", None, round(abs(step), 1))))
+        found.append(
+            (float(min(1.0, abs(step) / 8)), Reason("louder" if step > 0 else "softer", None, round(abs(step), 1)))
+        )
     pitch = _pitch(bars)
     was_pitch, now_pitch = pitch[before].mean(axis=0), pitch[after].mean(axis=0)
-    chords = 1 - float(was_pitch @ now_pitch) / (float(np.linalg.norm(was_pitch)) * float(np.linalg.norm(now_pitch)) + 1e-9)
+    chords = 1 - float(was_pitch @ now_pitch) / (
+        float(np.linalg.norm(was_pitch)) * float(np.linalg.norm(now_pitch)) + 1e-9
+    )
     if chords > 0.04:
         found.append((min(0.9, chords * 6), Reason("chords", None, round(chords, 2))))
     ratio = float((bars.busy[after].mean() + 0.05) / (bars.busy[before].mean() + 0.05))
     if ratio > 1.25 or ratio < 0.8:
-        found.append((min(0.8, abs(float(np.log(ratio)))), Reason("busier" if ratio > 1 else "calmer", None, round(ratio, 2))))
+        found.append(
+            (min(0.8, abs(float(np.log(ratio)))), Reason("busier" if ratio > 1 else "calmer", None, round(ratio, 2)))
+        )
     if not found:
         found.append((0.1, Reason("colour")))
     return tuple(r for _, r in sorted(found, key=lambda f: -f[0])[:3])

@@ -112,9 +112,20 @@ def advise(found: Beats, bars: Sequence[float], typed: float, skipped: int, mete
             ways.append("shift")
     heard = off[np.isfinite(off)] if np.isfinite(off).any() else np.zeros(1)
     return Advice(
-        skipped + 1, skipped + count, round(first, 1), round(last, 1), round(float(heard.min()), 1), round(float(heard.max()), 1), round(then if ways else now, 1),
-        factor, tuple(ways), unsure, found.bar_sure < BAR_UNSURE, other_metre(meter, found.metre_beats), tuple(b + skipped for b in silent_bars(found)),
-    )  # fmt: skip
+        skipped + 1,
+        skipped + count,
+        round(first, 1),
+        round(last, 1),
+        round(float(heard.min()), 1),
+        round(float(heard.max()), 1),
+        round(then if ways else now, 1),
+        factor,
+        tuple(ways),
+        unsure,
+        found.bar_sure < BAR_UNSURE,
+        other_metre(meter, found.metre_beats),
+        tuple(b + skipped for b in silent_bars(found)),
+    )
 
 
 def other_metre(meter: TimeSignature, beats: int | None) -> str | None:
@@ -129,7 +140,11 @@ def other_metre(meter: TimeSignature, beats: int | None) -> str | None:
 def silent_bars(found: Beats) -> list[int]:
     """Bars (from 1) of which nothing was heard: they were bridged and are to be looked at."""
     silent = np.isnan(found.heard[found.bar1 :])
-    return [i // found.per_bar + 1 for i in range(0, len(silent) - found.per_bar + 1, found.per_bar) if silent[i : i + found.per_bar].all()]
+    return [
+        i // found.per_bar + 1
+        for i in range(0, len(silent) - found.per_bar + 1, found.per_bar)
+        if silent[i : i + found.per_bar].all()
+    ]
 
 
 def one_tempo(found: Beats, skipped: int) -> tuple[float, float]:
@@ -164,7 +179,9 @@ def pinned(bars: Sequence[float], pins: Mapping[int, float]) -> list[float]:
     moves = np.interp(np.arange(len(bars)), at, [known[i] - bars[i] for i in at])
     moved = [b + float(m) for b, m in zip(bars, moves, strict=True)]
     if any(b - a < 0.05 for a, b in pairwise(moved)):
-        raise refuse("pin-order", "A bar line cannot lie before the one ahead of it: put the pin between its neighbours.")
+        raise refuse(
+            "pin-order", "A bar line cannot lie before the one ahead of it: put the pin between its neighbours."
+        )
     return moved
 
 

@@ -29,10 +29,15 @@ def hear_file(path: str | os.PathLike[str], name: str | None = None) -> np.ndarr
     with Source(path, name) as source:
         seconds = source.frames / source.sample_rate
         if seconds > LONGEST_S and source.header.format != "MP3":
-            raise refuse("align-too-long", f"“{name}” is {seconds / 3600:.1f} hours long: tempo is measured in recordings of up to {LONGEST_S / 60:.0f} minutes.")
+            raise refuse(
+                "align-too-long",
+                f"“{name}” is {seconds / 3600:.1f} hours long: tempo is measured in recordings of up to {LONGEST_S / 60:.0f} minutes.",
+            )
         line = mono(_at_most(source, name), source.sample_rate)
     if len(line) < SHORTEST_S * RATE:
-        raise refuse("align-too-short", f"“{name}” is {len(line) / RATE:.1f} s long: measure a recording of at least some bars.")
+        raise refuse(
+            "align-too-short", f"“{name}” is {len(line) / RATE:.1f} s long: measure a recording of at least some bars."
+        )
     if float(np.abs(line).max(initial=0)) < 1e-4:
         raise refuse("silent", f"“{name}” is silent: there is nothing to measure.")
     return line
@@ -43,11 +48,20 @@ def _at_most(source: Source, name: str) -> Any:
     for block in source.blocks():
         given += len(block)
         if given > LONGEST_S * source.sample_rate:
-            raise refuse("align-too-long", f"“{name}” is longer than {LONGEST_S / 60:.0f} minutes: measure a shorter recording.")
+            raise refuse(
+                "align-too-long", f"“{name}” is longer than {LONGEST_S / 60:.0f} minutes: measure a shorter recording."
+            )
         yield block
 
 
-def align(path: str | os.PathLike[str], bpm: object, meter: TimeSignature, pickup: int = 0, follow: bool = False, progress: Progress | None = None) -> dict[str, Any]:
+def align(
+    path: str | os.PathLike[str],
+    bpm: object,
+    meter: TimeSignature,
+    pickup: int = 0,
+    follow: bool = False,
+    progress: Progress | None = None,
+) -> dict[str, Any]:
     """The fields of docs/cli.md for one file. Raises :class:`Refused`."""
     typed = checked_bpm(bpm)
     if not 0 <= pickup < 4 * beats_per_bar(meter):
@@ -61,14 +75,19 @@ def checked_bpm(bpm: object) -> float:
     """A tempo to listen for, in beats a minute. Raises :class:`Refused`."""
     typed = float(parse_bpm(bpm))
     if not MIN_HEARD <= typed <= MAX_HEARD:
-        raise refuse("tempo-range", f"A tempo of {typed:g} is not listened for: it goes from {MIN_HEARD:g} to {MAX_HEARD:g} beats a minute.")
+        raise refuse(
+            "tempo-range",
+            f"A tempo of {typed:g} is not listened for: it goes from {MIN_HEARD:g} to {MAX_HEARD:g} beats a minute.",
+        )
     return typed
 
 
 def told(found: Beats, typed: float, name: str, follow: bool) -> dict[str, Any]:
     """What was heard as a plain object."""
     if not len(found.beats):
-        raise refuse("align-nothing", f"“{name}” has too little music in it to measure: choose a stem that plays the beat.")
+        raise refuse(
+            "align-nothing", f"“{name}” has too little music in it to measure: choose a stem that plays the beat."
+        )
     beats = found.beats
     k = np.arange(len(beats), dtype=float)
     line = straight(k, Moments(beats, np.ones(len(beats))))
@@ -77,18 +96,39 @@ def told(found: Beats, typed: float, name: str, follow: bool) -> dict[str, Any]:
     bpm = found.bpm if found.steady else 60 / line.period
     problems = list(found.problems)
     if found.confidence < UNSURE:
-        problems.append(Problem("align-unsure", f"No beat can be relied on in “{name}”: place bar 1 by ear, or choose a stem that plays the beat."))
+        problems.append(
+            Problem(
+                "align-unsure",
+                f"No beat can be relied on in “{name}”: place bar 1 by ear, or choose a stem that plays the beat.",
+            )
+        )
     elif found.unnamed:
-        problems.append(Problem("align-pickup", f"“{name}” has {found.unnamed} beat{'s' if found.unnamed > 1 else ''} before bar 1: name a pickup, or look at bar 1."))
+        problems.append(
+            Problem(
+                "align-pickup",
+                f"“{name}” has {found.unnamed} beat{'s' if found.unnamed > 1 else ''} before bar 1: name a pickup, or look at bar 1.",
+            )
+        )
     elif found.bar_sure < BAR_UNSURE:
-        problems.append(Problem("align-bar-unsure", f"Which beat opens the bars of “{name}” is not sure: look at bar 1."))
+        problems.append(
+            Problem("align-bar-unsure", f"Which beat opens the bars of “{name}” is not sure: look at bar 1.")
+        )
     return {
-        "ok": True, "problems": [p.as_dict() for p in problems], "bpm": round(bpm, 4), "offset_s": round(float(found.beats[found.bar1]), 6),
-        "drift_ms_per_min": round(found.drift_ms_per_min, 2), "confidence": found.confidence, "bar_confidence": found.bar_sure, "steady": found.steady,
-        "typed_factor": found.typed_factor, "beats_s": np.round(beats, 6).tolist(), "downbeats_s": np.round(beats[found.bar1 :: found.per_bar], 6).tolist(),
-        "beat_confidence": np.round(found.sure, 3).tolist(), "tempo_map": tempo_map(found) if follow else [{"bar": 1, "beat": 1, "bpm": round(bpm, 4)}],
+        "ok": True,
+        "problems": [p.as_dict() for p in problems],
+        "bpm": round(bpm, 4),
+        "offset_s": round(float(found.beats[found.bar1]), 6),
+        "drift_ms_per_min": round(found.drift_ms_per_min, 2),
+        "confidence": found.confidence,
+        "bar_confidence": found.bar_sure,
+        "steady": found.steady,
+        "typed_factor": found.typed_factor,
+        "beats_s": np.round(beats, 6).tolist(),
+        "downbeats_s": np.round(beats[found.bar1 :: found.per_bar], 6).tolist(),
+        "beat_confidence": np.round(found.sure, 3).tolist(),
+        "tempo_map": tempo_map(found) if follow else [{"bar": 1, "beat": 1, "bpm": round(bpm, 4)}],
         "proposal": proposal(found, typed, bpm),
-    }  # fmt: skip
+    }
 
 
 def tempo_map(found: Beats) -> list[dict[str, Any]]:
@@ -119,7 +159,9 @@ def proposal(found: Beats, typed: float, bpm: float) -> str:
     at = f"put bar 1 at {found.beats[found.bar1]:.3f} s"
     if found.confidence < UNSURE:
         return "No beat is sure enough to go by: place bar 1 by ear, or listen to a stem that plays the beat."
-    count = {2.0: f"Twice the typed {typed:g} is played. ", 0.5: f"Half the typed {typed:g} is played. "}.get(found.typed_factor, "")
+    count = {2.0: f"Twice the typed {typed:g} is played. ", 0.5: f"Half the typed {typed:g} is played. "}.get(
+        found.typed_factor, ""
+    )
     if not found.steady:
         slowest, fastest = _range(found)
         if found.steps:
@@ -132,7 +174,9 @@ def proposal(found: Beats, typed: float, bpm: float) -> str:
     if drift < UNHEARD_MS:
         return f"{count}The recording keeps {expected:.2f}: {at}."
     way = "ahead of" if bpm > expected else "behind"
-    return f"{count}At {expected:.2f} the band would be {drift:.0f} ms {way} the click by the end: set {bpm:.2f} and {at}."
+    return (
+        f"{count}At {expected:.2f} the band would be {drift:.0f} ms {way} the click by the end: set {bpm:.2f} and {at}."
+    )
 
 
 def _range(found: Beats) -> tuple[float, float]:

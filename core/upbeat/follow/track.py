@@ -42,7 +42,9 @@ def track_beats(begins: np.ndarray, bpm: float, slower: float = 1.9, faster: flo
 
 
 @numba.njit(cache=True, nogil=True)
-def _best_path(on: np.ndarray, off: np.ndarray, shortest: int, longest: int, steadiness: float, jump: float, wide: int) -> tuple[np.ndarray, float]:
+def _best_path(
+    on: np.ndarray, off: np.ndarray, shortest: int, longest: int, steadiness: float, jump: float, wide: int
+) -> tuple[np.ndarray, float]:
     steps, lengths = len(on), longest - shortest + 1
     start = np.zeros(lengths + 1, np.int64)
     for k in range(lengths):

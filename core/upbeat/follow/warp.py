@@ -39,9 +39,21 @@ def along_grid(line: np.ndarray, beats: np.ndarray, opens_bar: np.ndarray, bpm: 
     moments = np.where(audible, m.seconds, np.nan)[opens_bar]
     lines = placed[opens_bar]
     found = Beats(
-        lines, np.full(len(lines), confidence), 0, 1, bpm / fit.period, float(lines[0]), fit.spread * 1000, steady, round(confidence, 3), 1.0, 1.0,
-        (fit.period - 1) * 60_000, heard=moments, onsets=onsets(heard.whole),
-    )  # fmt: skip
+        lines,
+        np.full(len(lines), confidence),
+        0,
+        1,
+        bpm / fit.period,
+        float(lines[0]),
+        fit.spread * 1000,
+        steady,
+        round(confidence, 3),
+        1.0,
+        1.0,
+        (fit.period - 1) * 60_000,
+        heard=moments,
+        onsets=onsets(heard.whole),
+    )
     return found, fit.period
 
 
@@ -64,7 +76,9 @@ def _roughly(begins: np.ndarray, low: np.ndarray, beats: np.ndarray, opens_bar: 
         for curve, chosen, counts in zip(curves, (np.ones(len(beats), bool), opens_bar), (1.0, _LOW), strict=True):
             train = np.zeros(size)
             np.add.at(train, np.round((beats[chosen] - beats[0]) * stretch * COARSE).astype(int), 1.0)
-            total += counts * scipy.fft.irfft(curve * np.conj(scipy.fft.rfft(train, size)), size)[(first + steps) % size]
+            total += (
+                counts * scipy.fft.irfft(curve * np.conj(scipy.fft.rfft(train, size)), size)[(first + steps) % size]
+            )
         total *= nearer
         i = int(total.argmax())
         if total[i] > best[0]:

@@ -32,8 +32,15 @@ def looped(song: Song, span: BarSpan) -> Song:
     kept = [s for s, start in zip(parts.sections, starts, strict=True) if not first <= start <= last]
     at = sum(1 for start in starts if start < first)
     sections = (*kept[:at], whole, *kept[at:])
-    stems = tuple(replace(s, tacet=s.tacet - {p.id for p, start in zip(parts.sections, starts, strict=True) if first <= start <= last}) for s in parts.stems)
-    return _with_form(replace(parts, sections=sections, stems=stems), [Step("loop", Ending("vamp")), *steps[len(inside) :]])
+    stems = tuple(
+        replace(
+            s, tacet=s.tacet - {p.id for p, start in zip(parts.sections, starts, strict=True) if first <= start <= last}
+        )
+        for s in parts.stems
+    )
+    return _with_form(
+        replace(parts, sections=sections, stems=stems), [Step("loop", Ending("vamp")), *steps[len(inside) :]]
+    )
 
 
 def joined(song: Song, old: str, new: str, bars: int = 2) -> Song:
@@ -67,11 +74,13 @@ def _cut(song: Song, cuts: set[int]) -> tuple[Song, list[int]]:
         first += s.bars
     stems = tuple(
         replace(
-            stem, tacet=frozenset(p for p, s in parent.items() if s in stem.tacet), levels={p: stem.levels[s] for p, s in parent.items() if s in stem.levels},
+            stem,
+            tacet=frozenset(p for p, s in parent.items() if s in stem.tacet),
+            levels={p: stem.levels[s] for p, s in parent.items() if s in stem.levels},
             fades={f"{s}:0": beats for s, beats in stem.fades.items()},
         )
         for stem in song.stems
-    )  # fmt: skip
+    )
     parts = {p: song.click.parts[s] for p, s in parent.items() if s in song.click.parts}
     click = replace(song.click, parts=parts, silent=tuple(p for p, s in parent.items() if s in song.click.silent))
     return replace(song, sections=tuple(sections), stems=stems, forms=(), click=click), starts

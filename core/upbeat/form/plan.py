@@ -140,7 +140,9 @@ class _Shape:
     counts: tuple[Fraction, ...]
 
     def in_ticks(self, per_quarter: int) -> tuple[list[int], list[int]]:
-        return [int(offset * per_quarter) for offset, _ in self.clicks], [int(offset * per_quarter) for offset in self.counts]
+        return [int(offset * per_quarter) for offset, _ in self.clicks], [
+            int(offset * per_quarter) for offset in self.counts
+        ]
 
 
 def _shape(signature: TimeSignature, click: ClickSettings, own: int | None) -> _Shape:
@@ -153,11 +155,20 @@ def _clicking(song: Song) -> list[tuple[bool, int | None]]:
     click = song.click
     sections = [s for s in song.sections for _ in range(s.bars)]
     last = click.to_bar or len(sections)
-    return [(click.from_bar <= bar <= last and s.id not in click.silent, click.parts.get(s.id)) for bar, s in enumerate(sections, 1)]
+    return [
+        (click.from_bar <= bar <= last and s.id not in click.silent, click.parts.get(s.id))
+        for bar, s in enumerate(sections, 1)
+    ]
 
 
 def compile_entry(
-    entry_id: str, song: Song, form: Form, link: Link, sample_rate: int, audio_frames: int = 0, wording: Wording = ENGLISH
+    entry_id: str,
+    song: Song,
+    form: Form,
+    link: Link,
+    sample_rate: int,
+    audio_frames: int = 0,
+    wording: Wording = ENGLISH,
 ) -> EntryPlan:
     """Work out every frame of a song in one form. Raises :class:`Refused` for a form of nothing.
 
@@ -169,32 +180,66 @@ def compile_entry(
     kinds = [(s, own) for s, (_, own) in zip(signatures, clicking, strict=True)]
     shapes = {kind: _shape(kind[0], song.click, kind[1]) for kind in set(kinds)}
     # Whole parts of a quarter note, fine enough for every beat and division: whole numbers are quick and exact.
-    ticks = lcm(TICKS, *(o.denominator for shape in shapes.values() for o in (*(c for c, _ in shape.clicks), *shape.counts)))
+    ticks = lcm(
+        TICKS, *(o.denominator for shape in shapes.values() for o in (*(c for c, _ in shape.clicks), *shape.counts))
+    )
     in_ticks = {kind: shape.in_ticks(ticks) for kind, shape in shapes.items()}
     bar_shapes = [shapes[kind] for kind in kinds]
     starts = grid.meters.bar_ticks(bars, ticks)
     frames = partial(grid.tempo.frames_at_ticks, per_quarter=ticks, sample_rate=sample_rate, offset_s=grid.bar1_s)
     bar_frames = checked_bars(song, np.array(frames(starts), dtype=np.int64))
-    clicks = [start + offset for start, kind, (on, _) in zip(starts, kinds, clicking) if on for offset in in_ticks[kind][0]]
+    clicks = [
+        start + offset for start, kind, (on, _) in zip(starts, kinds, clicking) if on for offset in in_ticks[kind][0]
+    ]
     voices = [voice for shape, (on, _) in zip(bar_shapes, clicking, strict=True) if on for _, voice in shape.clicks]
     counts = [start + offset for start, kind in zip(starts, kinds) for offset in in_ticks[kind][1]]
     lead = int(bar_frames[0]) - grid.frame(-grid.pickup, sample_rate) if grid.pickup > 0 else 0
     check_form(song, form)
-    places = {s.id: (s, first) for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))}
+    places = {
+        s.id: (s, first) for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))
+    }
     count_frames = np.array(frames(counts), dtype=np.int64)
     count_first = np.cumsum([0, *(len(shape.counts) for shape in bar_shapes)], dtype=np.int64)
-    cues = [(cue.bar, frame, wording.said(cue.text)) for cue in song.cues for frame in _cue_frames(cue, count_frames, count_first)]
-    steps = tuple(_step(song, step, *places[step.section], bar_frames, count_frames[count_first[places[step.section][1] - 1] :], cues, wording) for step in form.steps)
+    cues = [
+        (cue.bar, frame, wording.said(cue.text))
+        for cue in song.cues
+        for frame in _cue_frames(cue, count_frames, count_first)
+    ]
+    steps = tuple(
+        _step(
+            song,
+            step,
+            *places[step.section],
+            bar_frames,
+            count_frames[count_first[places[step.section][1] - 1] :],
+            cues,
+            wording,
+        )
+        for step in form.steps
+    )
     return EntryPlan(
-        id=entry_id, song=song, title=song.title, form=form.name, steps=steps, bar_frames=bar_frames,
+        id=entry_id,
+        song=song,
+        title=song.title,
+        form=form.name,
+        steps=steps,
+        bar_frames=bar_frames,
         click_frames=np.array(frames(clicks), dtype=np.int64),
         click_voices=np.array(voices, dtype=np.int8),
-        count_frames=count_frames, count_first=count_first,
-        lead=lead, half=round(song.crossfade_ms * sample_rate / 2000), ring=round(song.ring_on_s * sample_rate),
-        audio_end=max(audio_frames, int(bar_frames[-1])), count_in=song.count_in, calls=song.calls, link=link,
-        divisions=song.click.divisions, meters=tuple(shape.meter for shape in bar_shapes),
-        groupings=tuple(shape.grouping for shape in bar_shapes), bpm=tuple(grid.tempo.bpms_at_ticks(starts[:-1], ticks)),
-    )  # fmt: skip
+        count_frames=count_frames,
+        count_first=count_first,
+        lead=lead,
+        half=round(song.crossfade_ms * sample_rate / 2000),
+        ring=round(song.ring_on_s * sample_rate),
+        audio_end=max(audio_frames, int(bar_frames[-1])),
+        count_in=song.count_in,
+        calls=song.calls,
+        link=link,
+        divisions=song.click.divisions,
+        meters=tuple(shape.meter for shape in bar_shapes),
+        groupings=tuple(shape.grouping for shape in bar_shapes),
+        bpm=tuple(grid.tempo.bpms_at_ticks(starts[:-1], ticks)),
+    )
 
 
 def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, ...], tuple[int, ...], int]:
@@ -214,7 +259,11 @@ def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, .
         for i, offset in enumerate(signature.felt_beats)
         if not song.count_in.sticks or b == bars - 1 or i % 2 == 0
     )
-    aloud = tuple(to_frame((signature.quarters - o) * quarter_s, sample_rate) for o in counted(signature).felt_beats) if bars else ()
+    aloud = (
+        tuple(to_frame((signature.quarters - o) * quarter_s, sample_rate) for o in counted(signature).felt_beats)
+        if bars
+        else ()
+    )
     return clicks, aloud, to_frame(total * quarter_s, sample_rate)
 
 
@@ -227,18 +276,40 @@ def _cue_frames(cue: FreeCue, count_frames: np.ndarray, count_first: np.ndarray)
 
 
 def _step(
-    song: Song, step: Step, section: Section, first: int, bar_frames: np.ndarray, beats: np.ndarray, cues: Sequence[tuple[int, int, str]],
+    song: Song,
+    step: Step,
+    section: Section,
+    first: int,
+    bar_frames: np.ndarray,
+    beats: np.ndarray,
+    cues: Sequence[tuple[int, int, str]],
     wording: Wording,
 ) -> StepPlan:
     """``beats``: frames of the counted beats from the section's first on; ``cues``: (bar, frame, text) of the song."""
     own = frozenset(s.id for s in song.stems if step.section in s.tacet)
     start, end = int(bar_frames[first - 1]), int(bar_frames[first - 1 + section.bars])
     levels = tuple((s.id, s.levels[section.id]) for s in song.stems if s.levels.get(section.id))
-    fades = tuple((s.id, _frames_of_beats(s.fades[section.id], beats, start, end)) for s in song.stems if s.fades.get(section.id))
+    fades = tuple(
+        (s.id, _frames_of_beats(s.fades[section.id], beats, start, end)) for s in song.stems if s.fades.get(section.id)
+    )
     return StepPlan(
-        section.id, section.name, spoken_for(section, step, wording), section.mark, section.colour, first, section.bars, step.ending, own | step.tacet, start, end, levels, fades,
-        tuple(sorted((frame, text) for bar, frame, text in cues if first <= bar < first + section.bars)), section.called, section.lead or song.lead,
-    )  # fmt: skip
+        section.id,
+        section.name,
+        spoken_for(section, step, wording),
+        section.mark,
+        section.colour,
+        first,
+        section.bars,
+        step.ending,
+        own | step.tacet,
+        start,
+        end,
+        levels,
+        fades,
+        tuple(sorted((frame, text) for bar, frame, text in cues if first <= bar < first + section.bars)),
+        section.called,
+        section.lead or song.lead,
+    )
 
 
 def spoken_for(section: Section, step: Step, wording: Wording) -> str:
@@ -271,4 +342,6 @@ def check_form(song: Song, form: Form) -> None:
         if step.section not in known:
             song.section(step.section)
     if all(s.ending.kind == "cut" for s in form.steps):
-        raise refuse("form-empty", f"The form “{form.name}” of “{song.title}” has nothing left to play: put a section back.")
+        raise refuse(
+            "form-empty", f"The form “{form.name}” of “{song.title}” has nothing left to play: put a section back."
+        )

@@ -64,7 +64,9 @@ def mark_section(sections: Sections, span: BarSpan, name: str, new_ids: Iterable
     """
     total = sum(s.bars for s in sections)
     if not 1 <= span.first <= span.last <= total:
-        raise refuse("section-span", f"Bars {span.first} to {span.last} do not lie in the song, which has bars 1 to {total}.")
+        raise refuse(
+            "section-span", f"Bars {span.first} to {span.last} do not lie in the song, which has bars 1 to {total}."
+        )
     ids = iter(new_ids)
     kept: list[Section] = []
     words, notes = [], []
@@ -86,7 +88,9 @@ def mark_section(sections: Sections, span: BarSpan, name: str, new_ids: Iterable
             # A new id for the right side of one that is cut in two; its words stay on the left.
             kept.append(replace(s, bars=after, id=next(ids), words="", note="") if before else replace(s, bars=after))
         start = end + 1
-    new = Section(next(ids), name, span.last - span.first + 1, colour=place % 6 + 1, words=_joined(words), note=_joined(notes))
+    new = Section(
+        next(ids), name, span.last - span.first + 1, colour=place % 6 + 1, words=_joined(words), note=_joined(notes)
+    )
     return remarked((*kept[:place], new, *kept[place:]))
 
 
@@ -103,7 +107,13 @@ def split_section(sections: Sections, bar: int, name: str, new_id: str) -> Secti
             if s.locked:
                 raise _locked(s)
             left = replace(s, bars=bar - first)
-            right = Section(new_id, name or s.name, s.bars - left.bars, colour=s.colour if not name else (i + 1) % 6 + 1, cue="" if name else s.cue)
+            right = Section(
+                new_id,
+                name or s.name,
+                s.bars - left.bars,
+                colour=s.colour if not name else (i + 1) % 6 + 1,
+                cue="" if name else s.cue,
+            )
             return remarked((*sections[:i], left, right, *sections[i + 1 :]))
         if bar == first:
             raise refuse("section-starts-here", f"“{s.name}” starts at bar {bar} already: choose another bar.")
@@ -121,10 +131,16 @@ def move_boundary(sections: Sections, section_id: str, first_bar: int) -> Sectio
     if left is None or right is None:
         stuck = sections[index - 1] if left is None else sections[index]
         side = "before" if left is None else "after"
-        raise refuse("boundary-locked", f"“{stuck.name}” is locked to its length and there is nothing {side} it to give way: unlock it first.")
+        raise refuse(
+            "boundary-locked",
+            f"“{stuck.name}” is locked to its length and there is nothing {side} it to give way: unlock it first.",
+        )
     low, high = start - sections[left].bars + 1, start + sections[right].bars - 1
     if not low <= first_bar <= high:
-        raise refuse("boundary-past-neighbour", f"“{sections[index].name}” can start at bars {low} to {high}: both sections keep at least one bar.")
+        raise refuse(
+            "boundary-past-neighbour",
+            f"“{sections[index].name}” can start at bars {low} to {high}: both sections keep at least one bar.",
+        )
     changed = list(sections)
     changed[left] = replace(changed[left], bars=changed[left].bars + first_bar - start)
     changed[right] = replace(changed[right], bars=changed[right].bars + start - first_bar)
@@ -135,7 +151,9 @@ def resize(sections: Sections, section_id: str, bars: int) -> Sections:
     """Give a section so many bars; the next one gives or takes them, after the last the song does."""
     index, first = place_of(sections, section_id)
     if bars < 1:
-        raise refuse("section-empty", f"The section “{sections[index].name}” cannot have {bars} bars: give it at least one.")
+        raise refuse(
+            "section-empty", f"The section “{sections[index].name}” cannot have {bars} bars: give it at least one."
+        )
     if sections[index].locked and bars != sections[index].bars:
         raise _locked(sections[index])
     if index + 1 == len(sections):
@@ -151,7 +169,9 @@ def join_with_next(sections: Sections, section_id: str) -> Sections:
     one, other = sections[index : index + 2]
     if one.locked or other.locked:
         raise _locked(one if one.locked else other)
-    joined = replace(one, bars=one.bars + other.bars, words=_joined([one.words, other.words]), note=_joined([one.note, other.note]))
+    joined = replace(
+        one, bars=one.bars + other.bars, words=_joined([one.words, other.words]), note=_joined([one.note, other.note])
+    )
     return remarked((*sections[:index], joined, *sections[index + 2 :]))
 
 

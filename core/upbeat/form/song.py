@@ -35,7 +35,9 @@ class Ending:
 
     def __post_init__(self) -> None:
         if self.kind not in ENDINGS:
-            raise refuse("ending-unknown", f"“{self.kind}” is not an ending: choose attacca, repeat, vamp, fine or cut.")
+            raise refuse(
+                "ending-unknown", f"“{self.kind}” is not an ending: choose attacca, repeat, vamp, fine or cut."
+            )
         if self.kind == "repeat" and not 2 <= self.times <= 99:
             raise refuse("ending-times", f"A repeat plays 2 to 99 times in all, not {self.times}.")
 
@@ -130,10 +132,15 @@ class Stem:
             raise refuse("trim-empty", f"“{self.name}” would end at {self.end_s:g} s, before it starts: end it later.")
         for db in self.levels.values():
             if not LEVEL_RANGE[0] <= db <= LEVEL_RANGE[1]:
-                raise refuse("level-range", f"“{self.name}” cannot be {db:+g} dB in a section: {LEVEL_RANGE[0]:g} to {LEVEL_RANGE[1]:+g} dB, or tacet.")
+                raise refuse(
+                    "level-range",
+                    f"“{self.name}” cannot be {db:+g} dB in a section: {LEVEL_RANGE[0]:g} to {LEVEL_RANGE[1]:+g} dB, or tacet.",
+                )
         for beats in self.fades.values():
             if not 0 <= beats <= MAX_FADE_BEATS:
-                raise refuse("fade-range", f"“{self.name}” cannot change over {beats} beats: 0 (at once) to {MAX_FADE_BEATS}.")
+                raise refuse(
+                    "fade-range", f"“{self.name}” cannot change over {beats} beats: 0 (at once) to {MAX_FADE_BEATS}."
+                )
 
 
 @dataclass(frozen=True)
@@ -201,12 +208,19 @@ class ClickSettings:
                 raise refuse("divisions-range", f"A beat is clicked in 1 to 4 parts, not {n}.")
         for voice, semitones in self.pitches.items():
             if voice not in CLICK_VOICES or not -24 <= semitones <= 24:
-                raise refuse("click-pitch", f"A click voice is tuned by up to 24 semitones: {semitones:g} for “{voice}” cannot be.")
+                raise refuse(
+                    "click-pitch",
+                    f"A click voice is tuned by up to 24 semitones: {semitones:g} for “{voice}” cannot be.",
+                )
         for voice, db in self.levels.items():
             if voice not in CLICK_VOICES or not -60 <= db <= 12:
-                raise refuse("click-level", f"A click voice lies between -60 and +12 dB: {db:+g} for “{voice}” cannot be.")
+                raise refuse(
+                    "click-level", f"A click voice lies between -60 and +12 dB: {db:+g} for “{voice}” cannot be."
+                )
         if self.to_bar is not None and self.to_bar < self.from_bar:
-            raise refuse("click-span", f"The click would end at bar {self.to_bar}, before it begins at bar {self.from_bar}.")
+            raise refuse(
+                "click-span", f"The click would end at bar {self.to_bar}, before it begins at bar {self.from_bar}."
+            )
 
 
 @dataclass(frozen=True)
@@ -308,7 +322,10 @@ def form_lengths(song: Song, forms: Iterable[Form]) -> list[Length]:
     """Bars and seconds of several forms of a song, each as :func:`form_length` gives it."""
     ends = list(accumulate((s.bars for s in song.sections), initial=0))
     moments = song.grid.bar_lines(ends, NANOSECONDS)
-    lasting = {s.id: (s.bars, Fraction(until - at, NANOSECONDS)) for s, (at, until) in zip(song.sections, pairwise(moments), strict=True)}
+    lasting = {
+        s.id: (s.bars, Fraction(until - at, NANOSECONDS))
+        for s, (at, until) in zip(song.sections, pairwise(moments), strict=True)
+    }
     lengths = []
     for form in forms:
         bars, seconds = 0, Fraction(0)

@@ -212,7 +212,9 @@ def _landing(plan: ShowPlan, run: Run, when: str, head: int, margin: int) -> tup
 # --- presses -----------------------------------------------------------------------------
 
 
-def press(plan: ShowPlan, state: State, name: str, args: dict[str, Any] | None = None, heard: int | None = None) -> tuple[State, Outcome]:
+def press(
+    plan: ShowPlan, state: State, name: str, args: dict[str, Any] | None = None, heard: int | None = None
+) -> tuple[State, Outcome]:
     """Apply a press at ``state.head``.
 
     ``heard``: the output frame that the person heard when pressing; what lies between is
@@ -232,10 +234,14 @@ def _go(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) -> tuple
     if state.finished:
         return state, Outcome(False, "show-over", "The show is over: stand by a song to play on.")
     entry = plan.entries[state.entry]
-    return _start(plan, state._replace(place=None), state.entry, entry.playable[0], None), Outcome(True, "go", f"{entry.title} begins.", bar=1)
+    return _start(plan, state._replace(place=None), state.entry, entry.playable[0], None), Outcome(
+        True, "go", f"{entry.title} begins.", bar=1
+    )
 
 
-def _start(plan: ShowPlan, state: State, entry_index: int, step_index: int, bar: int | None, seam: int | None = None) -> State:
+def _start(
+    plan: ShowPlan, state: State, entry_index: int, step_index: int, bar: int | None, seam: int | None = None
+) -> State:
     """Begin a step out of silence: after its count-in, or at ``seam`` where one is given."""
     entry = plan.entries[entry_index]
     step = entry.steps[step_index]
@@ -247,11 +253,23 @@ def _start(plan: ShowPlan, state: State, entry_index: int, step_index: int, bar:
     if seam is None:
         out_start = state.head + max(length, lead) + fade
         pending = tuple((out_start - before, COUNT_IN, entry_index) for before in clicks)
-        words = place_count([out_start - b for b in aloud], out_start, plan.words, earliest=state.head, counts=plan.counts) if entry.count_in.aloud else ()
+        words = (
+            place_count([out_start - b for b in aloud], out_start, plan.words, earliest=state.head, counts=plan.counts)
+            if entry.count_in.aloud
+            else ()
+        )
     else:
         out_start, pending, words = seam, (), ()
     run = Run(state.runs, entry_index, step_index, 1, out_start, src, lead=lead, fresh=True)
-    started = state._replace(entry=entry_index, run=run, runs=state.runs + 1, next_up=None, place=None, finished=False, count_in=state.count_in + pending)
+    started = state._replace(
+        entry=entry_index,
+        run=run,
+        runs=state.runs + 1,
+        next_up=None,
+        place=None,
+        finished=False,
+        count_in=state.count_in + pending,
+    )
     return _plan_call(plan, started, keep=words or started.call, now=run.out_start if seam is not None else state.head)
 
 
@@ -264,7 +282,9 @@ def _stop(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) -> tup
     closed = replace(run, out_end=state.head, heard_to=state.head + fade, ring=fade, out_half=0)
     at = Place(place["entry"], place["step"], max(1, place["bar"]))
     past = tuple(_silenced(r, state.head, fade) for r in state.past)
-    stopped = state._replace(entry=at.entry, run=None, past=(*past, closed), next_up=None, call=(), count_in=(), silence=state.head, place=at)
+    stopped = state._replace(
+        entry=at.entry, run=None, past=(*past, closed), next_up=None, call=(), count_in=(), silence=state.head, place=at
+    )
     return stopped, Outcome(True, "stop", f"Stopped at bar {at.bar}.", frame=state.head, bar=at.bar)
 
 
@@ -279,7 +299,9 @@ def _resume(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) -> t
     if state.run is not None or state.place is None:
         return state, Outcome(False, "resume-nothing", "There is nothing to resume: press go.")
     at = state.place
-    return _start(plan, state, at.entry, at.step, at.bar), Outcome(True, "resume", f"Goes on from bar {at.bar}.", bar=at.bar)
+    return _start(plan, state, at.entry, at.step, at.bar), Outcome(
+        True, "resume", f"Goes on from bar {at.bar}.", bar=at.bar
+    )
 
 
 def _go_to(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) -> tuple[State, Outcome]:
@@ -308,7 +330,9 @@ def _release(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) -> 
     return _ask(plan, state, following, "section_end", "release", heard)
 
 
-def _ask(plan: ShowPlan, state: State, step: int, when: Any, kind: Literal["go_to", "release", "once_more"], heard: int) -> tuple[State, Outcome]:
+def _ask(
+    plan: ShowPlan, state: State, step: int, when: Any, kind: Literal["go_to", "release", "once_more"], heard: int
+) -> tuple[State, Outcome]:
     run = state.run
     assert run is not None
     if when not in WHENS:
@@ -345,7 +369,9 @@ def _stand_by(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) ->
         return state, Outcome(False, "stand-by-playing", "A song is playing: stop it first.")
     if not isinstance(index, int) or isinstance(index, bool) or not 0 <= index < len(plan.entries):
         return state, Outcome(False, "entry-unknown", "There is no such song in the setlist.")
-    return state._replace(entry=index, place=None, finished=False), Outcome(True, "stand_by", f"{plan.entries[index].title} stands by.")
+    return state._replace(entry=index, place=None, finished=False), Outcome(
+        True, "stand_by", f"{plan.entries[index].title} stands by."
+    )
 
 
 def _pull_house(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) -> tuple[State, Outcome]:
@@ -363,9 +389,18 @@ def _fallback(plan: ShowPlan, state: State, args: dict[str, Any], heard: int) ->
 
 
 _PRESSES = {
-    "go": _go, "stop": _stop, "resume": _resume, "go_to": _go_to, "once_more": _once_more, "release": _release,
-    "take_back": _take_back, "stand_by": _stand_by, "pull_house": _pull_house, "bring_back": _bring_back, "fallback": _fallback,
-}  # fmt: skip
+    "go": _go,
+    "stop": _stop,
+    "resume": _resume,
+    "go_to": _go_to,
+    "once_more": _once_more,
+    "release": _release,
+    "take_back": _take_back,
+    "stand_by": _stand_by,
+    "pull_house": _pull_house,
+    "bring_back": _bring_back,
+    "fallback": _fallback,
+}
 PRESSES = tuple(_PRESSES)
 
 
@@ -400,7 +435,16 @@ def _call_words(plan: ShowPlan, state: State, run: Run, kept: tuple[Spoken, ...]
     earliest = max([now, *(w.end for w in kept)])
     top = _last_bar_start(entry, run, seam)
     lead = _lead_beat(entry, run, seam, coming.lead)
-    return place_call(coming.spoken, [b for b in beats if b >= top], [b for b in beats if b < top], seam, plan.words, earliest, plan.counts, lead)
+    return place_call(
+        coming.spoken,
+        [b for b in beats if b >= top],
+        [b for b in beats if b < top],
+        seam,
+        plan.words,
+        earliest,
+        plan.counts,
+        lead,
+    )
 
 
 def _free_cues(plan: ShowPlan, state: State, run: Run, said: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:
@@ -486,7 +530,9 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
     past = tuple(r for r in state.past if _heard_to(r) > end)
     count_in = tuple(c for c in state.count_in if c[0] >= end)
     call = tuple(w for w in state.call if w.end > end)
-    span = Span(start, end, slices, clicks, words, tuple(events), state.entry, state.house_pulled, state.fallback, state.silence)
+    span = Span(
+        start, end, slices, clicks, words, tuple(events), state.entry, state.house_pulled, state.fallback, state.silence
+    )
     return state._replace(head=end, past=past, count_in=count_in, call=call, silence=None), span
 
 
@@ -506,7 +552,7 @@ def _commit(plan: ShowPlan, state: State, end: int, events: list[dict[str, Any]]
     target = entry.steps[step]
     joined = (state.next_up is None and target.src_start == _step(plan, run).src_end) or (
         state.next_up is not None and run.src_start + seam - run.out_start == target.src_start
-    )  # fmt: skip
+    )
     half = 0 if joined else entry.half
     if seam - half >= end:
         return state
@@ -515,10 +561,22 @@ def _commit(plan: ShowPlan, state: State, end: int, events: list[dict[str, Any]]
     opened = Run(state.runs, run.entry, step, round_, seam, target.src_start, half=half, joined=joined)
     if not joined or state.next_up is not None:
         asked = state.next_up.kind if state.next_up else "round"
-        events.append({"frame": seam, "kind": "jump", "why": asked, "entry": run.entry, "step": step, "round": round_,
-                       "src_from": run.src_start + seam - run.out_start, "src_to": target.src_start})  # fmt: skip
+        events.append(
+            {
+                "frame": seam,
+                "kind": "jump",
+                "why": asked,
+                "entry": run.entry,
+                "step": step,
+                "round": round_,
+                "src_from": run.src_start + seam - run.out_start,
+                "src_to": target.src_start,
+            }
+        )
     moved = state._replace(run=opened, past=(*state.past, closed), next_up=None, runs=state.runs + 1)
-    return _plan_call(plan, moved, keep=tuple(w for w in state.call if w.beat < seam or w.start < seam - half), now=seam - half)
+    return _plan_call(
+        plan, moved, keep=tuple(w for w in state.call if w.beat < seam or w.start < seam - half), now=seam - half
+    )
 
 
 def _commit_fine(plan: ShowPlan, state: State, run: Run, seam: int, end: int, events: list[dict[str, Any]]) -> State:
@@ -534,7 +592,9 @@ def _commit_fine(plan: ShowPlan, state: State, run: Run, seam: int, end: int, ev
     closed = replace(run, out_end=seam, out_half=0, ring=0 if whole else max(fade, entry.ring))
     closed = replace(closed, heard_to=max(seam, _out(run, entry.audio_end)) if whole else seam + max(fade, entry.ring))
     events.append({"frame": seam, "kind": "end", "entry": run.entry})
-    ended = state._replace(run=None, past=(*state.past, closed), next_up=None, entry=after if more else run.entry, finished=not more)
+    ended = state._replace(
+        run=None, past=(*state.past, closed), next_up=None, entry=after if more else run.entry, finished=not more
+    )
     if not following or entry.link.kind == "wait":
         return ended
     first = following.playable[0]
@@ -563,7 +623,19 @@ def _slices(plan: ShowPlan, run: Run, start: int, end: int) -> list[Slice]:
         fades.append(Fade(run.out_start - run.half, 2 * run.half, True))
     if run.out_end is not None and (run.out_half or run.ring):
         fades.append(Fade(run.out_end - run.out_half, run.out_half + max(run.out_half, run.ring), False))
-    return [Slice(run.id, run.joined, run.entry, run.step, a, run.src_start + a - run.out_start, b - a, tuple(fades), run.fresh)]
+    return [
+        Slice(
+            run.id,
+            run.joined,
+            run.entry,
+            run.step,
+            a,
+            run.src_start + a - run.out_start,
+            b - a,
+            tuple(fades),
+            run.fresh,
+        )
+    ]
 
 
 def _clicks(plan: ShowPlan, state: State, run: Run, start: int, end: int) -> list[tuple[int, int, int]]:
@@ -587,7 +659,14 @@ def _bar_events(plan: ShowPlan, run: Run, start: int, end: int) -> list[dict[str
     shift = run.out_start - run.src_start
     first, last = bisect_left(entry.bar_list, a - shift), bisect_left(entry.bar_list, b - shift)
     return [
-        {"frame": entry.bar_list[i] + shift, "kind": "bar", "entry": run.entry, "step": run.step, "round": run.round, "bar": int(i) + 1}
+        {
+            "frame": entry.bar_list[i] + shift,
+            "kind": "bar",
+            "entry": run.entry,
+            "step": run.step,
+            "round": run.round,
+            "bar": int(i) + 1,
+        }
         for i in range(first, min(last, entry.bars))
     ]
 
@@ -606,7 +685,15 @@ def position(plan: ShowPlan, state: State, frame: int) -> dict[str, Any]:
     if run is None or (state.run is None and state.place is not None):
         place = state.place
         if place is not None:
-            return {"entry": place.entry, "step": place.step, "round": 1, "bar": place.bar, "beat": 1, "phase": 0.0, "counting": False}
+            return {
+                "entry": place.entry,
+                "step": place.step,
+                "round": 1,
+                "bar": place.bar,
+                "beat": 1,
+                "phase": 0.0,
+                "counting": False,
+            }
         return {"entry": state.entry, "step": 0, "round": 1, "bar": 1, "beat": 1, "phase": 0.0, "counting": False}
     entry, step = plan.entries[run.entry], _step(plan, run)
     base = {"entry": run.entry, "step": run.step, "round": run.round}
@@ -633,7 +720,13 @@ def _counting(plan: ShowPlan, run: Run, frame: int) -> dict[str, Any]:
     i = max(0, int(np.searchsorted(beats, into, side="right")) - 1)
     following = int(beats[i + 1]) if i + 1 < len(beats) else bar_end
     phase = (into - int(beats[i])) / max(1, following - int(beats[i]))
-    return {"bar": step.first_bar if back == 0 else 1 - back, "beat": i + 1, "beats": len(beats), "phase": max(0.0, min(1.0, phase)), "counting": True}
+    return {
+        "bar": step.first_bar if back == 0 else 1 - back,
+        "beat": i + 1,
+        "beats": len(beats),
+        "phase": max(0.0, min(1.0, phase)),
+        "counting": True,
+    }
 
 
 def coming(plan: ShowPlan, state: State) -> dict[str, Any] | None:
@@ -647,7 +740,13 @@ def coming(plan: ShowPlan, state: State) -> dict[str, Any] | None:
     following = successor(plan, run)
     seam = natural_end(plan, run)
     step = _step(plan, run)
-    return {"step": following[0] if following else None, "frame": seam, "bar": step.first_bar + step.bars, "asked": None, "when": "section_end"}
+    return {
+        "step": following[0] if following else None,
+        "frame": seam,
+        "bar": step.first_bar + step.bars,
+        "asked": None,
+        "when": "section_end",
+    }
 
 
 def landings(plan: ShowPlan, state: State) -> dict[str, int]:
@@ -659,4 +758,20 @@ def landings(plan: ShowPlan, state: State) -> dict[str, int]:
     return {when: _landing(plan, run, when, state.head, half)[1] for when in WHENS}
 
 
-__all__ = ["ACCENT", "BEAT", "COUNT_IN", "PRESSES", "WHENS", "Outcome", "Slice", "Span", "Spoken", "State", "advance", "coming", "landings", "position", "press"]
+__all__ = [
+    "ACCENT",
+    "BEAT",
+    "COUNT_IN",
+    "PRESSES",
+    "WHENS",
+    "Outcome",
+    "Slice",
+    "Span",
+    "Spoken",
+    "State",
+    "advance",
+    "coming",
+    "landings",
+    "position",
+    "press",
+]

@@ -27,11 +27,18 @@ def read_labels(data: bytes, name: str) -> tuple[Label, ...]:
     A first line without numbers is a heading. Raises :class:`Refused`, naming the first wrong line.
     """
     if len(data) > MAX_BYTES:
-        raise refuse("labels-too-big", f"“{name}” is {len(data) >> 10} KB, more than a list of sections needs: choose the right file.")
+        raise refuse(
+            "labels-too-big",
+            f"“{name}” is {len(data) >> 10} KB, more than a list of sections needs: choose the right file.",
+        )
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
-        text = data.decode("utf-16") if data[:2] in (b"\xff\xfe", b"\xfe\xff") and len(data) % 2 == 0 and _is_utf16(data) else data.decode("latin-1")
+        text = (
+            data.decode("utf-16")
+            if data[:2] in (b"\xff\xfe", b"\xfe\xff") and len(data) % 2 == 0 and _is_utf16(data)
+            else data.decode("latin-1")
+        )
     lines = [(i, line) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
     if len(lines) > MAX_LINES:
         raise refuse("labels-many", f"“{name}” has {len(lines):,} lines; a song has at most {MAX_LINES:,} sections.")
@@ -39,7 +46,9 @@ def read_labels(data: bytes, name: str) -> tuple[Label, ...]:
         lines = lines[1:]
     found = [_label(line, i, name) for i, line in lines]
     if not found:
-        raise refuse("labels-none", f"“{name}” lists no sections: write a line for each, with start, end and name apart by tabs.")
+        raise refuse(
+            "labels-none", f"“{name}” lists no sections: write a line for each, with start, end and name apart by tabs."
+        )
     return tuple(sorted(found, key=lambda one: (one.start_s, one.end_s)))
 
 
@@ -62,7 +71,10 @@ def _label(line: str, number: int, name: str) -> Label:
 
 def _seconds(text: str, number: int, name: str) -> float:
     if not _SECONDS.fullmatch(text):
-        raise refuse("labels-line", f"Line {number} of “{name}” is not start, end and name apart by tabs: “{text[:40]}” is not a time in seconds.")
+        raise refuse(
+            "labels-line",
+            f"Line {number} of “{name}” is not start, end and name apart by tabs: “{text[:40]}” is not a time in seconds.",
+        )
     value = float(text.replace(",", "."))
     if not math.isfinite(value):
         raise refuse("labels-line", f"Line {number} of “{name}” has a time that is no number.")

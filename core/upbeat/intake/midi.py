@@ -50,14 +50,19 @@ def read_midi(data: bytes, name: str) -> MidiMap:
     if not data:
         raise refuse("file-empty", f"“{name}” is empty: export it again.")
     if len(data) > MAX_BYTES:
-        raise refuse("midi-too-big", f"“{name}” is {len(data) >> 20} MB, more than a tempo map needs: export only the tempo track.")
+        raise refuse(
+            "midi-too-big",
+            f"“{name}” is {len(data) >> 20} MB, more than a tempo map needs: export only the tempo track.",
+        )
     if data[:4] != b"MThd":
         raise refuse("midi-not", f"“{name}” is not a MIDI file: export the tempo map as a Standard MIDI File.")
     length = int.from_bytes(data[4:8], "big")
     if len(data) < 14:
         raise refuse("header-cut", f"“{name}” ends in the middle of its header: export it again.")
     if length < 6 or 8 + length > len(data):
-        raise refuse("midi-header", f"“{name}” is damaged: its header says it is {length:,} bytes long. Export it again.")
+        raise refuse(
+            "midi-header", f"“{name}” is damaged: its header says it is {length:,} bytes long. Export it again."
+        )
     kind, count, division = (int.from_bytes(data[i : i + 2], "big") for i in (8, 10, 12))
     if kind > 2:
         raise refuse("midi-type", f"“{name}” is a MIDI file of an unknown type ({kind}): export it as type 0 or 1.")
@@ -66,7 +71,10 @@ def read_midi(data: bytes, name: str) -> MidiMap:
     if not tracks:
         raise refuse("midi-no-tracks", f"“{name}” holds no track: export it again.")
     if len(tracks) < count:
-        raise refuse("midi-tracks-missing", f"“{name}” is cut short: it promises {count:,} tracks and holds {len(tracks):,}. Export it again.")
+        raise refuse(
+            "midi-tracks-missing",
+            f"“{name}” is cut short: it promises {count:,} tracks and holds {len(tracks):,}. Export it again.",
+        )
     found = _Found(name)
     for start, end in tracks:
         found.walk(data, start, end)
@@ -84,7 +92,10 @@ def _division(division: int, name: str) -> tuple[int | None, Fraction | None]:
         return division, None
     frames, per_frame = 256 - (division >> 8), division & 0xFF
     if frames not in (24, 25, 29, 30) or per_frame == 0:
-        raise refuse("midi-division", f"“{name}” counts in a timecode that does not exist ({frames} frames a second): export it again.")
+        raise refuse(
+            "midi-division",
+            f"“{name}” counts in a timecode that does not exist ({frames} frames a second): export it again.",
+        )
     # 29 stands for 30 drop-frame, whose frames last 1001/30000 s.
     rate = Fraction(30000, 1001) if frames == 29 else Fraction(frames)
     return None, 1 / (rate * per_frame)
@@ -100,7 +111,10 @@ def _tracks(data: bytes, at: int, name: str) -> list[tuple[int, int]]:
         end = at + 8 + length
         if data[at : at + 4] == b"MTrk":
             if end > len(data):
-                raise refuse("midi-cut", f"“{name}” is cut short: a track promises {length:,} bytes and {len(data) - at - 8:,} are there. Export it again.")
+                raise refuse(
+                    "midi-cut",
+                    f"“{name}” is cut short: a track promises {length:,} bytes and {len(data) - at - 8:,} are there. Export it again.",
+                )
             tracks.append((at + 8, end))
         at = end
     return tracks
@@ -130,7 +144,10 @@ class _Found:
                 kind = data[at + 1]
                 length, at = self._quantity(data, at + 2, end)
                 if at + length > end:
-                    raise refuse("midi-beyond-track", f"“{self.name}” is damaged: a text or event runs past the end of its track. Export it again.")
+                    raise refuse(
+                        "midi-beyond-track",
+                        f"“{self.name}” is damaged: a text or event runs past the end of its track. Export it again.",
+                    )
                 self._meta(tick, kind, data[at : at + length])
                 at += length
                 self.last = max(self.last, tick)
@@ -144,11 +161,17 @@ class _Found:
             else:
                 if byte & 0x80:
                     if byte > 0xF0:
-                        raise refuse("midi-status", f"“{self.name}” is damaged: it holds an event that no file may hold. Export it again.")
+                        raise refuse(
+                            "midi-status",
+                            f"“{self.name}” is damaged: it holds an event that no file may hold. Export it again.",
+                        )
                     status = byte
                     at += 1
                 elif not status:
-                    raise refuse("midi-no-status", f"“{self.name}” is damaged: an event does not say what it is. Export it again.")
+                    raise refuse(
+                        "midi-no-status",
+                        f"“{self.name}” is damaged: an event does not say what it is. Export it again.",
+                    )
                 at += 1 if status & 0xE0 == 0xC0 else 2
             if at > end:
                 self._cut()
@@ -164,19 +187,27 @@ class _Found:
             value = value << 7 | byte & 0x7F
             if not byte & 0x80:
                 return value, at + i + 1
-        raise refuse("midi-number", f"“{self.name}” is damaged: it holds a number of more than four bytes. Export it again.")
+        raise refuse(
+            "midi-number", f"“{self.name}” is damaged: it holds a number of more than four bytes. Export it again."
+        )
 
     def _meta(self, tick: int, kind: int, body: bytes) -> None:
         if kind == _TEMPO and len(body) >= 3:
             us = int.from_bytes(body[:3], "big")
             if us == 0:
-                raise refuse("midi-tempo-zero", f"“{self.name}” has a tempo of 0 microseconds a quarter note, which cannot be played: mend its tempo track.")
+                raise refuse(
+                    "midi-tempo-zero",
+                    f"“{self.name}” has a tempo of 0 microseconds a quarter note, which cannot be played: mend its tempo track.",
+                )
             self.tempos.append((tick, us))
         elif kind == _METER and len(body) >= 2:
             if body[0] == 0:
                 raise refuse("meter-numerator", f"“{self.name}” has a metre with 0 beats: mend its time signatures.")
             if body[1] > 6:
-                raise refuse("meter-denominator", f"“{self.name}” has a metre whose lower figure is 2 to the power of {body[1]}: mend its time signatures.")
+                raise refuse(
+                    "meter-denominator",
+                    f"“{self.name}” has a metre whose lower figure is 2 to the power of {body[1]}: mend its time signatures.",
+                )
             self.meters.append((tick, (body[0], 1 << body[1])))
         elif kind in (_MARKER, _CUE):
             self.markers.append(Marker(tick, decode_text(body), "marker" if kind == _MARKER else "cue"))
@@ -238,13 +269,26 @@ def bars_of(found: MidiMap, name: str) -> tuple[Bars, list[Problem]]:
         until = Fraction(changes[i + 1][0]) if i + 1 < len(changes) else max(Fraction(found.last_tick), tick + length)
         count = -(-(until - tick) // length)
         if len(starts) + count > MAX_BARS:
-            raise refuse("midi-too-long", f"“{name}” is {len(starts) + int(count):,} bars long, which no song is: a song has at most {MAX_BARS:,}. Export it again.")
+            raise refuse(
+                "midi-too-long",
+                f"“{name}” is {len(starts) + int(count):,} bars long, which no song is: a song has at most {MAX_BARS:,}. Export it again.",
+            )
         before = Fraction(4 * found.ticks * meters[-1][1][0], meters[-1][1][1]) if meters else None
-        if not meters or meters[-1][1] != meter or (until - tick) % length or (starts and i and tick - starts[-1] != before):
+        if (
+            not meters
+            or meters[-1][1] != meter
+            or (until - tick) % length
+            or (starts and i and tick - starts[-1] != before)
+        ):
             meters.append((len(starts) + 1, meter))
         starts += [tick + k * length for k in range(count)]
         if i + 1 < len(changes) and (until - tick) % length:
-            problems.append(Problem("meter-inside-bar", f"A time signature of “{name}” stands inside bar {len(starts)}: that bar is taken to end there."))
+            problems.append(
+                Problem(
+                    "meter-inside-bar",
+                    f"A time signature of “{name}” stands inside bar {len(starts)}: that bar is taken to end there.",
+                )
+            )
         if i + 1 == len(changes):
             starts.append(tick + count * length)
     if found.last_tick == 0:
@@ -264,13 +308,28 @@ def tempo_map(path: Path, name: str | None = None) -> dict[str, Any]:
     """The fields of ``upbeat tempo-map`` (docs/cli.md). Raises :class:`Refused`."""
     name = name or path.name
     if path.stat().st_size > MAX_BYTES:
-        raise refuse("midi-too-big", f"“{name}” is {path.stat().st_size >> 20} MB, more than a tempo map needs: export only the tempo track.")
+        raise refuse(
+            "midi-too-big",
+            f"“{name}” is {path.stat().st_size >> 20} MB, more than a tempo map needs: export only the tempo track.",
+        )
     found = read_midi(path.read_bytes(), name)
     seconds = clock(found)
     if found.ticks is None:
-        markers = [{"bar": None, "beat": None, "seconds": _s(seconds(Fraction(m.tick))), "text": m.text, "kind": m.kind} for m in found.markers]
-        told = Problem("midi-timecode", f"“{name}” counts in timecode, not in bars: only the times of its markers are known.")
-        return {"ok": True, "problems": [told.as_dict()], "tempo": [], "meters": [], "markers": markers, "bar_lines_s": []}
+        markers = [
+            {"bar": None, "beat": None, "seconds": _s(seconds(Fraction(m.tick))), "text": m.text, "kind": m.kind}
+            for m in found.markers
+        ]
+        told = Problem(
+            "midi-timecode", f"“{name}” counts in timecode, not in bars: only the times of its markers are known."
+        )
+        return {
+            "ok": True,
+            "problems": [told.as_dict()],
+            "tempo": [],
+            "meters": [],
+            "markers": markers,
+            "bar_lines_s": [],
+        }
     bars, problems = bars_of(found, name)
 
     def at(tick: int) -> tuple[int, Fraction]:
@@ -278,15 +337,19 @@ def tempo_map(path: Path, name: str | None = None) -> dict[str, Any]:
 
     tempos = found.tempos if found.tempos and found.tempos[0][0] == 0 else ((0, DEFAULT_US), *found.tempos)
     return {
-        "ok": True, "problems": [p.as_dict() for p in problems],
-        "tempo": [{"bar": bar, "beat": float(beat), "bpm": 60_000_000 / us} for (bar, beat), us in ((at(t), us) for t, us in _changes(tempos))],
+        "ok": True,
+        "problems": [p.as_dict() for p in problems],
+        "tempo": [
+            {"bar": bar, "beat": float(beat), "bpm": 60_000_000 / us}
+            for (bar, beat), us in ((at(t), us) for t, us in _changes(tempos))
+        ],
         "meters": [{"bar": bar, "meter": f"{n}/{d}"} for bar, (n, d) in bars.meters],
         "markers": [
             {"bar": bar, "beat": float(beat), "seconds": _s(seconds(Fraction(m.tick))), "text": m.text, "kind": m.kind}
             for (bar, beat), m in ((at(m.tick), m) for m in found.markers)
         ],
         "bar_lines_s": [_s(s) for s in bars.seconds],
-    }  # fmt: skip
+    }
 
 
 def _s(seconds: Fraction) -> float:

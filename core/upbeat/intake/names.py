@@ -15,32 +15,157 @@ from pathlib import PurePosixPath
 from upbeat.form.song import GROUPS
 
 LOWEST_BPM, HIGHEST_BPM = 30.0, 300.0
-SOUND_EXTENSIONS = frozenset({".wav", ".wave", ".aif", ".aiff", ".aifc", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".rf64"})
+SOUND_EXTENSIONS = frozenset(
+    {".wav", ".wave", ".aif", ".aiff", ".aifc", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".rf64"}
+)
 
 _GROUP_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("full_mix", ("full", "full mix", "fullmix", "mixdown", "mix", "master", "stereo mix", "premaster", "playback full")),
+    (
+        "full_mix",
+        ("full", "full mix", "fullmix", "mixdown", "mix", "master", "stereo mix", "premaster", "playback full"),
+    ),
     ("click", ("click", "clicktrack", "metronome", "klick")),
     ("cues", ("cue", "cues", "count", "guide voice", "guide vox", "voice guide", "talkback")),
-    ("effects", ("fx", "effects", "sfx", "riser", "risers", "noise", "atmo", "atmos", "impact", "impacts", "sweep", "ambience")),
-    ("rhythm", ("drum", "drums", "perc", "percs", "percussion", "shaker", "shakers", "kick", "snare", "bass", "beat", "beats", "loop", "loops", "gong", "gongs",
-                "kit", "hat", "hats", "hihat", "tom", "toms", "overhead", "overheads", "tambourine", "clap", "claps", "sub", "conga", "congas", "cajon", "timpani")),
-    ("voices", ("vox", "vocal", "vocals", "vocs", "bv", "bvs", "bgv", "bgvs", "choir", "voice", "voices", "lead", "harmony", "harmonies", "backing", "ooh", "oohs",
-                "soprano", "alto", "tenor", "baritone", "singer", "rap", "gang")),
-    ("tonal", ("guitar", "gtr", "guitars", "keys", "piano", "organ", "synth", "synths", "pad", "pads", "strings", "string", "violin", "viola", "cello", "brass", "horn",
-               "horns", "trumpet", "sax", "flute", "accordion", "harp", "harmonium", "rhodes", "arp", "banjo", "mandolin", "bells", "marimba", "lute", "glockenspiel")),
-)  # fmt: skip
+    (
+        "effects",
+        ("fx", "effects", "sfx", "riser", "risers", "noise", "atmo", "atmos", "impact", "impacts", "sweep", "ambience"),
+    ),
+    (
+        "rhythm",
+        (
+            "drum",
+            "drums",
+            "perc",
+            "percs",
+            "percussion",
+            "shaker",
+            "shakers",
+            "kick",
+            "snare",
+            "bass",
+            "beat",
+            "beats",
+            "loop",
+            "loops",
+            "gong",
+            "gongs",
+            "kit",
+            "hat",
+            "hats",
+            "hihat",
+            "tom",
+            "toms",
+            "overhead",
+            "overheads",
+            "tambourine",
+            "clap",
+            "claps",
+            "sub",
+            "conga",
+            "congas",
+            "cajon",
+            "timpani",
+        ),
+    ),
+    (
+        "voices",
+        (
+            "vox",
+            "vocal",
+            "vocals",
+            "vocs",
+            "bv",
+            "bvs",
+            "bgv",
+            "bgvs",
+            "choir",
+            "voice",
+            "voices",
+            "lead",
+            "harmony",
+            "harmonies",
+            "backing",
+            "ooh",
+            "oohs",
+            "soprano",
+            "alto",
+            "tenor",
+            "baritone",
+            "singer",
+            "rap",
+            "gang",
+        ),
+    ),
+    (
+        "tonal",
+        (
+            "guitar",
+            "gtr",
+            "guitars",
+            "keys",
+            "piano",
+            "organ",
+            "synth",
+            "synths",
+            "pad",
+            "pads",
+            "strings",
+            "string",
+            "violin",
+            "viola",
+            "cello",
+            "brass",
+            "horn",
+            "horns",
+            "trumpet",
+            "sax",
+            "flute",
+            "accordion",
+            "harp",
+            "harmonium",
+            "rhodes",
+            "arp",
+            "banjo",
+            "mandolin",
+            "bells",
+            "marimba",
+            "lute",
+            "glockenspiel",
+        ),
+    ),
+)
 # A guide guitar is a guitar; a lead guitar is one too.
 _INSTRUMENT_FIRST = frozenset({"lead", "guide", "backing", "rhythm"})
 _NUMBER = r"\d{2,3}(?:[.,]\d{1,4})?"
 _TAGGED = re.compile(rf"(?<![\w.,])(?:bpm\s*[:=]?\s*({_NUMBER})|({_NUMBER})\s*bpm)(?![\w])", re.I)
 _BARE = re.compile(rf"(?<![\w.,])({_NUMBER})(?![\w]|[.,]\d)")
 # Before these a number is part of the title.
-_TITLE_BEFORE_NUMBER = frozenset({"of", "the", "number", "no", "platform", "route", "chapter", "room", "opus", "part", "year", "studio"})
-_PLAIN_FOLDERS = frozenset({
-    "stems", "stem", "audio", "export", "exports", "bounces", "bounce", "tracks", "wav", "wavs", "files", "mixdown", "new folder", "backing tracks", "playback",
-})  # fmt: skip
+_TITLE_BEFORE_NUMBER = frozenset(
+    {"of", "the", "number", "no", "platform", "route", "chapter", "room", "opus", "part", "year", "studio"}
+)
+_PLAIN_FOLDERS = frozenset(
+    {
+        "stems",
+        "stem",
+        "audio",
+        "export",
+        "exports",
+        "bounces",
+        "bounce",
+        "tracks",
+        "wav",
+        "wavs",
+        "files",
+        "mixdown",
+        "new folder",
+        "backing tracks",
+        "playback",
+    }
+)
 # Said of files, not of music: rates, depths, versions.
-_FILE_WORDS = re.compile(r"(?i)^(?:\d{2,3}(?:[.,]\d)?k(?:hz)?|\d{2}bit|\d{4,6}|v\d+|ver\d+|final|bounce|export|stem|stems|track|audio|stereo|mono|st|wav|flac|mp3|bpm)$")
+_FILE_WORDS = re.compile(
+    r"(?i)^(?:\d{2,3}(?:[.,]\d)?k(?:hz)?|\d{2}bit|\d{4,6}|v\d+|ver\d+|final|bounce|export|stem|stems|track|audio|stereo|mono|st|wav|flac|mp3|bpm)$"
+)
 
 
 @dataclass(frozen=True)
@@ -73,7 +198,11 @@ class FolderReading:
 def clean_file_name(raw: str) -> str:
     """A name to show: the last part of any path, no control or direction marks, 255 characters at most."""
     last = PurePosixPath(raw.replace("\\", "/")).name
-    kept = "".join(c for c in unicodedata.normalize("NFC", last) if unicodedata.category(c) not in ("Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"))
+    kept = "".join(
+        c
+        for c in unicodedata.normalize("NFC", last)
+        if unicodedata.category(c) not in ("Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp")
+    )
     return kept.strip(" .")[:255] or "unnamed"
 
 
@@ -100,7 +229,9 @@ def read_folder(folder: str, files: Sequence[str]) -> FolderReading:
         if not title.value:
             title = Guess(" ".join(known) or "New song", 0.2)
     drop = {w.casefold() for w in [*words, *shared, *_words(title.value)]}
-    return FolderReading(title, bpm, _unlike([_stem(f, b, drop, bpm, len(files)) for f, b in zip(files, bases, strict=True)]))
+    return FolderReading(
+        title, bpm, _unlike([_stem(f, b, drop, bpm, len(files)) for f, b in zip(files, bases, strict=True)])
+    )
 
 
 def read_stem(file: str, title: str = "") -> StemGuess:
@@ -132,7 +263,11 @@ def _base(file: str) -> str:
     """A file's name without path and extension; ``take_93.37`` has no extension."""
     name = PurePosixPath(file.replace("\\", "/")).name
     suffix = PurePosixPath(name).suffix
-    return name[: -len(suffix)] if suffix and not suffix[1:].isdigit() and len(suffix) <= 6 and len(name) > len(suffix) else name
+    return (
+        name[: -len(suffix)]
+        if suffix and not suffix[1:].isdigit() and len(suffix) <= 6 and len(name) > len(suffix)
+        else name
+    )
 
 
 def _words(text: str) -> list[str]:
@@ -207,7 +342,11 @@ def _stem(file: str, base: str, drop: set[str], bpm: Guess | None, files: int) -
     words = _words(base)
     if len(words) > 1 and re.fullmatch(r"\d{1,3}", words[0]):
         words = words[1:]
-    kept = [w for w in words if w.casefold() not in drop and not _is_tempo(w, bpm) and not re.fullmatch(rf"{_NUMBER}|(?i:{_NUMBER}bpm)", w)]
+    kept = [
+        w
+        for w in words
+        if w.casefold() not in drop and not _is_tempo(w, bpm) and not re.fullmatch(rf"{_NUMBER}|(?i:{_NUMBER}bpm)", w)
+    ]
     kept = [w for w in kept if not _FILE_WORDS.match(w)] or kept
     if not kept:
         # Only the title is left: among parts, that is the whole song.

@@ -63,9 +63,19 @@ def read_cues(path: str | os.PathLike[str], frames: int, name: str | None = None
             found.append(CueSection(start, min(frames, start + length), labels.get(number) or texts.get(number, "")))
     problems = []
     if damaged:
-        problems.append(Problem("cues-damaged", f"The section marks in “{name}” are damaged; what could be read is offered, the sound is whole."))
+        problems.append(
+            Problem(
+                "cues-damaged",
+                f"The section marks in “{name}” are damaged; what could be read is offered, the sound is whole.",
+            )
+        )
     if outside:
-        problems.append(Problem("cues-outside", f"“{name}” has {outside} section mark{'s' if outside > 1 else ''} past the end of its sound: left out or shortened."))
+        problems.append(
+            Problem(
+                "cues-outside",
+                f"“{name}” has {outside} section mark{'s' if outside > 1 else ''} past the end of its sound: left out or shortened.",
+            )
+        )
     return CueReading(tuple(sorted(found, key=lambda s: (s.start, s.end))), tuple(problems))
 
 

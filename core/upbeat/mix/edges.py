@@ -33,7 +33,12 @@ def edged(stem: StemAudio, edges: Edges, grid: Grid, sample_rate: int) -> StemAu
             changes["end"] = end
             changes["fade_out"] = 0 if held else max(round(edges.fade_out_s * sample_rate), ramp)
             if held:
-                changes["tail"] = hold(stem.pcm[end:], held, sample_rate, stem.stem.group == "rhythm" and "bass" not in stem.stem.name.casefold())
+                changes["tail"] = hold(
+                    stem.pcm[end:],
+                    held,
+                    sample_rate,
+                    stem.stem.group == "rhythm" and "bass" not in stem.stem.name.casefold(),
+                )
         elif end <= stem.start:
             changes.update(end=stem.start, fade_out=0)
     return replace(stem, **changes) if changes else stem  # type: ignore[arg-type]
@@ -63,7 +68,9 @@ def hold(after: np.ndarray, frames: int, sample_rate: int, dry: bool = False) ->
     into = np.clip((np.arange(edge) - attack) / cross, 0, 1)
     tail[:] = texture
     tail[:edge] = source[:edge] * np.cos(into * np.pi / 2)[:, None] + texture[:edge] * np.sin(into * np.pi / 2)[:, None]
-    sinking = 10 ** (-_SINKS_DB / 20 * np.arange(frames) / max(1, frames)) * np.minimum(1, (frames - np.arange(frames)) / (0.1 * frames))
+    sinking = 10 ** (-_SINKS_DB / 20 * np.arange(frames) / max(1, frames)) * np.minimum(
+        1, (frames - np.arange(frames)) / (0.1 * frames)
+    )
     tail *= sinking.astype(np.float32)[:, None]
     return tail
 
@@ -73,7 +80,9 @@ def _texture(sound: np.ndarray, frames: int, scale: float) -> np.ndarray:
     hop = _WINDOW // 4
     window = np.hanning(_WINDOW + 1)[:-1]
     starts = range(0, max(1, len(sound) - _WINDOW + 1), hop)
-    pieces = [np.pad(part := sound[a : a + _WINDOW], ((0, _WINDOW - len(part)), (0, 0))) * window[:, None] for a in starts]
+    pieces = [
+        np.pad(part := sound[a : a + _WINDOW], ((0, _WINDOW - len(part)), (0, 0))) * window[:, None] for a in starts
+    ]
     power = np.mean([np.abs(np.fft.rfft(p, axis=0)) ** 2 for p in pieces], axis=0)
     chance = np.random.default_rng(1)
     out = np.zeros((frames + 2 * _WINDOW, sound.shape[1]))

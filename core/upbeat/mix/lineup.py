@@ -40,10 +40,16 @@ def gaps(song: Song, away: Sequence[Person]) -> list[str]:
     for person in away:
         own = [s for s in song.stems if s.purpose == "covers" and s.covers == person.id]
         if not own:
-            what = f"no {person.part.lower()} stem" if person.part and "," not in person.part else f"no stem that covers {person.name}"
+            what = (
+                f"no {person.part.lower()} stem"
+                if person.part and "," not in person.part
+                else f"no stem that covers {person.name}"
+            )
             told.append(f"{person.name} is away and {song.title} has {what}.")
         elif all(s.muted for s in own):
-            told.append(f"{person.name} is away and “{own[0].name}” of {song.title}, which covers {person.name}, is muted.")
+            told.append(
+                f"{person.name} is away and “{own[0].name}” of {song.title}, which covers {person.name}, is muted."
+            )
         elif all(section.id in s.tacet for s in own for section in song.sections):
             told.append(f"{person.name} is away and “{own[0].name}” of {song.title} is tacet from start to end.")
     return told
@@ -51,7 +57,11 @@ def gaps(song: Song, away: Sequence[Person]) -> list[str]:
 
 def heard_in(song: Song, section: str, away: Collection[str]) -> list[Stem]:
     """The parts that the audience hears in a section: from their stems, or from the player whom they would cover."""
-    return [s for s in song.stems if (standing(s, away) == "sounds" and section not in s.tacet) or standing(s, away) == "rests"]
+    return [
+        s
+        for s in song.stems
+        if (standing(s, away) == "sounds" and section not in s.tacet) or standing(s, away) == "rests"
+    ]
 
 
 @dataclass(frozen=True)

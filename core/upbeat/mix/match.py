@@ -37,7 +37,10 @@ def checked_target(value: object) -> float:
     except ValueError:
         raise refuse("target-unreadable", f"“{value}” is not a loudness: type LUFS, such as -18.") from None
     if not TARGETS[0] <= target <= TARGETS[1]:
-        raise refuse("target-range", f"{target:+g} LUFS cannot be a target: a show lies between {TARGETS[0]:g} and {TARGETS[1]:g} LUFS.")
+        raise refuse(
+            "target-range",
+            f"{target:+g} LUFS cannot be a target: a show lies between {TARGETS[0]:g} and {TARGETS[1]:g} LUFS.",
+        )
     return target
 
 
@@ -51,7 +54,9 @@ def checked_gain(value: object) -> float:
 
 def reachable(songs: Sequence[Loud], ceiling: float = CEILING_DBTP) -> float | None:
     """The loudest level that every song reaches with its true peak in bounds; None where none sounds."""
-    return min((s.lufs + ceiling - s.peak_dbtp for s in songs if s.lufs is not None and s.peak_dbtp is not None), default=None)
+    return min(
+        (s.lufs + ceiling - s.peak_dbtp for s in songs if s.lufs is not None and s.peak_dbtp is not None), default=None
+    )
 
 
 def set_target(songs: Sequence[Loud], ceiling: float = CEILING_DBTP) -> float | None:
@@ -71,7 +76,12 @@ def propose(song: Loud, target: float, ceiling: float = CEILING_DBTP) -> Proposa
     given = min(wanted, ceiling - song.peak_dbtp)
     # Rounded down, so that a hundredth does not pass the ceiling.
     given = _floor(given)
-    return Proposal(given, song.lufs + given, song.peak_dbtp + given, max(0.0, round(wanted - given, 2)) if wanted - given > 0.011 else 0.0)
+    return Proposal(
+        given,
+        song.lufs + given,
+        song.peak_dbtp + given,
+        max(0.0, round(wanted - given, 2)) if wanted - given > 0.011 else 0.0,
+    )
 
 
 def _floor(db: float) -> float:

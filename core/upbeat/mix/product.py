@@ -26,7 +26,9 @@ class Lane:
 def lanes_of(channels: Sequence[int], heard: Sequence[bool]) -> tuple[Lane, ...]:
     """Stems that are heard, put together by their number of channels."""
     kinds = sorted({c for c, h in zip(channels, heard, strict=True) if h})
-    return tuple(Lane(k, tuple(i for i, (c, h) in enumerate(zip(channels, heard, strict=True)) if h and c == k)) for k in kinds)
+    return tuple(
+        Lane(k, tuple(i for i, (c, h) in enumerate(zip(channels, heard, strict=True)) if h and c == k)) for k in kinds
+    )
 
 
 def packed(matrix: np.ndarray, lanes: Sequence[Lane], starts: Sequence[int]) -> tuple[np.ndarray, ...]:
@@ -35,12 +37,16 @@ def packed(matrix: np.ndarray, lanes: Sequence[Lane], starts: Sequence[int]) -> 
     ``starts``: the first column of each stem.
     """
     return tuple(
-        np.ascontiguousarray(np.vstack([matrix[:, [starts[i] + c for i in lane.stems]] for c in range(lane.channels)]), dtype=np.float32)
+        np.ascontiguousarray(
+            np.vstack([matrix[:, [starts[i] + c for i in lane.stems]] for c in range(lane.channels)]), dtype=np.float32
+        )
         for lane in lanes
-    )  # fmt: skip
+    )
 
 
-def product(parts: Sequence[np.ndarray], lanes: Sequence[Lane], blocks: Sequence[np.ndarray], rows: int, frames: int) -> np.ndarray:
+def product(
+    parts: Sequence[np.ndarray], lanes: Sequence[Lane], blocks: Sequence[np.ndarray], rows: int, frames: int
+) -> np.ndarray:
     """(rows, frames) of packed parts and their blocks, each (stems, channels * frames) float32."""
     sides = [
         whole[c * rows : (c + 1) * rows, c :: lane.channels]
@@ -93,7 +99,9 @@ class Ramped:
         self._rests = [replace(r) for r in before._rests]
         self._pack()
 
-    def to(self, matrix: np.ndarray, frames: int, slow: Mapping[int, int] | None = None, rows: np.ndarray | None = None) -> None:
+    def to(
+        self, matrix: np.ndarray, frames: int, slow: Mapping[int, int] | None = None, rows: np.ndarray | None = None
+    ) -> None:
         """Head for ``matrix``, to be there after ``frames``; ``slow``: stems (by their place) that take longer.
 
         What was under way is given up, from where it is; with ``rows`` (boolean) only in those, and
@@ -136,7 +144,9 @@ class Ramped:
 
     def _pack(self) -> None:
         kept = [self.target, *(r.diff for r in self._rests)]
-        heard = [any(bool(m[:, s : s + c].any()) for m in kept) for s, c in zip(self.starts, self.channels, strict=True)]
+        heard = [
+            any(bool(m[:, s : s + c].any()) for m in kept) for s, c in zip(self.starts, self.channels, strict=True)
+        ]
         self.lanes = lanes_of(self.channels, heard)
         self._target = packed(self.target, self.lanes, self.starts)
         for r in self._rests:

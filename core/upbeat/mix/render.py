@@ -45,7 +45,10 @@ class StemAudio:
     def of(cls, stem: Stem, pcm: np.ndarray, sample_rate: int) -> StemAudio:
         """A stem with its settings in frames. A trimmed edge is ramped, so that it does not click (rule M1)."""
         ramp = round(RAMP_S * sample_rate)
-        start, end = round(stem.start_s * sample_rate), None if stem.end_s is None else min(len(pcm), round(stem.end_s * sample_rate))
+        start, end = (
+            round(stem.start_s * sample_rate),
+            None if stem.end_s is None else min(len(pcm), round(stem.end_s * sample_rate)),
+        )
         fade_in = max(round(stem.fade_in_s * sample_rate), ramp if start else 0)
         fade_out = max(round(stem.fade_out_s * sample_rate), ramp if end is not None and end < len(pcm) else 0)
         return cls(stem, pcm, round(stem.delay_ms * sample_rate / 1000), start, end, fade_in, fade_out)
@@ -98,14 +101,27 @@ class Renderer:
     ``taps``: feeds (by id) to be heard besides the sockets, each with its own channels.
     """
 
-    def __init__(self, plan: ShowPlan, audio: ShowAudio, routing: Routing, away: Collection[str] = (), taps: Sequence[str] = ()):
+    def __init__(
+        self, plan: ShowPlan, audio: ShowAudio, routing: Routing, away: Collection[str] = (), taps: Sequence[str] = ()
+    ):
         self.plan, self.audio, self.routing = plan, audio, routing
         self.away = frozenset(away)
         self.taps: tuple[str, ...] = tuple(taps)
         self._hushed: frozenset[str] = frozenset()
         self._lifted: frozenset[str] = frozenset()
         self._columns = [
-            [Column(f"stem:{s.stem.id}", s.stem.group, c, s.pcm.shape[1], s.stem.pan, 0.0 if s.stem.mono else s.stem.width) for s in e.stems for c in range(s.pcm.shape[1])]
+            [
+                Column(
+                    f"stem:{s.stem.id}",
+                    s.stem.group,
+                    c,
+                    s.pcm.shape[1],
+                    s.stem.pan,
+                    0.0 if s.stem.mono else s.stem.width,
+                )
+                for s in e.stems
+                for c in range(s.pcm.shape[1])
+            ]
             for e in audio.entries
         ]
         self._matrices: dict[tuple, np.ndarray] = {}
@@ -140,7 +156,9 @@ class Renderer:
 
     def _rows_of_house(self) -> np.ndarray:
         """Which rows are silent while the house is pulled."""
-        probe = [Column(f"group:{g}", g) for g in GROUPS] + [Column(s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")]
+        probe = [Column(f"group:{g}", g) for g in GROUPS] + [
+            Column(s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")
+        ]
         on, off = (self._rows(probe, [1.0] * len(probe), pulled, frozenset()) for pulled in (False, True))
         return np.asarray((on != off).any(axis=1))
 
@@ -167,18 +185,25 @@ class Renderer:
         own = self.plan.entries[entry].steps[step]
         key = (entry, own.tacet, own.levels, pulled, fallback, self._hushed, self._lifted)
         if key not in self._matrices:
-            stems = [replace(s.stem, purpose="always", muted=False) if s.stem.id in self._lifted else s.stem for s in self.audio.entries[entry].stems]
+            stems = [
+                replace(s.stem, purpose="always", muted=False) if s.stem.id in self._lifted else s.stem
+                for s in self.audio.entries[entry].stems
+            ]
             mixed = fallback and any(s.purpose == "full_mix" for s in stems)
             levels, whole = dict(own.levels), gain(self.plan.entries[entry].song.gain_db)
             silent = own.tacet | self._hushed
-            gains = {f"stem:{s.id}": whole * stem_gain(s, self.away, silent, mixed, levels.get(s.id, 0.0)) for s in stems}
+            gains = {
+                f"stem:{s.id}": whole * stem_gain(s, self.away, silent, mixed, levels.get(s.id, 0.0)) for s in stems
+            }
             barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
             columns = self._columns[entry]
             flipped = {f"stem:{s.id}" for s in stems if s.flip_side}
             sides = [-gains[c.source] if c.source in flipped and c.channel == 1 else gains[c.source] for c in columns]
             matrix = self._rows(columns, sides, pulled, barred)
             # Stems are copied as they lie in the file; the scale of 16-bit ones is a gain like any other.
-            matrix *= np.array([s.scale for s in self.audio.entries[entry].stems for _ in range(s.pcm.shape[1])], dtype=np.float32)
+            matrix *= np.array(
+                [s.scale for s in self.audio.entries[entry].stems for _ in range(s.pcm.shape[1])], dtype=np.float32
+            )
             self._matrices[key] = matrix
         return self._matrices[key]
 
@@ -188,7 +213,9 @@ class Renderer:
             self._matrices[key] = self._rows([Column("click"), Column("cues")], [1.0, 1.0], pulled, frozenset())
         return self._matrices[key]
 
-    def _rows(self, columns: Sequence[Column], gains: Sequence[float], pulled: bool, barred: frozenset[str]) -> np.ndarray:
+    def _rows(
+        self, columns: Sequence[Column], gains: Sequence[float], pulled: bool, barred: frozenset[str]
+    ) -> np.ndarray:
         feeds = feed_rows(self.routing, columns, gains, not pulled, barred)
         blocks = [socket_rows(self.routing, feeds, len(columns)), *(feeds[t] for t in self.taps)]
         return np.ascontiguousarray(np.vstack(blocks), dtype=np.float32)

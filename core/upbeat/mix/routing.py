@@ -93,7 +93,9 @@ def feed_order(feeds: Sequence[Feed]) -> list[Feed]:
 
     def visit(feed: Feed) -> None:
         if state.get(feed.id) == 1:
-            raise refuse("feed-loop", f"The feed “{feed.name}” takes from itself by way of its sends: take one of them out.")
+            raise refuse(
+                "feed-loop", f"The feed “{feed.name}” takes from itself by way of its sends: take one of them out."
+            )
         if state.get(feed.id):
             return
         state[feed.id] = 1
@@ -137,24 +139,52 @@ def routing_problems(routing: Routing) -> list[Problem]:
     for feed in routing.feeds:
         if feed.kind == "house" and guides[feed.id]:
             what = " and ".join(sorted(guides[feed.id]))
-            problems.append(Problem("click-in-house", f"{what.capitalize()} would be heard in the house feed “{feed.name}”: take the send out, or mark the feed as a monitor."))
+            problems.append(
+                Problem(
+                    "click-in-house",
+                    f"{what.capitalize()} would be heard in the house feed “{feed.name}”: take the send out, or mark the feed as a monitor.",
+                )
+            )
     for patch in routing.patches:
         if patch.feed not in feeds:
-            problems.append(Problem("patch-feed-unknown", f"Socket {patch.socket} is wired to a feed that is not there: wire it anew."))
+            problems.append(
+                Problem(
+                    "patch-feed-unknown", f"Socket {patch.socket} is wired to a feed that is not there: wire it anew."
+                )
+            )
             continue
         if patch.socket not in sockets:
-            problems.append(Problem("patch-socket-unknown", f"“{feeds[patch.feed].name}” is wired to socket {patch.socket}, which the rig does not have."))
+            problems.append(
+                Problem(
+                    "patch-socket-unknown",
+                    f"“{feeds[patch.feed].name}” is wired to socket {patch.socket}, which the rig does not have.",
+                )
+            )
             continue
         if sockets[patch.socket].use == "kept":
-            problems.append(Problem("socket-kept", f"Socket {patch.socket} is kept for another program: wire “{feeds[patch.feed].name}” elsewhere, or free the socket."))
+            problems.append(
+                Problem(
+                    "socket-kept",
+                    f"Socket {patch.socket} is kept for another program: wire “{feeds[patch.feed].name}” elsewhere, or free the socket.",
+                )
+            )
         on_socket.setdefault(patch.socket, []).append(patch)
     for number, patches in sorted(on_socket.items()):
         house = [feeds[p.feed].name for p in patches if feeds[p.feed].kind == "house"]
         spoken = [feeds[p.feed].name for p in patches if guides[p.feed]]
         if house and spoken:
-            problems.append(Problem("click-in-house", f"Socket {number} carries the house feed “{house[0]}”, so “{spoken[0]}”, with click or cues in it, cannot go there too."))
+            problems.append(
+                Problem(
+                    "click-in-house",
+                    f"Socket {number} carries the house feed “{house[0]}”, so “{spoken[0]}”, with click or cues in it, cannot go there too.",
+                )
+            )
         if len({p.delay_ms for p in patches}) > 1:
-            problems.append(Problem("socket-delays", f"Two feeds on socket {number} ask for different delays: give them the same one."))
+            problems.append(
+                Problem(
+                    "socket-delays", f"Two feeds on socket {number} ask for different delays: give them the same one."
+                )
+            )
     return problems
 
 
@@ -178,34 +208,60 @@ def routing_checks(routing: Routing) -> list[Check]:
     wired = {p.feed for p in routing.patches}
     house = sorted({p.socket for p in routing.patches if p.feed in feeds and feeds[p.feed].kind == "house"})
     if house and not any(p.code == "click-in-house" for p in problems):
-        checks.append(Check("ok", "Click stays out of the house", f"No way leads from click or cues to {_sockets(house)}."))
+        checks.append(
+            Check("ok", "Click stays out of the house", f"No way leads from click or cues to {_sockets(house)}.")
+        )
     if not house:
         checks.append(Check("look", "Nothing reaches the house", "Wire a house feed to a socket."))
     for guide in GUIDES:
         if not any(guide in guides[f] for f in wired if f in guides):
-            checks.append(Check("look", f"Nobody hears the {guide}", f"Wire a monitor feed with the {guide} in it to a socket."))
+            checks.append(
+                Check("look", f"Nobody hears the {guide}", f"Wire a monitor feed with the {guide} in it to a socket.")
+            )
     for feed in routing.feeds:
         if feed.id not in wired:
             checks.append(Check("look", f"“{feed.name}” goes nowhere", "Wire it to a socket, or take the feed out."))
         elif feed.channels == 2 and feed.kind == "house":
             sides = {p.side for p in routing.patches if p.feed == feed.id}
             if sides & {"left", "right"} and not {"left", "right"} <= sides:
-                checks.append(Check("look", f"One side of “{feed.name}” is missing", f"Only its {min(sides)} side goes out: wire the other too, or send it in mono."))
+                checks.append(
+                    Check(
+                        "look",
+                        f"One side of “{feed.name}” is missing",
+                        f"Only its {min(sides)} side goes out: wire the other too, or send it in mono.",
+                    )
+                )
     for socket in routing.sockets:
         carried = [p for p in routing.patches if p.socket == socket.number]
         if carried and not socket.balanced:
-            checks.append(Check("look", f"Socket {socket.number} is not balanced", "A long cable from it picks up hum: ask for a DI box."))
+            checks.append(
+                Check(
+                    "look",
+                    f"Socket {socket.number} is not balanced",
+                    "A long cable from it picks up hum: ask for a DI box.",
+                )
+            )
     kept = [s.number for s in routing.sockets if s.use == "kept"]
     if kept and not any(p.code == "socket-kept" for p in problems):
-        checks.append(Check("ok", f"{_sockets(kept).capitalize()} left alone", "Kept for another program; nothing of ours goes there."))
+        checks.append(
+            Check(
+                "ok",
+                f"{_sockets(kept).capitalize()} left alone",
+                "Kept for another program; nothing of ours goes there.",
+            )
+        )
     order = {"wrong": 0, "look": 1, "ok": 2}
     return sorted(checks, key=lambda c: order[c.state])
 
 
 _TITLES = {
-    "click-in-house": "Click would be heard in the house", "feed-loop": "A feed takes from itself", "socket-kept": "A kept socket is wired",
-    "socket-delays": "Two delays on one socket", "patch-feed-unknown": "A wire has lost its feed", "patch-socket-unknown": "A wire has lost its socket",
-}  # fmt: skip
+    "click-in-house": "Click would be heard in the house",
+    "feed-loop": "A feed takes from itself",
+    "socket-kept": "A kept socket is wired",
+    "socket-delays": "Two delays on one socket",
+    "patch-feed-unknown": "A wire has lost its feed",
+    "patch-socket-unknown": "A wire has lost its socket",
+}
 
 
 def _sockets(numbers: Sequence[int]) -> str:
@@ -229,11 +285,21 @@ def _stem_in_feed(column: Column, channels: int) -> tuple[float, ...]:
     peak = max(left, right)
     if column.channels == 2:
         own, other = (1 + column.width) / 2, (1 - column.width) / 2
-        return (own * left / peak, other * right / peak) if column.channel == 0 else (other * left / peak, own * right / peak)
+        return (
+            (own * left / peak, other * right / peak)
+            if column.channel == 0
+            else (other * left / peak, own * right / peak)
+        )
     return left / column.channels, right / column.channels
 
 
-def feed_rows(routing: Routing, columns: Sequence[Column], gains: Sequence[float], house_on: bool = True, barred: frozenset[str] = frozenset()) -> dict[str, np.ndarray]:
+def feed_rows(
+    routing: Routing,
+    columns: Sequence[Column],
+    gains: Sequence[float],
+    house_on: bool = True,
+    barred: frozenset[str] = frozenset(),
+) -> dict[str, np.ndarray]:
     """For each feed, its (channels, columns) block: how loud each source channel is in it.
 
     ``gains``: factor of each column (0 where it is silent). ``barred``: sources that must not
@@ -272,6 +338,8 @@ def socket_rows(routing: Routing, feeds: dict[str, np.ndarray], columns: int) ->
         if patch.socket not in row or patch.feed not in feeds:
             continue
         block = feeds[patch.feed]
-        side = block.mean(axis=0) if patch.side == "mono" or len(block) == 1 else block[0 if patch.side == "left" else 1]
+        side = (
+            block.mean(axis=0) if patch.side == "mono" or len(block) == 1 else block[0 if patch.side == "left" else 1]
+        )
         matrix[row[patch.socket]] += side * gain(patch.trim_db) * (-1 if patch.invert else 1)
     return matrix

@@ -131,13 +131,17 @@ def judge(m: Measures, crossfade_ms: float = 10.0, ring_on_s: float = 0.0) -> He
     worst = int(np.argmax(cuts)) if cuts and max(cuts) > _FLOOR else None
     cut_db = float(10 * np.log10((sum(cuts) + _FLOOR / 1000) / (m.masks + 10 * _FLOOR)))
     told = {
-        "cut": _logistic(cut_db, *CUT_DB), "early": _logistic(m.early, *EARLY) if m.early else 0.0, "level": _logistic(m.level_db, *LEVEL_DB),
+        "cut": _logistic(cut_db, *CUT_DB),
+        "early": _logistic(m.early, *EARLY) if m.early else 0.0,
+        "level": _logistic(m.level_db, *LEVEL_DB),
         "colour": _logistic(m.colour_db, *COLOUR_DB),
-    }  # fmt: skip
+    }
     missed = 1.0
     for p in told.values():
         missed *= 1 - p
-    return Heard(1 - missed, **told, cut_db=cut_db, early_ms=m.early_ms, level_db=m.level_db, colour_db=m.colour_db, stem=worst)
+    return Heard(
+        1 - missed, **told, cut_db=cut_db, early_ms=m.early_ms, level_db=m.level_db, colour_db=m.colour_db, stem=worst
+    )
 
 
 def score(stems: Sequence[Sides], sample_rate: int, crossfade_ms: float = 10.0, ring_on_s: float = 0.0) -> Heard:
@@ -145,15 +149,23 @@ def score(stems: Sequence[Sides], sample_rate: int, crossfade_ms: float = 10.0, 
     return judge(measure(stems, sample_rate), crossfade_ms, ring_on_s)
 
 
-def mends(m: Measures, crossfade_ms: float, ring_on_s: float, shifted: Callable[[float], Measures] | None = None) -> list[Mend]:
+def mends(
+    m: Measures, crossfade_ms: float, ring_on_s: float, shifted: Callable[[float], Measures] | None = None
+) -> list[Mend]:
     """What would make the seam less likely to be heard, best first; each is the least that does it.
 
     ``shifted``: measures of the seam with both bar lines so many ms later (earlier: negative).
     """
     now = judge(m, crossfade_ms, ring_on_s).likely
     offers = []
-    for kind, values in (("crossfade", [c for c in CROSSFADES_MS if c > crossfade_ms]), ("ring_on", [r for r in RINGS_S if r > ring_on_s])):
-        tried = [(judge(m, v if kind == "crossfade" else crossfade_ms, v if kind == "ring_on" else ring_on_s).likely, v) for v in values]
+    for kind, values in (
+        ("crossfade", [c for c in CROSSFADES_MS if c > crossfade_ms]),
+        ("ring_on", [r for r in RINGS_S if r > ring_on_s]),
+    ):
+        tried = [
+            (judge(m, v if kind == "crossfade" else crossfade_ms, v if kind == "ring_on" else ring_on_s).likely, v)
+            for v in values
+        ]
         if tried:
             least = min(p for p, _ in tried)
             likely, value = next((p, v) for p, v in tried if p <= least + 0.05)
@@ -211,7 +223,11 @@ def _early(old: np.ndarray, new: np.ndarray, line: int, rate: int) -> tuple[floa
         rises = _rises(side, rate)
         hop = round(0.002 * rate)
         at = line // hop
-        low, on, late = at - round(_EARLY_S * rate) // hop, at - round(0.008 * rate) // hop, at + round(_ON_TIME_S * rate) // hop
+        low, on, late = (
+            at - round(_EARLY_S * rate) // hop,
+            at - round(0.008 * rate) // hop,
+            at + round(_ON_TIME_S * rate) // hop,
+        )
         ahead = rises[max(0, low) : on]
         if not len(ahead):
             continue
@@ -247,6 +263,8 @@ def _steps(old: np.ndarray, new: np.ndarray, line: int, rate: int) -> tuple[floa
     # Colour: the bands against the level, where they sound at all.
     top = max(float(xb_bands.max()), float(ya_bands.max()))
     sounds = np.maximum(xb_bands, ya_bands) > top - 40
-    beyond = _beyond((ya_bands - ya) - (xb_bands - xb), (xa_bands - xa) - (xb_bands - xb), (ya_bands - ya) - (yb_bands - yb))
+    beyond = _beyond(
+        (ya_bands - ya) - (xb_bands - xb), (xa_bands - xa) - (xb_bands - xb), (ya_bands - ya) - (yb_bands - yb)
+    )
     colour = float(np.sort(beyond[sounds])[-3:].mean()) if sounds.any() else 0.0
     return level, colour

@@ -31,10 +31,16 @@ class TimedPress:
 def read_presses(raw: object, sample_rate: int) -> list[TimedPress]:
     """A presses file (docs/show-format.md) in order of time. Raises :class:`Refused`."""
     if not isinstance(raw, list):
-        raise refuse("presses-format", "A presses file is a list of presses such as {\"at_s\": 12.5, \"press\": \"release\"}.")
+        raise refuse(
+            "presses-format", 'A presses file is a list of presses such as {"at_s": 12.5, "press": "release"}.'
+        )
     presses = []
     for i, item in enumerate(raw, 1):
-        if not isinstance(item, dict) or not isinstance(item.get("at_s"), int | float) or not 0 <= item["at_s"] < MAX_HOURS * 3600:
+        if (
+            not isinstance(item, dict)
+            or not isinstance(item.get("at_s"), int | float)
+            or not 0 <= item["at_s"] < MAX_HOURS * 3600
+        ):
             raise refuse("presses-format", f"Press {i} needs at_s, a time in seconds from 0.")
         if item.get("press") not in PRESSES:
             raise refuse("press-unknown", f"Press {i} is “{item.get('press')}”: choose one of {', '.join(PRESSES)}.")
@@ -43,7 +49,9 @@ def read_presses(raw: object, sample_rate: int) -> list[TimedPress]:
     return sorted(presses, key=lambda p: p.frame)
 
 
-def rehearse(ready: ReadyShow, presses: Sequence[TimedPress] | None, only_entry: int | None = None) -> tuple[list[Span], list[dict[str, Any]]]:
+def rehearse(
+    ready: ReadyShow, presses: Sequence[TimedPress] | None, only_entry: int | None = None
+) -> tuple[list[Span], list[dict[str, Any]]]:
     """A show played on paper: every span from the first to the last, and every event by frame.
 
     Without presses each song starts as soon as the one before is over, and a vamp is released in
@@ -52,7 +60,10 @@ def rehearse(ready: ReadyShow, presses: Sequence[TimedPress] | None, only_entry:
     """
     plan = ready.plan
     if not plan.entries or (only_entry is not None and not 0 <= only_entry < len(plan.entries)):
-        raise refuse("entry-unknown", "The setlist has no such entry." if plan.entries else "The show has no songs: put some in the setlist.")
+        raise refuse(
+            "entry-unknown",
+            "The setlist has no such entry." if plan.entries else "The show has no songs: put some in the setlist.",
+        )
     state = State(entry=only_entry or 0)
     queue = list(presses or [])
     if not any(p.name == "go" for p in queue):
@@ -105,7 +116,11 @@ def _remembered_since(plan: ShowPlan, spans: Sequence[Span], first: int) -> int:
 
 
 def play(
-    ready: ReadyShow, presses: Sequence[TimedPress] | None, sink: Callable[[np.ndarray], None], only_entry: int | None = None, renderer: Renderer | None = None
+    ready: ReadyShow,
+    presses: Sequence[TimedPress] | None,
+    sink: Callable[[np.ndarray], None],
+    only_entry: int | None = None,
+    renderer: Renderer | None = None,
 ) -> list[dict[str, Any]]:
     """Play a show into ``sink``, as :func:`rehearse` and :func:`render` do; returns every event by frame."""
     spans, events = rehearse(ready, presses, only_entry)
@@ -115,8 +130,20 @@ def play(
 
 def _apply(plan: Any, state: State, timed: TimedPress, events: list[dict[str, Any]]) -> State:
     state, outcome = press(plan, state, timed.name, timed.args)
-    events.append({"frame": state.head, "kind": "press", "press": timed.name, **timed.args, "accepted": outcome.accepted, "message": outcome.message,
-                   "at_frame": outcome.frame, "at_bar": outcome.bar, "late": outcome.late, "state": state.status})  # fmt: skip
+    events.append(
+        {
+            "frame": state.head,
+            "kind": "press",
+            "press": timed.name,
+            **timed.args,
+            "accepted": outcome.accepted,
+            "message": outcome.message,
+            "at_frame": outcome.frame,
+            "at_bar": outcome.bar,
+            "late": outcome.late,
+            "state": state.status,
+        }
+    )
     return state
 
 
@@ -129,7 +156,11 @@ def _carry_on(plan: Any, state: State, auto_go: bool, only_entry: int | None, ev
             if outcome.accepted:
                 return released
             stops_at = state.run.out_start + step.src_end - state.run.src_start
-            return _apply(plan, state, TimedPress(state.head, "stop", {}), events) if state.head >= stops_at - BLOCK else state
+            return (
+                _apply(plan, state, TimedPress(state.head, "stop", {}), events)
+                if state.head >= stops_at - BLOCK
+                else state
+            )
     if auto_go and state.run is None and not state.past and state.status == "standby" and only_entry is None:
         return _apply(plan, state, TimedPress(state.head, "go", {}), events)
     return state
@@ -137,5 +168,8 @@ def _carry_on(plan: Any, state: State, auto_go: bool, only_entry: int | None, ev
 
 def _events(span: Span) -> list[dict[str, Any]]:
     clicks = [{"frame": f, "kind": "click", "voice": VOICES[v], "entry": e} for f, v, e in span.clicks]
-    words = [{"frame": w.beat, "kind": "cue", "text": w.text, "start": w.start, "end": w.end, "fast": w.fast} for w in span.words]
+    words = [
+        {"frame": w.beat, "kind": "cue", "text": w.text, "start": w.start, "end": w.end, "fast": w.fast}
+        for w in span.words
+    ]
     return [*clicks, *words, *span.events]

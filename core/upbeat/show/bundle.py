@@ -47,7 +47,9 @@ def read_document(folder: Path) -> Show:
     try:
         document = json.loads(file.read_text("utf-8"))
     except (ValueError, UnicodeDecodeError, RecursionError) as error:
-        raise refuse("show-unreadable", f"The {DOCUMENT} of “{folder.name}” cannot be read: {str(error)[:120]}.") from None
+        raise refuse(
+            "show-unreadable", f"The {DOCUMENT} of “{folder.name}” cannot be read: {str(error)[:120]}."
+        ) from None
     return read_show(document)
 
 
@@ -64,10 +66,14 @@ def unpack(path: Path, folder: Path) -> None:
                 name = PurePosixPath(info.filename)
                 linked = (info.external_attr >> 16) & 0o170000 == 0o120000
                 if name.is_absolute() or ".." in name.parts or "\\" in info.filename or linked:
-                    raise refuse("show-unsafe", f"“{path.name}” names a file outside itself ({info.filename}): it is not opened.")
+                    raise refuse(
+                        "show-unsafe", f"“{path.name}” names a file outside itself ({info.filename}): it is not opened."
+                    )
                 archive.extract(info, folder)
     except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, RuntimeError) as error:
-        raise refuse("show-not-zip", f"“{path.name}” is not a show bundle, or it is damaged: {str(error)[:120]}.") from None
+        raise refuse(
+            "show-not-zip", f"“{path.name}” is not a show bundle, or it is damaged: {str(error)[:120]}."
+        ) from None
 
 
 def write_bundle(path: str | os.PathLike[str], document: dict[str, Any], files: Mapping[str, Path]) -> None:

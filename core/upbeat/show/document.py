@@ -92,15 +92,24 @@ def read_show(document: Any) -> Show:
         if raw["song"] not in songs:
             raise refuse("entry-song-unknown", f"The setlist names a song {raw['song']} that is not in the show.")
         link = raw.get("link", {})
-        entries.append(Entry(raw["id"], raw["song"], raw.get("form"), Link(link.get("kind", "wait"), link.get("seconds", 0.0))))
+        entries.append(
+            Entry(raw["id"], raw["song"], raw.get("form"), Link(link.get("kind", "wait"), link.get("seconds", 0.0)))
+        )
     on = document.get("line_up", {}).get("on")
     players = [p["id"] for p in document.get("players", [])]
     away = frozenset() if on is None else frozenset(p for p in players if p not in on)
     words = tuple(WordFile(w["text"], w["fast"], w["file"], w["onset"]) for w in document.get("words", []))
     return Show(
-        document["title"], document.get("sample_rate", 48000), songs, tuple(entries), read_routing(document), away, voice_of(document.get("voice")), words,
+        document["title"],
+        document.get("sample_rate", 48000),
+        songs,
+        tuple(entries),
+        read_routing(document),
+        away,
+        voice_of(document.get("voice")),
+        words,
         {s["name"]: s["file"] for s in document.get("click_sounds", [])},
-    )  # fmt: skip
+    )
 
 
 def read_grid(raw: Mapping[str, Any]) -> Grid:
@@ -109,8 +118,12 @@ def read_grid(raw: Mapping[str, Any]) -> Grid:
     points = []
     for t in raw["tempo"]:
         position = meters.position(t["bar"], _fraction(t.get("beat", 1), "beat"))
-        points.append(TempoPoint(position, parse_bpm(t["bpm"]), _fraction(t.get("unit", 1), "unit"), t.get("ramp", False)))
-    return Grid(TempoMap(points), meters, Fraction(str(raw.get("bar1_s", 0))), _fraction(raw.get("pickup", 0), "pickup"))
+        points.append(
+            TempoPoint(position, parse_bpm(t["bpm"]), _fraction(t.get("unit", 1), "unit"), t.get("ramp", False))
+        )
+    return Grid(
+        TempoMap(points), meters, Fraction(str(raw.get("bar1_s", 0))), _fraction(raw.get("pickup", 0), "pickup")
+    )
 
 
 def _fraction(value: object, what: str) -> Fraction:
@@ -126,22 +139,51 @@ def read_song(raw: Mapping[str, Any]) -> Song:
     forms = tuple(Form(f["id"], f["name"], tuple(_step(s) for s in f["steps"])) for f in raw.get("forms", []))
     stems = tuple(
         Stem(
-            s["id"], s["name"], s["file"], s.get("group", "tonal"), s.get("purpose", "always"), s.get("covers"), s.get("gain_db", 0.0), s.get("pan", 0.0),
-            s.get("invert", False), s.get("muted", False), s.get("delay_ms", 0.0), frozenset(s.get("tacet", [])),
-            s.get("flip_side", False), s.get("mono", False), s.get("start_s", 0.0), s.get("end_s"), s.get("fade_in_s", 0.0), s.get("fade_out_s", 0.0),
-            s.get("width", 1.0), s.get("levels", {}), s.get("fades", {}),
+            s["id"],
+            s["name"],
+            s["file"],
+            s.get("group", "tonal"),
+            s.get("purpose", "always"),
+            s.get("covers"),
+            s.get("gain_db", 0.0),
+            s.get("pan", 0.0),
+            s.get("invert", False),
+            s.get("muted", False),
+            s.get("delay_ms", 0.0),
+            frozenset(s.get("tacet", [])),
+            s.get("flip_side", False),
+            s.get("mono", False),
+            s.get("start_s", 0.0),
+            s.get("end_s"),
+            s.get("fade_in_s", 0.0),
+            s.get("fade_out_s", 0.0),
+            s.get("width", 1.0),
+            s.get("levels", {}),
+            s.get("fades", {}),
         )
         for s in raw.get("stems", [])
-    )  # fmt: skip
+    )
     count = raw.get("count_in", {})
     return Song(
-        raw["id"], raw["title"], read_grid(raw), sections, forms or ((full_form(sections),) if sections else ()), stems, _click(raw.get("click", {})),
-        CountIn(count.get("bars", 2), count.get("aloud", True), count.get("sticks", False)), raw.get("crossfade_ms", 10.0), raw.get("ring_on_s", 0.0),
-        raw.get("calls", True), raw.get("key", ""),
-        {c["bar"]: c["text"] for c in raw.get("chords", [])}, raw.get("note", ""),
-        raw.get("gain_db", 0.0), Edges(**raw.get("edges", {})), tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
+        raw["id"],
+        raw["title"],
+        read_grid(raw),
+        sections,
+        forms or ((full_form(sections),) if sections else ()),
+        stems,
+        _click(raw.get("click", {})),
+        CountIn(count.get("bars", 2), count.get("aloud", True), count.get("sticks", False)),
+        raw.get("crossfade_ms", 10.0),
+        raw.get("ring_on_s", 0.0),
+        raw.get("calls", True),
+        raw.get("key", ""),
+        {c["bar"]: c["text"] for c in raw.get("chords", [])},
+        raw.get("note", ""),
+        raw.get("gain_db", 0.0),
+        Edges(**raw.get("edges", {})),
+        tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
         raw.get("lead", 1),
-    )  # fmt: skip
+    )
 
 
 def _click(raw: Mapping[str, Any]) -> ClickSettings:
@@ -152,22 +194,54 @@ def read_section(raw: Mapping[str, Any], colour: int = 1) -> Section:
     """A section of a show document; ``colour`` where it has none."""
     texts = {name: raw.get(name, "") for name in ("cue", "words", "note")}
     called = {"called": raw.get("called", True), "lead": raw.get("lead")}
-    return Section(raw["id"], raw["name"], raw["bars"], "", raw.get("colour", colour), locked=raw.get("locked", False), **called, **texts)
+    return Section(
+        raw["id"],
+        raw["name"],
+        raw["bars"],
+        "",
+        raw.get("colour", colour),
+        locked=raw.get("locked", False),
+        **called,
+        **texts,
+    )
 
 
 def _step(raw: Mapping[str, Any]) -> Step:
     ending = raw.get("ending", {})
-    return Step(raw["section"], Ending(ending.get("kind", "attacca"), ending.get("times", 1)), raw.get("cue", ""), frozenset(raw.get("tacet", [])))
+    return Step(
+        raw["section"],
+        Ending(ending.get("kind", "attacca"), ending.get("times", 1)),
+        raw.get("cue", ""),
+        frozenset(raw.get("tacet", [])),
+    )
 
 
 def read_routing(raw: Mapping[str, Any]) -> Routing:
     """Feeds, sockets and patch of a show document."""
     feeds = tuple(
-        Feed(f["id"], f["name"], f["kind"], f.get("channels", 2), f.get("gain_db", 0.0), tuple(Send(s["source"], s.get("gain_db", 0.0)) for s in f.get("sends", [])))
+        Feed(
+            f["id"],
+            f["name"],
+            f["kind"],
+            f.get("channels", 2),
+            f.get("gain_db", 0.0),
+            tuple(Send(s["source"], s.get("gain_db", 0.0)) for s in f.get("sends", [])),
+        )
         for f in raw.get("feeds", [])
     )
-    sockets = tuple(Socket(s["number"], s.get("label", ""), s.get("use", "free"), s.get("balanced", True)) for s in raw.get("rig", {}).get("sockets", []))
+    sockets = tuple(
+        Socket(s["number"], s.get("label", ""), s.get("use", "free"), s.get("balanced", True))
+        for s in raw.get("rig", {}).get("sockets", [])
+    )
     patches = tuple(
-        Patch(p["feed"], p.get("side", "mono"), p["socket"], p.get("trim_db", 0.0), p.get("delay_ms", 0.0), p.get("invert", False)) for p in raw.get("patch", [])
+        Patch(
+            p["feed"],
+            p.get("side", "mono"),
+            p["socket"],
+            p.get("trim_db", 0.0),
+            p.get("delay_ms", 0.0),
+            p.get("invert", False),
+        )
+        for p in raw.get("patch", [])
     )
     return Routing(feeds, sockets, patches)

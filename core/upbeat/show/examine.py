@@ -25,7 +25,13 @@ def inspect_file(path: Path) -> dict[str, Any]:
     reading = read_cues(path, told["frames"])
     told["problems"] += [p.as_dict() for p in reading.problems]
     told["sections"] = [
-        {"start_frame": s.start, "end_frame": s.end, "start_s": round(s.start / told["sample_rate"], 6), "end_s": round(s.end / told["sample_rate"], 6), "name": s.name}
+        {
+            "start_frame": s.start,
+            "end_frame": s.end,
+            "start_s": round(s.start / told["sample_rate"], 6),
+            "end_s": round(s.end / told["sample_rate"], 6),
+            "name": s.name,
+        }
         for s in reading.sections
     ]
     return told
@@ -37,7 +43,9 @@ def inspect_folder(folder: Path) -> dict[str, Any]:
     if not paths:
         raise refuse("folder-empty", f"There are no sound files in “{folder.name}”.")
     if len(paths) > MAX_FILES:
-        raise refuse("folder-full", f"“{folder.name}” holds {len(paths)} sound files; a song has at most {MAX_FILES} stems.")
+        raise refuse(
+            "folder-full", f"“{folder.name}” holds {len(paths)} sound files; a song has at most {MAX_FILES} stems."
+        )
     reading = read_folder(folder.name, [p.name for p in paths])
     problems: list[Problem] = []
     heard, taken, files = [], [], []
@@ -48,7 +56,9 @@ def inspect_folder(folder: Path) -> dict[str, Any]:
             problems += got.problems
             files.append({"file": path.name, "ok": False, "problems": [p.as_dict() for p in got.problems]})
             continue
-        stem = Stem(path.name, guess.name, path.name, guess.group, "full_mix" if guess.group == "full_mix" else "always")
+        stem = Stem(
+            path.name, guess.name, path.name, guess.group, "full_mix" if guess.group == "full_mix" else "always"
+        )
         with open(path, "rb") as file:
             heard.append(Heard(stem, got, hashlib.file_digest(file, "sha256").hexdigest()))
         taken.append(path)
@@ -58,16 +68,25 @@ def inspect_folder(folder: Path) -> dict[str, Any]:
         traces = list(pool.map(trace_file, taken))
     told = findings(as_heard(heard, compare(traces, mix)))
     return {
-        "ok": True, "problems": [p.as_dict() for p in problems] + [{"code": f.code, "message": f.message} for f in told],
-        "title": reading.title.value, "bpm": float(reading.bpm.value) if reading.bpm else None, "files": files,
+        "ok": True,
+        "problems": [p.as_dict() for p in problems] + [{"code": f.code, "message": f.message} for f in told],
+        "title": reading.title.value,
+        "bpm": float(reading.bpm.value) if reading.bpm else None,
+        "files": files,
         "findings": [
             {
-                "file": f.stem, "code": f.code, "severity": f.severity, "message": f.message, "value": f.value, "unit": f.unit, "sure": f.sure,
+                "file": f.stem,
+                "code": f.code,
+                "severity": f.severity,
+                "message": f.message,
+                "value": f.value,
+                "unit": f.unit,
+                "sure": f.sure,
                 "mend": f.mend.kind if f.mend else None,
             }
             for f in told
         ],
-    }  # fmt: skip
+    }
 
 
 def _measured(path: Path) -> Any:

@@ -35,11 +35,15 @@ def guides_only(show: Show, what: str = "both") -> Show:
     if what not in WHAT:
         raise refuse("guide-unknown", f"“{what}” cannot be given away: choose click, cues or both.")
     sends = tuple(Send(guide) for guide in ("click", "cues") if what in (guide, "both"))
-    routing = Routing((Feed("guides", "Guides", "monitor", 1, 0.0, sends),), (Socket(1),), (Patch("guides", "mono", 1),))
+    routing = Routing(
+        (Feed("guides", "Guides", "monitor", 1, 0.0, sends),), (Socket(1),), (Patch("guides", "mono", 1),)
+    )
     return replace(show, songs={k: replace(s, stems=()) for k, s in show.songs.items()}, routing=routing)
 
 
-def guide_sound(show: Show, entry: int, folder: Path, what: str = "both", words_folder: Path | None = None) -> Iterator[np.ndarray]:
+def guide_sound(
+    show: Show, entry: int, folder: Path, what: str = "both", words_folder: Path | None = None
+) -> Iterator[np.ndarray]:
     """Click, cues or both of an entry (from 0) as mono float32 blocks, the count-in first. Raises :class:`Refused`."""
     ready = ready_guides(show, entry, folder, what, words_folder)
     spans, _ = rehearse(ready, None, 0)
@@ -50,7 +54,9 @@ def guide_sound(show: Show, entry: int, folder: Path, what: str = "both", words_
         yield blocks.pop()[0]
 
 
-def ready_guides(show: Show, entry: int, folder: Path, what: str = "both", words_folder: Path | None = None) -> ReadyShow:
+def ready_guides(
+    show: Show, entry: int, folder: Path, what: str = "both", words_folder: Path | None = None
+) -> ReadyShow:
     """One entry with its guides alone. Raises :class:`Refused`."""
     if not show.entries:
         raise refuse("entry-unknown", "The show has no songs: put some in the setlist.")
@@ -60,7 +66,9 @@ def ready_guides(show: Show, entry: int, folder: Path, what: str = "both", words
     return make_ready(one, folder, speak=what != "click", words_folder=words_folder)
 
 
-def write_sound(path: Path | str, blocks: Iterator[np.ndarray], sample_rate: int, kind: str, tags: dict[str, str]) -> int:
+def write_sound(
+    path: Path | str, blocks: Iterator[np.ndarray], sample_rate: int, kind: str, tags: dict[str, str]
+) -> int:
     """Write mono blocks as 24-bit WAV or FLAC with title and the like in it; gives the frames."""
     import soundfile
 
@@ -103,8 +111,15 @@ def played_bars(plan: EntryPlan, events: Sequence[dict[str, Any]], sample_rate: 
     # Every beat of its bars, also where sticks leave some out.
     clicks, _, length = count_in_beats(replace(plan.song, count_in=CountIn(count)), heard[0]["bar"], sample_rate)
     meter, start = signatures.at_bar(heard[0]["bar"]), found[0].beats[0]
-    starts = [start - length] + [start - clicks[len(clicks) // count * b] for b in range(1, count)] + [start] if count else []
-    whole = [PlayedBar(meter, tuple(start - c for c in clicks if a <= start - c < b), b, "Count-in" if i == 0 else "") for i, (a, b) in enumerate(pairwise(starts))]
+    starts = (
+        [start - length] + [start - clicks[len(clicks) // count * b] for b in range(1, count)] + [start]
+        if count
+        else []
+    )
+    whole = [
+        PlayedBar(meter, tuple(start - c for c in clicks if a <= start - c < b), b, "Count-in" if i == 0 else "")
+        for i, (a, b) in enumerate(pairwise(starts))
+    ]
     return [*whole, *found]
 
 
@@ -124,15 +139,27 @@ def guide_midi(ready: ReadyShow, what: str = "both") -> bytes:
     places, tempos, meters, markers = _timeline(bars, rate)
     conductor, guide = mido.MidiTrack(), mido.MidiTrack()
     told: list[tuple[int, Any]] = [(0, mido.MetaMessage("track_name", name=_plain(plan.title)))]
-    told += [(tick, mido.MetaMessage("time_signature", numerator=m.numerator, denominator=m.denominator)) for tick, m in meters]
+    told += [
+        (tick, mido.MetaMessage("time_signature", numerator=m.numerator, denominator=m.denominator))
+        for tick, m in meters
+    ]
     told += [(tick, mido.MetaMessage("set_tempo", tempo=tempo)) for tick, tempo in tempos]
     told += [(tick, mido.MetaMessage("marker", text=_plain(name))) for tick, name in markers]
     _fill(conductor, told, places[-1][1])
-    notes: list[tuple[int, Any]] = [(0, mido.MetaMessage("track_name", name="Click" if what == "click" else "Cues" if what == "cues" else "Click and cues"))]
+    notes: list[tuple[int, Any]] = [
+        (
+            0,
+            mido.MetaMessage(
+                "track_name", name="Click" if what == "click" else "Cues" if what == "cues" else "Click and cues"
+            ),
+        )
+    ]
     for e in events:
         if e["kind"] == "click" and what != "cues":
             tick = _tick(places, e["frame"])
-            notes.append((tick, mido.Message("note_on", channel=_DRUMS, note=KEYS[e["voice"]], velocity=_LOUD[e["voice"]])))
+            notes.append(
+                (tick, mido.Message("note_on", channel=_DRUMS, note=KEYS[e["voice"]], velocity=_LOUD[e["voice"]]))
+            )
             notes.append((tick + TICKS // 16, mido.Message("note_off", channel=_DRUMS, note=KEYS[e["voice"]])))
         elif e["kind"] == "cue" and what != "click":
             notes.append((_tick(places, e["frame"]), mido.MetaMessage("lyrics", text=_plain(e["text"]))))

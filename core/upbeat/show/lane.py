@@ -79,15 +79,25 @@ def _passes(plan: EntryPlan, bars: Sequence[dict[str, Any]]) -> list[Pass]:
     groups: list[list[dict[str, Any]]] = []
     for before, bar in pairwise([None, *bars]):
         assert bar is not None
-        if before is None or (bar["step"], bar["round"]) != (before["step"], before["round"]) or bar["bar"] != before["bar"] + 1:
+        if (
+            before is None
+            or (bar["step"], bar["round"]) != (before["step"], before["round"])
+            or bar["bar"] != before["bar"] + 1
+        ):
             groups.append([])
         groups[-1].append(bar)
     found = []
     for group, following in zip(groups, [*groups[1:], None], strict=True):
         beats = [LaneBeat(f, e["bar"], i) for e in group for i, f in enumerate(_beats(plan, e), 1)]
         last = group[-1]
-        end = following[0]["frame"] if following else last["frame"] + int(plan.bar_frames[last["bar"]] - plan.bar_frames[last["bar"] - 1])
-        found.append(Pass(last["step"], last["round"], tuple(beats), end, following[0]["step"] if following else None, (), ()))
+        end = (
+            following[0]["frame"]
+            if following
+            else last["frame"] + int(plan.bar_frames[last["bar"]] - plan.bar_frames[last["bar"] - 1])
+        )
+        found.append(
+            Pass(last["step"], last["round"], tuple(beats), end, following[0]["step"] if following else None, (), ())
+        )
     return found
 
 
@@ -117,17 +127,35 @@ def _told(ready: ReadyShow, found: Pass, spoken: Sequence[dict[str, Any]]) -> Pa
     if found.into is not None and found.step is not None and call is not None:
         last = [b for b in found.beats if b.bar == found.beats[-1].bar]
         counted = {w.at for w in words if w.kind == "count"}
-        first = 0 if call.at < last[0].at and plan.steps[found.into].lead > 1 and any(w.at == last[0].at for w in words) else 1
-        missed += [LeftOut(counts[b.beat - 1], b.at, "covered") for b in last[first:] if b.at not in counted and b.at != call.at and b.beat <= len(counts)]
+        first = (
+            0
+            if call.at < last[0].at and plan.steps[found.into].lead > 1 and any(w.at == last[0].at for w in words)
+            else 1
+        )
+        missed += [
+            LeftOut(counts[b.beat - 1], b.at, "covered")
+            for b in last[first:]
+            if b.at not in counted and b.at != call.at and b.beat <= len(counts)
+        ]
     elif found.into is not None and found.step is not None and _should_call(plan, found):
         name = plan.steps[found.into].spoken
-        missed.append(LeftOut(name, next(b for b in found.beats if b.bar == found.beats[-1].bar).at, "silent" if name not in known else "covered"))
+        missed.append(
+            LeftOut(
+                name,
+                next(b for b in found.beats if b.bar == found.beats[-1].bar).at,
+                "silent" if name not in known else "covered",
+            )
+        )
     return replace(found, words=tuple(words), left_out=tuple(sorted(missed, key=lambda m: m.at)))
 
 
 def _should_call(plan: EntryPlan, found: Pass) -> bool:
     assert found.into is not None
-    return plan.calls and plan.steps[found.into].called and not (found.into == found.step and plan.steps[found.into].ending.kind == "vamp")
+    return (
+        plan.calls
+        and plan.steps[found.into].called
+        and not (found.into == found.step and plan.steps[found.into].ending.kind == "vamp")
+    )
 
 
 def _free_places(plan: EntryPlan, found: Pass) -> list[tuple[int, str]]:
@@ -136,4 +164,6 @@ def _free_places(plan: EntryPlan, found: Pass) -> list[tuple[int, str]]:
         return []
     src = int(plan.counts(found.beats[0].bar, 1)[0])
     shift, last = found.beats[0].at - src, found.end
-    return [(frame + shift, text) for frame, text in plan.steps[found.step].cues if frame >= src and frame + shift < last]
+    return [
+        (frame + shift, text) for frame, text in plan.steps[found.step].cues if frame >= src and frame + shift < last
+    ]

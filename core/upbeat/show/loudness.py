@@ -62,7 +62,9 @@ def heard_feeds(feeds: Iterable[Feed]) -> tuple[Feed, ...]:
     return tuple(kept.values())
 
 
-def house_level(song: Song, form: str | None, feeds: Iterable[Feed], away: Iterable[str], folder: Path, sample_rate: int) -> HouseLevel:
+def house_level(
+    song: Song, form: str | None, feeds: Iterable[Feed], away: Iterable[str], folder: Path, sample_rate: int
+) -> HouseLevel:
     """Play a form of a song into the house and measure it, all house feeds together. Raises :class:`Refused`.
 
     ``away``: players who are not on. Neither click nor cues are there to be measured.
@@ -70,7 +72,9 @@ def house_level(song: Song, form: str | None, feeds: Iterable[Feed], away: Itera
     known = heard_feeds(feeds)
     house = house_feeds(known)
     quiet = replace(song, count_in=CountIn(0, False), calls=False)
-    show = Show(song.title, sample_rate, {song.id: quiet}, (Entry("measured", song.id, form),), Routing(known), frozenset(away))
+    show = Show(
+        song.title, sample_rate, {song.id: quiet}, (Entry("measured", song.id, form),), Routing(known), frozenset(away)
+    )
     ready = make_ready(show, folder, speak=False)
     spans, events = rehearse(ready, None, 0)
     if not spans:

@@ -34,7 +34,13 @@ class ReadyShow:
         return Renderer(self.plan, self.audio, self.show.routing, self.show.away)
 
 
-def make_ready(show: Show, folder: Path, speak: bool = True, words_folder: Path | None = None, progress: Callable[[str], None] | None = None) -> ReadyShow:
+def make_ready(
+    show: Show,
+    folder: Path,
+    speak: bool = True,
+    words_folder: Path | None = None,
+    progress: Callable[[str], None] | None = None,
+) -> ReadyShow:
     """Open a show whose files lie in ``folder``. Raises :class:`Refused`.
 
     The routing is checked here again, whatever was checked when it was patched (rule M3).
@@ -47,7 +53,10 @@ def make_ready(show: Show, folder: Path, speak: bool = True, words_folder: Path 
         raise refuse("socket-twice", "Two sockets of the rig have the same number: renumber one of them.")
     lengths, words = _words(show, folder, speak, words_folder)
     wording = show.voice.wording
-    sounds = {name: open_prepared(inside(folder, file), show.sample_rate)[:, 0].astype(np.float32) for name, file in show.sounds.items()}
+    sounds = {
+        name: open_prepared(inside(folder, file), show.sample_rate)[:, 0].astype(np.float32)
+        for name, file in show.sounds.items()
+    }
     entries: list[EntryPlan] = []
     audio: list[EntryAudio] = []
     opened: dict[str, EntryAudio] = {}
@@ -59,9 +68,13 @@ def make_ready(show: Show, folder: Path, speak: bool = True, words_folder: Path 
             opened[song.id] = _open_song(song, folder, show.sample_rate, sounds)
         sound = opened[song.id]
         longest = max((s.over + s.delay for s in sound.stems), default=0)
-        entries.append(compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording))
+        entries.append(
+            compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
+        )
         audio.append(sound)
-    return ReadyShow(show, ShowPlan(show.sample_rate, tuple(entries), lengths, wording.counts), ShowAudio(tuple(audio), words))
+    return ReadyShow(
+        show, ShowPlan(show.sample_rate, tuple(entries), lengths, wording.counts), ShowAudio(tuple(audio), words)
+    )
 
 
 def _open_song(song: Song, folder: Path, sample_rate: int, sounds: Mapping[str, np.ndarray]) -> EntryAudio:
@@ -90,7 +103,11 @@ def needed_words(show: Show) -> list[str]:
     for entry in show.entries:
         song = show.songs[entry.song]
         if song.calls:
-            names += [spoken_for(s, step, wording) for step in song.form(entry.form).steps if (s := song.section(step.section)).called]
+            names += [
+                spoken_for(s, step, wording)
+                for step in song.form(entry.form).steps
+                if (s := song.section(step.section)).called
+            ]
         names += [wording.said(cue.text) for cue in song.cues]
         if song.calls or (song.count_in.aloud and song.count_in.bars):
             most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
@@ -101,7 +118,9 @@ def needed_words(show: Show) -> list[str]:
     return spoken_words(names, wording.counts, most)
 
 
-def _words(show: Show, folder: Path, speak: bool, words_folder: Path | None) -> tuple[WordLengths, dict[tuple[str, bool], np.ndarray]]:
+def _words(
+    show: Show, folder: Path, speak: bool, words_folder: Path | None
+) -> tuple[WordLengths, dict[tuple[str, bool], np.ndarray]]:
     sounds: dict[tuple[str, bool], np.ndarray] = {}
     onsets: dict[tuple[str, bool], int] = {}
     for w in show.words:

@@ -28,12 +28,21 @@ class TimeSignature:
 
     def __post_init__(self) -> None:
         if not 1 <= self.numerator <= 64:
-            raise refuse("meter-numerator", f"A metre of {self.numerator}/{self.denominator} cannot be: the upper figure goes from 1 to 64.")
+            raise refuse(
+                "meter-numerator",
+                f"A metre of {self.numerator}/{self.denominator} cannot be: the upper figure goes from 1 to 64.",
+            )
         if self.denominator not in DENOMINATORS:
-            raise refuse("meter-denominator", f"A metre of {self.numerator}/{self.denominator} cannot be: the lower figure is 1, 2, 4, 8, 16, 32 or 64.")
+            raise refuse(
+                "meter-denominator",
+                f"A metre of {self.numerator}/{self.denominator} cannot be: the lower figure is 1, 2, 4, 8, 16, 32 or 64.",
+            )
         if self.grouping and (sum(self.grouping) != self.numerator or min(self.grouping) < 1):
             shown = "+".join(map(str, self.grouping))
-            raise refuse("meter-grouping", f"The grouping {shown} does not add up to the {self.numerator} of {self.numerator}/{self.denominator}.")
+            raise refuse(
+                "meter-grouping",
+                f"The grouping {shown} does not add up to the {self.numerator} of {self.numerator}/{self.denominator}.",
+            )
 
     @classmethod
     def parse(cls, text: str, grouping: str | Sequence[int] | None = None) -> TimeSignature:

@@ -46,7 +46,9 @@ def parse_bpm(value: object) -> Fraction:
     except (ValueError, ZeroDivisionError):
         raise refuse("tempo-unreadable", f"“{value}” is not a tempo: write beats a minute, such as 126.50.") from None
     if not MIN_BPM <= bpm <= MAX_BPM:
-        raise refuse("tempo-range", f"A tempo of {value} cannot be played: it goes from {MIN_BPM} to {MAX_BPM} beats a minute.")
+        raise refuse(
+            "tempo-range", f"A tempo of {value} cannot be played: it goes from {MIN_BPM} to {MAX_BPM} beats a minute."
+        )
     return bpm
 
 
@@ -111,9 +113,13 @@ class TempoMap:
         """Nearest frames of many positions, ``offset_s`` later; the same as :func:`to_frame` of each, sooner."""
         listed = list(positions)
         per_quarter = math.lcm(*(p.denominator for p in listed))
-        return self.frames_at_ticks([p.numerator * (per_quarter // p.denominator) for p in listed], per_quarter, sample_rate, offset_s)
+        return self.frames_at_ticks(
+            [p.numerator * (per_quarter // p.denominator) for p in listed], per_quarter, sample_rate, offset_s
+        )
 
-    def frames_at_ticks(self, ticks: Iterable[int], per_quarter: int, sample_rate: int, offset_s: Fraction = Fraction(0)) -> list[int]:
+    def frames_at_ticks(
+        self, ticks: Iterable[int], per_quarter: int, sample_rate: int, offset_s: Fraction = Fraction(0)
+    ) -> list[int]:
         """Nearest frames of positions given as whole parts of a quarter note, ``offset_s`` later.
 
         Where the tempo is steady, a frame is a straight line of its position, worked out in whole numbers.

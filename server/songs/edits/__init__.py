@@ -23,7 +23,14 @@ KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.
 _WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers"})
 
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {**sections.EDITS, **tempo.EDITS, **stems.EDITS, **forms.EDITS, **sheet.EDITS, **writing.EDITS}
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
+    **sections.EDITS,
+    **tempo.EDITS,
+    **stems.EDITS,
+    **forms.EDITS,
+    **sheet.EDITS,
+    **writing.EDITS,
+}
 
 
 def apply_edit(song_id: Any, band: Any, user: Any, do: str, args: dict[str, Any], revision: int | None = None) -> Song:
@@ -39,7 +46,15 @@ def add_stem(song_id: Any, band: Any, user: Any, args: dict[str, Any]) -> Song:
     return _edited(song_id, band, user, "add_stem", stems.add_stem, args, None)
 
 
-def _edited(song_id: Any, band: Any, user: Any, label: str, handler: Callable[[Song, dict[str, Any]], None], args: dict[str, Any], revision: int | None) -> Song:
+def _edited(
+    song_id: Any,
+    band: Any,
+    user: Any,
+    label: str,
+    handler: Callable[[Song, dict[str, Any]], None],
+    args: dict[str, Any],
+    revision: int | None,
+) -> Song:
     with transaction.atomic():
         song = _locked(song_id, band)
         _same_revision(song, revision)
@@ -52,7 +67,13 @@ def _edited(song_id: Any, band: Any, user: Any, label: str, handler: Callable[[S
         if after:
             song.just_edited = True
             song.edits.filter(undone=True).delete()
-            edit = Edit.objects.create(song=song, label=label, before=before, after=after, user=user if user and user.is_authenticated else None)
+            edit = Edit.objects.create(
+                song=song,
+                label=label,
+                before=before,
+                after=after,
+                user=user if user and user.is_authenticated else None,
+            )
             if edit.pk % _CLEAR_EVERY == 0:
                 old = song.edits.order_by("-pk").values_list("pk", flat=True)[KEEP_EDITS:]
                 Edit.objects.filter(pk__in=list(old)).delete()
@@ -76,7 +97,10 @@ def _travel(song_id: Any, band: Any, revision: int | None, back: bool) -> Song:
         edits = song.edits.filter(undone=not back)
         edit = edits.last() if back else edits.first()
         if edit is None:
-            raise refuse("undo-nothing" if back else "redo-nothing", "There is nothing to take back." if back else "There is nothing to do again.")
+            raise refuse(
+                "undo-nothing" if back else "redo-nothing",
+                "There is nothing to take back." if back else "There is nothing to do again.",
+            )
         fields = fields_of(song)
         restore(song, edit.before if back else edit.after)
         edit.undone = back
@@ -93,7 +117,10 @@ def _same_revision(song: Song, revision: int | None) -> None:
     if revision is not None and revision != song.revision:
         last = song.edits.order_by("-pk").select_related("user").first()
         who = last.user.first_name if last and last.user else "Somebody"
-        raise Conflict(f"{who} changed “{song.title}” meanwhile: look at it as it is now, then make your edit again.", {"revision": song.revision, "who": who})
+        raise Conflict(
+            f"{who} changed “{song.title}” meanwhile: look at it as it is now, then make your edit again.",
+            {"revision": song.revision, "who": who},
+        )
 
 
 def _finish(song: Song, fields: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:

@@ -39,8 +39,14 @@ def _parents(was: tuple[Section, ...], now: tuple[Section, ...]) -> dict[str, st
 def copy_cells(song: Song, sources: dict[str, str]) -> None:
     """Let every stem do in the sections named what it does in their sources."""
     for stem in held(song).stems:
-        stem.tacet = [*(s for s in stem.tacet if s not in sources), *(one for one, old in sources.items() if old in stem.tacet)]
-        stem.levels = {**{s: db for s, db in stem.levels.items() if s not in sources}, **{one: stem.levels[old] for one, old in sources.items() if old in stem.levels}}
+        stem.tacet = [
+            *(s for s in stem.tacet if s not in sources),
+            *(one for one, old in sources.items() if old in stem.tacet),
+        ]
+        stem.levels = {
+            **{s: db for s, db in stem.levels.items() if s not in sources},
+            **{one: stem.levels[old] for one, old in sources.items() if old in stem.levels},
+        }
 
 
 def new_ids() -> Iterator[str]:
@@ -90,10 +96,16 @@ def _rename_section(song: Song, args: dict[str, Any]) -> None:
     if not name:
         raise refuse("section-nameless", "A section needs a name: type one, such as Verse.")
     changed = replace(
-        section, name=name[:NAME], cue=str(args.get("cue", section.cue)).strip()[:NAME], colour=min(6, max(1, int(args.get("colour", section.colour)))),
-        locked=bool(args.get("locked", section.locked)), called=bool(args.get("called", section.called)),
-        lead=_lead(args.get("lead", section.lead)), words=_text(args.get("words", section.words), WORDS), note=_text(args.get("note", section.note), NOTE),
-    )  # fmt: skip
+        section,
+        name=name[:NAME],
+        cue=str(args.get("cue", section.cue)).strip()[:NAME],
+        colour=min(6, max(1, int(args.get("colour", section.colour)))),
+        locked=bool(args.get("locked", section.locked)),
+        called=bool(args.get("called", section.called)),
+        lead=_lead(args.get("lead", section.lead)),
+        words=_text(args.get("words", section.words), WORDS),
+        note=_text(args.get("note", section.note), NOTE),
+    )
     held(song).sections = tuple(changed if s.id == section.id else s for s in held(song).sections)
 
 
@@ -130,11 +142,22 @@ def _duplicate_section(song: Song, args: dict[str, Any]) -> None:
     starts = accumulate((s.bars for s in marked), initial=0)
     twin = next(s for s, start in zip(marked, starts, strict=False) if start + 1 == span.first)
     copy_cells(song, {twin.id: str(args["section"])})
-    copied = {str(span.first + i): song.chords[str(first + i)] for i in range(span.last - span.first + 1) if str(first + i) in song.chords}
+    copied = {
+        str(span.first + i): song.chords[str(first + i)]
+        for i in range(span.last - span.first + 1)
+        if str(first + i) in song.chords
+    }
     kept = {bar: text for bar, text in song.chords.items() if not span.first <= int(bar) <= span.last}
     song.chords = {**kept, **copied} if copied else song.chords
-    spoken = [{**c, "bar": span.first + c["bar"] - first} for c in song.cues if first <= c["bar"] < first + span.last - span.first + 1]
-    song.cues = sorted([*(c for c in song.cues if not span.first <= c["bar"] <= span.last), *spoken], key=lambda c: (c["bar"], c["beat"]))
+    spoken = [
+        {**c, "bar": span.first + c["bar"] - first}
+        for c in song.cues
+        if first <= c["bar"] < first + span.last - span.first + 1
+    ]
+    song.cues = sorted(
+        [*(c for c in song.cues if not span.first <= c["bar"] <= span.last), *spoken],
+        key=lambda c: (c["bar"], c["beat"]),
+    )
 
 
 def _set_ending(song: Song, args: dict[str, Any]) -> None:
@@ -163,11 +186,22 @@ def put(song: Song, places: list[tuple[int, str]]) -> None:
     for _, name in starts:
         colours.setdefault(name.casefold(), len(colours) % 6 + 1)
     ids = new_ids()
-    made = [Section(next(ids), name, end - bar, colour=colours[name.casefold()]) for (bar, name), end in zip(starts, ends, strict=True)]
+    made = [
+        Section(next(ids), name, end - bar, colour=colours[name.casefold()])
+        for (bar, name), end in zip(starts, ends, strict=True)
+    ]
     write(song, rules.remarked(tuple(made)))
 
 
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "mark_section": _mark_section, "split_section": _split_section, "rename_section": _rename_section, "move_boundary": _move_boundary, "resize_section": _resize_section,
-    "join_section": _join_section, "duplicate_section": _duplicate_section, "set_ending": _set_ending, "set_length": _set_length, "set_sections": _set_sections,
-}  # fmt: skip
+    "mark_section": _mark_section,
+    "split_section": _split_section,
+    "rename_section": _rename_section,
+    "move_boundary": _move_boundary,
+    "resize_section": _resize_section,
+    "join_section": _join_section,
+    "duplicate_section": _duplicate_section,
+    "set_ending": _set_ending,
+    "set_length": _set_length,
+    "set_sections": _set_sections,
+}

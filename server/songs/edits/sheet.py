@@ -41,7 +41,11 @@ def _set_cell(stem: Stem, section: str, cell: dict[str, Any]) -> None:
     if "tacet" in cell:
         stem.tacet = [s for s in stem.tacet if s != section] + ([section] if cell["tacet"] else [])
     if "level_db" in cell or "by_db" in cell:
-        level = float(cell["level_db"]) if "level_db" in cell else round(stem.levels.get(section, 0.0) + float(cell["by_db"]), 2)
+        level = (
+            float(cell["level_db"])
+            if "level_db" in cell
+            else round(stem.levels.get(section, 0.0) + float(cell["by_db"]), 2)
+        )
         rest = {s: db for s, db in stem.levels.items() if s != section}
         stem.levels = {**rest, section: level} if level else rest
     if "fade_beats" in cell:
@@ -64,7 +68,10 @@ def _set_level(song: Song, args: dict[str, Any]) -> None:
 
 def _set_edges(song: Song, args: dict[str, Any]) -> None:
     """How the recording begins and ends; an end on a bar line ends the song there too."""
-    kept = {**song.edges, **{k: args[k] for k in ("start_s", "fade_in_s", "end_bar", "fade_out_s", "hold_s") if k in args}}
+    kept = {
+        **song.edges,
+        **{k: args[k] for k in ("start_s", "fade_in_s", "end_bar", "fade_out_s", "hold_s") if k in args},
+    }
     edges = Edges(**kept)
     sections = held(song).sections
     bars = sum(s.bars for s in sections)
@@ -84,9 +91,16 @@ def _take_settings(song: Song, args: dict[str, Any]) -> None:
         raise refuse("song-unknown", "That song is no longer there: choose another.")
     taken = usual.take_from(song, other)
     if not taken and held(song).stems:
-        raise refuse("settings-none", f"No stem of “{song.title}” is called as one of “{other.title}” is: nothing was taken.")
+        raise refuse(
+            "settings-none", f"No stem of “{song.title}” is called as one of “{other.title}” is: nothing was taken."
+        )
     for field in ("click", "count_in_bars", "count_in_aloud", "crossfade_ms", "ring_on_s", "calls"):
         setattr(song, field, getattr(other, field))
 
 
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {"set_cells": _set_cells, "set_level": _set_level, "set_edges": _set_edges, "take_settings": _take_settings}
+EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
+    "set_cells": _set_cells,
+    "set_level": _set_level,
+    "set_edges": _set_edges,
+    "take_settings": _take_settings,
+}

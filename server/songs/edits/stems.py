@@ -19,10 +19,18 @@ def add_stem(song: Song, args: dict[str, Any]) -> None:
     """Used by import, once the sound is ready."""
     was_covering = covering(song)
     stems = held(song).stems
-    stems.append(Stem(
-        id=args["id"], song=song, audio=Audio.objects.get(pk=args["audio"], band=song.band), name=free_name(song, args["name"]), file_name=args["file_name"][:255],
-        group=args["group"], purpose="full_mix" if args["group"] == "full_mix" else "always", position=args["position"],
-    ))  # fmt: skip
+    stems.append(
+        Stem(
+            id=args["id"],
+            song=song,
+            audio=Audio.objects.get(pk=args["audio"], band=song.band),
+            name=free_name(song, args["name"]),
+            file_name=args["file_name"][:255],
+            group=args["group"],
+            purpose="full_mix" if args["group"] == "full_mix" else "always",
+            position=args["position"],
+        )
+    )
     usual.begin_with(song, stems[-1])
     stems.sort(key=lambda s: (s.position, s.name))
     if was_covering:
@@ -38,9 +46,15 @@ def free_name(song: Song, name: str) -> str:
 
 
 _RANGES = {
-    "gain_db": (-120, 20), "pan": (-1, 1), "delay_ms": (-10_000, 10_000), "start_s": (0, 10_800), "end_s": (0, 10_800), "fade_in_s": (0, 600), "fade_out_s": (0, 600),
+    "gain_db": (-120, 20),
+    "pan": (-1, 1),
+    "delay_ms": (-10_000, 10_000),
+    "start_s": (0, 10_800),
+    "end_s": (0, 10_800),
+    "fade_in_s": (0, 600),
+    "fade_out_s": (0, 600),
     "width": (0, 2),
-}  # fmt: skip
+}
 
 
 def _set_stem(song: Song, args: dict[str, Any]) -> None:
@@ -58,7 +72,9 @@ def _set_stem(song: Song, args: dict[str, Any]) -> None:
         stem.purpose = _one_of(args["purpose"], PURPOSES, "purpose")
     if "covers" in args:
         if isinstance(args["covers"], list):
-            raise refuse("covers-many", f"“{stem.name}” can cover one player: choose one, or bring the parts as two stems.")
+            raise refuse(
+                "covers-many", f"“{stem.name}” can cover one player: choose one, or bring the parts as two stems."
+            )
         player = Player.objects.filter(pk=args["covers"], band=song.band).first() if args["covers"] else None
         if args["covers"] and player is None:
             raise refuse("player-unknown", "That player is not in the band: choose one who is.")
@@ -90,7 +106,10 @@ def _mend(song: Song, args: dict[str, Any]) -> None:
     if code in stem.mends:
         return
     changes = finding.mend.changes
-    stem.mends = {**stem.mends, code: {"kind": finding.mend.kind, "message": finding.message, "before": {f: getattr(stem, f) for f in changes}}}
+    stem.mends = {
+        **stem.mends,
+        code: {"kind": finding.mend.kind, "message": finding.message, "before": {f: getattr(stem, f) for f in changes}},
+    }
     stem.accepted = [c for c in stem.accepted if c != code]
     _set_stem(song, {"stem": stem.pk, **changes})
 
@@ -129,5 +148,9 @@ def _stem_of(song: Song, args: dict[str, Any]) -> Stem:
 
 
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "set_stem": _set_stem, "remove_stem": _remove_stem, "mend": _mend, "unmend": _unmend, "accept_finding": _accept_finding,
-}  # fmt: skip
+    "set_stem": _set_stem,
+    "remove_stem": _remove_stem,
+    "mend": _mend,
+    "unmend": _unmend,
+    "accept_finding": _accept_finding,
+}

@@ -167,21 +167,32 @@ def _set_facts(song: Song, args: dict[str, Any]) -> None:
 
 
 _OF_CLICK = {
-    "gain_db": float, "divisions": int, "from_bar": int, "to_bar": lambda bar: None if bar is None else int(bar), "silent": lambda ids: [str(i) for i in ids][:1000],
-    "pitches": lambda told: {str(k): float(v) for k, v in told.items()}, "levels": lambda told: {str(k): float(v) for k, v in told.items()},
+    "gain_db": float,
+    "divisions": int,
+    "from_bar": int,
+    "to_bar": lambda bar: None if bar is None else int(bar),
+    "silent": lambda ids: [str(i) for i in ids][:1000],
+    "pitches": lambda told: {str(k): float(v) for k, v in told.items()},
+    "levels": lambda told: {str(k): float(v) for k, v in told.items()},
     "parts": lambda told: {str(k): int(v) for k, v in told.items()},
     "patterns": lambda told: {str(k): checked_pattern(str(v), signature_of(str(k))) for k, v in told.items()},
-}  # fmt: skip
+}
 
 
 def checked_click(raw: dict[str, Any], band: Band) -> dict[str, Any]:
     """What is kept of the click that was asked for. Raises :class:`Refused`."""
-    own = {o.click_name for o in band.own_sounds.filter(kind="click")} if any(str(raw.get(v, "")).startswith("own:") for v in CLICK_VOICES) else set()
+    own = (
+        {o.click_name for o in band.own_sounds.filter(kind="click")}
+        if any(str(raw.get(v, "")).startswith("own:") for v in CLICK_VOICES)
+        else set()
+    )
     kept: dict[str, Any] = {}
     for voice in CLICK_VOICES:
         if voice in raw:
             if raw[voice] not in SOUNDS and raw[voice] not in own:
-                raise refuse("click-sound-unknown", f"There is no click sound “{raw[voice]}”: choose one of {', '.join(SOUNDS)}.")
+                raise refuse(
+                    "click-sound-unknown", f"There is no click sound “{raw[voice]}”: choose one of {', '.join(SOUNDS)}."
+                )
             kept[voice] = raw[voice]
     kept.update({name: read(raw[name]) for name, read in _OF_CLICK.items() if name in raw})
     ClickSettings(**{**kept, "silent": tuple(kept.get("silent", ()))})
@@ -211,6 +222,12 @@ def _take_offer(song: Song, args: dict[str, Any]) -> None:
 
 
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "set_tempo": _set_tempo, "scale_tempo": _scale_tempo, "set_meter": _set_meter, "set_bar1": _set_bar1, "take_grid": _take_grid, "pin_bar": _pin_bar,
-    "set_facts": _set_facts, "take_offer": _take_offer,
-}  # fmt: skip
+    "set_tempo": _set_tempo,
+    "scale_tempo": _scale_tempo,
+    "set_meter": _set_meter,
+    "set_bar1": _set_bar1,
+    "take_grid": _take_grid,
+    "pin_bar": _pin_bar,
+    "set_facts": _set_facts,
+    "take_offer": _take_offer,
+}

@@ -35,7 +35,9 @@ def _set_cue(song: Song, args: dict[str, Any]) -> None:
     rest = [c for c in song.cues if (c["bar"], c["beat"]) != (bar, beat)]
     if text and len(rest) >= MOST_CUES:
         raise refuse("cues-many", f"A song has at most {MOST_CUES:,} cues.")
-    song.cues = sorted([*rest, {"bar": bar, "beat": beat, "text": text}] if text else rest, key=lambda c: (c["bar"], c["beat"]))
+    song.cues = sorted(
+        [*rest, {"bar": bar, "beat": beat, "text": text}] if text else rest, key=lambda c: (c["bar"], c["beat"])
+    )
 
 
 def _total(song: Song) -> int:
@@ -55,12 +57,18 @@ def _set_chords(song: Song, args: dict[str, Any]) -> None:
     last = int(args.get("last") or first + len(bars) - 1)
     if not 1 <= first <= last <= total:
         typed = f"{len(bars)} bars of chords" if len(bars) > 1 else "a bar of chords"
-        raise refuse("chords-past-end", f"You typed {typed} from bar {first} on, and the song ends at bar {total}: type fewer, or make the song longer.")
+        raise refuse(
+            "chords-past-end",
+            f"You typed {typed} from bar {first} on, and the song ends at bar {total}: type fewer, or make the song longer.",
+        )
     wanted = last - first + 1
     if args.get("fill"):
         bars = [bars[i % len(bars)] for i in range(wanted)]
     elif len(bars) > wanted:
-        raise refuse("chords-past-section", f"You typed {len(bars)} bars of chords for {wanted} bars: leave {len(bars) - wanted} out, or choose more bars.")
+        raise refuse(
+            "chords-past-section",
+            f"You typed {len(bars)} bars of chords for {wanted} bars: leave {len(bars) - wanted} out, or choose more bars.",
+        )
     if bars[0] == "%" and first == 1:
         raise refuse("chord-repeat-first", "There is no bar before bar 1 to be played once more: write its chords.")
     _put(song, first, bars)
@@ -89,18 +97,31 @@ def _read_chordpro(song: Song, args: dict[str, Any]) -> None:
     """Everything that a ChordPro text says of chords, words, notes and key; a song not divided yet gets its sections."""
     told = chordpro.read(str(args["text"]))
     if not told.parts and not told.key and not told.title:
-        raise refuse("chordpro-empty", "There is no section, key or title in this text: write ChordPro, such as {start_of_verse} and a line of words.")
+        raise refuse(
+            "chordpro-empty",
+            "There is no section, key or title in this text: write ChordPro, such as {start_of_verse} and a line of words.",
+        )
     if len(held(song).sections) == 1 and len(told.parts) > 1:
         _divide(song, told)
     sections = list(held(song).sections)
     for part, index in matched(told.parts, sections):
         if index is None:
-            raise refuse("chordpro-section-left", f"The text has a section “{part.name}” for which the song has none left: add it to the song, or take it out of the text.")
+            raise refuse(
+                "chordpro-section-left",
+                f"The text has a section “{part.name}” for which the song has none left: add it to the song, or take it out of the text.",
+            )
         s = sections[index]
         if len(part.bars) > s.bars:
-            raise refuse("chordpro-bars", f"“{part.name}” has {len(part.bars)} bars of chords in the text and {s.bars} in the song: make them alike.")
+            raise refuse(
+                "chordpro-bars",
+                f"“{part.name}” has {len(part.bars)} bars of chords in the text and {s.bars} in the song: make them alike.",
+            )
         sections[index] = replace(s, words=part.words[:WORDS], note=part.note[:NOTE])
-        _put(song, span_of(tuple(sections), s.id).first, [*part.bars, *[""] * (s.bars - len(part.bars))] if part.bars else [])
+        _put(
+            song,
+            span_of(tuple(sections), s.id).first,
+            [*part.bars, *[""] * (s.bars - len(part.bars))] if part.bars else [],
+        )
     write(song, tuple(sections))
     song.key = told.key[:20] or song.key
     song.note = told.note[:NOTE] or song.note
@@ -114,11 +135,18 @@ def _divide(song: Song, told: chordpro.ChartText) -> None:
         bar += max(1, len(part.bars))
     if bar - 1 > _total(song):
         if held(song).stems:
-            raise refuse("chordpro-long-song", f"The text has {bar - 1} bars and the song {_total(song)}: look at tempo and metre, or shorten the text.")
+            raise refuse(
+                "chordpro-long-song",
+                f"The text has {bar - 1} bars and the song {_total(song)}: look at tempo and metre, or shorten the text.",
+            )
         write(song, fit_to_bars(held(song).sections, bar - 1))
     put(song, starts)
 
 
 EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "set_chords": _set_chords, "set_cue": _set_cue, "copy_chords": _copy_chords, "transpose": _transpose, "read_chordpro": _read_chordpro,
-}  # fmt: skip
+    "set_chords": _set_chords,
+    "set_cue": _set_cue,
+    "copy_chords": _copy_chords,
+    "transpose": _transpose,
+    "read_chordpro": _read_chordpro,
+}

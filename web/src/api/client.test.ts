@@ -2,7 +2,11 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 
 import { api, Refused } from "./client";
 
-const answer = (status: number, body: unknown) => vi.stubGlobal("fetch", vi.fn(() => Promise.resolve(new Response(body === undefined ? null : JSON.stringify(body), { status }))));
+const answer = (status: number, body: unknown) =>
+  vi.stubGlobal(
+    "fetch",
+    vi.fn(() => Promise.resolve(new Response(body === undefined ? null : JSON.stringify(body), { status }))),
+  );
 
 afterEach(() => vi.unstubAllGlobals());
 
@@ -12,7 +16,10 @@ describe("the line to the server", () => {
     await expect(api("feeds/", "POST", {})).rejects.toThrow("The feed is empty.");
   });
   it("says so when nobody answers, or when the answer is no answer", async () => {
-    vi.stubGlobal("fetch", vi.fn(() => Promise.reject(new TypeError("down"))));
+    vi.stubGlobal(
+      "fetch",
+      vi.fn(() => Promise.reject(new TypeError("down"))),
+    );
     await expect(api("me/")).rejects.toThrow("does not answer");
     answer(500, "oops");
     await expect(api("me/")).rejects.toBeInstanceOf(Refused);

@@ -16,10 +16,18 @@ function cookie(name: string): string {
   return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
 }
 
-const SILENT: Problem = { code: "server-silent", message: "The server does not answer. What you did was not saved: try again in a moment." };
+const SILENT: Problem = {
+  code: "server-silent",
+  message: "The server does not answer. What you did was not saved: try again in a moment.",
+};
 
 /** One request to the API. Throws `Refused`, also when nobody answers. */
-export async function api<T>(path: string, method: "GET" | "POST" | "PATCH" | "PUT" | "DELETE" = "GET", body?: unknown, signal?: AbortSignal): Promise<T> {
+export async function api<T>(
+  path: string,
+  method: "GET" | "POST" | "PATCH" | "PUT" | "DELETE" = "GET",
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<T> {
   const raw = body instanceof Blob;
   const headers: Record<string, string> = { Accept: "application/json" };
   if (method !== "GET") headers["X-CSRFToken"] = cookie("csrftoken");
@@ -42,5 +50,13 @@ export async function api<T>(path: string, method: "GET" | "POST" | "PATCH" | "P
 
 function problemsIn(told: unknown): Problem[] {
   const problems = (told as { problems?: Problem[] } | null)?.problems;
-  return problems?.length ? problems : [{ code: "fault", message: "The server made a mistake. Nothing was changed: try again, and look at its log if it happens twice." }];
+  return problems?.length
+    ? problems
+    : [
+        {
+          code: "fault",
+          message:
+            "The server made a mistake. Nothing was changed: try again, and look at its log if it happens twice.",
+        },
+      ];
 }

@@ -1,11 +1,43 @@
 import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, Refused } from "./client";
-import type { Chart, ClickPage, Compared, Cues, Described, Feed, FeedChange, Hearing, Level, LineUp, Match, Me, OwnSound, Player, Rig, RigChange, Seam, Setlist, SetlistChange, Sheet, Show, ShowChange, Song, SongRow, Tonight, UsualStem, Voice } from "./types";
+import type {
+  Chart,
+  ClickPage,
+  Compared,
+  Cues,
+  Described,
+  Feed,
+  FeedChange,
+  Hearing,
+  Level,
+  LineUp,
+  Match,
+  Me,
+  OwnSound,
+  Player,
+  Rig,
+  RigChange,
+  Seam,
+  Setlist,
+  SetlistChange,
+  Sheet,
+  Show,
+  ShowChange,
+  Song,
+  SongRow,
+  Tonight,
+  UsualStem,
+  Voice,
+} from "./types";
 
 export const queries = new QueryClient({
   defaultOptions: {
-    queries: { retry: (times, error) => !(error instanceof Refused && error.status >= 400 && error.status < 500) && times < 3, staleTime: 5_000, refetchOnWindowFocus: true },
+    queries: {
+      retry: (times, error) => !(error instanceof Refused && error.status >= 400 && error.status < 500) && times < 3,
+      staleTime: 5_000,
+      refetchOnWindowFocus: true,
+    },
   },
 });
 
@@ -41,7 +73,9 @@ export function useChart(song: Song | undefined, form: string, points: number) {
     queryKey: ["chart", song?.id, form, points, song?.revision],
     queryFn: async () => {
       const query = new URLSearchParams({ points: String(points), ...(form !== "full" && { form }) });
-      const before = client.getQueriesData<Chart>({ queryKey: ["chart", song?.id, form, points] }).findLast(([, data]) => data)?.[1];
+      const before = client
+        .getQueriesData<Chart>({ queryKey: ["chart", song?.id, form, points] })
+        .findLast(([, data]) => data)?.[1];
       if (before) await drawn();
       return replaceEqualDeep(before, await api<Chart>(`songs/${song?.id}/chart/?${query}`));
     },
@@ -53,14 +87,23 @@ export function useChart(song: Song | undefined, form: string, points: number) {
 export const useSeams = (song: Song, form: string) =>
   useQuery({
     queryKey: ["seams", song.id, form, song.revision],
-    queryFn: ({ signal }) => api<Seam[]>(`songs/${song.id}/seams/${form === "full" ? "" : `?form=${form}`}`, "GET", undefined, signal),
+    queryFn: ({ signal }) =>
+      api<Seam[]>(`songs/${song.id}/seams/${form === "full" ? "" : `?form=${form}`}`, "GET", undefined, signal),
     placeholderData: (before) => before,
     enabled: song.stems.length > 0,
   });
 export const useSeam = (song: Song, old: string, next: string) =>
-  useQuery({ queryKey: ["seam", song.id, old, next, song.revision], queryFn: () => api<Seam>(`songs/${song.id}/seam/?old=${old}&new=${next}`), enabled: song.stems.length > 0 && Boolean(old && next) });
+  useQuery({
+    queryKey: ["seam", song.id, old, next, song.revision],
+    queryFn: () => api<Seam>(`songs/${song.id}/seam/?old=${old}&new=${next}`),
+    enabled: song.stems.length > 0 && Boolean(old && next),
+  });
 export const useCompared = (song: Song) =>
-  useQuery({ queryKey: ["compared", song.id, song.revision], queryFn: () => api<Compared>(`songs/${song.id}/compared/`), placeholderData: (before) => before });
+  useQuery({
+    queryKey: ["compared", song.id, song.revision],
+    queryFn: () => api<Compared>(`songs/${song.id}/compared/`),
+    placeholderData: (before) => before,
+  });
 /** Where sections are heard to begin; asked again until the worker has listened. */
 export const useHearing = (song: Song) =>
   useQuery({
@@ -70,13 +113,20 @@ export const useHearing = (song: Song) =>
     placeholderData: (before) => before,
   });
 
-const lined = (lineUp: string, rest: Record<string, string> = {}) => new URLSearchParams({ ...(lineUp && { line_up: lineUp }), ...rest }).toString();
+const lined = (lineUp: string, rest: Record<string, string> = {}) =>
+  new URLSearchParams({ ...(lineUp && { line_up: lineUp }), ...rest }).toString();
 export const useLineUps = () => useQuery({ queryKey: ["line-ups"], queryFn: () => api<LineUp[]>("line-ups/") });
 export const useUsual = () => useQuery({ queryKey: ["usual-stems"], queryFn: () => api<UsualStem[]>("usual-stems/") });
 /** What the files hold in each cell; drawn anew only where that changed. */
 export function useSheet(song: Song) {
   const client = useQueryClient();
-  const place = JSON.stringify([song.tempo, song.meters, song.bar1_s, song.sections.map((s) => s.bars), song.stems.map((s) => [s.id, s.delay_ms, s.start_s, s.end_s])]);
+  const place = JSON.stringify([
+    song.tempo,
+    song.meters,
+    song.bar1_s,
+    song.sections.map((s) => s.bars),
+    song.stems.map((s) => [s.id, s.delay_ms, s.start_s, s.end_s]),
+  ]);
   return useQuery({
     queryKey: ["sheet", song.id, place],
     queryFn: async () => {
@@ -99,12 +149,17 @@ export const useTonight = (song: Song, lineUp: string, wanted = true) =>
   });
 /** The click of a song with that of its band; belongs to one revision. */
 export const useClick = (song: Song) =>
-  useQuery({ queryKey: ["click", song.id, song.revision], queryFn: () => api<ClickPage>(`songs/${song.id}/click/`), placeholderData: (before) => before });
+  useQuery({
+    queryKey: ["click", song.id, song.revision],
+    queryFn: () => api<ClickPage>(`songs/${song.id}/click/`),
+    placeholderData: (before) => before,
+  });
 /** What is spoken in a form of a song; belongs to one revision. */
 export const useCues = (song: Song, form: string) =>
   useQuery({
     queryKey: ["cues", song.id, form, song.revision],
-    queryFn: ({ signal }) => api<Cues>(`songs/${song.id}/cues/?${new URLSearchParams({ form })}`, "GET", undefined, signal),
+    queryFn: ({ signal }) =>
+      api<Cues>(`songs/${song.id}/cues/?${new URLSearchParams({ form })}`, "GET", undefined, signal),
     placeholderData: (before) => before,
   });
 export const useVoice = () => useQuery({ queryKey: ["voice"], queryFn: () => api<Voice>("voice/") });
@@ -113,7 +168,8 @@ export const useOwnSounds = () => useQuery({ queryKey: ["own-sounds"], queryFn: 
 /** Changing the band's voice and its own sounds; every cue of every song may be another after that. */
 export function useVoiceChanges() {
   const client = useQueryClient();
-  const all = () => Promise.all(["own-sounds", "cues", "chart", "click"].map((key) => client.invalidateQueries({ queryKey: [key] })));
+  const all = () =>
+    Promise.all(["own-sounds", "cues", "chart", "click"].map((key) => client.invalidateQueries({ queryKey: [key] })));
   const save = useMutation({
     mutationFn: (change: Partial<Voice>) => api<Voice>("voice/", "PATCH", change),
     onSuccess: (voice) => {
@@ -122,7 +178,8 @@ export function useVoiceChanges() {
     },
   });
   const add = useMutation({
-    mutationFn: ({ content, ...asked }: { kind: string; file: string; name?: string; content: Blob }) => api<OwnSound>(`own-sounds/?${new URLSearchParams(asked)}`, "POST", content),
+    mutationFn: ({ content, ...asked }: { kind: string; file: string; name?: string; content: Blob }) =>
+      api<OwnSound>(`own-sounds/?${new URLSearchParams(asked)}`, "POST", content),
     onSuccess: all,
   });
   const remove = useMutation({ mutationFn: (id: string) => api(`own-sounds/${id}/`, "DELETE"), onSuccess: all });
@@ -133,7 +190,13 @@ export function useVoiceChanges() {
 export const useLevel = (song: Song, form: string, lineUp: string, target: string) =>
   useQuery({
     queryKey: ["level", song.id, form, lineUp, target, song.revision],
-    queryFn: ({ signal }) => api<Level>(`songs/${song.id}/level/?${lined(lineUp, { form, ...(target && { target }) })}`, "GET", undefined, signal),
+    queryFn: ({ signal }) =>
+      api<Level>(
+        `songs/${song.id}/level/?${lined(lineUp, { form, ...(target && { target }) })}`,
+        "GET",
+        undefined,
+        signal,
+      ),
     refetchInterval: ({ state }) => (state.data?.state === "working" ? 500 : false),
     placeholderData: (before) => before,
     enabled: song.stems.length > 0,
@@ -141,14 +204,20 @@ export const useLevel = (song: Song, form: string, lineUp: string, target: strin
 export const useMatch = (setlist: string, lineUp: string, target: string) =>
   useQuery({
     queryKey: ["match", setlist, lineUp, target],
-    queryFn: ({ signal }) => api<Match>(`setlists/${setlist}/loudness/?${lined(lineUp, target ? { target } : {})}`, "GET", undefined, signal),
+    queryFn: ({ signal }) =>
+      api<Match>(`setlists/${setlist}/loudness/?${lined(lineUp, target ? { target } : {})}`, "GET", undefined, signal),
     refetchInterval: ({ state }) => (state.data && !state.data.ready ? 700 : false),
     placeholderData: (before) => before,
     staleTime: 0,
   });
 
 export const useDescribed = (show: string | null | undefined) =>
-  useQuery({ queryKey: ["described", show], queryFn: () => api<Described>("engine/show/"), enabled: Boolean(show), staleTime: 0 });
+  useQuery({
+    queryKey: ["described", show],
+    queryFn: () => api<Described>("engine/show/"),
+    enabled: Boolean(show),
+    staleTime: 0,
+  });
 
 /** Saves a change and puts the answer where the list keeps it; other lists that show it are read again. */
 function useSaved<Row extends { id: string }, Change>(list: string, stale: string[]) {
@@ -181,4 +250,5 @@ export const useSavedRig = () => useSaved<Rig, RigChange>("rigs", ["shows"]);
 export const useSavedFeed = () => useSaved<Feed, FeedChange>("feeds", ["rigs"]);
 export const useSavedShow = () => useSaved<Show, Partial<ShowChange>>("shows", []);
 export const useSavedPlayer = () => useSaved<Player, Partial<Player>>("players", ["shows", "song"]);
-export const useSavedLineUp = () => useSaved<LineUp, Partial<LineUp>>("line-ups", ["shows", "tonight", "level", "match"]);
+export const useSavedLineUp = () =>
+  useSaved<LineUp, Partial<LineUp>>("line-ups", ["shows", "tonight", "level", "match"]);

@@ -49,17 +49,44 @@ export function ClickView({ song, form, edit, ears }: Props) {
       <div className="flex min-h-0 flex-col gap-3 overflow-auto px-5 pb-4">
         <h2>{t("click.patterns")}</h2>
         {meters.map((meter) => (
-          <PatternRow key={meter.key} meter={meter} hear={() => previewed(meter.spans[0]?.[0] ?? 1)} set={(pattern) => set({ patterns: { ...song.click.patterns, [meter.key]: pattern } })} />
+          <PatternRow
+            key={meter.key}
+            meter={meter}
+            hear={() => previewed(meter.spans[0]?.[0] ?? 1)}
+            set={(pattern) => set({ patterns: { ...song.click.patterns, [meter.key]: pattern } })}
+          />
         ))}
         <p className="small">{t("click.patternHelp")}</p>
         {cues.data ? (
-          <CueLane song={song} cues={cues.data} at={at} show={setAt} hear={(bar) => ears.hear({ song: song.id, bar, form, click: true, cues: true })} />
+          <CueLane
+            song={song}
+            cues={cues.data}
+            at={at}
+            show={setAt}
+            hear={(bar) => ears.hear({ song: song.id, bar, form, click: true, cues: true })}
+          />
         ) : (
-          <div className="min-h-[132px]">{cues.error ? <Trouble error={cues.error} again={() => void cues.refetch()} /> : <p className="small">{t("cues.making")}</p>}</div>
+          <div className="min-h-[132px]">
+            {cues.error ? (
+              <Trouble error={cues.error} again={() => void cues.refetch()} />
+            ) : (
+              <p className="small">{t("cues.making")}</p>
+            )}
+          </div>
         )}
-        <SectionTable song={song} whole={whole} cues={cues.data} set={set} edit={edit} show={(section) => setAt(Math.max(0, cues.data?.passes.findIndex((p) => p.into?.section === section) ?? 0))} />
+        <SectionTable
+          song={song}
+          whole={whole}
+          cues={cues.data}
+          set={set}
+          edit={edit}
+          show={(section) => setAt(Math.max(0, cues.data?.passes.findIndex((p) => p.into?.section === section) ?? 0))}
+        />
       </div>
-      <aside aria-label={t("click.side")} className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-line bg-sheet px-4 py-[14px]">
+      <aside
+        aria-label={t("click.side")}
+        className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-line bg-sheet px-4 py-[14px]"
+      >
         <CountIn song={song} edit={edit} />
         <Calls song={song} edit={edit} />
         <VoicePanel song={song} cues={cues.data} />
@@ -70,7 +97,12 @@ export function ClickView({ song, form, edit, ears }: Props) {
           <Voices song={song} whole={whole} own={(own.data ?? []).filter((o) => o.kind === "click")} set={set} />
           <label className="mt-2 flex items-center gap-2">
             <span className="small grow">{t("click.level")}</span>
-            <Typed className="w-[58px]" inputMode="decimal" value={signed(whole.gain_db ?? -6, 1, true)} onDone={(db) => set({ gain_db: Number(typed(db).replace("+", "")) })} />
+            <Typed
+              className="w-[58px]"
+              inputMode="decimal"
+              value={signed(whole.gain_db ?? -6, 1, true)}
+              onDone={(db) => set({ gain_db: Number(typed(db).replace("+", "")) })}
+            />
           </label>
           <div className="mt-2 flex flex-wrap gap-1.5">
             <KeepClick song={song} />
@@ -91,7 +123,8 @@ function usePreview(song: Song, ears: PageEars) {
   const bar = useRef(0);
   const { state, hear } = ears;
   const play = useRef(() => undefined as void);
-  play.current = () => hear({ song: song.id, bar: bar.current, form: "full", click: true, cues: false, loop: PREVIEWED, alone: "-" });
+  play.current = () =>
+    hear({ song: song.id, bar: bar.current, form: "full", click: true, cues: false, loop: PREVIEWED, alone: "-" });
   useEffect(() => {
     if (state === "idle") bar.current = 0;
   }, [state]);
@@ -110,7 +143,12 @@ function CountIn({ song, edit }: { song: Song; edit: Edit }) {
     <section aria-label={t("song.countIn")} className="flex flex-col gap-1.5">
       <h2>{t("song.countIn")}</h2>
       <div className="flex gap-1.5">
-        <select className="field" aria-label={t("click.countInBars")} value={song.count_in_bars} onChange={(e) => void edit("set_facts", { count_in_bars: Number(e.target.value) })}>
+        <select
+          className="field"
+          aria-label={t("click.countInBars")}
+          value={song.count_in_bars}
+          onChange={(e) => void edit("set_facts", { count_in_bars: Number(e.target.value) })}
+        >
           {[0, 1, 2, 3, 4].map((n) => (
             <option key={n} value={n}>
               {n === 0 ? t("song.noCountIn") : t("click.bars", { count: n })}
@@ -118,7 +156,12 @@ function CountIn({ song, edit }: { song: Song; edit: Edit }) {
           ))}
         </select>
         {song.count_in_bars > 0 && (
-          <select className="field" aria-label={t("click.countInOn")} value={song.count_in_sticks ? "sticks" : "click"} onChange={(e) => void edit("set_facts", { count_in_sticks: e.target.value === "sticks" })}>
+          <select
+            className="field"
+            aria-label={t("click.countInOn")}
+            value={song.count_in_sticks ? "sticks" : "click"}
+            onChange={(e) => void edit("set_facts", { count_in_sticks: e.target.value === "sticks" })}
+          >
             <option value="click">{t("click.onClick")}</option>
             <option value="sticks">{t("click.onSticks")}</option>
           </select>
@@ -126,7 +169,11 @@ function CountIn({ song, edit }: { song: Song; edit: Edit }) {
       </div>
       {song.count_in_bars > 0 && (
         <label className="flex items-center gap-2">
-          <input type="checkbox" checked={song.count_in_aloud ?? true} onChange={(e) => void edit("set_facts", { count_in_aloud: e.target.checked })} />
+          <input
+            type="checkbox"
+            checked={song.count_in_aloud ?? true}
+            onChange={(e) => void edit("set_facts", { count_in_aloud: e.target.checked })}
+          />
           {t("click.aloud")}
         </label>
       )}
@@ -140,13 +187,21 @@ function Calls({ song, edit }: { song: Song; edit: Edit }) {
     <section aria-label={t("cues.calls")} className="flex flex-col gap-1.5">
       <h2>{t("cues.calls")}</h2>
       <label className="flex items-center gap-2">
-        <input type="checkbox" checked={song.calls ?? true} onChange={(e) => void edit("set_facts", { calls: e.target.checked })} />
+        <input
+          type="checkbox"
+          checked={song.calls ?? true}
+          onChange={(e) => void edit("set_facts", { calls: e.target.checked })}
+        />
         {t("click.calls")}
       </label>
       {song.calls && (
         <label className="flex items-center gap-2">
           <span className="small">{t("cues.lead")}</span>
-          <select className="field" value={song.lead} onChange={(e) => void edit("set_facts", { lead: Number(e.target.value) })}>
+          <select
+            className="field"
+            value={song.lead}
+            onChange={(e) => void edit("set_facts", { lead: Number(e.target.value) })}
+          >
             {LEADS.map((n) => (
               <option key={n} value={n}>
                 {t("click.bars", { count: n })}
@@ -168,14 +223,23 @@ function Measured({ cues }: { cues: Cues }) {
     <section aria-label={t("cues.measured")}>
       <h2>{t("cues.measured")}</h2>
       <p className="small">
-        {t("cues.count", { count: words })} {shortened > 0 && t("cues.countShortened", { count: shortened })} {gap_ms != null && t("cues.gap", { ms: gap_ms.toFixed(0) })}
+        {t("cues.count", { count: words })} {shortened > 0 && t("cues.countShortened", { count: shortened })}{" "}
+        {gap_ms != null && t("cues.gap", { ms: gap_ms.toFixed(0) })}
       </p>
       {left_out > 0 && <p className="small text-brass">{t("cues.countOut", { count: left_out })}</p>}
     </section>
   );
 }
 
-function Bounds({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
+function Bounds({
+  song,
+  whole,
+  set,
+}: {
+  song: Song;
+  whole: ClickPage["whole"];
+  set: (click: Record<string, unknown>) => Promise<boolean>;
+}) {
   const { t } = useTranslation();
   return (
     <section aria-label={t("click.where")} className="flex flex-col gap-1.5">
@@ -183,11 +247,22 @@ function Bounds({ song, whole, set }: { song: Song; whole: ClickPage["whole"]; s
       <div className="flex items-center gap-3">
         <label className="flex items-center gap-2">
           <span className="small">{t("click.fromBar")}</span>
-          <Typed className="w-[52px]" inputMode="numeric" value={String(whole.from_bar ?? 1)} onDone={(bar) => set({ from_bar: Number(bar || 1) })} />
+          <Typed
+            className="w-[52px]"
+            inputMode="numeric"
+            value={String(whole.from_bar ?? 1)}
+            onDone={(bar) => set({ from_bar: Number(bar || 1) })}
+          />
         </label>
         <label className="flex items-center gap-2">
           <span className="small">{t("click.toBar")}</span>
-          <Typed className="w-[52px]" inputMode="numeric" placeholder={String(song.bars)} value={whole.to_bar == null ? "" : String(whole.to_bar)} onDone={(bar) => set({ to_bar: bar ? Number(bar) : null })} />
+          <Typed
+            className="w-[52px]"
+            inputMode="numeric"
+            placeholder={String(song.bars)}
+            value={whole.to_bar == null ? "" : String(whole.to_bar)}
+            onDone={(bar) => set({ to_bar: bar ? Number(bar) : null })}
+          />
         </label>
       </div>
     </section>
@@ -225,7 +300,12 @@ function GiveAway({ song, form }: { song: Song; form: string }) {
       </select>
       <div className="flex flex-wrap gap-1.5">
         {(["wav", "flac", "mid"] as const).map((kind) => (
-          <a key={kind} className="btn" download href={`/api/songs/${song.id}/guide/?${new URLSearchParams({ what, kind, form })}`}>
+          <a
+            key={kind}
+            className="btn"
+            download
+            href={`/api/songs/${song.id}/guide/?${new URLSearchParams({ what, kind, form })}`}
+          >
             <Download size={13} aria-hidden />
             {t(`click.kind_${kind}`)}
           </a>

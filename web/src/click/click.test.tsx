@@ -22,7 +22,8 @@ const opened = (more: Record<string, unknown> = {}) => {
   show(<SongPage band="Band" view="click" />, "/songs/s/click", "/songs/:id/click");
   return asked;
 };
-const clicks = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.path.endsWith("/edits/")).map((a) => (a.body as { args: { click: unknown } }).args.click);
+const clicks = (asked: ReturnType<typeof serve>) =>
+  asked.filter((a) => a.path.endsWith("/edits/")).map((a) => (a.body as { args: { click: unknown } }).args.click);
 
 describe("a pattern", () => {
   it("is pressed and parted beat by beat", () => {
@@ -59,7 +60,15 @@ describe("the click of a song", () => {
     await userEvent.selectOptions(screen.getByLabelText("Divisions in Chorus"), "2");
     await userEvent.click(screen.getByLabelText("No click in Verse"));
     await userEvent.type(screen.getByLabelText("to bar"), "14{Enter}");
-    await waitFor(() => expect(clicks(asked)).toEqual([{ accent: "rim" }, { pitches: { accent: 7, beat: -5 } }, { parts: { b: 2 } }, { silent: ["a"] }, { to_bar: 14 }]));
+    await waitFor(() =>
+      expect(clicks(asked)).toEqual([
+        { accent: "rim" },
+        { pitches: { accent: 7, beat: -5 } },
+        { parts: { b: 2 } },
+        { silent: ["a"] },
+        { to_bar: 14 },
+      ]),
+    );
   });
   it("says why a pattern cannot be, and gives the click away", async () => {
     opened({ "POST songs/s/edits/": () => refusal("“a b” has 2 beats, and a bar of 4/4 has 4.") });
@@ -68,6 +77,8 @@ describe("the click of a song", () => {
     await userEvent.type(field, "a b{Enter}");
     expect((await screen.findAllByText("“a b” has 2 beats, and a bar of 4/4 has 4.")).length).toBeGreaterThan(0);
     await userEvent.selectOptions(screen.getByLabelText("What is given away"), "both");
-    expect(screen.getByRole("link", { name: "MIDI file" }).getAttribute("href")).toBe("/api/songs/s/guide/?what=both&kind=mid&form=full");
+    expect(screen.getByRole("link", { name: "MIDI file" }).getAttribute("href")).toBe(
+      "/api/songs/s/guide/?what=both&kind=mid&form=full",
+    );
   });
 });

@@ -33,7 +33,12 @@ export function CueLane({ cues, at, show, hear }: Props) {
     <section aria-label={t("cues.lane")}>
       <div className="mb-1 flex flex-wrap items-center gap-2">
         <h2 className="grow">{t("cues.lane")}</h2>
-        <select className="field" aria-label={t("cues.choose")} value={cues.passes.indexOf(shown)} onChange={(e) => show(Number(e.target.value))}>
+        <select
+          className="field"
+          aria-label={t("cues.choose")}
+          value={cues.passes.indexOf(shown)}
+          onChange={(e) => show(Number(e.target.value))}
+        >
           {cues.passes.map((p, i) => (
             <option key={i} value={i}>
               {nameOf(p)}
@@ -41,7 +46,12 @@ export function CueLane({ cues, at, show, hear }: Props) {
           ))}
         </select>
         {shown.step && (
-          <button type="button" className="btn" onClick={() => hear(Math.max(bars[0] ?? 1, (bars.at(-1) ?? 1) - HEARD_BARS + 1))} aria-label={t("cues.hearInto", { into })}>
+          <button
+            type="button"
+            className="btn"
+            onClick={() => hear(Math.max(bars[0] ?? 1, (bars.at(-1) ?? 1) - HEARD_BARS + 1))}
+            aria-label={t("cues.hearInto", { into })}
+          >
             <Play size={13} aria-hidden />
             {t("cues.hear")}
           </button>
@@ -77,11 +87,21 @@ function Lane({ shown, into }: { shown: CuePass; into: string }) {
     return beat ? t("cues.place", { bar: beat.bar, beat: beat.beat }) : "";
   };
   return (
-    <div ref={area} tabIndex={0} role="group" aria-label={t("cues.laneOf", { into })} className="overflow-x-auto border border-line bg-sheet">
+    <div
+      ref={area}
+      tabIndex={0}
+      role="group"
+      aria-label={t("cues.laneOf", { into })}
+      className="overflow-x-auto border border-line bg-sheet"
+    >
       <div className="relative h-[104px]" style={{ width }}>
         <span aria-hidden>
           {shown.beats.map((b) => (
-            <span key={`${b.bar}.${b.beat}`} className={`absolute inset-y-0 border-l ${b.beat === 1 ? "border-l-[1.5px] border-ink" : "border-line2"}`} style={{ left: x(b.at_s) }}>
+            <span
+              key={`${b.bar}.${b.beat}`}
+              className={`absolute inset-y-0 border-l ${b.beat === 1 ? "border-l-[1.5px] border-ink" : "border-line2"}`}
+              style={{ left: x(b.at_s) }}
+            >
               <span className="small num whitespace-nowrap pl-1">{b.beat === 1 ? `${b.bar}.1` : b.beat}</span>
             </span>
           ))}
@@ -115,7 +135,11 @@ function Lane({ shown, into }: { shown: CuePass; into: string }) {
         {/* Where each word is heard. */}
         <span aria-hidden>
           {shown.words.map((w) => (
-            <span key={`${w.at_s} ${w.text}`} className="absolute top-[20px] h-[54px] w-[2px] border-y-8 border-clay" style={{ left: x(w.at_s) - 1 }} />
+            <span
+              key={`${w.at_s} ${w.text}`}
+              className="absolute top-[20px] h-[54px] w-[2px] border-y-8 border-clay"
+              style={{ left: x(w.at_s) - 1 }}
+            />
           ))}
         </span>
       </div>

@@ -24,7 +24,12 @@ export function OwnClicksDialog({ onClose }: { onClose: () => void }) {
               {o.name}
             </span>
             <span className="small num">{t("voice.seconds", { s: Number(o.seconds).toFixed(2) })}</span>
-            <button type="button" className="btn bare text-clay" aria-label={t("click.ownRemove", { name: o.name })} onClick={() => remove.mutate(o.id, { onError: complain })}>
+            <button
+              type="button"
+              className="btn bare text-clay"
+              aria-label={t("click.ownRemove", { name: o.name })}
+              onClick={() => remove.mutate(o.id, { onError: complain })}
+            >
               <Trash2 size={14} aria-hidden />
             </button>
           </li>

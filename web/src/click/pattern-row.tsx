@@ -25,7 +25,10 @@ export function PatternRow({ meter, set, hear }: Props) {
   const [metre, parts] = meter.key.split(" ");
   const put = (now: string[]) => set(written(now));
   return (
-    <section aria-label={t("click.patternOf", { metre: meter.key })} className="grid grid-cols-[120px_minmax(0,1fr)_190px] items-center gap-4 border border-line bg-sheet px-3 py-2">
+    <section
+      aria-label={t("click.patternOf", { metre: meter.key })}
+      className="grid grid-cols-[120px_minmax(0,1fr)_190px] items-center gap-4 border border-line bg-sheet px-3 py-2"
+    >
       <div>
         <b className="text-[19px] [font-stretch:85%]">{metre}</b> <span className="small">{parts}</span>
         <p className="small">{meter.spans.map(([a, b]) => t("click.span", { first: a, last: b })).join(", ")}</p>
@@ -41,7 +44,11 @@ export function PatternRow({ meter, set, hear }: Props) {
                     key={part}
                     type="button"
                     className={`border-[1.5px] text-[11px] font-[650] ${LOOK[letter] ?? ""} ${part && letter === "s" ? "h-[18px]! w-[22px]!" : ""}`}
-                    aria-label={part ? t("click.partOf", { beat: beat + 1, part: part + 1, what }) : t("click.beatOf", { beat: beat + 1, what })}
+                    aria-label={
+                      part
+                        ? t("click.partOf", { beat: beat + 1, part: part + 1, what })
+                        : t("click.beatOf", { beat: beat + 1, what })
+                    }
                     onClick={() => put(pressed(beats, beat, part))}
                   >
                     <span aria-hidden>{part ? "" : beat + 1}</span>
@@ -49,7 +56,12 @@ export function PatternRow({ meter, set, hear }: Props) {
                 );
               })}
             </span>
-            <select className="field small min-h-[22px]! px-1! py-0!" aria-label={t("click.partsOf", { beat: beat + 1 })} value={word.length} onChange={(e) => put(parted(beats, beat, Number(e.target.value)))}>
+            <select
+              className="field small min-h-[22px]! px-1! py-0!"
+              aria-label={t("click.partsOf", { beat: beat + 1 })}
+              value={word.length}
+              onChange={(e) => put(parted(beats, beat, Number(e.target.value)))}
+            >
               {[...new Set([...Array.from({ length: MOST_PARTS }, (_, i) => i + 1), word.length])].map((n) => (
                 <option key={n} value={n}>
                   ×{n}
@@ -60,17 +72,23 @@ export function PatternRow({ meter, set, hear }: Props) {
         ))}
       </ol>
       <div className="flex flex-col gap-1">
-        <Typed className="w-full" spellCheck={false} aria-label={t("click.typedOf", { metre: meter.key })} value={meter.pattern} onDone={set} />
+        <Typed
+          className="w-full"
+          spellCheck={false}
+          aria-label={t("click.typedOf", { metre: meter.key })}
+          value={meter.pattern}
+          onDone={set}
+        />
         <span className="flex gap-1.5">
           <button type="button" className="btn" onClick={hear} aria-label={t("click.hearOf", { metre: meter.key })}>
             <Play size={13} aria-hidden />
             {t("click.hear")}
           </button>
-        {meter.pattern !== meter.usual && (
-          <button type="button" className="btn bare self-start" onClick={() => set(meter.usual)}>
-            {t("click.usual")}
-          </button>
-        )}
+          {meter.pattern !== meter.usual && (
+            <button type="button" className="btn bare self-start" onClick={() => set(meter.usual)}>
+              {t("click.usual")}
+            </button>
+          )}
         </span>
       </div>
     </section>

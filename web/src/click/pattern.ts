@@ -10,12 +10,18 @@ const next = (letter: string, order: string): string => order[(order.indexOf(let
 
 /** The pattern with one part of one beat pressed: a beat goes accent, beat, silent; what lies within one, division or silent. */
 export function pressed(beats: Beats, beat: number, part: number): Beats {
-  return beats.map((word, i) => (i !== beat ? word : [...word].map((letter, k) => (k !== part ? letter : next(letter, k === 0 ? "abs" : "ds"))).join("")));
+  return beats.map((word, i) =>
+    i !== beat
+      ? word
+      : [...word].map((letter, k) => (k !== part ? letter : next(letter, k === 0 ? "abs" : "ds"))).join(""),
+  );
 }
 
 /** One beat in so many parts. */
 export function parted(beats: Beats, beat: number, parts: number): Beats {
-  return beats.map((word, i) => (i !== beat ? word : (word[0] ?? "b") + (word[0] === "s" ? "s" : "d").repeat(parts - 1)));
+  return beats.map((word, i) =>
+    i !== beat ? word : (word[0] ?? "b") + (word[0] === "s" ? "s" : "d").repeat(parts - 1),
+  );
 }
 
 export const written = (beats: Beats): string => beats.join(" ");

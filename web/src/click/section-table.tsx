@@ -34,7 +34,11 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
         <h2 className="grow">{t("cues.sections")}</h2>
         <label className="flex items-center gap-2">
           <span className="small">{t("click.divisions")}</span>
-          <select className="field" value={whole.divisions ?? 1} onChange={(e) => void set({ divisions: Number(e.target.value) })}>
+          <select
+            className="field"
+            value={whole.divisions ?? 1}
+            onChange={(e) => void set({ divisions: Number(e.target.value) })}
+          >
             {[1, 2, 3, 4].map((n) => (
               <option key={n} value={n}>
                 {n === 1 ? t("click.none") : `× ${n}`}
@@ -67,11 +71,21 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
                   </span>
                 </th>
                 <td>
-                  <input type="checkbox" aria-label={t("cues.calledIn", { name: s.name })} checked={s.called ?? true} onChange={(e) => void edit("rename_section", { section: s.id, called: e.target.checked })} />
+                  <input
+                    type="checkbox"
+                    aria-label={t("cues.calledIn", { name: s.name })}
+                    checked={s.called ?? true}
+                    onChange={(e) => void edit("rename_section", { section: s.id, called: e.target.checked })}
+                  />
                 </td>
                 <td>
                   {call ? (
-                    <button type="button" className="btn bare tight w-[150px] justify-start! px-0! text-left! whitespace-normal!" onClick={() => show(s.id)} aria-label={t("cues.showCall", { text: call, name: s.name })}>
+                    <button
+                      type="button"
+                      className="btn bare tight w-[150px] justify-start! px-0! text-left! whitespace-normal!"
+                      onClick={() => show(s.id)}
+                      aria-label={t("cues.showCall", { text: call, name: s.name })}
+                    >
                       <span dir="auto">“{call}”</span>
                     </button>
                   ) : (
@@ -79,7 +93,14 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
                   )}
                 </td>
                 <td>
-                  <select className="field w-[78px]" aria-label={t("cues.leadOf", { name: s.name })} value={s.lead ?? 0} onChange={(e) => void edit("rename_section", { section: s.id, lead: Number(e.target.value) || null })}>
+                  <select
+                    className="field w-[78px]"
+                    aria-label={t("cues.leadOf", { name: s.name })}
+                    value={s.lead ?? 0}
+                    onChange={(e) =>
+                      void edit("rename_section", { section: s.id, lead: Number(e.target.value) || null })
+                    }
+                  >
                     <option value={0}>{t("cues.asSong")}</option>
                     {LEADS.map((n) => (
                       <option key={n} value={n}>
@@ -89,10 +110,23 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
                   </select>
                 </td>
                 <td>
-                  <Typed className="w-[84px]" dir="auto" maxLength={80} aria-label={t("cues.wordingOf", { name: s.name })} placeholder={names.get(s.id) ?? s.name} value={s.cue ?? ""} onDone={(cue) => edit("rename_section", { section: s.id, cue })} />
+                  <Typed
+                    className="w-[84px]"
+                    dir="auto"
+                    maxLength={80}
+                    aria-label={t("cues.wordingOf", { name: s.name })}
+                    placeholder={names.get(s.id) ?? s.name}
+                    value={s.cue ?? ""}
+                    onDone={(cue) => edit("rename_section", { section: s.id, cue })}
+                  />
                 </td>
                 <td>
-                  <select className="field w-[78px]" aria-label={t("click.divisionsIn", { name: s.name })} value={parts[s.id] ?? 0} onChange={(e) => divide(s.id, Number(e.target.value))}>
+                  <select
+                    className="field w-[78px]"
+                    aria-label={t("click.divisionsIn", { name: s.name })}
+                    value={parts[s.id] ?? 0}
+                    onChange={(e) => divide(s.id, Number(e.target.value))}
+                  >
                     <option value={0}>{t("click.asPattern")}</option>
                     {[1, 2, 3, 4].map((n) => (
                       <option key={n} value={n}>
@@ -106,7 +140,9 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
                     type="checkbox"
                     aria-label={t("click.silentIn", { name: s.name })}
                     checked={silent.includes(s.id)}
-                    onChange={(e) => void set({ silent: e.target.checked ? [...silent, s.id] : silent.filter((x) => x !== s.id) })}
+                    onChange={(e) =>
+                      void set({ silent: e.target.checked ? [...silent, s.id] : silent.filter((x) => x !== s.id) })
+                    }
                   />
                 </td>
               </tr>

@@ -8,7 +8,17 @@ export const VOICES = ["accent", "beat", "division", "count_in"] as const;
 const number = (text: string) => Number(typed(text).replace("+", ""));
 
 /** The four voices of the click: sound, pitch, level. */
-export function Voices({ song, whole, own, set }: { song: Song; whole: ClickPage["whole"]; own: OwnSound[]; set: (click: Record<string, unknown>) => Promise<boolean> }) {
+export function Voices({
+  song,
+  whole,
+  own,
+  set,
+}: {
+  song: Song;
+  whole: ClickPage["whole"];
+  own: OwnSound[];
+  set: (click: Record<string, unknown>) => Promise<boolean>;
+}) {
   const { t } = useTranslation();
   return (
     <table className="border-collapse [&_td]:py-[3px] [&_td]:pr-2 [&_th]:pr-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
@@ -28,7 +38,12 @@ export function Voices({ song, whole, own, set }: { song: Song; whole: ClickPage
               {t(`click.${voice}`)}
             </th>
             <td>
-              <select className="field w-[92px]" aria-label={t("click.soundOf", { voice: t(`click.${voice}`) })} value={whole[voice]} onChange={(e) => set({ [voice]: e.target.value })}>
+              <select
+                className="field w-[92px]"
+                aria-label={t("click.soundOf", { voice: t(`click.${voice}`) })}
+                value={whole[voice]}
+                onChange={(e) => set({ [voice]: e.target.value })}
+              >
                 {song.click_sounds.map((sound) => (
                   <option key={sound} value={sound}>
                     {t(`click.sounds.${sound as "wood"}`)}
@@ -42,10 +57,22 @@ export function Voices({ song, whole, own, set }: { song: Song; whole: ClickPage
               </select>
             </td>
             <td>
-              <Typed className="w-[52px]" inputMode="decimal" aria-label={t("click.pitchOf", { voice: t(`click.${voice}`) })} value={signed(whole.pitches?.[voice] ?? 0, 0, true)} onDone={(text) => set({ pitches: { ...whole.pitches, [voice]: number(text) } })} />
+              <Typed
+                className="w-[52px]"
+                inputMode="decimal"
+                aria-label={t("click.pitchOf", { voice: t(`click.${voice}`) })}
+                value={signed(whole.pitches?.[voice] ?? 0, 0, true)}
+                onDone={(text) => set({ pitches: { ...whole.pitches, [voice]: number(text) } })}
+              />
             </td>
             <td>
-              <Typed className="w-[58px]" inputMode="decimal" aria-label={t("click.levelOf", { voice: t(`click.${voice}`) })} value={signed(whole.levels?.[voice] ?? 0, 1, true)} onDone={(text) => set({ levels: { ...whole.levels, [voice]: number(text) } })} />
+              <Typed
+                className="w-[58px]"
+                inputMode="decimal"
+                aria-label={t("click.levelOf", { voice: t(`click.${voice}`) })}
+                value={signed(whole.levels?.[voice] ?? 0, 1, true)}
+                onDone={(text) => set({ levels: { ...whole.levels, [voice]: number(text) } })}
+              />
             </td>
           </tr>
         ))}

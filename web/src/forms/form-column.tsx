@@ -50,41 +50,83 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
       {steps.map((step, i) => {
         const section = sections.get(step.section);
         return section ? (
-          <StepRow key={`${i}-${step.section}`} id={i + 1} step={step} section={section} last={i === steps.length - 1} fixed={isFull} change={(s) => change(i, s)} remove={() => put(steps.filter((_, k) => k !== i))} />
+          <StepRow
+            key={`${i}-${step.section}`}
+            id={i + 1}
+            step={step}
+            section={section}
+            last={i === steps.length - 1}
+            fixed={isFull}
+            change={(s) => change(i, s)}
+            remove={() => put(steps.filter((_, k) => k !== i))}
+          />
         ) : null;
       })}
     </ol>
   );
   return (
-    <section aria-label={t("forms.one", { name: form.name })} className="w-[252px] flex-none border border-line bg-sheet">
+    <section
+      aria-label={t("forms.one", { name: form.name })}
+      className="w-[252px] flex-none border border-line bg-sheet"
+    >
       <header className="border-b border-line px-3 pb-2 pt-2">
         <div className="flex items-center gap-1">
           {isFull ? (
             <h2 className="grow text-[15px]! text-ink!">{form.name}</h2>
           ) : (
-            <Typed className="plain min-w-0 grow text-[15px] font-[650]!" aria-label={t("forms.name")} maxLength={80} value={form.name} onDone={(to) => void edit("set_form", { form: form.id, name: to })} />
+            <Typed
+              className="plain min-w-0 grow text-[15px] font-[650]!"
+              aria-label={t("forms.name")}
+              maxLength={80}
+              value={form.name}
+              onDone={(to) => void edit("set_form", { form: form.id, name: to })}
+            />
           )}
-          <button type="button" className="btn bare" aria-label={t("forms.hear", { name: form.name })} title={t("forms.hear", { name: form.name })} onClick={() => hear(form.id, firstBar)}>
+          <button
+            type="button"
+            className="btn bare"
+            aria-label={t("forms.hear", { name: form.name })}
+            title={t("forms.hear", { name: form.name })}
+            onClick={() => hear(form.id, firstBar)}
+          >
             <Play size={14} aria-hidden />
           </button>
-          <button type="button" className="btn bare" aria-label={t("forms.draw", { name: form.name })} title={t("forms.draw", { name: form.name })} onClick={() => draw(form.id)}>
+          <button
+            type="button"
+            className="btn bare"
+            aria-label={t("forms.draw", { name: form.name })}
+            title={t("forms.draw", { name: form.name })}
+            onClick={() => draw(form.id)}
+          >
             <FileMusic size={14} aria-hidden />
           </button>
           {!isFull && (
-            <button type="button" className="btn bare" aria-label={t("forms.remove", { name: form.name })} title={t("forms.remove", { name: form.name })} onClick={() => void edit("remove_form", { form: form.id })}>
+            <button
+              type="button"
+              className="btn bare"
+              aria-label={t("forms.remove", { name: form.name })}
+              title={t("forms.remove", { name: form.name })}
+              onClick={() => void edit("remove_form", { form: form.id })}
+            >
               <Trash2 size={14} aria-hidden />
             </button>
           )}
         </div>
         <p className="small">
           <b className="text-ink">{duration(form.seconds)}</b> · {t("forms.bars", { count: form.bars })}
-          {!isFull && Math.abs(against) >= 0.5 && ` · ${t(against < 0 ? "forms.shorter" : "forms.longer", { by: duration(Math.abs(against)) })}`}
+          {!isFull &&
+            Math.abs(against) >= 0.5 &&
+            ` · ${t(against < 0 ? "forms.shorter" : "forms.longer", { by: duration(Math.abs(against)) })}`}
         </p>
       </header>
       {isFull ? (
         list
       ) : (
-        <Sortable ids={steps.map((_, i) => i + 1)} named={(id) => name(Number(id) - 1)} onMove={(from, to) => put(arrayMove(steps, from, to))}>
+        <Sortable
+          ids={steps.map((_, i) => i + 1)}
+          named={(id) => name(Number(id) - 1)}
+          onMove={(from, to) => put(arrayMove(steps, from, to))}
+        >
           {list}
         </Sortable>
       )}

@@ -23,7 +23,11 @@ export function FormsView({ song, edit, hear, draw }: Props) {
   const full = song.forms[0];
   const add = () => {
     const names = new Set(song.forms.map((f) => f.name));
-    const name = [t("forms.short"), t("forms.long"), ...Array.from({ length: 60 }, (_, i) => t("forms.another", { number: i + 2 }))].find((n) => !names.has(n));
+    const name = [
+      t("forms.short"),
+      t("forms.long"),
+      ...Array.from({ length: 60 }, (_, i) => t("forms.another", { number: i + 2 })),
+    ].find((n) => !names.has(n));
     if (full) void edit("set_form", { name, steps: bareSteps(full.steps.filter((s) => s.ending.kind !== "cut")) });
   };
   return (
@@ -33,7 +37,13 @@ export function FormsView({ song, edit, hear, draw }: Props) {
           <Plus size={14} aria-hidden />
           {t("forms.add")}
         </button>
-        <button type="button" className="btn" aria-pressed={lined} disabled={song.forms.length < 2} onClick={() => setLined(!lined)}>
+        <button
+          type="button"
+          className="btn"
+          aria-pressed={lined}
+          disabled={song.forms.length < 2}
+          onClick={() => setLined(!lined)}
+        >
           {t("forms.lineUp")}
         </button>
         <p className="small">{t(lined ? "forms.lineUpAbout" : "forms.about")}</p>

@@ -37,10 +37,16 @@ export function SideBySide({ song }: { song: Song }) {
               return (
                 <td key={k} className="h-[36px] border border-line px-3 py-1">
                   {section ? (
-                    <span className={`flex items-center gap-2 ${step.ending.kind === "cut" ? "text-soft line-through" : ""}`}>
+                    <span
+                      className={`flex items-center gap-2 ${step.ending.kind === "cut" ? "text-soft line-through" : ""}`}
+                    >
                       <RehearsalMark mark={section.mark} colour={section.colour} />
                       <span className="grow">{section.name}</span>
-                      {step.ending.kind !== "attacca" && <span className="small">{t(`ending.road.${step.ending.kind}`, { times: step.ending.times ?? 2 })}</span>}
+                      {step.ending.kind !== "attacca" && (
+                        <span className="small">
+                          {t(`ending.road.${step.ending.kind}`, { times: step.ending.times ?? 2 })}
+                        </span>
+                      )}
                     </span>
                   ) : (
                     <span className="small">–</span>

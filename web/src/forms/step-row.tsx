@@ -31,11 +31,21 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
   return (
     <li
       ref={setNodeRef}
-      style={{ transform: CSS.Translate.toString(transform), transition, minHeight: Math.min(110, 38 + 1.4 * section.bars) }}
+      style={{
+        transform: CSS.Translate.toString(transform),
+        transition,
+        minHeight: Math.min(110, 38 + 1.4 * section.bars),
+      }}
       className={`k${section.colour} flex items-center gap-[6px] border-b border-line2 bg-sheet px-2 py-1 ${repeated ? "border-l-4 border-double border-l-ink" : "border-l-4 border-l-[var(--kb)]"} ${isDragging ? "relative z-10 shadow" : ""}`}
     >
       {!fixed && (
-        <button type="button" className="-ml-1 flex h-[28px] w-[18px] flex-none cursor-grab items-center justify-center text-soft" aria-label={t("forms.move", { name: section.name, place: id })} {...attributes} {...listeners}>
+        <button
+          type="button"
+          className="-ml-1 flex h-[28px] w-[18px] flex-none cursor-grab items-center justify-center text-soft"
+          aria-label={t("forms.move", { name: section.name, place: id })}
+          {...attributes}
+          {...listeners}
+        >
           <GripVertical size={14} aria-hidden />
         </button>
       )}
@@ -45,7 +55,13 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
         <span className="small">{t("forms.bars", { count: section.bars })}</span>
       </span>
       {step.ending.kind === "repeat" && (
-        <Typed className="plain w-[30px] text-center" inputMode="numeric" aria-label={t("forms.timesOf", { name: section.name, place: id })} value={String(step.ending.times ?? 2)} onDone={(times) => change(withEnding(step, "repeat", Number(times)))} />
+        <Typed
+          className="plain w-[30px] text-center"
+          inputMode="numeric"
+          aria-label={t("forms.timesOf", { name: section.name, place: id })}
+          value={String(step.ending.times ?? 2)}
+          onDone={(times) => change(withEnding(step, "repeat", Number(times)))}
+        />
       )}
       <select
         className="field plain w-[74px]! flex-none"
@@ -60,7 +76,12 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
         ))}
       </select>
       {!fixed && (
-        <button type="button" className="btn bare -mr-1" aria-label={t("forms.takeOut", { name: section.name, place: id })} onClick={remove}>
+        <button
+          type="button"
+          className="btn bare -mr-1"
+          aria-label={t("forms.takeOut", { name: section.name, place: id })}
+          onClick={remove}
+        >
           <X size={13} aria-hidden />
         </button>
       )}

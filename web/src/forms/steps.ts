@@ -5,7 +5,13 @@ type Told = Form["steps"][number];
 export type Step = Pick<Told, "section" | "ending"> & Partial<Told>;
 
 /** Steps as an edit takes them. */
-export const bareSteps = (steps: Step[]) => steps.map(({ section, ending, cue, tacet }) => ({ section, ending: { kind: ending.kind, times: ending.times ?? 1 }, ...(cue && { cue }), ...(tacet?.length && { tacet }) }));
+export const bareSteps = (steps: Step[]) =>
+  steps.map(({ section, ending, cue, tacet }) => ({
+    section,
+    ending: { kind: ending.kind, times: ending.times ?? 1 },
+    ...(cue && { cue }),
+    ...(tacet?.length && { tacet }),
+  }));
 
 export function withEnding(step: Step, kind: Ending["kind"], times = 2): Step {
   return { ...step, ending: { kind, times: kind === "repeat" ? times : 1 } };

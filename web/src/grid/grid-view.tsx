@@ -46,8 +46,11 @@ export function GridView({ song, edit, ears, uploads }: Props) {
   if (grid.error && !grid.data) return <Trouble error={grid.error} again={() => void grid.refetch()} />;
   if (!grid.data) return <Waiting />;
   // What is taken is drawn at once, as it was proposed, until the server's own answer is there.
-  const taken = taking !== null && (song.revision === taking || (song.revision === taking + 1 && grid.isPlaceholderData));
-  const data = taken ? { ...grid.data, bars: grid.data.bars.map((b) => ({ ...b, off_ms: b.fit_ms })) } : retimed(grid.data, song);
+  const taken =
+    taking !== null && (song.revision === taking || (song.revision === taking + 1 && grid.isPlaceholderData));
+  const data = taken
+    ? { ...grid.data, bars: grid.data.bars.map((b) => ({ ...b, off_ms: b.fit_ms })) }
+    : retimed(grid.data, song);
 
   /** Shown at once, saved behind it; what the server answers takes its place. */
   const move = (ms: number) => {
@@ -55,21 +58,46 @@ export function GridView({ song, edit, ears, uploads }: Props) {
     void edit("set_bar1", { by_ms: ms }).then(() => settle(ms));
   };
   const settle = (ms: number) =>
-    client.setQueryData<Grid>(["grid", song.id, stems, client.getQueryData<Song>(["song", song.id])?.revision], (known) => {
-      setMoving(0);
-      return known ?? { ...data, bars: data.bars.map((b) => ({ ...b, seconds: b.seconds + ms / 1000, off_ms: b.off_ms === null ? null : b.off_ms - ms })) };
-    });
+    client.setQueryData<Grid>(
+      ["grid", song.id, stems, client.getQueryData<Song>(["song", song.id])?.revision],
+      (known) => {
+        setMoving(0);
+        return (
+          known ?? {
+            ...data,
+            bars: data.bars.map((b) => ({
+              ...b,
+              seconds: b.seconds + ms / 1000,
+              off_ms: b.off_ms === null ? null : b.off_ms - ms,
+            })),
+          }
+        );
+      },
+    );
   const beats = (count: number) => void edit("set_bar1", { by_beats: count });
   const take = (how: string, evened = even) => {
     if (evened === 0 && (how === "follow" || (how === "both" && data.proposal?.steady))) setTaking(song.revision);
-    void edit("take_grid", { measurement: data.measurement, how, even: evened }).then((done) => !done && setTaking(null));
+    void edit("take_grid", { measurement: data.measurement, how, even: evened }).then(
+      (done) => !done && setTaking(null),
+    );
   };
   const toOnset = (bar: number, after: boolean) =>
-    void api<{ by_ms: number }>(`songs/${song.id}/onset/?measurement=${data.measurement}&bar=${bar}&after=${after}`).then(({ by_ms }) => move(by_ms), complain);
+    void api<{ by_ms: number }>(
+      `songs/${song.id}/onset/?measurement=${data.measurement}&bar=${bar}&after=${after}`,
+    ).then(({ by_ms }) => move(by_ms), complain);
   const pin = (bar: number, on: boolean) =>
-    void edit("pin_bar", { bar, seconds: on ? data.bars[bar - 1]?.seconds : null, even, ...(song.tempo.length > 1 && { measurement: data.measurement }) });
+    void edit("pin_bar", {
+      bar,
+      seconds: on ? data.bars[bar - 1]?.seconds : null,
+      even,
+      ...(song.tempo.length > 1 && { measurement: data.measurement }),
+    });
   const look = (bar: number) => setExtra((all) => [bar, ...all.filter((b) => b !== bar)].slice(0, 4));
-  const again = () => void api<Grid>(`songs/${song.id}/grid/?again=true${stems ? `&stems=${stems.join(",")}` : ""}`).then(() => grid.refetch(), complain);
+  const again = () =>
+    void api<Grid>(`songs/${song.id}/grid/?again=true${stems ? `&stems=${stems.join(",")}` : ""}`).then(
+      () => grid.refetch(),
+      complain,
+    );
   const playable = song.stems.filter((s) => s.integrated_lufs !== null);
   const listened = stems ?? data.stems;
   const choose = (id: string, on: boolean) => {
@@ -80,20 +108,29 @@ export function GridView({ song, edit, ears, uploads }: Props) {
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_360px]">
       <div className="flex min-w-0 flex-col gap-3 overflow-auto px-5 pb-4">
-        <Proposal
-          grid={data}
-          take={take}
-          look={look}
-          setMetre={(meter) => void edit("set_meter", { bar: 1, meter })}
-        />
+        <Proposal grid={data} take={take} look={look} setMetre={(meter) => void edit("set_meter", { bar: 1, meter })} />
         <Plot grid={data} moving={moving} chosen={bars} choose={look} />
-        <TempoControls song={song} grid={data} edit={edit} even={even} setEven={setEven} take={take} move={move} beats={beats} bringMidi={(files) => void uploads.add([...(files ?? [])])} />
+        <TempoControls
+          song={song}
+          grid={data}
+          edit={edit}
+          even={even}
+          setEven={setEven}
+          take={take}
+          move={move}
+          beats={beats}
+          bringMidi={(files) => void uploads.add([...(files ?? [])])}
+        />
         {song.tempo.length > 1 && <TempoChart song={song} />}
         <div className="flex items-center gap-2">
           <Menu
             label={
               <>
-                {t("grid.listenTo")} {playable.filter((s) => listened.includes(s.id)).map((s) => s.name).join(", ") || t("grid.nothing")}
+                {t("grid.listenTo")}{" "}
+                {playable
+                  .filter((s) => listened.includes(s.id))
+                  .map((s) => s.name)
+                  .join(", ") || t("grid.nothing")}
                 <ChevronDown size={13} aria-hidden />
               </>
             }

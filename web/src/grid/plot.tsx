@@ -39,15 +39,30 @@ export function Plot({ grid, moving, chosen, choose }: Props) {
   return (
     <svg
       role="img"
-      aria-label={heard.length ? t("grid.plotTold", { count: heard.length, worst: Math.round(worst) }) : t("grid.plotEmpty")}
+      aria-label={
+        heard.length ? t("grid.plotTold", { count: heard.length, worst: Math.round(worst) }) : t("grid.plotEmpty")
+      }
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="w-full cursor-crosshair border border-line bg-sheet [&_text]:fill-soft [&_text]:text-[11px]"
       onClick={(e) => choose(bar(e))}
     >
-      <rect x={LEFT} width={WIDTH - LEFT - RIGHT} y={y(10)} height={y(-10) - y(10)} className="fill-pine" opacity={0.1} />
+      <rect
+        x={LEFT}
+        width={WIDTH - LEFT - RIGHT}
+        y={y(10)}
+        height={y(-10) - y(10)}
+        className="fill-pine"
+        opacity={0.1}
+      />
       {ticks(scale).map((ms) => (
         <g key={ms}>
-          <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(ms)} y2={y(ms)} className={ms === 0 ? "stroke-ink" : "stroke-line2"} />
+          <line
+            x1={LEFT}
+            x2={WIDTH - RIGHT}
+            y1={y(ms)}
+            y2={y(ms)}
+            className={ms === 0 ? "stroke-ink" : "stroke-line2"}
+          />
           <text x={LEFT - 6} y={y(ms) + 4} textAnchor="end">
             {signed(ms, 0)}
           </text>
@@ -67,10 +82,43 @@ export function Plot({ grid, moving, chosen, choose }: Props) {
         ) : null,
       )}
       {chosen.map((c) => (
-        <line key={c} x1={x(c)} x2={x(c)} y1={TOP} y2={HEIGHT - BOTTOM} className="stroke-brass" strokeDasharray="2 3" />
+        <line
+          key={c}
+          x1={x(c)}
+          x2={x(c)}
+          y1={TOP}
+          y2={HEIGHT - BOTTOM}
+          className="stroke-brass"
+          strokeDasharray="2 3"
+        />
       ))}
-      {grid.proposal && !grid.proposal.unsure && bars.map((b) => b.fit_ms !== null && <circle key={b.bar} cx={x(b.bar)} cy={y(Math.max(scale.bottom, Math.min(scale.top, b.fit_ms)))} r={1.9} className="fill-none stroke-pine" />)}
-      {moved.map((b) => b.off_ms !== null && <circle key={b.bar} cx={x(b.bar)} cy={y(b.off_ms)} r={2.7} className={Math.abs(b.off_ms) <= 10 ? "fill-pine" : "fill-clay"} opacity={0.35 + 0.65 * Math.min(1, b.sure * 2)} />)}
+      {grid.proposal &&
+        !grid.proposal.unsure &&
+        bars.map(
+          (b) =>
+            b.fit_ms !== null && (
+              <circle
+                key={b.bar}
+                cx={x(b.bar)}
+                cy={y(Math.max(scale.bottom, Math.min(scale.top, b.fit_ms)))}
+                r={1.9}
+                className="fill-none stroke-pine"
+              />
+            ),
+        )}
+      {moved.map(
+        (b) =>
+          b.off_ms !== null && (
+            <circle
+              key={b.bar}
+              cx={x(b.bar)}
+              cy={y(b.off_ms)}
+              r={2.7}
+              className={Math.abs(b.off_ms) <= 10 ? "fill-pine" : "fill-clay"}
+              opacity={0.35 + 0.65 * Math.min(1, b.sure * 2)}
+            />
+          ),
+      )}
       {grid.pins.map((p) => (
         <path key={p} d={`M${x(p)} ${HEIGHT - BOTTOM}l-5 9h10z`} className="fill-brass" />
       ))}

@@ -18,7 +18,12 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
       <Box>
         <div className="grow" role="status">
           <b>{t("grid.listening")}</b>
-          <progress className="mt-1 block h-[6px] w-full accent-pine" max={1} value={grid.progress} aria-label={t("grid.listening")} />
+          <progress
+            className="mt-1 block h-[6px] w-full accent-pine"
+            max={1}
+            value={grid.progress}
+            aria-label={t("grid.listening")}
+          />
         </div>
       </Box>
     );
@@ -40,12 +45,18 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
               : !p.steady
                 ? t("grid.wanders", { low: signed(p.low_ms, 0), high: signed(p.high_ms, 0) })
                 : Math.abs(p.last_ms - p.first_ms) < 5
-                ? t(p.first_ms < 0 ? "grid.ahead" : "grid.behind", { ms: Math.abs(Math.round(p.first_ms)) })
-                : t("grid.drifts", { first: signed(p.first_ms, 0), last: signed(p.last_ms, 0), from: p.first_bar, bar: p.last_bar })}
+                  ? t(p.first_ms < 0 ? "grid.ahead" : "grid.behind", { ms: Math.abs(Math.round(p.first_ms)) })
+                  : t("grid.drifts", {
+                      first: signed(p.first_ms, 0),
+                      last: signed(p.last_ms, 0),
+                      from: p.first_bar,
+                      bar: p.last_bar,
+                    })}
         </b>
         <br />
         <span className="small">
-          {p.steady ? t("grid.keeps", { typed: tempo(p.typed), heard: tempo(p.heard) }) : p.sentence} {!well && t("grid.after", { worst: p.worst_after_ms })} {sure}
+          {p.steady ? t("grid.keeps", { typed: tempo(p.typed), heard: tempo(p.heard) }) : p.sentence}{" "}
+          {!well && t("grid.after", { worst: p.worst_after_ms })} {sure}
         </span>
         {p.metre && (
           <p className="mt-1 flex items-center gap-2 text-brass">
@@ -61,7 +72,13 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
           <p className="small mt-1">
             {t("grid.doubtful")}{" "}
             {p.doubtful.slice(0, 12).map((bar) => (
-              <button key={bar} type="button" className="underline underline-offset-2" onClick={() => look(bar)} aria-label={t("grid.lookAt", { bar })}>
+              <button
+                key={bar}
+                type="button"
+                className="underline underline-offset-2"
+                onClick={() => look(bar)}
+                aria-label={t("grid.lookAt", { bar })}
+              >
                 {bar}{" "}
               </button>
             ))}
@@ -90,5 +107,9 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
 
 function Box({ children, bad, good }: { children: React.ReactNode; bad?: boolean; good?: boolean }) {
   const edge = bad ? "border-l-clay bg-claybg" : good ? "border-l-pine bg-sheet" : "border-l-brassline bg-brassbg";
-  return <div className={`flex flex-wrap items-center gap-3 border border-l-4 border-line px-4 py-3 ${edge}`}>{children}</div>;
+  return (
+    <div className={`flex flex-wrap items-center gap-3 border border-l-4 border-line px-4 py-3 ${edge}`}>
+      {children}
+    </div>
+  );
 }

@@ -6,7 +6,10 @@ import type { Grid, Song } from "@/api/types";
  */
 export function retimed(grid: Grid, song: Song): Grid {
   const [was, now] = [grid.tempo, song.tempo];
-  const factor = was.length === 1 && now.length === 1 && (was[0]?.unit ?? "1") === (now[0]?.unit ?? "1") ? Number(was[0]?.bpm) / Number(now[0]?.bpm) : 1;
+  const factor =
+    was.length === 1 && now.length === 1 && (was[0]?.unit ?? "1") === (now[0]?.unit ?? "1")
+      ? Number(was[0]?.bpm) / Number(now[0]?.bpm)
+      : 1;
   const first = grid.bars[0]?.seconds;
   if (first === undefined || !Number.isFinite(factor) || factor === 1) return grid;
   const moved = (b: Grid["bars"][number]) => {

@@ -18,4 +18,5 @@ export function scaleOf(bars: Grid["bars"]): Scale {
   return { top: Math.ceil(high / step) * step, bottom: Math.floor(low / step) * step, step };
 }
 
-export const ticks = ({ top, bottom, step }: Scale) => Array.from({ length: Math.round((top - bottom) / step) + 1 }, (_, i) => bottom + i * step);
+export const ticks = ({ top, bottom, step }: Scale) =>
+  Array.from({ length: Math.round((top - bottom) / step) + 1 }, (_, i) => bottom + i * step);

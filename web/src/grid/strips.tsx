@@ -29,13 +29,31 @@ export function Strips({ grid, strips, ...hands }: Props) {
   return (
     <ul aria-label={t("grid.strips")} className="flex flex-col gap-[6px]">
       {strips.map((s) => (
-        <Row key={s.bar} strip={s} off={grid.bars[s.bar - 1]?.off_ms ?? null} pinned={grid.pins.includes(s.bar)} {...hands} />
+        <Row
+          key={s.bar}
+          strip={s}
+          off={grid.bars[s.bar - 1]?.off_ms ?? null}
+          pinned={grid.pins.includes(s.bar)}
+          {...hands}
+        />
       ))}
     </ul>
   );
 }
 
-function Row({ strip, off, pinned, moving, setMoving, move, beats, toOnset, hear, pin, keep }: Omit<Props, "grid" | "strips"> & { strip: Strip; off: number | null; pinned: boolean }) {
+function Row({
+  strip,
+  off,
+  pinned,
+  moving,
+  setMoving,
+  move,
+  beats,
+  toOnset,
+  hear,
+  pin,
+  keep,
+}: Omit<Props, "grid" | "strips"> & { strip: Strip; off: number | null; pinned: boolean }) {
   const { t } = useTranslation();
   const box = useRef<HTMLDivElement>(null);
   const [from, setFrom] = useState<number | null>(null);
@@ -57,7 +75,8 @@ function Row({ strip, off, pinned, moving, setMoving, move, beats, toOnset, hear
     else move(way);
   };
   const shape = `M${[...strip.high.map((v, i) => `${i} ${(25 - 23 * v).toFixed(1)}`), ...strip.low.map((v, i) => `${i} ${(25 - 23 * v).toFixed(1)}`).reverse()].join("L")}Z`;
-  const name = now === null ? t("grid.stripSilent", { bar: strip.bar }) : t("grid.strip", { bar: strip.bar, ms: signed(now, 0) });
+  const name =
+    now === null ? t("grid.stripSilent", { bar: strip.bar }) : t("grid.strip", { bar: strip.bar, ms: signed(now, 0) });
   return (
     <li className="grid grid-cols-[46px_minmax(0,1fr)_58px] items-center gap-x-2">
       <span className="small">
@@ -86,24 +105,58 @@ function Row({ strip, off, pinned, moving, setMoving, move, beats, toOnset, hear
         onKeyDown={keys}
         onFocus={() => keep(strip.bar)}
       >
-        <svg aria-hidden viewBox={`0 0 ${WIDTH} 50`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full" style={{ transform: `translateX(${(-moving / (2 * REACH)) * 100}%)` }}>
+        <svg
+          aria-hidden
+          viewBox={`0 0 ${WIDTH} 50`}
+          preserveAspectRatio="none"
+          className="absolute inset-0 h-full w-full"
+          style={{ transform: `translateX(${(-moving / (2 * REACH)) * 100}%)` }}
+        >
           <path d={shape} className="fill-slate" opacity={0.8} />
         </svg>
         <span className="absolute inset-y-0 left-1/2 w-[2px] -translate-x-1/2 bg-ink" />
       </div>
-      <span className={`text-right font-semibold tabular-nums ${now !== null && Math.abs(now) > 10 ? "text-clay" : "text-pine"}`}>{now === null ? "–" : t("grid.ms", { ms: signed(now, 0) })}</span>
+      <span
+        className={`text-right font-semibold tabular-nums ${now !== null && Math.abs(now) > 10 ? "text-clay" : "text-pine"}`}
+      >
+        {now === null ? "–" : t("grid.ms", { ms: signed(now, 0) })}
+      </span>
       <span className="col-start-2 flex gap-1">
-        <button type="button" className="btn bare" aria-label={t("grid.previousOnset", { bar: strip.bar })} title={t("grid.previousOnset", { bar: strip.bar })} onClick={() => toOnset(strip.bar, false)}>
+        <button
+          type="button"
+          className="btn bare"
+          aria-label={t("grid.previousOnset", { bar: strip.bar })}
+          title={t("grid.previousOnset", { bar: strip.bar })}
+          onClick={() => toOnset(strip.bar, false)}
+        >
           <ChevronLeft size={13} aria-hidden />
         </button>
-        <button type="button" className="btn bare" aria-label={t("grid.nextOnset", { bar: strip.bar })} title={t("grid.nextOnset", { bar: strip.bar })} onClick={() => toOnset(strip.bar, true)}>
+        <button
+          type="button"
+          className="btn bare"
+          aria-label={t("grid.nextOnset", { bar: strip.bar })}
+          title={t("grid.nextOnset", { bar: strip.bar })}
+          onClick={() => toOnset(strip.bar, true)}
+        >
           <ChevronRight size={13} aria-hidden />
         </button>
-        <button type="button" className="btn bare" aria-label={t("grid.hearLoop", { bar: strip.bar })} onClick={() => hear(strip.bar)}>
+        <button
+          type="button"
+          className="btn bare"
+          aria-label={t("grid.hearLoop", { bar: strip.bar })}
+          onClick={() => hear(strip.bar)}
+        >
           <Play size={12} aria-hidden />
           {t("grid.hear")}
         </button>
-        <button type="button" className="btn bare" aria-pressed={pinned} aria-label={t(pinned ? "grid.unpin" : "grid.pin", { bar: strip.bar })} title={t(pinned ? "grid.unpin" : "grid.pin", { bar: strip.bar })} onClick={() => pin(strip.bar, !pinned)}>
+        <button
+          type="button"
+          className="btn bare"
+          aria-pressed={pinned}
+          aria-label={t(pinned ? "grid.unpin" : "grid.pin", { bar: strip.bar })}
+          title={t(pinned ? "grid.unpin" : "grid.pin", { bar: strip.bar })}
+          onClick={() => pin(strip.bar, !pinned)}
+        >
           {pinned ? <PinOff size={13} aria-hidden /> : <Pin size={13} aria-hidden />}
         </button>
       </span>

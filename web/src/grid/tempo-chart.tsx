@@ -15,9 +15,22 @@ export function TempoChart({ song }: { song: Song }) {
   const span = Math.max(1, high - low);
   const x = (bar: number) => 52 + ((bar - 1) / Math.max(1, song.bars)) * (WIDTH - 66);
   const y = (bpm: number) => 14 + ((high - bpm) / span) * (HEIGHT - 34);
-  const path = points.map((p, i) => (i === 0 ? `M${x(p.bar)} ${y(p.bpm)}` : points[i - 1]?.ramp ? `L${x(p.bar)} ${y(p.bpm)}` : `H${x(p.bar)}V${y(p.bpm)}`)).join("");
+  const path = points
+    .map((p, i) =>
+      i === 0
+        ? `M${x(p.bar)} ${y(p.bpm)}`
+        : points[i - 1]?.ramp
+          ? `L${x(p.bar)} ${y(p.bpm)}`
+          : `H${x(p.bar)}V${y(p.bpm)}`,
+    )
+    .join("");
   return (
-    <svg role="img" aria-label={t("grid.tempoChart", { low: tempo(low), high: tempo(high) })} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full border border-line bg-sheet [&_text]:fill-soft [&_text]:text-[11px]">
+    <svg
+      role="img"
+      aria-label={t("grid.tempoChart", { low: tempo(low), high: tempo(high) })}
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="w-full border border-line bg-sheet [&_text]:fill-soft [&_text]:text-[11px]"
+    >
       <text x={46} y={y(high) + 4} textAnchor="end">
         {high.toFixed(1)}
       </text>

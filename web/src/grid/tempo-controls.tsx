@@ -31,7 +31,10 @@ export function TempoControls({ song, grid, edit, even, setEven, take, move, bea
   const tap = () => {
     taps.current = [...taps.current.filter((s) => performance.now() / 1000 - s < 30), performance.now() / 1000];
     if (taps.current.length < 3) return;
-    void api<{ bpm: number; within: number }>("songs/tap/", "POST", { seconds: taps.current }).then(setTapped, complain);
+    void api<{ bpm: number; within: number }>("songs/tap/", "POST", { seconds: taps.current }).then(
+      setTapped,
+      complain,
+    );
   };
   const times = (by: number) => void edit("scale_tempo", { by });
   const follows = song.tempo.length > 1;
@@ -39,7 +42,13 @@ export function TempoControls({ song, grid, edit, even, setEven, take, move, bea
     <div className="flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-2">
         <span className="small">{t("songs.tempo")}</span>
-        <Typed className="w-[84px]" inputMode="decimal" aria-label={t("grid.tempo")} value={tempo(first?.bpm ?? "")} onDone={set} />
+        <Typed
+          className="w-[84px]"
+          inputMode="decimal"
+          aria-label={t("grid.tempo")}
+          value={tempo(first?.bpm ?? "")}
+          onDone={set}
+        />
         <button type="button" className="btn" onClick={tap}>
           {t("grid.tap")}
         </button>
@@ -64,7 +73,13 @@ export function TempoControls({ song, grid, edit, even, setEven, take, move, bea
         </button>
         <span className="w-2" />
         <span className="small">{t("grid.bar1")}</span>
-        <Typed className="w-[84px]" inputMode="decimal" aria-label={t("song.bar1Seconds")} value={Number(song.bar1_s).toFixed(3)} onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })} />
+        <Typed
+          className="w-[84px]"
+          inputMode="decimal"
+          aria-label={t("song.bar1Seconds")}
+          value={Number(song.bar1_s).toFixed(3)}
+          onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })}
+        />
         {([-1, 1] as const).map((ms) => (
           <button key={ms} type="button" className="btn" onClick={() => move(ms)}>
             {t("grid.byMs", { ms: ms < 0 ? "−1" : "+1" })}
@@ -78,10 +93,22 @@ export function TempoControls({ song, grid, edit, even, setEven, take, move, bea
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <span className="small">{t("grid.through")}</span>
-        <button type="button" className="btn" aria-pressed={!follows} disabled={!grid?.proposal} onClick={() => take("both")}>
+        <button
+          type="button"
+          className="btn"
+          aria-pressed={!follows}
+          disabled={!grid?.proposal}
+          onClick={() => take("both")}
+        >
           {t("grid.oneTempo")}
         </button>
-        <button type="button" className="btn" aria-pressed={follows} disabled={!grid?.proposal} onClick={() => take("follow")}>
+        <button
+          type="button"
+          className="btn"
+          aria-pressed={follows}
+          disabled={!grid?.proposal}
+          onClick={() => take("follow")}
+        >
           {t("grid.follow")}
         </button>
         {follows && (

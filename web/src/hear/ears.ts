@@ -62,7 +62,8 @@ export class Ears {
     socket.onopen = () => socket.send(JSON.stringify({ hear: song, form: form === "full" ? null : form, ...rest }));
     socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
       if (socket !== this.socket) return;
-      if (typeof data === "string") this.read(JSON.parse(data) as { bars?: HeardBar[]; ended?: number; problems?: Problem[] });
+      if (typeof data === "string")
+        this.read(JSON.parse(data) as { bars?: HeardBar[]; ended?: number; problems?: Problem[] });
       else this.speaker.push(data);
     };
     socket.onclose = () => socket === this.socket && this.end === null && this.stop();

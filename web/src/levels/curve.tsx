@@ -23,10 +23,17 @@ export function Curve({ song, level, form }: Props) {
   const low = high - 30;
   const x = (s: number) => LEFT + (s / Math.max(1, level.seconds)) * (WIDTH - LEFT);
   const y = (lufs: number) => TOP + ((high - Math.max(low, lufs)) / (high - low)) * (HEIGHT - TOP);
-  const parts = lines(level.short_term).map((run) => run.map(([i, v], k) => `${k ? "L" : "M"}${x(i * level.step_s).toFixed(1)} ${y(v).toFixed(1)}`).join(""));
+  const parts = lines(level.short_term).map((run) =>
+    run.map(([i, v], k) => `${k ? "L" : "M"}${x(i * level.step_s).toFixed(1)} ${y(v).toFixed(1)}`).join(""),
+  );
   const loudest = known.length ? Math.max(...known) : null;
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={t("levels.curve", { title: song.title, loudest: loudest === null ? "–" : signed(loudest) })} className="w-full border border-line bg-sheet [&_text]:fill-soft [&_text]:text-[11px]">
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      role="img"
+      aria-label={t("levels.curve", { title: song.title, loudest: loudest === null ? "–" : signed(loudest) })}
+      className="w-full border border-line bg-sheet [&_text]:fill-soft [&_text]:text-[11px]"
+    >
       {level.steps.map(({ step, at_s }, i) => {
         const section = song.sections.find((s) => s.id === steps[step]?.section);
         const until = level.steps[i + 1]?.at_s ?? level.seconds;
@@ -45,7 +52,17 @@ export function Curve({ song, level, form }: Props) {
           {signed(v, 0)}
         </text>
       ))}
-      {level.target !== null && <line x1={LEFT} x2={WIDTH} y1={y(level.target)} y2={y(level.target)} className="stroke-brassline" strokeDasharray="5 4" strokeWidth={1.5} />}
+      {level.target !== null && (
+        <line
+          x1={LEFT}
+          x2={WIDTH}
+          y1={y(level.target)}
+          y2={y(level.target)}
+          className="stroke-brassline"
+          strokeDasharray="5 4"
+          strokeWidth={1.5}
+        />
+      )}
       {parts.map((d) => (
         <path key={d.slice(0, 40)} d={d} fill="none" className="stroke-pine" strokeWidth={1.6} />
       ))}

@@ -21,10 +21,21 @@ export function Edges({ song, edit, ears }: { song: Song; edit: Edit; ears: Page
   const last = song.bars;
   const choose = (to: Ending) => {
     const bar = e.end_bar ?? last;
-    set(to === "file" ? { end_bar: null, hold_s: 0, fade_out_s: 0 } : { end_bar: bar, hold_s: to === "hold" ? HOLD_S : 0, fade_out_s: to === "fade" ? FADE_S : 0 });
+    set(
+      to === "file"
+        ? { end_bar: null, hold_s: 0, fade_out_s: 0 }
+        : { end_bar: bar, hold_s: to === "hold" ? HOLD_S : 0, fade_out_s: to === "fade" ? FADE_S : 0 },
+    );
   };
   const hear = (bar: number, before: boolean) =>
-    ears.hear({ song: song.id, bar: Math.max(1, bar), form: "full", click: false, cues: false, ...(before && { edges: {} }) });
+    ears.hear({
+      song: song.id,
+      bar: Math.max(1, bar),
+      form: "full",
+      click: false,
+      cues: false,
+      ...(before && { edges: {} }),
+    });
   const number = (text: string) => Number(typed(text));
   return (
     <section aria-label={t("edges.title")} className="flex flex-col gap-2">
@@ -32,14 +43,27 @@ export function Edges({ song, edit, ears }: { song: Song; edit: Edit; ears: Page
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
         <label className="flex items-center gap-2">
           <span className="small">{t("edges.start")}</span>
-          <Typed className="w-[70px]" inputMode="decimal" placeholder={t("edges.fileStart")} value={e.start_s == null ? "" : signed(e.start_s, 3)} onDone={(text) => set({ start_s: text ? number(text) : null })} /> s
+          <Typed
+            className="w-[70px]"
+            inputMode="decimal"
+            placeholder={t("edges.fileStart")}
+            value={e.start_s == null ? "" : signed(e.start_s, 3)}
+            onDone={(text) => set({ start_s: text ? number(text) : null })}
+          />{" "}
+          s
         </label>
         <button type="button" className="btn" onClick={() => set({ start_s: Number(song.bar1_s) })}>
           {t("edges.fromBar1")}
         </button>
         <label className="flex items-center gap-2">
           <span className="small">{t("edges.fadeIn")}</span>
-          <Typed className="w-[52px]" inputMode="decimal" value={signed(e.fade_in_s ?? 0)} onDone={(text) => set({ fade_in_s: number(text) })} /> s
+          <Typed
+            className="w-[52px]"
+            inputMode="decimal"
+            value={signed(e.fade_in_s ?? 0)}
+            onDone={(text) => set({ fade_in_s: number(text) })}
+          />{" "}
+          s
         </label>
         <Heard hear={(before) => hear(1, before)} what={t("edges.theStart")} />
       </div>
@@ -57,13 +81,24 @@ export function Edges({ song, edit, ears }: { song: Song; edit: Edit; ears: Page
         {ending !== "file" && (
           <label className="flex items-center gap-2">
             <span className="small">{t("edges.afterBar")}</span>
-            <Typed className="w-[52px]" inputMode="numeric" value={String(e.end_bar ?? last)} onDone={(text) => set({ end_bar: Math.round(number(text)) })} />
+            <Typed
+              className="w-[52px]"
+              inputMode="numeric"
+              value={String(e.end_bar ?? last)}
+              onDone={(text) => set({ end_bar: Math.round(number(text)) })}
+            />
           </label>
         )}
         {(ending === "hold" || ending === "fade") && (
           <label className="flex items-center gap-2">
             <span className="small">{t(ending === "hold" ? "edges.holdFor" : "edges.fadeOver")}</span>
-            <Typed className="w-[52px]" inputMode="decimal" value={signed((ending === "hold" ? e.hold_s : e.fade_out_s) ?? 0)} onDone={(text) => set(ending === "hold" ? { hold_s: number(text) } : { fade_out_s: number(text) })} /> s
+            <Typed
+              className="w-[52px]"
+              inputMode="decimal"
+              value={signed((ending === "hold" ? e.hold_s : e.fade_out_s) ?? 0)}
+              onDone={(text) => set(ending === "hold" ? { hold_s: number(text) } : { fade_out_s: number(text) })}
+            />{" "}
+            s
           </label>
         )}
         <Heard hear={(before) => hear((e.end_bar ?? last) - 1, before)} what={t("edges.theEnd")} />
@@ -78,7 +113,13 @@ function Heard({ hear, what }: { hear: (before: boolean) => void; what: string }
   return (
     <span className="flex gap-1.5">
       {([true, false] as const).map((before) => (
-        <button key={String(before)} type="button" className="btn" onClick={() => hear(before)} aria-label={t(before ? "edges.hearBefore" : "edges.hearAfter", { what })}>
+        <button
+          key={String(before)}
+          type="button"
+          className="btn"
+          onClick={() => hear(before)}
+          aria-label={t(before ? "edges.hearBefore" : "edges.hearAfter", { what })}
+        >
           <Play size={13} aria-hidden />
           {t(before ? "edges.before" : "edges.after")}
         </button>

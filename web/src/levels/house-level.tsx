@@ -15,7 +15,17 @@ import { Curve } from "./curve";
 const KEPT = "loudness-target";
 
 /** How loud the song is where the audience hears it, and what brings it to the target. */
-export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: string; edit: Edit; lineUp: ChosenLineUp }) {
+export function HouseLevel({
+  song,
+  form,
+  edit,
+  lineUp,
+}: {
+  song: Song;
+  form: string;
+  edit: Edit;
+  lineUp: ChosenLineUp;
+}) {
   const { t } = useTranslation();
   const [target, setTarget] = useState(() => localStorage.getItem(KEPT) ?? "-18");
   const { complain } = useNotices();
@@ -43,7 +53,13 @@ export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: str
       <div className="flex flex-wrap items-end gap-x-5 gap-y-1">
         <div>
           <h2>{t("levels.house")}</h2>
-          <p className="text-[26px] font-[650] leading-none [font-stretch:80%]">{data?.lufs != null ? t("levels.lufs", { level: signed(data.lufs) }) : data?.state === "working" ? t("levels.measuring") : "–"}</p>
+          <p className="text-[26px] font-[650] leading-none [font-stretch:80%]">
+            {data?.lufs != null
+              ? t("levels.lufs", { level: signed(data.lufs) })
+              : data?.state === "working"
+                ? t("levels.measuring")
+                : "–"}
+          </p>
         </div>
         {data?.peak_dbtp != null && (
           <p className={data.peak_dbtp > -1 ? "font-[650] text-clay" : "text-soft"}>
@@ -53,11 +69,23 @@ export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: str
         )}
         <label className="flex items-center gap-2">
           <span className="small">{t("levels.target")}</span>
-          <Typed className="w-[58px]" inputMode="decimal" value={signed(Number(target), 1)} onDone={(text) => setTarget(typed(text))} /> LUFS
+          <Typed
+            className="w-[58px]"
+            inputMode="decimal"
+            value={signed(Number(target), 1)}
+            onDone={(text) => setTarget(typed(text))}
+          />{" "}
+          LUFS
         </label>
         <label className="flex items-center gap-2">
           <span className="small">{t(lineUp.id ? "levels.wholeWith" : "levels.whole", { lineUp: lineUp.name })}</span>
-          <Typed className="w-[64px]" inputMode="decimal" value={signed(data?.gain_db ?? song.gain_db ?? 0, 2, true)} onDone={(text) => set(Number(typed(text).replace("+", "")))} /> dB
+          <Typed
+            className="w-[64px]"
+            inputMode="decimal"
+            value={signed(data?.gain_db ?? song.gain_db ?? 0, 2, true)}
+            onDone={(text) => set(Number(typed(text).replace("+", "")))}
+          />{" "}
+          dB
         </label>
       </div>
       {p && data && (
@@ -65,7 +93,11 @@ export function HouseLevel({ song, form, edit, lineUp }: { song: Song; form: str
           <span>
             {Math.abs(off) < 0.05
               ? t("levels.there")
-              : t(off > 0 ? "levels.tooSoft" : "levels.tooLoud", { by: signed(Math.abs((data.target ?? 0) - (data.lufs ?? 0))), after: signed(p.lufs ?? 0), peak: signed(p.peak_dbtp ?? 0) })}
+              : t(off > 0 ? "levels.tooSoft" : "levels.tooLoud", {
+                  by: signed(Math.abs((data.target ?? 0) - (data.lufs ?? 0))),
+                  after: signed(p.lufs ?? 0),
+                  peak: signed(p.peak_dbtp ?? 0),
+                })}
             {p.short_db > 0.05 && ` ${t("levels.short", { by: signed(p.short_db) })}`}
           </span>
           {Math.abs(off) >= 0.05 && (

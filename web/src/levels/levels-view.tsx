@@ -27,7 +27,11 @@ export function LevelsView({ song, form, edit, ears, lineUp, apart, setApart }: 
   const tonight = useTonight(song, lineUp.id);
   const [now, setNow] = useState(apart);
   const toggle = useCallback(
-    (which: "solo" | "mute", stem: string) => setNow((all) => ({ ...all, [which]: all[which].includes(stem) ? all[which].filter((s) => s !== stem) : [...all[which], stem] })),
+    (which: "solo" | "mute", stem: string) =>
+      setNow((all) => ({
+        ...all,
+        [which]: all[which].includes(stem) ? all[which].filter((s) => s !== stem) : [...all[which], stem],
+      })),
     [],
   );
   const { apart: tell } = ears;

@@ -30,11 +30,13 @@ export function StartingPoints({ song, edit }: { song: Song; edit: Edit }) {
       <div className="flex flex-wrap items-center gap-2">
         <select className="field" aria-label={t("usual.from")} value={from} onChange={(e) => setFrom(e.target.value)}>
           <option value="">{t("usual.from")}</option>
-          {songs.data?.filter((s) => s.id !== song.id).map((s) => (
-            <option key={s.id} value={s.id}>
-              {s.title}
-            </option>
-          ))}
+          {songs.data
+            ?.filter((s) => s.id !== song.id)
+            .map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.title}
+              </option>
+            ))}
         </select>
         <button type="button" className="btn" disabled={!from} onClick={() => void edit("take_settings", { from })}>
           {t("usual.take")}
@@ -58,7 +60,10 @@ function UsualDialog({ onClose }: { onClose: () => void }) {
   const client = useQueryClient();
   const usual = useUsual();
   const remove = (u: UsualStem) =>
-    void api(`usual-stems/${u.id}/`, "DELETE").then(() => client.setQueryData<UsualStem[]>(["usual-stems"], (all) => all?.filter((x) => x.id !== u.id)), complain);
+    void api(`usual-stems/${u.id}/`, "DELETE").then(
+      () => client.setQueryData<UsualStem[]>(["usual-stems"], (all) => all?.filter((x) => x.id !== u.id)),
+      complain,
+    );
   return (
     <Dialog open onOpenChange={(now) => !now && onClose()} title={t("usual.show")} about={t("usual.listAbout")}>
       {usual.data?.length === 0 && <p className="text-soft">{t("usual.none")}</p>}
@@ -67,9 +72,20 @@ function UsualDialog({ onClose }: { onClose: () => void }) {
           <li key={u.id} className="flex items-center gap-2 border-t border-line2 py-1">
             <b className="grow font-[600]">{u.name}</b>
             <span className="small">
-              {[t(`groups.${u.group as "rhythm"}`), u.covers_name ? t("purpose.coversName", { name: u.covers_name }) : t(`purpose.${u.purpose as "always"}`), t("levels.gainShort", { gain: signed(u.gain_db ?? 0, 1, true) })].join(" · ")}
+              {[
+                t(`groups.${u.group as "rhythm"}`),
+                u.covers_name
+                  ? t("purpose.coversName", { name: u.covers_name })
+                  : t(`purpose.${u.purpose as "always"}`),
+                t("levels.gainShort", { gain: signed(u.gain_db ?? 0, 1, true) }),
+              ].join(" · ")}
             </span>
-            <button type="button" className="btn bare text-clay" aria-label={t("usual.remove", { name: u.name })} onClick={() => remove(u)}>
+            <button
+              type="button"
+              className="btn bare text-clay"
+              aria-label={t("usual.remove", { name: u.name })}
+              onClick={() => remove(u)}
+            >
               <Trash2 size={14} aria-hidden />
             </button>
           </li>

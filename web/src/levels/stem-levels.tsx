@@ -33,7 +33,16 @@ export function StemLevels({ song, tonight, edit, solo, mute, toggle }: Props) {
       </thead>
       <tbody>
         {song.stems.map((stem) => (
-          <Row key={stem.id} stem={stem} standing={standingOf(stem, tonight, t)} quiet={silentTonight(stem, tonight)} edit={edit} alone={solo.includes(stem.id)} silent={mute.includes(stem.id)} toggle={toggle} />
+          <Row
+            key={stem.id}
+            stem={stem}
+            standing={standingOf(stem, tonight, t)}
+            quiet={silentTonight(stem, tonight)}
+            edit={edit}
+            alone={solo.includes(stem.id)}
+            silent={mute.includes(stem.id)}
+            toggle={toggle}
+          />
         ))}
       </tbody>
     </table>
@@ -62,31 +71,98 @@ const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, togg
         <span className="small block truncate">{standing}</span>
       </td>
       <td className="whitespace-nowrap">
-        <button type="button" className="btn" aria-pressed={alone} aria-label={named(t("levels.alone"))} onClick={() => toggle("solo", stem.id)}>
+        <button
+          type="button"
+          className="btn"
+          aria-pressed={alone}
+          aria-label={named(t("levels.alone"))}
+          onClick={() => toggle("solo", stem.id)}
+        >
           {t("levels.alone")}
         </button>{" "}
-        <button type="button" className="btn" aria-pressed={silent} aria-label={named(t("levels.silent"))} onClick={() => toggle("mute", stem.id)}>
+        <button
+          type="button"
+          className="btn"
+          aria-pressed={silent}
+          aria-label={named(t("levels.silent"))}
+          onClick={() => toggle("mute", stem.id)}
+        >
           {t("levels.silent")}
         </button>
       </td>
       <td className="whitespace-nowrap">
-        <Slider key={`g${stem.gain_db}`} label={named(t("levels.col_gain"))} min={-40} max={12} step={0.5} value={stem.gain_db} onDone={(gain_db) => set({ gain_db })} />{" "}
-        <Typed className="w-[58px]" inputMode="decimal" aria-label={named(t("levels.gainTyped"))} value={signed(stem.gain_db, 1, true)} onDone={(text) => set({ gain_db: Number(typed(text).replace("+", "")) })} />
+        <Slider
+          key={`g${stem.gain_db}`}
+          label={named(t("levels.col_gain"))}
+          min={-40}
+          max={12}
+          step={0.5}
+          value={stem.gain_db}
+          onDone={(gain_db) => set({ gain_db })}
+        />{" "}
+        <Typed
+          className="w-[58px]"
+          inputMode="decimal"
+          aria-label={named(t("levels.gainTyped"))}
+          value={signed(stem.gain_db, 1, true)}
+          onDone={(text) => set({ gain_db: Number(typed(text).replace("+", "")) })}
+        />
       </td>
       <td>
-        <Slider key={`p${stem.pan}`} label={named(t("levels.col_pan"))} min={-1} max={1} step={0.05} value={stem.pan} text={side(stem.pan, t("levels.left"), t("levels.right"), t("levels.middle"))} onDone={(pan) => set({ pan })} />
+        <Slider
+          key={`p${stem.pan}`}
+          label={named(t("levels.col_pan"))}
+          min={-1}
+          max={1}
+          step={0.05}
+          value={stem.pan}
+          text={side(stem.pan, t("levels.left"), t("levels.right"), t("levels.middle"))}
+          onDone={(pan) => set({ pan })}
+        />
       </td>
-      <td>{stereo && <Slider key={`w${stem.width}`} label={named(t("levels.col_width"))} min={0} max={2} step={0.05} value={stem.mono ? 0 : (stem.width ?? 1)} text={`${Math.round(100 * (stem.width ?? 1))} %`} onDone={(width) => set({ width, mono: false })} />}</td>
-      <td>{stereo && <input type="checkbox" checked={stem.mono ?? false} aria-label={named(t("levels.col_mono"))} onChange={(e) => set({ mono: e.target.checked })} />}</td>
       <td>
-        <input type="checkbox" checked={stem.invert ?? false} aria-label={named(t("levels.flipped"))} onChange={(e) => set({ invert: e.target.checked })} />
+        {stereo && (
+          <Slider
+            key={`w${stem.width}`}
+            label={named(t("levels.col_width"))}
+            min={0}
+            max={2}
+            step={0.05}
+            value={stem.mono ? 0 : (stem.width ?? 1)}
+            text={`${Math.round(100 * (stem.width ?? 1))} %`}
+            onDone={(width) => set({ width, mono: false })}
+          />
+        )}
       </td>
-      <td className="small whitespace-nowrap">{stem.integrated_lufs === null ? t("stems.silent") : t("stems.lufs", { level: signed(stem.integrated_lufs + (stem.gain_db ?? 0)) })}</td>
+      <td>
+        {stereo && (
+          <input
+            type="checkbox"
+            checked={stem.mono ?? false}
+            aria-label={named(t("levels.col_mono"))}
+            onChange={(e) => set({ mono: e.target.checked })}
+          />
+        )}
+      </td>
+      <td>
+        <input
+          type="checkbox"
+          checked={stem.invert ?? false}
+          aria-label={named(t("levels.flipped"))}
+          onChange={(e) => set({ invert: e.target.checked })}
+        />
+      </td>
+      <td className="small whitespace-nowrap">
+        {stem.integrated_lufs === null
+          ? t("stems.silent")
+          : t("stems.lufs", { level: signed(stem.integrated_lufs + (stem.gain_db ?? 0)) })}
+      </td>
     </tr>
   );
 });
 
-const side = (pan: number, left: string, right: string, middle: string) => (Math.abs(pan) < 0.02 ? middle : `${Math.round(100 * Math.abs(pan))} ${pan < 0 ? left : right}`);
+const side = (pan: number, left: string, right: string, middle: string) =>
+  Math.abs(pan) < 0.02 ? middle : `${Math.round(100 * Math.abs(pan))} ${pan < 0 ? left : right}`;
 
 interface SliderProps {
   label: string;
@@ -105,6 +181,19 @@ function Slider({ label, min, max, step, value, text, onDone }: SliderProps) {
     if (to !== value) onDone(to);
   };
   return (
-    <input type="range" className="w-[104px] align-middle accent-pine" aria-label={label} title={text} {...(text && { "aria-valuetext": text })} min={min} max={max} step={step} defaultValue={value} onPointerUp={done} onKeyUp={done} onBlur={done} />
+    <input
+      type="range"
+      className="w-[104px] align-middle accent-pine"
+      aria-label={label}
+      title={text}
+      {...(text && { "aria-valuetext": text })}
+      min={min}
+      max={max}
+      step={step}
+      defaultValue={value}
+      onPointerUp={done}
+      onKeyUp={done}
+      onBlur={done}
+    />
   );
 }

@@ -32,12 +32,15 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const wire = (at: Held, socket: number, on: boolean) => {
     if (!rig) return;
     const same = (p: Patch) => p.feed === at.feed && p.side === at.side && p.socket === socket;
-    const patches = on ? [...rig.patches.filter((p) => !same(p)), { feed: at.feed, side: at.side, socket }] : rig.patches.filter((p) => !same(p));
+    const patches = on
+      ? [...rig.patches.filter((p) => !same(p)), { feed: at.feed, side: at.side, socket }]
+      : rig.patches.filter((p) => !same(p));
     save.mutate({ id: rig.id, patches }, { onError: complain });
   };
   const drop = (socket: number) => {
     if (!held) return;
-    const there = rig?.patches.some((p) => p.feed === held.feed && p.side === held.side && p.socket === socket) ?? false;
+    const there =
+      rig?.patches.some((p) => p.feed === held.feed && p.side === held.side && p.socket === socket) ?? false;
     wire(held, socket, !there);
     setHeld(null);
   };
@@ -60,17 +63,35 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
           className="relative top-[22px]"
           style={{ height }}
           onPointerUp={(e) => {
-            const socket = document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>("[data-socket]")?.dataset.socket;
+            const socket = document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>("[data-socket]")
+              ?.dataset.socket;
             if (held && socket) drop(Number(socket));
           }}
         >
           <svg aria-hidden className="pointer-events-none absolute inset-0 h-full w-full">
             {wiresOf(feeds, rig).map((w) => (
-              <path key={w.key} d={w.path} fill="none" stroke={`var(--${w.colour})`} strokeWidth={2.4} strokeDasharray={w.dashed ? "5 4" : undefined} />
+              <path
+                key={w.key}
+                d={w.path}
+                fill="none"
+                stroke={`var(--${w.colour})`}
+                strokeWidth={2.4}
+                strokeDasharray={w.dashed ? "5 4" : undefined}
+              />
             ))}
           </svg>
           {sources.map((source, i) => (
-            <div key={source.id} className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 font-semibold leading-[30px]" style={{ left: 0, top: sourceY(i) - 20, width: BOARD.source.width, height: BOARD.height, borderLeftColor: `var(--${source.colour})` }}>
+            <div
+              key={source.id}
+              className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 font-semibold leading-[30px]"
+              style={{
+                left: 0,
+                top: sourceY(i) - 20,
+                width: BOARD.source.width,
+                height: BOARD.height,
+                borderLeftColor: `var(--${source.colour})`,
+              }}
+            >
               {sourceName(source.id, feeds, t)}
             </div>
           ))}
@@ -79,14 +100,26 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
               <button
                 type="button"
                 className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 text-left font-semibold leading-[16px] hover:border-edge"
-                style={{ left: BOARD.feed.x, top: feedY(i) - 22, width: BOARD.feed.width, height: 44, borderLeftColor: `var(--${feedColour(feed)})` }}
+                style={{
+                  left: BOARD.feed.x,
+                  top: feedY(i) - 22,
+                  width: BOARD.feed.width,
+                  height: 44,
+                  borderLeftColor: `var(--${feedColour(feed)})`,
+                }}
                 onClick={() => setFeedOpen(feed.id)}
               >
                 <span className="block truncate pr-7">
                   <span className="sr-only">{t("outputs.feed")} </span>
                   {feed.name}
                 </span>
-                <span className="small block font-normal! leading-[15px]">{t("outputs.feedFacts", { kind: t(`outputs.${feed.kind}`), width: t(feed.channels === 1 ? "stems.mono" : "stems.stereo"), gain: signed(feed.gain_db) })}</span>
+                <span className="small block font-normal! leading-[15px]">
+                  {t("outputs.feedFacts", {
+                    kind: t(`outputs.${feed.kind}`),
+                    width: t(feed.channels === 1 ? "stems.mono" : "stems.stereo"),
+                    gain: signed(feed.gain_db),
+                  })}
+                </span>
               </button>
               {sidesOf(feed).map((side) => {
                 const on = held?.feed === feed.id && held.side === side;
@@ -102,7 +135,10 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
                       e.currentTarget.releasePointerCapture(e.pointerId);
                       setHeld(on ? null : { feed: feed.id, side });
                     }}
-                    onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && (e.preventDefault(), setHeld(on ? null : { feed: feed.id, side }))}
+                    onKeyDown={(e) =>
+                      (e.key === "Enter" || e.key === " ") &&
+                      (e.preventDefault(), setHeld(on ? null : { feed: feed.id, side }))
+                    }
                   >
                     {t(`sides.short.${side}`)}
                   </button>
@@ -111,7 +147,17 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
             </div>
           ))}
           {sockets.map((socket, i) => (
-            <SocketRow key={socket.number} socket={socket} top={socketY(i)} feeds={feeds} patches={rig?.patches.filter((p) => p.socket === socket.number) ?? []} held={held} drop={drop} wire={wire} open={() => setSocketOpen(socket.number)} />
+            <SocketRow
+              key={socket.number}
+              socket={socket}
+              top={socketY(i)}
+              feeds={feeds}
+              patches={rig?.patches.filter((p) => p.socket === socket.number) ?? []}
+              held={held}
+              drop={drop}
+              wire={wire}
+              open={() => setSocketOpen(socket.number)}
+            />
           ))}
         </div>
       </div>
@@ -119,7 +165,9 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
         {held ? t("outputs.held") : ""}
       </p>
       {opened && <FeedDialog feed={opened} feeds={feeds} onClose={() => setFeedOpen(null)} />}
-      {openedSocket && rig && <SocketDialog socket={openedSocket} rig={rig} feeds={feeds} onClose={() => setSocketOpen(null)} />}
+      {openedSocket && rig && (
+        <SocketDialog socket={openedSocket} rig={rig} feeds={feeds} onClose={() => setSocketOpen(null)} />
+      )}
     </div>
   );
 }
@@ -146,17 +194,39 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: Sock
   });
   const hole = `flex h-[36px] w-[36px] items-center justify-center rounded-full border-[3px] bg-sheet text-[16px] font-[750] [font-stretch:75%] ${kept ? "border-line text-soft" : held ? "border-brassline" : "border-ink"}`;
   return (
-    <div data-socket={socket.number} className="absolute flex h-[48px] w-[276px] items-center gap-[10px] border-b border-line2" style={{ left: BOARD.socket.x - 2, top: top - 24 }}>
+    <div
+      data-socket={socket.number}
+      className="absolute flex h-[48px] w-[276px] items-center gap-[10px] border-b border-line2"
+      style={{ left: BOARD.socket.x - 2, top: top - 24 }}
+    >
       {held ? (
-        <button type="button" className={hole} aria-label={t("outputs.connectHere", { number: socket.number })} onClick={() => drop(socket.number)}>
+        <button
+          type="button"
+          className={hole}
+          aria-label={t("outputs.connectHere", { number: socket.number })}
+          onClick={() => drop(socket.number)}
+        >
           {socket.number}
         </button>
       ) : (
-        <Menu className={hole} label={socket.number} name={t("outputs.socketMenu", { number: socket.number, label: socket.label, carries: carried.join(", ") || t("outputs.nothing") })} align="end">
+        <Menu
+          className={hole}
+          label={socket.number}
+          name={t("outputs.socketMenu", {
+            number: socket.number,
+            label: socket.label,
+            carries: carried.join(", ") || t("outputs.nothing"),
+          })}
+          align="end"
+        >
           <MenuLabel>{t("outputs.carries", { number: socket.number })}</MenuLabel>
           {feeds.flatMap((feed) =>
             [...sidesOf(feed), ...(feed.channels === 2 ? (["mono"] as const) : [])].map((side) => (
-              <MenuCheck key={`${feed.id}.${side}`} checked={patches.some((p) => p.feed === feed.id && p.side === side)} onChange={(on) => wire({ feed: feed.id, side }, socket.number, on)}>
+              <MenuCheck
+                key={`${feed.id}.${side}`}
+                checked={patches.some((p) => p.feed === feed.id && p.side === side)}
+                onChange={(on) => wire({ feed: feed.id, side }, socket.number, on)}
+              >
                 {feed.channels === 1 ? feed.name : t("outputs.sideOf", { name: feed.name, side: t(`sides.${side}`) })}
               </MenuCheck>
             )),
@@ -168,7 +238,9 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: Sock
       <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open}>
         <span className="sr-only">{t("outputs.openSocket", { number: socket.number })} </span>
         <span className="block truncate font-semibold">{socket.label || t("outputs.unnamed")}</span>
-        <span className="small block truncate">{kept ? t("outputs.kept") : carried.join(" + ") || t("outputs.nothing")}</span>
+        <span className="small block truncate">
+          {kept ? t("outputs.kept") : carried.join(" + ") || t("outputs.nothing")}
+        </span>
       </button>
       {!socket.balanced && !kept && <span className="tag">{t("outputs.unbalanced")}</span>}
     </div>

@@ -1,9 +1,23 @@
 import type { Feed, Rig } from "@/api/types";
 
 /** Where things stand on the board, in px. */
-export const BOARD = { source: { x: 0, width: 170 }, feed: { x: 262, width: 202 }, socket: { x: 600 }, pitch: { source: 54, feed: 78, socket: 52 }, height: 40 };
+export const BOARD = {
+  source: { x: 0, width: 170 },
+  feed: { x: 262, width: 202 },
+  socket: { x: 600 },
+  pitch: { source: 54, feed: 78, socket: 52 },
+  height: 40,
+};
 export const GROUPS = ["rhythm", "tonal", "voices", "effects", "full_mix"] as const;
-const COLOURS: Record<string, string> = { "group:rhythm": "pine", "group:tonal": "plum", "group:voices": "moss", "group:effects": "slate", "group:full_mix": "ink", click: "brassline", cues: "slate" };
+const COLOURS: Record<string, string> = {
+  "group:rhythm": "pine",
+  "group:tonal": "plum",
+  "group:voices": "moss",
+  "group:effects": "slate",
+  "group:full_mix": "ink",
+  click: "brassline",
+  cues: "slate",
+};
 
 export interface Source {
   id: string;
@@ -19,7 +33,9 @@ export interface Wire {
 /** What sounds: the groups of stems and the two guides, and others that a feed takes from. */
 export function sourcesOf(feeds: Feed[]): Source[] {
   const usual = [...GROUPS.map((g) => `group:${g}`), "click", "cues"];
-  const more = feeds.flatMap((f) => f.sends.map((s) => s.source)).filter((s) => !s.startsWith("feed:") && !usual.includes(s));
+  const more = feeds
+    .flatMap((f) => f.sends.map((s) => s.source))
+    .filter((s) => !s.startsWith("feed:") && !usual.includes(s));
   return [...usual, ...new Set(more)].map((id) => ({ id, colour: COLOURS[id] ?? "edge" }));
 }
 
@@ -55,10 +71,20 @@ export function wiresOf(feeds: Feed[], rig: Rig | undefined): Wire[] {
       const key = `${send.source}>${feed.id}`;
       if (other !== undefined) {
         const [y1, y2, x] = [feedY(other), feedY(i), BOARD.feed.x];
-        wires.push({ key, path: `M${x} ${y1} C${x - 52} ${y1} ${x - 52} ${y2} ${x} ${y2}`, colour: feedColour(feeds[other] as Feed), dashed: true });
+        wires.push({
+          key,
+          path: `M${x} ${y1} C${x - 52} ${y1} ${x - 52} ${y2} ${x} ${y2}`,
+          colour: feedColour(feeds[other] as Feed),
+          dashed: true,
+        });
       } else if (sources.includes(send.source)) {
         const from = sources.indexOf(send.source);
-        wires.push({ key, path: curve(BOARD.source.width, sourceY(from), BOARD.feed.x, feedY(i)), colour: COLOURS[send.source] ?? "edge", dashed: send.gain_db < -0.05 });
+        wires.push({
+          key,
+          path: curve(BOARD.source.width, sourceY(from), BOARD.feed.x, feedY(i)),
+          colour: COLOURS[send.source] ?? "edge",
+          dashed: send.gain_db < -0.05,
+        });
       }
     }
   });
@@ -69,7 +95,12 @@ export function wiresOf(feeds: Feed[], rig: Rig | undefined): Wire[] {
     const feed = feeds[f] as Feed;
     wires.push({
       key: `${patch.feed}.${patch.side}>${patch.socket}`,
-      path: curve(BOARD.feed.x + BOARD.feed.width, jackY(f, feed.channels === 1 ? "mono" : patch.side), BOARD.socket.x, socketY(s)),
+      path: curve(
+        BOARD.feed.x + BOARD.feed.width,
+        jackY(f, feed.channels === 1 ? "mono" : patch.side),
+        BOARD.socket.x,
+        socketY(s),
+      ),
       colour: feedColour(feed),
       dashed: false,
     });

@@ -18,8 +18,14 @@ export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]
   const { save, remove } = useSavedFeed();
   const { complain } = useNotices();
   const change = (part: FeedChange) => save.mutate({ id: feed.id, ...part }, { onError: complain });
-  const sources = [...sourcesOf(feeds).map((s) => s.id), ...feeds.filter((f) => f.id !== feed.id).map((f) => `feed:${f.id}`)];
-  const setSend = (source: string, gain_db: number | null) => change({ sends: [...feed.sends.filter((s) => s.source !== source), ...(gain_db === null ? [] : [{ source, gain_db }])] });
+  const sources = [
+    ...sourcesOf(feeds).map((s) => s.id),
+    ...feeds.filter((f) => f.id !== feed.id).map((f) => `feed:${f.id}`),
+  ];
+  const setSend = (source: string, gain_db: number | null) =>
+    change({
+      sends: [...feed.sends.filter((s) => s.source !== source), ...(gain_db === null ? [] : [{ source, gain_db }])],
+    });
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title={feed.name} about={t("outputs.feedAbout")}>
       <div className="grid grid-cols-2 gap-3">
@@ -29,14 +35,22 @@ export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("outputs.kind")}</span>
-          <select className="field" value={feed.kind} onChange={(e) => change({ kind: e.target.value as Feed["kind"] })}>
+          <select
+            className="field"
+            value={feed.kind}
+            onChange={(e) => change({ kind: e.target.value as Feed["kind"] })}
+          >
             <option value="house">{t("outputs.houseLong")}</option>
             <option value="monitor">{t("outputs.monitorLong")}</option>
           </select>
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("outputs.width")}</span>
-          <select className="field" value={feed.channels} onChange={(e) => change({ channels: Number(e.target.value) })}>
+          <select
+            className="field"
+            value={feed.channels}
+            onChange={(e) => change({ channels: Number(e.target.value) })}
+          >
             <option value={1}>{t("stems.mono")}</option>
             <option value={2}>{t("stems.stereo")}</option>
           </select>
@@ -56,14 +70,25 @@ export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]
               <tr key={source} className="border-t border-line2">
                 <td className="py-1">
                   <label className="flex items-center gap-2">
-                    <input type="checkbox" checked={send !== undefined} onChange={(e) => setSend(source, e.target.checked ? 0 : null)} />
+                    <input
+                      type="checkbox"
+                      checked={send !== undefined}
+                      onChange={(e) => setSend(source, e.target.checked ? 0 : null)}
+                    />
                     {name}
                   </label>
                 </td>
                 <td className="w-[110px] py-1 text-right">
                   {send && (
                     <>
-                      <Typed className="w-[70px] text-right" aria-label={t("outputs.sendLevel", { name })} value={signed(send.gain_db)} inputMode="decimal" onDone={(db) => setSend(source, number(db))} /> dB
+                      <Typed
+                        className="w-[70px] text-right"
+                        aria-label={t("outputs.sendLevel", { name })}
+                        value={signed(send.gain_db)}
+                        inputMode="decimal"
+                        onDone={(db) => setSend(source, number(db))}
+                      />{" "}
+                      dB
                     </>
                   )}
                 </td>

@@ -14,7 +14,12 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
   const [name, setName] = useState("");
   const [count, setCount] = useState(8);
   return (
-    <Dialog open onOpenChange={(open) => !open && onClose()} title={t("outputs.newRig")} about={t("outputs.newRigAbout")}>
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onClose()}
+      title={t("outputs.newRig")}
+      about={t("outputs.newRigAbout")}
+    >
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {
@@ -38,7 +43,15 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("outputs.socketCount")}</span>
-          <input className="field w-[80px]" type="number" min={1} max={64} required value={count} onChange={(e) => setCount(Number(e.target.value))} />
+          <input
+            className="field w-[80px]"
+            type="number"
+            min={1}
+            max={64}
+            required
+            value={count}
+            onChange={(e) => setCount(Number(e.target.value))}
+          />
         </label>
         <button type="submit" className="btn pri" disabled={create.isPending}>
           {t("outputs.makeRig")}

@@ -24,7 +24,10 @@ export function OutputsPage() {
   const feeds = useFeeds();
   const [adding, setAdding] = useState(false);
   if (rigs.isPending || feeds.isPending) return <Waiting />;
-  if (rigs.error || feeds.error) return <Trouble error={rigs.error ?? feeds.error} again={() => void Promise.all([rigs.refetch(), feeds.refetch()])} />;
+  if (rigs.error || feeds.error)
+    return (
+      <Trouble error={rigs.error ?? feeds.error} again={() => void Promise.all([rigs.refetch(), feeds.refetch()])} />
+    );
   const rig = rigs.data.find((r) => r.id === id) ?? rigs.data[0];
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_310px]">
@@ -63,14 +66,23 @@ function Head({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
   };
   const fewer = () => {
     const gone = rig.sockets.at(-1)?.number;
-    save.mutate({ id: rig.id, sockets: rig.sockets.slice(0, -1), patches: rig.patches.filter((p) => p.socket !== gone) }, { onError: complain });
+    save.mutate(
+      { id: rig.id, sockets: rig.sockets.slice(0, -1), patches: rig.patches.filter((p) => p.socket !== gone) },
+      { onError: complain },
+    );
   };
   return (
     <div className="flex items-end gap-3 pb-2">
       <div className="min-w-0 grow">
         <p className="small">{t("places.outputs")}</p>
         <h1 className="sr-only">{rig.name}</h1>
-        <Typed className="plain w-full text-[22px] font-[650]! [font-stretch:88%]" aria-label={t("outputs.rigName")} value={rig.name} maxLength={120} onDone={(name) => save.mutate({ id: rig.id, name }, { onError: complain })} />
+        <Typed
+          className="plain w-full text-[22px] font-[650]! [font-stretch:88%]"
+          aria-label={t("outputs.rigName")}
+          value={rig.name}
+          maxLength={120}
+          onDone={(name) => save.mutate({ id: rig.id, name }, { onError: complain })}
+        />
       </div>
       <Menu label={t("outputs.rigs")} align="end">
         {rigs.map((r) => (
@@ -116,7 +128,16 @@ function Work({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
     <>
       <Board feeds={feeds} rig={rig} />
       <div className="flex flex-none gap-2 border-t border-line py-3">
-        <button type="button" className="btn" onClick={() => create.mutate({ name: t("outputs.newFeedName"), kind: "monitor", channels: 1, position: feeds.length, sends: [] }, { onError: complain })}>
+        <button
+          type="button"
+          className="btn"
+          onClick={() =>
+            create.mutate(
+              { name: t("outputs.newFeedName"), kind: "monitor", channels: 1, position: feeds.length, sends: [] },
+              { onError: complain },
+            )
+          }
+        >
           <Plus size={14} aria-hidden />
           {t("outputs.newFeed")}
         </button>

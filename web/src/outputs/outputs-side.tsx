@@ -3,19 +3,29 @@ import { useTranslation } from "react-i18next";
 
 import type { Rig } from "@/api/types";
 
-const LOOKS = { ok: { icon: Check, colour: "text-pine" }, look: { icon: TriangleAlert, colour: "text-brass" }, wrong: { icon: X, colour: "text-clay" } } as const;
+const LOOKS = {
+  ok: { icon: Check, colour: "text-pine" },
+  look: { icon: TriangleAlert, colour: "text-brass" },
+  wrong: { icon: X, colour: "text-clay" },
+} as const;
 
 /** The rules of the routing, checked in words. */
 export function OutputsSide({ rig }: { rig: Rig | undefined }) {
   const { t } = useTranslation();
   return (
-    <aside aria-label={t("outputs.before")} className="min-h-0 overflow-auto border-l border-line bg-sheet px-4 py-[14px]">
+    <aside
+      aria-label={t("outputs.before")}
+      className="min-h-0 overflow-auto border-l border-line bg-sheet px-4 py-[14px]"
+    >
       <h2 className="mb-1">{t("outputs.before")}</h2>
       <ul>
         {rig?.checks.map((c) => {
           const { icon: Icon, colour } = LOOKS[c.state];
           return (
-            <li key={c.title + c.detail} className="grid grid-cols-[20px_minmax(0,1fr)] gap-x-2 border-t border-line2 py-2">
+            <li
+              key={c.title + c.detail}
+              className="grid grid-cols-[20px_minmax(0,1fr)] gap-x-2 border-t border-line2 py-2"
+            >
               <Icon size={15} className={`mt-px ${colour}`} aria-label={t(`outputs.states.${c.state}`)} />
               <b className="font-[650]">{c.title}</b>
               <span />

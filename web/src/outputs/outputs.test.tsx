@@ -8,7 +8,14 @@ import { FeedDialog } from "./feed-dialog";
 import { OutputsPage } from "./outputs-page";
 import { SocketDialog } from "./socket-dialog";
 
-const patch = (at: string, side: "left" | "right" | "mono", socket: number) => ({ feed: at, side, socket, trim_db: 0, delay_ms: 0, invert: false });
+const patch = (at: string, side: "left" | "right" | "mono", socket: number) => ({
+  feed: at,
+  side,
+  socket,
+  trim_db: 0,
+  delay_ms: 0,
+  invert: false,
+});
 const feeds = [feed("h", { name: "House", kind: "house" }), feed("c", { name: "Click", channels: 1 })];
 const changes = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.method === "PATCH").map((a) => a.body);
 
@@ -37,7 +44,10 @@ describe("the board", () => {
     expect(changes(asked)).toEqual([{ patches: [] }]);
   });
   it("says what the rules say", async () => {
-    opened({ "PATCH rigs/r/": () => refusal("Socket 1 carries the house.") }, rig({ checks: [{ state: "wrong", title: "Click would be heard", detail: "Take it out." }] }));
+    opened(
+      { "PATCH rigs/r/": () => refusal("Socket 1 carries the house.") },
+      rig({ checks: [{ state: "wrong", title: "Click would be heard", detail: "Take it out." }] }),
+    );
     expect(await screen.findByText("Click would be heard")).toBeTruthy();
     expect(screen.getByLabelText("wrong")).toBeTruthy();
     fireEvent.keyDown(screen.getByRole("button", { name: /Wire of Click/ }), { key: "Enter" });
@@ -45,7 +55,12 @@ describe("the board", () => {
     expect((await screen.findAllByText("Socket 1 carries the house.")).length).toBeGreaterThan(0);
   });
   it("begins with the usual feeds and a rig of its own", async () => {
-    const asked = serve({ "GET rigs/": [], "GET feeds/": [], "POST feeds/usual/": feeds, "POST rigs/": rig({ id: "new" }) });
+    const asked = serve({
+      "GET rigs/": [],
+      "GET feeds/": [],
+      "POST feeds/usual/": feeds,
+      "POST rigs/": rig({ id: "new" }),
+    });
     show(<OutputsPage />, "/outputs", "/outputs/*");
     await userEvent.click(await screen.findByRole("button", { name: "Make the usual feeds" }));
     expect(await screen.findByRole("button", { name: /Feed ?House/ })).toBeTruthy();
@@ -55,14 +70,27 @@ describe("the board", () => {
     await userEvent.clear(dialog.getByLabelText("Output sockets"));
     await userEvent.type(dialog.getByLabelText("Output sockets"), "2");
     await userEvent.click(dialog.getByRole("button", { name: "Make the rig" }));
-    await waitFor(() => expect(asked.find((a) => a.path === "rigs/" && a.method === "POST")?.body).toEqual({ name: "Hall", position: 0, sockets: [{ number: 1 }, { number: 2 }], patches: [] }));
+    await waitFor(() =>
+      expect(asked.find((a) => a.path === "rigs/" && a.method === "POST")?.body).toEqual({
+        name: "Hall",
+        position: 0,
+        sockets: [{ number: 1 }, { number: 2 }],
+        patches: [],
+      }),
+    );
   });
 });
 
 describe("a feed", () => {
   it("takes sources in and out, and other feeds but never itself", async () => {
     const asked = serve({ "PATCH feeds/c/": feeds[1] });
-    show(<FeedDialog feed={{ ...(feeds[1] as (typeof feeds)[1]), sends: [{ source: "click", gain_db: -6 }] }} feeds={feeds} onClose={vi.fn()} />);
+    show(
+      <FeedDialog
+        feed={{ ...(feeds[1] as (typeof feeds)[1]), sends: [{ source: "click", gain_db: -6 }] }}
+        feeds={feeds}
+        onClose={vi.fn()}
+      />,
+    );
     await userEvent.click(screen.getByRole("checkbox", { name: "House" }));
     expect(screen.queryAllByRole("checkbox", { name: "Click" })).toHaveLength(1);
     await userEvent.click(screen.getByRole("checkbox", { name: "Click" }));
@@ -71,7 +99,12 @@ describe("a feed", () => {
     await userEvent.type(level, "−9,5{Enter}");
     await userEvent.selectOptions(screen.getByLabelText("Who hears it"), "house");
     expect(changes(asked)).toEqual([
-      { sends: [{ source: "click", gain_db: -6 }, { source: "feed:h", gain_db: 0 }] },
+      {
+        sends: [
+          { source: "click", gain_db: -6 },
+          { source: "feed:h", gain_db: 0 },
+        ],
+      },
       { sends: [] },
       { sends: [{ source: "click", gain_db: -9.5 }] },
       { kind: "house" },
@@ -89,7 +122,10 @@ describe("a socket", () => {
     await userEvent.type(delay, "4{Enter}");
     await userEvent.click(screen.getByRole("checkbox", { name: "kept for another program" }));
     await userEvent.click(screen.getAllByRole("checkbox", { name: "polarity flipped" })[1] as HTMLElement);
-    const [first, second, third] = changes(asked) as { patches?: { delay_ms: number; invert: boolean }[]; sockets?: { use: string }[] }[];
+    const [first, second, third] = changes(asked) as {
+      patches?: { delay_ms: number; invert: boolean }[];
+      sockets?: { use: string }[];
+    }[];
     expect(first?.patches?.map((p) => p.delay_ms)).toEqual([4, 4, 0]);
     expect(second?.sockets?.map((s) => s.use)).toEqual(["kept", "free"]);
     expect(third?.patches?.map((p) => p.invert)).toEqual([false, true, false]);

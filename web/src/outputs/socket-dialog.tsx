@@ -10,25 +10,60 @@ import { Typed } from "@/ui/typed";
 const number = (text: string) => Number(typed(text));
 
 /** A socket: what it is wired to in the room, and how each feed goes out of it. */
-export function SocketDialog({ socket, rig, feeds, onClose }: { socket: Socket; rig: Rig; feeds: Feed[]; onClose: () => void }) {
+export function SocketDialog({
+  socket,
+  rig,
+  feeds,
+  onClose,
+}: {
+  socket: Socket;
+  rig: Rig;
+  feeds: Feed[];
+  onClose: () => void;
+}) {
   const { t } = useTranslation();
   const { save } = useSavedRig();
   const { complain } = useNotices();
   const patches = rig.patches.filter((p) => p.socket === socket.number);
-  const change = (part: Partial<Socket>) => save.mutate({ id: rig.id, sockets: rig.sockets.map((s) => (s.number === socket.number ? { ...s, ...part } : s)) }, { onError: complain });
-  const changePatch = (patch: Patch, part: Partial<Patch>) => save.mutate({ id: rig.id, patches: rig.patches.map((p) => (p === patch ? { ...p, ...part } : p)) }, { onError: complain });
+  const change = (part: Partial<Socket>) =>
+    save.mutate(
+      { id: rig.id, sockets: rig.sockets.map((s) => (s.number === socket.number ? { ...s, ...part } : s)) },
+      { onError: complain },
+    );
+  const changePatch = (patch: Patch, part: Partial<Patch>) =>
+    save.mutate(
+      { id: rig.id, patches: rig.patches.map((p) => (p === patch ? { ...p, ...part } : p)) },
+      { onError: complain },
+    );
   // Sockets of one number share one delay, since they share one wire.
-  const setDelay = (delay_ms: number) => save.mutate({ id: rig.id, patches: rig.patches.map((p) => (p.socket === socket.number ? { ...p, delay_ms } : p)) }, { onError: complain });
+  const setDelay = (delay_ms: number) =>
+    save.mutate(
+      { id: rig.id, patches: rig.patches.map((p) => (p.socket === socket.number ? { ...p, delay_ms } : p)) },
+      { onError: complain },
+    );
   return (
-    <Dialog open onOpenChange={(open) => !open && onClose()} title={t("outputs.socketTitle", { number: socket.number })}>
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onClose()}
+      title={t("outputs.socketTitle", { number: socket.number })}
+    >
       <div className="flex flex-col gap-3">
         <label className="flex flex-col gap-1">
           <span className="small">{t("outputs.wiredTo")}</span>
-          <Typed value={socket.label} maxLength={120} placeholder={t("outputs.wiredExample")} onDone={(label) => change({ label })} />
+          <Typed
+            value={socket.label}
+            maxLength={120}
+            placeholder={t("outputs.wiredExample")}
+            onDone={(label) => change({ label })}
+          />
         </label>
         <div className="flex gap-6">
           <label className="flex items-center gap-2">
-            <input type="checkbox" checked={socket.use === "kept"} onChange={(e) => change({ use: e.target.checked ? "kept" : "free" })} />
+            <input
+              type="checkbox"
+              checked={socket.use === "kept"}
+              onChange={(e) => change({ use: e.target.checked ? "kept" : "free" })}
+            />
             {t("outputs.keep")}
           </label>
           <label className="flex items-center gap-2">
@@ -43,18 +78,32 @@ export function SocketDialog({ socket, rig, feeds, onClose }: { socket: Socket; 
               <tbody>
                 {patches.map((patch) => {
                   const feed = feeds.find((f) => f.id === patch.feed);
-                  const name = feed?.channels === 1 ? feed.name : t("outputs.sideOf", { name: feed?.name ?? "?", side: t(`sides.${patch.side}`) });
+                  const name =
+                    feed?.channels === 1
+                      ? feed.name
+                      : t("outputs.sideOf", { name: feed?.name ?? "?", side: t(`sides.${patch.side}`) });
                   return (
                     <tr key={`${patch.feed}.${patch.side}`} className="border-t border-line2">
                       <th scope="row" className="py-1 text-left font-semibold">
                         {name}
                       </th>
                       <td className="py-1">
-                        <Typed className="w-[64px] text-right" aria-label={t("outputs.trimOf", { name })} value={signed(patch.trim_db)} inputMode="decimal" onDone={(db) => changePatch(patch, { trim_db: number(db) })} /> dB
+                        <Typed
+                          className="w-[64px] text-right"
+                          aria-label={t("outputs.trimOf", { name })}
+                          value={signed(patch.trim_db)}
+                          inputMode="decimal"
+                          onDone={(db) => changePatch(patch, { trim_db: number(db) })}
+                        />{" "}
+                        dB
                       </td>
                       <td className="py-1 text-right">
                         <label className="inline-flex items-center gap-2">
-                          <input type="checkbox" checked={patch.invert} onChange={(e) => changePatch(patch, { invert: e.target.checked })} />
+                          <input
+                            type="checkbox"
+                            checked={patch.invert}
+                            onChange={(e) => changePatch(patch, { invert: e.target.checked })}
+                          />
                           {t("stems.invert")}
                         </label>
                       </td>
@@ -65,7 +114,13 @@ export function SocketDialog({ socket, rig, feeds, onClose }: { socket: Socket; 
             </table>
             <label className="flex items-center gap-2">
               <span className="small">{t("outputs.delay")}</span>
-              <Typed className="w-[74px] text-right" value={signed(patches[0]?.delay_ms ?? 0, 2)} inputMode="decimal" onDone={(ms) => setDelay(number(ms))} /> ms
+              <Typed
+                className="w-[74px] text-right"
+                value={signed(patches[0]?.delay_ms ?? 0, 2)}
+                inputMode="decimal"
+                onDone={(ms) => setDelay(number(ms))}
+              />{" "}
+              ms
             </label>
           </>
         )}

@@ -38,7 +38,13 @@ export function LineUpChoice({ lineUp }: { lineUp: ChosenLineUp }) {
           ))}
         </select>
       </label>
-      <button type="button" className="btn bare" aria-label={t("lineUp.change")} title={t("lineUp.change")} onClick={() => setOpen(true)}>
+      <button
+        type="button"
+        className="btn bare"
+        aria-label={t("lineUp.change")}
+        title={t("lineUp.change")}
+        onClick={() => setOpen(true)}
+      >
         <Settings2 size={14} aria-hidden />
       </button>
       <LineUpsDialog open={open} onOpenChange={setOpen} />

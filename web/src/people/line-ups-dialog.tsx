@@ -16,7 +16,11 @@ export function LineUpsDialog({ open, onOpenChange }: { open: boolean; onOpenCha
   const players = usePlayers();
   const { create } = useSavedLineUp();
   const [name, setName] = useState("");
-  const add = () => create.mutate({ name: name.trim(), position: lineUps.data?.length ?? 0 }, { onSuccess: () => setName(""), onError: complain });
+  const add = () =>
+    create.mutate(
+      { name: name.trim(), position: lineUps.data?.length ?? 0 },
+      { onSuccess: () => setName(""), onError: complain },
+    );
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title={t("lineUp.title")} about={t("lineUp.about")} wide>
       {players.data?.length === 0 && <p className="mb-3 text-soft">{t("lineUp.noPlayers")}</p>}
@@ -32,7 +36,15 @@ export function LineUpsDialog({ open, onOpenChange }: { open: boolean; onOpenCha
           add();
         }}
       >
-        <input className="field grow" required maxLength={80} placeholder={t("lineUp.new")} aria-label={t("lineUp.new")} value={name} onChange={(e) => setName(e.target.value)} />
+        <input
+          className="field grow"
+          required
+          maxLength={80}
+          placeholder={t("lineUp.new")}
+          aria-label={t("lineUp.new")}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
         <button type="submit" className="btn pri">
           {t("lineUp.add")}
         </button>
@@ -52,8 +64,19 @@ function OneLineUp({ lineUp: kept, players }: { lineUp: LineUp; players: Player[
   return (
     <section aria-label={lineUp.name} className="border border-line bg-sheet px-3 py-2">
       <div className="mb-1 flex items-center gap-2">
-        <Typed className="plain grow font-[650]!" aria-label={t("lineUp.nameOf", { name: lineUp.name })} value={lineUp.name} maxLength={80} onDone={(name) => keep({ name })} />
-        <button type="button" className="btn bare text-clay" aria-label={t("lineUp.remove", { name: lineUp.name })} onClick={() => remove.mutate(lineUp.id, { onError: complain })}>
+        <Typed
+          className="plain grow font-[650]!"
+          aria-label={t("lineUp.nameOf", { name: lineUp.name })}
+          value={lineUp.name}
+          maxLength={80}
+          onDone={(name) => keep({ name })}
+        />
+        <button
+          type="button"
+          className="btn bare text-clay"
+          aria-label={t("lineUp.remove", { name: lineUp.name })}
+          onClick={() => remove.mutate(lineUp.id, { onError: complain })}
+        >
           <Trash2 size={14} aria-hidden />
         </button>
       </div>
@@ -66,11 +89,23 @@ function OneLineUp({ lineUp: kept, players }: { lineUp: LineUp; players: Player[
                 {p.name} <span className="small">{p.part}</span>
               </span>
               <label className="flex items-center gap-2">
-                <input type="checkbox" checked={!gone} onChange={(e) => keep({ away: e.target.checked ? away.filter((a) => a !== p.id) : [...away, p.id] })} aria-label={t("lineUp.playsIn", { name: p.name, lineUp: lineUp.name })} />
+                <input
+                  type="checkbox"
+                  checked={!gone}
+                  onChange={(e) => keep({ away: e.target.checked ? away.filter((a) => a !== p.id) : [...away, p.id] })}
+                  aria-label={t("lineUp.playsIn", { name: p.name, lineUp: lineUp.name })}
+                />
                 {t("lineUp.plays")}
               </label>
               {gone ? (
-                <Typed className="w-full" placeholder={t("lineUp.nobody")} aria-label={t("lineUp.standsIn", { name: p.name })} value={lineUp.guests?.[p.id] ?? ""} maxLength={80} onDone={(guest) => keep({ guests: { ...lineUp.guests, [p.id]: guest } })} />
+                <Typed
+                  className="w-full"
+                  placeholder={t("lineUp.nobody")}
+                  aria-label={t("lineUp.standsIn", { name: p.name })}
+                  value={lineUp.guests?.[p.id] ?? ""}
+                  maxLength={80}
+                  onDone={(guest) => keep({ guests: { ...lineUp.guests, [p.id]: guest } })}
+                />
               ) : (
                 <span />
               )}

@@ -40,7 +40,9 @@ export function Masthead({ me }: { me: Me }) {
             <NavLink
               key={place}
               to={`/${place}`}
-              className={({ isActive }) => `border-b-2 px-0.5 py-1 font-[550] ${isActive ? "border-brassline text-ink" : "border-transparent text-soft hover:text-ink"}`}
+              className={({ isActive }) =>
+                `border-b-2 px-0.5 py-1 font-[550] ${isActive ? "border-brassline text-ink" : "border-transparent text-soft hover:text-ink"}`
+              }
             >
               {t(`places.${place}`)}
             </NavLink>

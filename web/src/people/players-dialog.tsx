@@ -16,15 +16,37 @@ export function PlayersDialog({ open, onOpenChange }: { open: boolean; onOpenCha
   const { create, save, remove } = useSavedPlayer();
   const [name, setName] = useState("");
   const [going, setGoing] = useState<Player | null>(null);
-  const add = () => create.mutate({ name: name.trim(), position: players.data?.length ?? 0 }, { onSuccess: () => setName(""), onError: complain });
+  const add = () =>
+    create.mutate(
+      { name: name.trim(), position: players.data?.length ?? 0 },
+      { onSuccess: () => setName(""), onError: complain },
+    );
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title={t("people.players")} about={t("people.playersAbout")}>
       <ul className="mb-3 flex flex-col gap-1">
         {players.data?.map((p) => (
           <li key={p.id} className="flex items-center gap-2">
-            <Typed className="w-[130px]" aria-label={t("people.playerName", { name: p.name })} value={p.name} maxLength={80} onDone={(text) => save.mutate({ id: p.id, name: text }, { onError: complain })} />
-            <Typed className="grow" aria-label={t("people.playerPart", { name: p.name })} placeholder={t("people.part")} value={p.part} maxLength={80} onDone={(part) => save.mutate({ id: p.id, part }, { onError: complain })} />
-            <button type="button" className="btn bare text-clay" aria-label={t("people.removePlayer", { name: p.name })} onClick={() => setGoing(p)}>
+            <Typed
+              className="w-[130px]"
+              aria-label={t("people.playerName", { name: p.name })}
+              value={p.name}
+              maxLength={80}
+              onDone={(text) => save.mutate({ id: p.id, name: text }, { onError: complain })}
+            />
+            <Typed
+              className="grow"
+              aria-label={t("people.playerPart", { name: p.name })}
+              placeholder={t("people.part")}
+              value={p.part}
+              maxLength={80}
+              onDone={(part) => save.mutate({ id: p.id, part }, { onError: complain })}
+            />
+            <button
+              type="button"
+              className="btn bare text-clay"
+              aria-label={t("people.removePlayer", { name: p.name })}
+              onClick={() => setGoing(p)}
+            >
               <Trash2 size={14} aria-hidden />
             </button>
           </li>
@@ -37,7 +59,15 @@ export function PlayersDialog({ open, onOpenChange }: { open: boolean; onOpenCha
           add();
         }}
       >
-        <input className="field grow" required maxLength={80} placeholder={t("people.newPlayer")} aria-label={t("people.newPlayer")} value={name} onChange={(e) => setName(e.target.value)} />
+        <input
+          className="field grow"
+          required
+          maxLength={80}
+          placeholder={t("people.newPlayer")}
+          aria-label={t("people.newPlayer")}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
         <button type="submit" className="btn pri">
           {t("people.add")}
         </button>

@@ -11,13 +11,25 @@ import { type SeamWish, Verdict } from "./seams-view";
 
 type Mend = Seam["mends"][number];
 
-export function SeamRow({ song, seam, edit, hear }: { song: Song; seam: Seam; edit: Edit; hear: (seam: SeamWish) => void }) {
+export function SeamRow({
+  song,
+  seam,
+  edit,
+  hear,
+}: {
+  song: Song;
+  seam: Seam;
+  edit: Edit;
+  hear: (seam: SeamWish) => void;
+}) {
   const { t } = useTranslation();
   const [old, next] = [seam.old, seam.new].map((id) => song.sections.find((s) => s.id === id));
   if (!old || !next) return null;
   const join = { old: seam.old, new: seam.new };
   const take = (m: Mend) =>
-    void (m.kind === "shift" ? edit("set_bar1", { by_ms: m.value }) : edit("set_facts", m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }));
+    void (m.kind === "shift"
+      ? edit("set_bar1", { by_ms: m.value })
+      : edit("set_facts", m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }));
   return (
     <li className="grid grid-cols-[minmax(220px,300px)_minmax(0,1fr)_auto] items-center gap-x-4 gap-y-1 border border-line bg-sheet px-3 py-2">
       <span className="flex min-w-0 items-center gap-2">
@@ -30,7 +42,12 @@ export function SeamRow({ song, seam, edit, hear }: { song: Song; seam: Seam; ed
         <Verdict seam={seam} />
         <span>{sentence(seam, t)}</span>
       </span>
-      <button type="button" className="btn" onClick={() => hear(join)} aria-label={t("seams.hear", { old: old.name, next: next.name })}>
+      <button
+        type="button"
+        className="btn"
+        onClick={() => hear(join)}
+        aria-label={t("seams.hear", { old: old.name, next: next.name })}
+      >
         <Play size={13} aria-hidden />
         {t("seams.hearShort")}
       </button>
@@ -48,7 +65,9 @@ export function SeamRow({ song, seam, edit, hear }: { song: Song; seam: Seam; ed
                   type="button"
                   className="btn -ml-px rounded-l-none! px-2!"
                   aria-label={t("seams.hearMend", { old: old.name, next: next.name })}
-                  onClick={() => hear({ ...join, ...(m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }) })}
+                  onClick={() =>
+                    hear({ ...join, ...(m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }) })
+                  }
                 >
                   <Play size={13} aria-hidden />
                 </button>

@@ -35,11 +35,23 @@ export function SeamsView({ song, form, edit, hear }: Props) {
       <div className="mb-3 flex flex-wrap items-center gap-x-5 gap-y-2">
         <label className="flex items-center gap-2">
           <span className="small">{t("seams.crossfade")}</span>
-          <Typed className="w-[54px]" inputMode="decimal" value={String(song.crossfade_ms ?? 10)} onDone={(ms) => void edit("set_facts", { crossfade_ms: typed(ms) })} /> ms
+          <Typed
+            className="w-[54px]"
+            inputMode="decimal"
+            value={String(song.crossfade_ms ?? 10)}
+            onDone={(ms) => void edit("set_facts", { crossfade_ms: typed(ms) })}
+          />{" "}
+          ms
         </label>
         <label className="flex items-center gap-2">
           <span className="small">{t("seams.ringOn")}</span>
-          <Typed className="w-[54px]" inputMode="decimal" value={String(song.ring_on_s ?? 0)} onDone={(s) => void edit("set_facts", { ring_on_s: typed(s) })} /> s
+          <Typed
+            className="w-[54px]"
+            inputMode="decimal"
+            value={String(song.ring_on_s ?? 0)}
+            onDone={(s) => void edit("set_facts", { ring_on_s: typed(s) })}
+          />{" "}
+          s
         </label>
         <AnyTwo song={song} hear={hear} />
       </div>
@@ -97,6 +109,15 @@ function AnyTwo({ song, hear }: { song: Song; hear: (seam: SeamWish) => void }) 
 export function Verdict({ seam }: { seam: Seam }) {
   const { t } = useTranslation();
   const how = seam.straight ? "straight" : seam.verdict;
-  const look = { heard: "bg-claybg! text-clay!", may: "bg-brassbg! text-brass!", not: "bg-pinebg! text-pine!", straight: "" }[how];
-  return <span className={`tag whitespace-nowrap ${look}`}>{t(`seams.verdict.${how}`, { percent: Math.round(seam.likely * 100) })}</span>;
+  const look = {
+    heard: "bg-claybg! text-clay!",
+    may: "bg-brassbg! text-brass!",
+    not: "bg-pinebg! text-pine!",
+    straight: "",
+  }[how];
+  return (
+    <span className={`tag whitespace-nowrap ${look}`}>
+      {t(`seams.verdict.${how}`, { percent: Math.round(seam.likely * 100) })}
+    </span>
+  );
 }

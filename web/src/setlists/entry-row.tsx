@@ -24,7 +24,13 @@ export function EntryRow({ entry, number, startsAt, last, change, remove }: Prop
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({ id: entry.id });
   const title = entry.title || t("setlist.interval");
   const grip = (
-    <button type="button" className="-ml-1 flex h-[28px] cursor-grab items-center justify-center text-soft" aria-label={t("setlist.move", { title })} {...attributes} {...listeners}>
+    <button
+      type="button"
+      className="-ml-1 flex h-[28px] cursor-grab items-center justify-center text-soft"
+      aria-label={t("setlist.move", { title })}
+      {...attributes}
+      {...listeners}
+    >
       <GripVertical size={15} aria-hidden />
     </button>
   );
@@ -35,19 +41,31 @@ export function EntryRow({ entry, number, startsAt, last, change, remove }: Prop
   );
   const at = startsAt ? timeAfter(startsAt, entry.starts_s) : duration(entry.starts_s);
   return (
-    <li ref={setNodeRef} style={{ transform: CSS.Translate.toString(transform), transition }} className={isDragging ? "relative z-10 opacity-80" : ""}>
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={isDragging ? "relative z-10 opacity-80" : ""}
+    >
       {entry.song ? (
         <div className={`${COLUMNS} min-h-[46px] border border-line bg-sheet`}>
           {grip}
           <span className="small">{at}</span>
           <b className="text-[15px]">{number}</b>
           <span className="min-w-0">
-            <Link to={`/songs/${entry.song}`} className="block truncate text-[15px] font-[650] [font-stretch:92%] hover:underline">
+            <Link
+              to={`/songs/${entry.song}`}
+              className="block truncate text-[15px] font-[650] [font-stretch:92%] hover:underline"
+            >
               {title}
             </Link>
             {entry.problem && <span className="block text-clay">{entry.problem}</span>}
           </span>
-          <select className="field plain w-full" aria-label={t("setlist.formOf", { title })} value={entry.form || "full"} onChange={(e) => change({ form: e.target.value === "full" ? "" : e.target.value })}>
+          <select
+            className="field plain w-full"
+            aria-label={t("setlist.formOf", { title })}
+            value={entry.form || "full"}
+            onChange={(e) => change({ form: e.target.value === "full" ? "" : e.target.value })}
+          >
             {entry.forms.map((f) => (
               <option key={f.id} value={f.id}>
                 {f.name}
@@ -67,7 +85,13 @@ export function EntryRow({ entry, number, startsAt, last, change, remove }: Prop
           {grip}
           <span className="small w-[46px] font-normal!">{at}</span>
           {t("setlist.interval")}
-          <Typed className="plain w-[44px] text-right" inputMode="numeric" aria-label={t("setlist.minutes")} value={String(entry.interval_minutes ?? "")} onDone={(minutes) => change({ interval_minutes: Number(minutes) })} />
+          <Typed
+            className="plain w-[44px] text-right"
+            inputMode="numeric"
+            aria-label={t("setlist.minutes")}
+            value={String(entry.interval_minutes ?? "")}
+            onDone={(minutes) => change({ interval_minutes: Number(minutes) })}
+          />
           <span className="small font-normal!">{t("setlist.min")}</span>
           <span className="grow" />
           {away}
@@ -78,9 +102,21 @@ export function EntryRow({ entry, number, startsAt, last, change, remove }: Prop
   );
 }
 
-const ROPE = { wait: "w-[2px] bg-line", attacca: "w-[4px] bg-ink", after: "w-[2px] bg-[repeating-linear-gradient(var(--soft)_0_3px,transparent_3px_6px)]" };
+const ROPE = {
+  wait: "w-[2px] bg-line",
+  attacca: "w-[4px] bg-ink",
+  after: "w-[2px] bg-[repeating-linear-gradient(var(--soft)_0_3px,transparent_3px_6px)]",
+};
 
-function Joint({ entry, title, change }: { entry: Entry; title: string; change: (part: Partial<EntryChange>) => void }) {
+function Joint({
+  entry,
+  title,
+  change,
+}: {
+  entry: Entry;
+  title: string;
+  change: (part: Partial<EntryChange>) => void;
+}) {
   const { t } = useTranslation();
   return (
     <div className={`${COLUMNS} h-[29px]`}>
@@ -88,14 +124,25 @@ function Joint({ entry, title, change }: { entry: Entry; title: string; change: 
       <span />
       <i className={`block h-full justify-self-center ${ROPE[entry.link]}`} />
       <span className="flex items-center gap-2 text-soft">
-        <select className="field plain min-h-[24px]! py-0! text-soft" aria-label={t("setlist.after", { title })} value={entry.link} onChange={(e) => change({ link: e.target.value as Entry["link"] })}>
+        <select
+          className="field plain min-h-[24px]! py-0! text-soft"
+          aria-label={t("setlist.after", { title })}
+          value={entry.link}
+          onChange={(e) => change({ link: e.target.value as Entry["link"] })}
+        >
           <option value="wait">{t("link.wait")}</option>
           <option value="attacca">{t("link.attacca")}</option>
           <option value="after">{t("link.after")}</option>
         </select>
         {entry.link === "after" && (
           <>
-            <Typed className="plain min-h-[24px]! w-[44px] py-0!" inputMode="decimal" aria-label={t("link.seconds")} value={String(entry.link_seconds)} onDone={(s) => change({ link_seconds: Number(s.replace(",", ".")) })} />
+            <Typed
+              className="plain min-h-[24px]! w-[44px] py-0!"
+              inputMode="decimal"
+              aria-label={t("link.seconds")}
+              value={String(entry.link_seconds)}
+              onDone={(s) => change({ link_seconds: Number(s.replace(",", ".")) })}
+            />
             {t("link.secondsShort")}
           </>
         )}

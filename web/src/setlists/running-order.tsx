@@ -12,7 +12,8 @@ import { Sortable } from "@/ui/sortable";
 import { bare } from "./entries";
 import { EntryRow } from "./entry-row";
 
-export const COLUMNS = "grid grid-cols-[20px_46px_22px_minmax(0,1fr)_118px_96px_76px_52px_28px] items-center gap-[10px] px-[10px]";
+export const COLUMNS =
+  "grid grid-cols-[20px_46px_22px_minmax(0,1fr)_118px_96px_76px_52px_28px] items-center gap-[10px] px-[10px]";
 
 /** Entries in order, with what happens between them drawn as the joint. */
 export function RunningOrder({ setlist }: { setlist: Setlist }) {
@@ -24,12 +25,17 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
   const [entries, setEntries] = useState(setlist.entries);
   useEffect(() => setEntries(setlist.entries), [setlist.entries]);
 
-  const write = (changed: EntryChange[]) => save.mutate({ id: setlist.id, entries: changed }, { onError: (error) => (complain(error), setEntries(setlist.entries)) });
+  const write = (changed: EntryChange[]) =>
+    save.mutate(
+      { id: setlist.id, entries: changed },
+      { onError: (error) => (complain(error), setEntries(setlist.entries)) },
+    );
   const put = (all: Entry[]) => {
     setEntries(all);
     write(all.map(bare));
   };
-  const change = (id: string, part: Partial<EntryChange>) => write(entries.map((e) => (e.id === id ? { ...bare(e), ...part } : bare(e))));
+  const change = (id: string, part: Partial<EntryChange>) =>
+    write(entries.map((e) => (e.id === id ? { ...bare(e), ...part } : bare(e))));
   const add = (entry: EntryChange) => write([...entries.map(bare), entry]);
   let number = 0;
   return (
@@ -45,23 +51,27 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
         <h2>{t("songs.length")}</h2>
       </div>
       {entries.length === 0 && <p className="py-10 text-center text-soft">{t("setlist.empty")}</p>}
-      <Sortable ids={entries.map((e) => e.id)} named={(id) => entries.find((e) => e.id === id)?.title || t("setlist.interval")} onMove={(from, to) => put(arrayMove(entries, from, to))}>
-          <ol aria-label={t("setlist.order")}>
-            {entries.map((entry, i) => {
-              if (entry.song) number += 1;
-              return (
-                <EntryRow
-                  key={entry.id}
-                  entry={entry}
-                  number={entry.song ? number : null}
-                  startsAt={setlist.starts_at}
-                  last={i === entries.length - 1}
-                  change={(part) => change(entry.id, part)}
-                  remove={() => put(entries.filter((e) => e.id !== entry.id))}
-                />
-              );
-            })}
-          </ol>
+      <Sortable
+        ids={entries.map((e) => e.id)}
+        named={(id) => entries.find((e) => e.id === id)?.title || t("setlist.interval")}
+        onMove={(from, to) => put(arrayMove(entries, from, to))}
+      >
+        <ol aria-label={t("setlist.order")}>
+          {entries.map((entry, i) => {
+            if (entry.song) number += 1;
+            return (
+              <EntryRow
+                key={entry.id}
+                entry={entry}
+                number={entry.song ? number : null}
+                startsAt={setlist.starts_at}
+                last={i === entries.length - 1}
+                change={(part) => change(entry.id, part)}
+                remove={() => put(entries.filter((e) => e.id !== entry.id))}
+              />
+            );
+          })}
+        </ol>
       </Sortable>
       <div className="mt-3 flex gap-2">
         <Menu

@@ -25,7 +25,11 @@ export function SetlistPage({ band }: { band: string }) {
   const navigate = useNavigate();
   if (setlists.isPending) return <Waiting />;
   if (setlists.error) return <Trouble error={setlists.error} again={() => void setlists.refetch()} />;
-  const begin = () => create.mutate({ name: t("setlist.newName"), entries: [] }, { onSuccess: (made) => void navigate(`/setlists/${made.id}`), onError: complain });
+  const begin = () =>
+    create.mutate(
+      { name: t("setlist.newName"), entries: [] },
+      { onSuccess: (made) => void navigate(`/setlists/${made.id}`), onError: complain },
+    );
   const chosen = setlists.data.find((s) => s.id === id);
   if (chosen) return <Opened key={chosen.id} setlist={chosen} all={setlists.data} band={band} begin={begin} />;
   if (setlists.data[0]) return <Navigate to={`/setlists/${setlists.data[0].id}`} replace />;
@@ -50,7 +54,12 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
   const [taking, setTaking] = useState(false);
   const copy = () =>
     create.mutate(
-      { name: t("setlist.copyName", { name: setlist.name }), slot_minutes: setlist.slot_minutes, starts_at: setlist.starts_at, entries: setlist.entries.map(({ id: _, ...e }) => bare(e)) },
+      {
+        name: t("setlist.copyName", { name: setlist.name }),
+        slot_minutes: setlist.slot_minutes,
+        starts_at: setlist.starts_at,
+        entries: setlist.entries.map(({ id: _, ...e }) => bare(e)),
+      },
       { onSuccess: (made) => void navigate(`/setlists/${made.id}`), onError: complain },
     );
   return (
@@ -62,7 +71,13 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
               {t("places.setlists")} / {band}
             </p>
             <h1 className="sr-only">{setlist.name}</h1>
-            <Typed className="plain w-full text-[22px] font-[650]! [font-stretch:88%]" aria-label={t("setlist.name")} value={setlist.name} maxLength={120} onDone={(name) => save.mutate({ id: setlist.id, name }, { onError: complain })} />
+            <Typed
+              className="plain w-full text-[22px] font-[650]! [font-stretch:88%]"
+              aria-label={t("setlist.name")}
+              value={setlist.name}
+              maxLength={120}
+              onDone={(name) => save.mutate({ id: setlist.id, name }, { onError: complain })}
+            />
           </div>
           <Menu label={t("setlist.others")} align="end">
             {all.map((s) => (

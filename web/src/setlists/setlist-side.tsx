@@ -18,22 +18,39 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
   const [matching, setMatching] = useState(false);
   const mine = shows.data?.filter((s) => s.setlist === setlist.id) ?? [];
   return (
-    <aside aria-label={t("setlist.side")} className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-line bg-sheet px-4 py-[14px]">
+    <aside
+      aria-label={t("setlist.side")}
+      className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-line bg-sheet px-4 py-[14px]"
+    >
       <Slot setlist={setlist} />
       <section>
         <h2 className="mb-1">{t("setlist.shows")}</h2>
-        {mine.length ? mine.map((show) => <ShowCard key={show.id} show={show} setlist={setlist} />) : <p className="text-soft">{t("setlist.noShows")}</p>}
+        {mine.length ? (
+          mine.map((show) => <ShowCard key={show.id} show={show} setlist={setlist} />)
+        ) : (
+          <p className="text-soft">{t("setlist.noShows")}</p>
+        )}
       </section>
       <section>
         <h2 className="mb-1">{t("match.heading")}</h2>
-        <button type="button" className="btn" onClick={() => setMatching(true)} disabled={!setlist.entries.some((e) => e.song)}>
+        <button
+          type="button"
+          className="btn"
+          onClick={() => setMatching(true)}
+          disabled={!setlist.entries.some((e) => e.song)}
+        >
           {t("match.open")}
         </button>
         {setlist.entries.some((e) => e.song) && (
           <p className="mt-2 flex flex-wrap items-center gap-1.5">
             <span className="small">{t("setlist.guides")}</span>
             {(["wav", "flac", "mid"] as const).map((kind) => (
-              <a key={kind} className="btn" download href={`/api/setlists/${setlist.id}/guides/?what=both&kind=${kind}`}>
+              <a
+                key={kind}
+                className="btn"
+                download
+                href={`/api/setlists/${setlist.id}/guides/?what=both&kind=${kind}`}
+              >
                 {t(`click.kind_${kind}`)}
               </a>
             ))}
@@ -68,23 +85,45 @@ function Slot({ setlist }: { setlist: Setlist }) {
       <h2>{t("setlist.slot")}</h2>
       <div className="my-1 flex items-baseline justify-between">
         <b className="text-[24px] [font-stretch:80%]">{duration(setlist.seconds)}</b>
-        <span className="small">{setlist.starts_at ? t("setlist.ends", { time: timeAfter(setlist.starts_at, setlist.seconds) }) : ""}</span>
+        <span className="small">
+          {setlist.starts_at ? t("setlist.ends", { time: timeAfter(setlist.starts_at, setlist.seconds) }) : ""}
+        </span>
       </div>
-      <div className="flex h-[20px] bg-line2" role="img" aria-label={t(over > 0 ? "setlist.tooLong" : "setlist.left", { time: duration(Math.abs(over)) })}>
+      <div
+        className="flex h-[20px] bg-line2"
+        role="img"
+        aria-label={t(over > 0 ? "setlist.tooLong" : "setlist.left", { time: duration(Math.abs(over)) })}
+      >
         {setlist.entries.map((e) => (
-          <span key={e.id} className={`border-r border-sheet ${e.song ? (over > 0 ? "bg-clay" : "bg-pine") : "bg-edge"}`} style={{ width: `${(100 * e.seconds) / whole}%` }} />
+          <span
+            key={e.id}
+            className={`border-r border-sheet ${e.song ? (over > 0 ? "bg-clay" : "bg-pine") : "bg-edge"}`}
+            style={{ width: `${(100 * e.seconds) / whole}%` }}
+          />
         ))}
       </div>
-      <p className={`mt-1 ${over > 0 ? "font-semibold text-clay" : "small"}`}>{t(over > 0 ? "setlist.tooLong" : "setlist.left", { time: duration(Math.abs(over)) })}</p>
+      <p className={`mt-1 ${over > 0 ? "font-semibold text-clay" : "small"}`}>
+        {t(over > 0 ? "setlist.tooLong" : "setlist.left", { time: duration(Math.abs(over)) })}
+      </p>
       <div className="mt-2 flex items-center gap-3">
         <label className="flex items-center gap-1">
           <span className="small">{t("setlist.slotMinutes")}</span>
-          <Typed className="w-[52px]" inputMode="numeric" value={String(setlist.slot_minutes)} onDone={(m) => save.mutate({ id: setlist.id, slot_minutes: Number(m) }, { onError: complain })} />
+          <Typed
+            className="w-[52px]"
+            inputMode="numeric"
+            value={String(setlist.slot_minutes)}
+            onDone={(m) => save.mutate({ id: setlist.id, slot_minutes: Number(m) }, { onError: complain })}
+          />
           <span className="small">{t("setlist.min")}</span>
         </label>
         <label className="flex items-center gap-1">
           <span className="small">{t("setlist.startsAt")}</span>
-          <Typed className="w-[62px]" placeholder="20:15" value={setlist.starts_at ?? ""} onDone={(time) => save.mutate({ id: setlist.id, starts_at: time || null }, { onError: complain })} />
+          <Typed
+            className="w-[62px]"
+            placeholder="20:15"
+            value={setlist.starts_at ?? ""}
+            onDone={(time) => save.mutate({ id: setlist.id, starts_at: time || null }, { onError: complain })}
+          />
         </label>
       </div>
     </section>
@@ -109,7 +148,9 @@ function ShowCard({ show, setlist }: { show: Show; setlist: Setlist }) {
           const guest = gone && lineUp?.guests?.[p.id];
           return (
             <span key={p.id} className={`tag ${gone && !guest ? "bg-claybg! text-clay!" : "bg-pinebg! text-pine!"}`}>
-              {guest ? t("lineUp.guest", { guest, name: p.name }) : t(gone ? "setlist.away" : "setlist.plays", { name: p.name })}
+              {guest
+                ? t("lineUp.guest", { guest, name: p.name })
+                : t(gone ? "setlist.away" : "setlist.plays", { name: p.name })}
             </span>
           );
         })}

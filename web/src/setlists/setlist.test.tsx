@@ -8,13 +8,39 @@ import { refusal, rig, serve, setlist, show } from "@/test/helpers";
 import { SetlistPage } from "./setlist-page";
 import { ShowDialog } from "./show-dialog";
 
-const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
-  id, song: `song-${id}`, form: "", link: "wait", link_seconds: 0, interval_minutes: null, title: `Title ${id}`, bpm: "120", unit: "1", meter: "4/4", key: "D", bars: 8, seconds: 120, starts_s: 0,
-  forms: [{ id: "full", name: "Full" }, { id: "x", name: "Short" }], problem: null, ...more,
-} as Entry);
+const entry = (id: string, more: Partial<Entry> = {}): Entry =>
+  ({
+    id,
+    song: `song-${id}`,
+    form: "",
+    link: "wait",
+    link_seconds: 0,
+    interval_minutes: null,
+    title: `Title ${id}`,
+    bpm: "120",
+    unit: "1",
+    meter: "4/4",
+    key: "D",
+    bars: 8,
+    seconds: 120,
+    starts_s: 0,
+    forms: [
+      { id: "full", name: "Full" },
+      { id: "x", name: "Short" },
+    ],
+    problem: null,
+    ...more,
+  });
 
 function opened(entries: Entry[], more: Record<string, unknown> = {}, of = {}) {
-  const asked = serve({ "GET setlists/": [setlist({ entries, ...of })], "GET songs/": [{ id: "n", title: "New one" }], "GET shows/": [], "GET players/": [], "GET rigs/": [rig()], ...more });
+  const asked = serve({
+    "GET setlists/": [setlist({ entries, ...of })],
+    "GET songs/": [{ id: "n", title: "New one" }],
+    "GET shows/": [],
+    "GET players/": [],
+    "GET rigs/": [rig()],
+    ...more,
+  });
   show(<SetlistPage band="Band" />, "/setlists/l", "/setlists/:id");
   return asked;
 }
@@ -22,7 +48,11 @@ const written = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.metho
 
 describe("the running order", () => {
   it("shows starts, joints and the slot", async () => {
-    opened([entry("1", { link: "attacca" }), entry("2", { song: null, title: "", interval_minutes: 20, starts_s: 120 }), entry("3", { starts_s: 1320 })]);
+    opened([
+      entry("1", { link: "attacca" }),
+      entry("2", { song: null, title: "", interval_minutes: 20, starts_s: 120 }),
+      entry("3", { starts_s: 1320 }),
+    ]);
     expect(await screen.findByRole("link", { name: "Title 1" })).toBeTruthy();
     expect(screen.getByText("20:17")).toBeTruthy();
     expect(screen.getByText("20:37")).toBeTruthy();
@@ -34,12 +64,21 @@ describe("the running order", () => {
     expect((await screen.findAllByText("1:40 too long")).length).toBeGreaterThan(0);
   });
   it("adds, changes and takes out entries, each saved as it is made", async () => {
-    const asked = opened([entry("1"), entry("2")], { "PATCH setlists/l/": setlist({ entries: [entry("1"), entry("2")] }) });
+    const asked = opened([entry("1"), entry("2")], {
+      "PATCH setlists/l/": setlist({ entries: [entry("1"), entry("2")] }),
+    });
     await userEvent.selectOptions(await screen.findByLabelText("Form of Title 1"), "x");
     await userEvent.click(screen.getByRole("button", { name: "Take Title 2 out" }));
     await userEvent.click(screen.getByRole("button", { name: "Add an interval" }));
     const rows = written(asked).map((b) => (b as { entries: Entry[] }).entries);
-    expect(rows[0]?.[0]).toEqual({ id: "1", song: "song-1", form: "x", link: "wait", link_seconds: 0, interval_minutes: null });
+    expect(rows[0]?.[0]).toEqual({
+      id: "1",
+      song: "song-1",
+      form: "x",
+      link: "wait",
+      link_seconds: 0,
+      interval_minutes: null,
+    });
     expect(rows[1]?.map((e) => e.id)).toEqual(["1"]);
     expect(rows[2]?.at(-1)).toEqual({ song: null, interval_minutes: 20 });
   });
@@ -72,10 +111,22 @@ describe("a show", () => {
     await userEvent.selectOptions(screen.getByLabelText("Who is on tonight"), "u");
     await userEvent.click(screen.getByRole("button", { name: "Take to the stage" }));
     expect(await screen.findByText("elsewhere")).toBeTruthy();
-    expect(asked.find((a) => a.path === "shows/")?.body).toEqual({ title: "Thursday", setlist: "l", rig: "hall", date: null, line_up: "u", voice: "" });
+    expect(asked.find((a) => a.path === "shows/")?.body).toEqual({
+      title: "Thursday",
+      setlist: "l",
+      rig: "hall",
+      date: null,
+      line_up: "u",
+      voice: "",
+    });
   });
   it("stays open and says why, where it does not load", async () => {
-    serve({ "GET rigs/": [rig()], "GET players/": [], "POST shows/": { id: "t" }, "POST shows/t/load/": () => refusal("Click would be heard in the house.") });
+    serve({
+      "GET rigs/": [rig()],
+      "GET players/": [],
+      "POST shows/": { id: "t" },
+      "POST shows/t/load/": () => refusal("Click would be heard in the house."),
+    });
     show(<ShowDialog setlist={setlist()} show={null} onClose={vi.fn()} />);
     await userEvent.click(await screen.findByRole("button", { name: "Take to the stage" }));
     expect((await screen.findAllByText("Click would be heard in the house.")).length).toBeGreaterThan(0);

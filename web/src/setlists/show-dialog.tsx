@@ -28,7 +28,14 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
   const chosen = rig || rigs.data?.[0]?.id || "";
 
   const keep = () => {
-    const change = { title: title.trim(), setlist: setlist.id, rig: chosen, date: date || null, line_up: lineUp || null, voice };
+    const change = {
+      title: title.trim(),
+      setlist: setlist.id,
+      rig: chosen,
+      date: date || null,
+      line_up: lineUp || null,
+      voice,
+    };
     return show ? save.mutateAsync({ id: show.id, ...change }) : create.mutateAsync(change);
   };
   const take = useMutation({
@@ -53,7 +60,12 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
   const busy = take.isPending || only.isPending;
 
   return (
-    <Dialog open onOpenChange={(open) => !open && onClose()} title={show ? show.title : t("show.new")} about={t("show.about")}>
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onClose()}
+      title={show ? show.title : t("show.new")}
+      about={t("show.about")}
+    >
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {

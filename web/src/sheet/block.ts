@@ -19,7 +19,16 @@ export function within(song: Song, block: Block) {
 
 /** Where a key takes the hand; null for a key that does not move it. */
 export function moved(block: Block, key: string, extend: boolean, rows: number, cols: number): Block | null {
-  const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0], Home: [0, -cols], End: [0, cols], PageUp: [-rows, 0], PageDown: [rows, 0] }[key];
+  const step = {
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+    ArrowUp: [-1, 0],
+    ArrowDown: [1, 0],
+    Home: [0, -cols],
+    End: [0, cols],
+    PageUp: [-rows, 0],
+    PageDown: [rows, 0],
+  }[key];
   if (!step) return null;
   const toRow = Math.max(0, Math.min(rows - 1, block.toRow + (step[0] ?? 0)));
   const toCol = Math.max(0, Math.min(cols - 1, block.toCol + (step[1] ?? 0)));
@@ -30,7 +39,11 @@ export interface Copied {
   rows: { tacet: boolean; level_db: number; fade_beats: number }[][];
 }
 
-export const cellOf = (stem: Stem, section: string) => ({ tacet: stem.tacet.includes(section), level_db: stem.levels[section] ?? 0, fade_beats: stem.fades[section] ?? 0 });
+export const cellOf = (stem: Stem, section: string) => ({
+  tacet: stem.tacet.includes(section),
+  level_db: stem.levels[section] ?? 0,
+  fade_beats: stem.fades[section] ?? 0,
+});
 
 export function copied(song: Song, block: Block): Copied {
   const { stems, sections } = within(song, block);
@@ -55,4 +68,8 @@ export function pasted(song: Song, block: Block, from: Copied) {
 }
 
 /** A section's name without the number that tells it from others: Verse of Verse 2. */
-export const kind = (name: string): string => name.replace(/\s+(\d+|one|two|three|four|five|six)$/i, "").trim().toLocaleLowerCase();
+export const kind = (name: string): string =>
+  name
+    .replace(/\s+(\d+|one|two|three|four|five|six)$/i, "")
+    .trim()
+    .toLocaleLowerCase();

@@ -23,16 +23,48 @@ interface Props {
 }
 
 /** One stem through all sections; drawn anew only when it changes. The sheet listens for its presses. */
-export const SheetRow = memo(function SheetRow({ stem, row, sections, pictures, standing, quiet, from, to, focus, template }: Props) {
+export const SheetRow = memo(function SheetRow({
+  stem,
+  row,
+  sections,
+  pictures,
+  standing,
+  quiet,
+  from,
+  to,
+  focus,
+  template,
+}: Props) {
   const { t } = useTranslation();
   return (
-    <div role="row" aria-rowindex={row + 2} className="grid items-stretch gap-[2px]" style={{ gridTemplateColumns: template }}>
-      <div role="rowheader" data-row={row} className={`sticky cursor-pointer left-0 z-10 flex min-w-0 flex-col justify-center bg-paper pr-2 text-left hover:underline ${quiet ? "text-soft" : ""}`} title={t("sheet.wholeRow", { name: stem.name })}>
+    <div
+      role="row"
+      aria-rowindex={row + 2}
+      className="grid items-stretch gap-[2px]"
+      style={{ gridTemplateColumns: template }}
+    >
+      <div
+        role="rowheader"
+        data-row={row}
+        className={`sticky cursor-pointer left-0 z-10 flex min-w-0 flex-col justify-center bg-paper pr-2 text-left hover:underline ${quiet ? "text-soft" : ""}`}
+        title={t("sheet.wholeRow", { name: stem.name })}
+      >
         <b className="truncate font-[600]">{stem.name}</b>
         <span className="small truncate">{standing}</span>
       </div>
       {sections.map((section, col) => (
-        <Cell key={section.id} name={stem.name} {...cellOf(stem, section.id)} section={section} picture={pictures?.[col]} row={row} col={col} chosen={col >= from && col <= to} focusable={col === focus} quiet={quiet} />
+        <Cell
+          key={section.id}
+          name={stem.name}
+          {...cellOf(stem, section.id)}
+          section={section}
+          picture={pictures?.[col]}
+          row={row}
+          col={col}
+          chosen={col >= from && col <= to}
+          focusable={col === focus}
+          quiet={quiet}
+        />
       ))}
     </div>
   );
@@ -53,13 +85,27 @@ interface CellProps {
   quiet: boolean;
 }
 
-const Cell = memo(function Cell({ name, tacet, level_db, fade_beats, section, picture, row, col, chosen, focusable, quiet }: CellProps) {
+const Cell = memo(function Cell({
+  name,
+  tacet,
+  level_db,
+  fade_beats,
+  section,
+  picture,
+  row,
+  col,
+  chosen,
+  focusable,
+  quiet,
+}: CellProps) {
   const { t } = useTranslation();
   const level = level_db ? signed(level_db, 1, true) : "";
   const fade = fade_beats ? t("sheet.overShort", { count: fade_beats }) : "";
   // What is read out holds what is seen, word for word.
   const told = tacet ? t("sheet.tacet") : level ? (fade ? level : t("sheet.levelTold", { level })) : t("sheet.plays");
-  const state = fade ? `${told}${tacet || level ? " " : ", "}${t("sheet.over", { count: fade_beats })}${level && !tacet ? t("sheet.inDb") : ""}` : told;
+  const state = fade
+    ? `${told}${tacet || level ? " " : ", "}${t("sheet.over", { count: fade_beats })}${level && !tacet ? t("sheet.inDb") : ""}`
+    : told;
   const label = `${name}, ${section.mark} ${section.name}, ${state}`;
   return (
     <div
@@ -72,7 +118,10 @@ const Cell = memo(function Cell({ name, tacet, level_db, fade_beats, section, pi
       className={`relative h-[42px] touch-none select-none overflow-hidden border ${tacet ? "border-dashed border-edge" : "border-line bg-sheet"} ${chosen ? "outline-2 -outline-offset-1 outline-ink" : ""}`}
     >
       {picture && <Picture levels={picture} opacity={tacet ? 0.08 : quiet ? 0.15 : 0.32} />}
-      <span aria-hidden className={`tight absolute left-[4px] top-px whitespace-nowrap text-[11px] ${tacet ? "text-soft" : "font-[650]"}`}>
+      <span
+        aria-hidden
+        className={`tight absolute left-[4px] top-px whitespace-nowrap text-[11px] ${tacet ? "text-soft" : "font-[650]"}`}
+      >
         {tacet ? t("sheet.tacet") : level} {fade}
       </span>
     </div>

@@ -32,14 +32,27 @@ export function SheetSide({ song, block, tonight, lineUp, set, copy, paste, same
   const [stem, section] = [stems[0], sections[0]];
   const away = lineUp.all.find((l) => l.id === lineUp.id)?.away ?? [];
   return (
-    <aside aria-label={t("sheet.side")} className="flex min-h-0 flex-col gap-4 overflow-auto border-l border-line bg-sheet px-4 py-[14px]">
+    <aside
+      aria-label={t("sheet.side")}
+      className="flex min-h-0 flex-col gap-4 overflow-auto border-l border-line bg-sheet px-4 py-[14px]"
+    >
       {stem && section && (
         <section aria-label={t("sheet.chosen")} className="flex flex-col gap-2">
-          <h2>{stems.length * sections.length > 1 ? t("sheet.several", { stems: t("stems.title", { count: stems.length }), count: sections.length }) : `${stem.name} · ${section.mark} ${section.name}`}</h2>
+          <h2>
+            {stems.length * sections.length > 1
+              ? t("sheet.several", { stems: t("stems.title", { count: stems.length }), count: sections.length })
+              : `${stem.name} · ${section.mark} ${section.name}`}
+          </h2>
           <Told stems={stems} sections={sections.map((s) => s.id)} />
           <div className="flex gap-1.5">
             {([false, true] as const).map((tacet) => (
-              <button key={String(tacet)} type="button" className="btn grow" aria-pressed={stems.every((s) => sections.every((x) => s.tacet.includes(x.id) === tacet))} onClick={() => void set({ tacet })}>
+              <button
+                key={String(tacet)}
+                type="button"
+                className="btn grow"
+                aria-pressed={stems.every((s) => sections.every((x) => s.tacet.includes(x.id) === tacet))}
+                onClick={() => void set({ tacet })}
+              >
                 {t(tacet ? "sheet.tacet" : "sheet.plays")}
               </button>
             ))}
@@ -47,22 +60,41 @@ export function SheetSide({ song, block, tonight, lineUp, set, copy, paste, same
           <div className="flex items-center gap-1">
             <label className="flex grow items-center gap-2">
               <span className="small grow">{t("sheet.level")}</span>
-              <Typed key={`${stem.id} ${section.id}`} id="cell-level" className="w-[64px]" inputMode="decimal" value={signed(stem.levels[section.id] ?? 0, 1, true)} onDone={(text) => set({ level_db: Number(typed(text).replace("+", "")) })} />
+              <Typed
+                key={`${stem.id} ${section.id}`}
+                id="cell-level"
+                className="w-[64px]"
+                inputMode="decimal"
+                value={signed(stem.levels[section.id] ?? 0, 1, true)}
+                onDone={(text) => set({ level_db: Number(typed(text).replace("+", "")) })}
+              />
             </label>
             {([-0.5, 0.5] as const).map((by_db) => (
-              <button key={by_db} type="button" className="btn bare" aria-label={t(by_db < 0 ? "sheet.softer" : "sheet.louder")} onClick={() => void set({ by_db })}>
+              <button
+                key={by_db}
+                type="button"
+                className="btn bare"
+                aria-label={t(by_db < 0 ? "sheet.softer" : "sheet.louder")}
+                onClick={() => void set({ by_db })}
+              >
                 {by_db < 0 ? <Minus size={14} aria-hidden /> : <Plus size={14} aria-hidden />}
               </button>
             ))}
           </div>
           <label className="flex items-center gap-2">
             <span className="small grow">{t("sheet.changes")}</span>
-            <select className="field" value={stem.fades[section.id] ?? 0} onChange={(e) => void set({ fade_beats: Number(e.target.value) })}>
-              {[...new Set([...BEATS, stem.fades[section.id] ?? 0])].sort((a, b) => a - b).map((n) => (
-                <option key={n} value={n}>
-                  {n ? t("sheet.over", { count: n }) : t("sheet.atOnce")}
-                </option>
-              ))}
+            <select
+              className="field"
+              value={stem.fades[section.id] ?? 0}
+              onChange={(e) => void set({ fade_beats: Number(e.target.value) })}
+            >
+              {[...new Set([...BEATS, stem.fades[section.id] ?? 0])]
+                .sort((a, b) => a - b)
+                .map((n) => (
+                  <option key={n} value={n}>
+                    {n ? t("sheet.over", { count: n }) : t("sheet.atOnce")}
+                  </option>
+                ))}
             </select>
           </label>
           <div className="flex flex-wrap gap-1.5">
@@ -97,11 +129,12 @@ export function SheetSide({ song, block, tonight, lineUp, set, copy, paste, same
                 <b className="font-[600] text-ink">{s.name}</b> {standingOf(s, tonight, t)}
               </li>
             ))}
-          {away.length > 0 && tonight?.gaps.map((gap) => (
-            <li key={gap} className="text-clay">
-              {gap}
-            </li>
-          ))}
+          {away.length > 0 &&
+            tonight?.gaps.map((gap) => (
+              <li key={gap} className="text-clay">
+                {gap}
+              </li>
+            ))}
         </ul>
       </section>
       {tonight && tonight.looks.length > 0 && (
@@ -113,7 +146,11 @@ export function SheetSide({ song, block, tonight, lineUp, set, copy, paste, same
               const of = song.stems.find((s) => s.id === x.stem);
               return (
                 <li key={`${x.code} ${x.section} ${x.stem}`}>
-                  <button type="button" className="text-left underline decoration-line decoration-2 underline-offset-2 hover:decoration-ink" onClick={() => look(x.section, x.stem)}>
+                  <button
+                    type="button"
+                    className="text-left underline decoration-line decoration-2 underline-offset-2 hover:decoration-ink"
+                    onClick={() => look(x.section, x.stem)}
+                  >
                     {t(`sheet.look_${x.code}`, { mark: at?.mark ?? "", name: at?.name ?? "", stem: of?.name ?? "" })}
                   </button>
                 </li>
@@ -132,12 +169,21 @@ function Told({ stems, sections }: { stems: Stem[]; sections: string[] }) {
   const first = cells[0];
   const alike = cells.every((c) => c.tacet === first?.tacet && c.level_db === first.level_db);
   const one = stems.length === 1 ? stems[0] : undefined;
-  const big = !first || !alike ? t("sheet.mixed") : first.tacet ? t("sheet.tacetHere") : first.level_db ? t("sheet.levelHere", { level: signed(first.level_db, 1, true) }) : t("sheet.playsHere");
+  const big =
+    !first || !alike
+      ? t("sheet.mixed")
+      : first.tacet
+        ? t("sheet.tacetHere")
+        : first.level_db
+          ? t("sheet.levelHere", { level: signed(first.level_db, 1, true) })
+          : t("sheet.playsHere");
   return (
     <div>
       <p className="text-[24px] font-[650] leading-tight [font-stretch:80%]">{big}</p>
       <p className="small">
-        {one && alike && first && !first.tacet ? t("sheet.sum", { song: signed(one.gain_db, 1, true), here: signed(one.gain_db + first.level_db, 1, true) }) : t("sheet.everyForm")}
+        {one && alike && first && !first.tacet
+          ? t("sheet.sum", { song: signed(one.gain_db, 1, true), here: signed(one.gain_db + first.level_db, 1, true) })
+          : t("sheet.everyForm")}
       </p>
     </div>
   );

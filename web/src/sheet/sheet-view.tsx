@@ -33,8 +33,14 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
   const dragging = useRef(false);
   const [rows, cols] = [song.stems.length, song.sections.length];
   const pictures = useMemo(() => new Map(sheet.data?.pictures.map((p) => [p.stem, p.cells])), [sheet.data]);
-  const template = useMemo(() => `${NAMES}px ${song.sections.map((s) => `minmax(${NARROWEST}px, ${s.bars}fr)`).join(" ")}`, [song.sections]);
-  const focusCell = useCallback((row: number, col: number) => area.current?.querySelector<HTMLElement>(`[data-cell="${row}:${col}"]`)?.focus(), []);
+  const template = useMemo(
+    () => `${NAMES}px ${song.sections.map((s) => `minmax(${NARROWEST}px, ${s.bars}fr)`).join(" ")}`,
+    [song.sections],
+  );
+  const focusCell = useCallback(
+    (row: number, col: number) => area.current?.querySelector<HTMLElement>(`[data-cell="${row}:${col}"]`)?.focus(),
+    [],
+  );
   useEffect(() => {
     const stop = () => (dragging.current = false);
     addEventListener("pointerup", stop);
@@ -50,7 +56,9 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
   const same = () => {
     const from = copied(song, { ...block, toCol: block.col, col: block.col });
     const like = song.sections.filter((s) => kind(s.name) === kind(chosen.sections[0]?.name ?? ""));
-    const cells = chosen.stems.flatMap((stem, i) => like.map((s) => ({ stem: stem.id, section: s.id, ...from.rows[i]?.[0] })));
+    const cells = chosen.stems.flatMap((stem, i) =>
+      like.map((s) => ({ stem: stem.id, section: s.id, ...from.rows[i]?.[0] })),
+    );
     void edit("set_cells", { cells });
   };
   const hear = (alone: boolean) => {
@@ -58,7 +66,15 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
     if (!first || !last) return;
     const loop = last.first_bar + last.bars - first.first_bar;
     const one = chosen.stems[0]?.id;
-    ears.hear({ song: song.id, bar: first.first_bar, form: "full", click: false, cues: false, loop, ...(alone && one ? { alone: one } : { line_up: lineUp.id }) });
+    ears.hear({
+      song: song.id,
+      bar: first.first_bar,
+      form: "full",
+      click: false,
+      cues: false,
+      loop,
+      ...(alone && one ? { alone: one } : { line_up: lineUp.id }),
+    });
   };
   const keys = (e: React.KeyboardEvent) => {
     const target = e.target as HTMLElement;
@@ -72,24 +88,30 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
     else if (held && e.key.toLowerCase() === "v") paste?.();
     else if (held && e.key.toLowerCase() === "a") setBlock({ row: 0, col: 0, toRow: rows - 1, toCol: cols - 1 });
     else if (held) return;
-    else if (e.key.toLowerCase() === "t") void set({ tacet: !chosen.stems.every((s) => names.sections.every((x) => s.tacet.includes(x))) });
+    else if (e.key.toLowerCase() === "t")
+      void set({ tacet: !chosen.stems.every((s) => names.sections.every((x) => s.tacet.includes(x))) });
     else if (e.key === "+" || e.key === "-") void set({ by_db: e.key === "+" ? HALF_DB : -HALF_DB });
     else if (e.key === " ") hear(!e.shiftKey);
     else if (e.key === "Enter") document.getElementById("cell-level")?.focus();
-    else if (e.key === "Escape") setBlock({ row: block.toRow, col: block.toCol, toRow: block.toRow, toCol: block.toCol });
+    else if (e.key === "Escape")
+      setBlock({ row: block.toRow, col: block.toCol, toRow: block.toRow, toCol: block.toCol });
     else return;
     e.preventDefault();
   };
   // Wherever the focus goes the hand is, whoever sent it there.
   const enter = (e: React.FocusEvent<HTMLElement>) => {
     const [row, col] = (e.target.dataset.cell ?? "").split(":").map(Number);
-    if (row !== undefined && col !== undefined) setBlock((now) => (now.toRow === row && now.toCol === col ? now : { row, col, toRow: row, toCol: col }));
+    if (row !== undefined && col !== undefined)
+      setBlock((now) => (now.toRow === row && now.toCol === col ? now : { row, col, toRow: row, toCol: col }));
   };
   const press = (e: React.PointerEvent) => {
     if (e.button !== 0) return;
     const target = e.target as HTMLElement;
     const [row, col] = (target.closest<HTMLElement>("[data-cell]")?.dataset.cell ?? "").split(":").map(Number);
-    const [line, column] = [target.closest<HTMLElement>("[data-row]")?.dataset.row, target.closest<HTMLElement>("[data-col]")?.dataset.col];
+    const [line, column] = [
+      target.closest<HTMLElement>("[data-row]")?.dataset.row,
+      target.closest<HTMLElement>("[data-col]")?.dataset.col,
+    ];
     if (line !== undefined) setBlock({ row: Number(line), toRow: Number(line), col: 0, toCol: cols - 1 });
     else if (column !== undefined) setBlock({ row: 0, toRow: rows - 1, col: Number(column), toCol: Number(column) });
     else if (row !== undefined && col !== undefined && !Number.isNaN(row)) {
@@ -99,12 +121,18 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
   };
   const drag = (e: React.PointerEvent) => {
     if (!dragging.current) return;
-    const over = document.elementsFromPoint(e.clientX, e.clientY).find((x) => x instanceof HTMLElement && x.dataset.cell);
+    const over = document
+      .elementsFromPoint(e.clientX, e.clientY)
+      .find((x) => x instanceof HTMLElement && x.dataset.cell);
     const [row, col] = (over instanceof HTMLElement ? (over.dataset.cell ?? "") : "").split(":").map(Number);
-    if (row !== undefined && col !== undefined && (row !== block.toRow || col !== block.toCol)) setBlock({ ...block, toRow: row, toCol: col });
+    if (row !== undefined && col !== undefined && (row !== block.toRow || col !== block.toCol))
+      setBlock({ ...block, toRow: row, toCol: col });
   };
   const look = (section: string, stem: string) => {
-    const col = Math.max(0, song.sections.findIndex((s) => s.id === section));
+    const col = Math.max(
+      0,
+      song.sections.findIndex((s) => s.id === section),
+    );
     const row = song.stems.findIndex((s) => s.id === stem);
     setBlock(row < 0 ? { row: 0, toRow: rows - 1, col, toCol: col } : { row, toRow: row, col, toCol: col });
     requestAnimationFrame(() => focusCell(Math.max(0, row), col));
@@ -135,12 +163,24 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
             onPointerDown={press}
             onPointerMove={drag}
           >
-            <div role="row" aria-rowindex={1} className="sticky top-0 z-20 grid gap-[2px] bg-paper pb-[2px]" style={{ gridTemplateColumns: template }}>
+            <div
+              role="row"
+              aria-rowindex={1}
+              className="sticky top-0 z-20 grid gap-[2px] bg-paper pb-[2px]"
+              style={{ gridTemplateColumns: template }}
+            >
               <span role="columnheader" className="sticky left-0 z-10 bg-paper">
                 <span className="sr-only">{t("stems.one")}</span>
               </span>
               {song.sections.map((s, col) => (
-                <div key={s.id} role="columnheader" data-col={col} aria-colindex={col + 2} title={t("sheet.wholeColumn", { name: s.name })} className={`k${s.colour} h-[36px] cursor-pointer overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[5px] text-left font-[650] hover:underline`}>
+                <div
+                  key={s.id}
+                  role="columnheader"
+                  data-col={col}
+                  aria-colindex={col + 2}
+                  title={t("sheet.wholeColumn", { name: s.name })}
+                  className={`k${s.colour} h-[36px] cursor-pointer overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[5px] text-left font-[650] hover:underline`}
+                >
                   <span className="block leading-[14px]">{s.mark}</span>
                   <span className="tight block truncate text-[12px] font-[500] leading-[14px]">{s.name}</span>
                 </div>
@@ -164,7 +204,19 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
           </div>
         </div>
       </div>
-      <SheetSide song={song} block={block} tonight={tonight.data} lineUp={lineUp} set={set} copy={copy} paste={paste} same={same} hearAlone={() => hear(true)} hearWith={() => hear(false)} look={look} />
+      <SheetSide
+        song={song}
+        block={block}
+        tonight={tonight.data}
+        lineUp={lineUp}
+        set={set}
+        copy={copy}
+        paste={paste}
+        same={same}
+        hearAlone={() => hear(true)}
+        hearWith={() => hear(false)}
+        look={look}
+      />
     </div>
   );
 }

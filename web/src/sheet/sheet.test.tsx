@@ -8,7 +8,11 @@ import { refusal, serve, show, song, stem } from "@/test/helpers";
 
 import { copied, kind, moved, pasted } from "./block";
 
-const STEMS = [stem("Drums"), stem("Organ", { group: "tonal", gain_db: -4, levels: { b: 1.5 } }), stem("Bass", { purpose: "covers", covers_name: "Pilar", tacet: ["a"] })];
+const STEMS = [
+  stem("Drums"),
+  stem("Organ", { group: "tonal", gain_db: -4, levels: { b: 1.5 } }),
+  stem("Bass", { purpose: "covers", covers_name: "Pilar", tacet: ["a"] }),
+];
 const told: Tonight = {
   standing: { Drums: "sounds", Organ: "sounds", Bass: "sounds" }, gaps: ["Pilar is away and Paper Boats has no bass stem."],
   looks: [{ code: "no-tonal", section: "a", stem: "" }, { code: "silent-file", section: "b", stem: "Organ" }], empty: [],
@@ -24,7 +28,8 @@ function opened(more: Record<string, unknown> = {}, view: "tacet" | "levels" = "
   show(<SongPage band="Band" view={view} />, `/songs/s/${view}`, `/songs/:id/${view}`);
   return asked;
 }
-const edits = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.path.endsWith("/edits/")).map((a) => (a.body as { do: string; args: Record<string, unknown> }));
+const edits = (asked: ReturnType<typeof serve>) =>
+  asked.filter((a) => a.path.endsWith("/edits/")).map((a) => a.body as { do: string; args: Record<string, unknown> });
 const cell = (name: RegExp) => screen.findByRole("gridcell", { name });
 
 beforeEach(() => localStorage.clear());
@@ -45,7 +50,9 @@ describe("blocks of the sheet", () => {
     expect(cells.every((c) => c.level_db === 1.5)).toBe(true);
     const two = copied(of, { row: 1, col: 0, toRow: 2, toCol: 1 });
     // Past the last stem there is nothing to lay it on.
-    expect(pasted(of, { row: 2, col: 1, toRow: 2, toCol: 1 }, two)).toEqual([{ stem: "Bass", section: "b", tacet: false, level_db: 0, fade_beats: 0 }]);
+    expect(pasted(of, { row: 2, col: 1, toRow: 2, toCol: 1 }, two)).toEqual([
+      { stem: "Bass", section: "b", tacet: false, level_db: 0, fade_beats: 0 },
+    ]);
   });
   it("know a section's kind by its name", () => {
     expect([kind("Verse 2"), kind("Verse three"), kind("Verse")]).toEqual(["verse", "verse", "verse"]);
@@ -63,13 +70,19 @@ describe("the tacet sheet", () => {
     expect(screen.getByText("2 stems in 1 section")).toBeTruthy();
     fireEvent.keyDown(document.activeElement ?? first, { key: "t" });
     expect(await cell(/^Organ, A Verse, tacet/)).toBeTruthy();
-    await waitFor(() => expect(edits(asked)).toMatchObject([{ do: "set_cells", args: { stems: ["Drums", "Organ"], sections: ["a"], tacet: true } }]));
+    await waitFor(() =>
+      expect(edits(asked)).toMatchObject([
+        { do: "set_cells", args: { stems: ["Drums", "Organ"], sections: ["a"], tacet: true } },
+      ]),
+    );
     late.shift()?.(refusal("That cannot be."));
     expect(await cell(/^Organ, A Verse, plays/)).toBeTruthy();
     fireEvent.keyDown(await cell(/^Organ, A Verse/), { key: "ArrowRight" });
     fireEvent.keyDown(await cell(/^Organ, B Chorus/), { key: "-" });
     expect(await cell(/^Organ, B Chorus, \+1.0 dB/)).toBeTruthy();
-    await waitFor(() => expect(edits(asked)[1]).toMatchObject({ args: { stems: ["Organ"], sections: ["b"], by_db: -0.5 } }));
+    await waitFor(() =>
+      expect(edits(asked)[1]).toMatchObject({ args: { stems: ["Organ"], sections: ["b"], by_db: -0.5 } }),
+    );
   });
   it("chooses rows and columns by their heads, copies and pastes", async () => {
     const asked = opened({ "POST songs/s/edits/": song({ revision: 8, stems: STEMS }) });
@@ -82,7 +95,13 @@ describe("the tacet sheet", () => {
     await waitFor(() => expect(edits(asked)[0]?.args.cells).toHaveLength(6));
   });
   it("takes a typed level, a fade, and the same wherever the section comes", async () => {
-    const verses = song({ stems: STEMS, sections: [...song().sections, { ...song().sections[0], id: "c", name: "Verse 2", mark: "C", first_bar: 17 } as never] });
+    const verses = song({
+      stems: STEMS,
+      sections: [
+        ...song().sections,
+        { ...song().sections[0], id: "c", name: "Verse 2", mark: "C", first_bar: 17 } as never,
+      ],
+    });
     const asked = opened({ "POST songs/s/edits/": verses }, "tacet", verses);
     fireEvent.pointerDown(await cell(/^Organ, A Verse/), { button: 0 });
     const side = within(screen.getByRole("complementary", { name: "Chosen cells and tonight" }));
@@ -92,7 +111,9 @@ describe("the tacet sheet", () => {
     await userEvent.selectOptions(side.getByLabelText("Changes"), "4");
     await waitFor(() => expect(edits(asked)[1]?.args).toMatchObject({ fade_beats: 4 }));
     await userEvent.click(side.getByRole("button", { name: "Same wherever it is Verse" }));
-    await waitFor(() => expect((edits(asked)[2]?.args.cells as { section: string }[]).map((c) => c.section)).toEqual(["a", "c"]));
+    await waitFor(() =>
+      expect((edits(asked)[2]?.args.cells as { section: string }[]).map((c) => c.section)).toEqual(["a", "c"]),
+    );
   });
   it("says what is missing tonight and leads to what is worth a look", async () => {
     opened();
@@ -101,7 +122,9 @@ describe("the tacet sheet", () => {
     await userEvent.selectOptions(choice, "u");
     expect((await screen.findAllByText("Pilar is away and Paper Boats has no bass stem.")).length).toBeGreaterThan(0);
     expect((await screen.findAllByText("sounds: Pilar is away")).length).toBeGreaterThan(0);
-    await userEvent.click(screen.getByRole("button", { name: "Organ is set in B · Chorus, but its file is silent there." }));
+    await userEvent.click(
+      screen.getByRole("button", { name: "Organ is set in B · Chorus, but its file is silent there." }),
+    );
     expect(screen.getByRole("heading", { name: "Organ · B Chorus" })).toBeTruthy();
     expect(screen.getByText("+1.5 dB here")).toBeTruthy();
     expect(screen.getByText("−4.0 dB in the song, −2.5 dB in this section, in every form")).toBeTruthy();
@@ -114,18 +137,42 @@ describe("levels", () => {
     seconds: 32, step_s: 0.5, steps: [{ step: 0, at_s: 0 }, { step: 1, at_s: 16 }], short_term: [null, -22, -20, null, -18],
   }; // prettier-ignore
   it("say how far the song is off, and take what is proposed", async () => {
-    const asked = opened({ "GET songs/s/level/*": level, "GET songs/": [], "POST songs/s/edits/": song({ revision: 8 }) }, "levels");
-    expect(await screen.findByText(/2.2 LU under the target. Taken, it is −18.0 LUFS with a true peak of −1.8 dBTP./)).toBeTruthy();
-    expect(screen.getByRole("img", { name: "Loudness along Paper Boats; the loudest three seconds have −18.0 LUFS" })).toBeTruthy();
+    const asked = opened(
+      { "GET songs/s/level/*": level, "GET songs/": [], "POST songs/s/edits/": song({ revision: 8 }) },
+      "levels",
+    );
+    expect(
+      await screen.findByText(/2.2 LU under the target. Taken, it is −18.0 LUFS with a true peak of −1.8 dBTP./),
+    ).toBeTruthy();
+    expect(
+      screen.getByRole("img", { name: "Loudness along Paper Boats; the loudest three seconds have −18.0 LUFS" }),
+    ).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Make it +2.2 dB" }));
     await waitFor(() => expect(edits(asked)).toMatchObject([{ do: "set_level", args: { gain_db: 2.7 } }]));
   });
   it("say why the target cannot be, and keep what was typed", async () => {
-    opened({ "GET songs/s/level/*": () => refusal("+20 LUFS cannot be a target: a show lies between -36 and -8 LUFS."), "GET songs/": [] }, "levels");
-    expect((await screen.findAllByText("+20 LUFS cannot be a target: a show lies between -36 and -8 LUFS.")).length).toBeGreaterThan(0);
+    opened(
+      {
+        "GET songs/s/level/*": () => refusal("+20 LUFS cannot be a target: a show lies between -36 and -8 LUFS."),
+        "GET songs/": [],
+      },
+      "levels",
+    );
+    expect(
+      (await screen.findAllByText("+20 LUFS cannot be a target: a show lies between -36 and -8 LUFS.")).length,
+    ).toBeGreaterThan(0);
   });
   it("set stems, ends, and what others begin with", async () => {
-    const asked = opened({ "GET songs/s/level/*": level, "GET songs/": [{ id: "o", title: "Other" }], "POST songs/s/edits/": song({ revision: 8, stems: STEMS }), "POST songs/s/keep-usual/": [], "GET usual-stems/": [] }, "levels");
+    const asked = opened(
+      {
+        "GET songs/s/level/*": level,
+        "GET songs/": [{ id: "o", title: "Other" }],
+        "POST songs/s/edits/": song({ revision: 8, stems: STEMS }),
+        "POST songs/s/keep-usual/": [],
+        "GET usual-stems/": [],
+      },
+      "levels",
+    );
     fireEvent.change(await screen.findByLabelText("Width: Organ"), { target: { value: "0.5" } });
     fireEvent.keyUp(screen.getByLabelText("Width: Organ"));
     await userEvent.selectOptions(screen.getByLabelText("Ends"), "hold");

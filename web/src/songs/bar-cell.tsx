@@ -41,20 +41,48 @@ function outline(sound: number[]): string {
 
 function drawn(sound: number[]): string {
   const step = 100 / Math.max(1, sound.length);
-  const points = sound.map((level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(TALL - (TALL - 4) * level ** 0.6).toFixed(1)}`);
+  const points = sound.map(
+    (level, i) => `L${((i + 0.5) * step).toFixed(1)} ${(TALL - (TALL - 4) * level ** 0.6).toFixed(1)}`,
+  );
   return `M0 ${TALL} ${points.join(" ")} L100 ${TALL}Z`;
 }
 
-export const BarCell = memo(function BarCell({ bar, meter, beats, sound, section, chords, mark, call, zoom, leads, opens, closes, chosen, focusable, start, extend, places }: Props) {
+export const BarCell = memo(function BarCell({
+  bar,
+  meter,
+  beats,
+  sound,
+  section,
+  chords,
+  mark,
+  call,
+  zoom,
+  leads,
+  opens,
+  closes,
+  chosen,
+  focusable,
+  start,
+  extend,
+  places,
+}: Props) {
   const { t } = useTranslation();
   const look = LOOKS[zoom];
-  const edge = closes === "repeat" ? "border-r-4 border-double border-r-ink" : closes === "fine" ? "border-r-[5px] border-r-ink" : "border-r border-r-ink";
+  const edge =
+    closes === "repeat"
+      ? "border-r-4 border-double border-r-ink"
+      : closes === "fine"
+        ? "border-r-[5px] border-r-ink"
+        : "border-r border-r-ink";
   const parts = chords ? chords.split(" ") : [];
   return (
     <div className="relative pt-[16px]">
       {mark && <span className="absolute left-0 top-px whitespace-nowrap text-[10.5px] font-[650]">{mark}</span>}
       {call && (
-        <span className="tight absolute right-1 top-px max-w-full truncate text-[10.5px] font-[650] text-brass" title={t("song.called", { text: call })}>
+        <span
+          className="tight absolute right-1 top-px max-w-full truncate text-[10.5px] font-[650] text-brass"
+          title={t("song.called", { text: call })}
+        >
           “{call}”
         </span>
       )}
@@ -76,13 +104,22 @@ export const BarCell = memo(function BarCell({ bar, meter, beats, sound, section
           places ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"
         }`}
       >
-        <svg aria-hidden className="absolute inset-x-0 bottom-0 w-full" style={{ height: look.sound }} viewBox="0 0 100 100" preserveAspectRatio="none">
+        <svg
+          aria-hidden
+          className="absolute inset-x-0 bottom-0 w-full"
+          style={{ height: look.sound }}
+          viewBox="0 0 100 100"
+          preserveAspectRatio="none"
+        >
           <path d={outline(sound)} className="fill-[color-mix(in_srgb,var(--pine)_24%,transparent)]" />
         </svg>
         {zoom <= 2 && zoom > 0 && <Beats count={beats} />}
         <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar}</span>
         {parts.length > 0 && (
-          <span className="tight absolute inset-x-[4px] top-0 flex justify-between gap-[3px] whitespace-nowrap pl-[17px] font-[650]" style={{ fontSize: parts.length > 2 ? look.chord * 0.82 : look.chord }}>
+          <span
+            className="tight absolute inset-x-[4px] top-0 flex justify-between gap-[3px] whitespace-nowrap pl-[17px] font-[650]"
+            style={{ fontSize: parts.length > 2 ? look.chord * 0.82 : look.chord }}
+          >
             {parts.map((c, i) => (
               <span key={i} className={parts.length === 1 ? "ml-auto" : ""}>
                 {sign(c)}
@@ -97,5 +134,12 @@ export const BarCell = memo(function BarCell({ bar, meter, beats, sound, section
 });
 
 function Beats({ count }: { count: number }) {
-  return Array.from({ length: count - 1 }, (_, i) => <span key={i} aria-hidden className="absolute bottom-0 h-[22%] border-l border-edge" style={{ left: `${((i + 1) * 100) / count}%` }} />);
+  return Array.from({ length: count - 1 }, (_, i) => (
+    <span
+      key={i}
+      aria-hidden
+      className="absolute bottom-0 h-[22%] border-l border-edge"
+      style={{ left: `${((i + 1) * 100) / count}%` }}
+    />
+  ));
 }

@@ -15,7 +15,17 @@ function barAt(x: number, y: number): number {
  * Where a section starts, to be dragged over the bars or moved by arrow keys. Past a neighbour it
  * stops: each keeps a bar at least.
  */
-export function Boundary({ before, section, songBars, edit }: { before: Section | undefined; section: Section; songBars: number; edit: Edit }) {
+export function Boundary({
+  before,
+  section,
+  songBars,
+  edit,
+}: {
+  before: Section | undefined;
+  section: Section;
+  songBars: number;
+  edit: Edit;
+}) {
   const { t } = useTranslation();
   const [to, setTo] = useState<number | null>(null);
   const dragging = useRef(false);
@@ -67,8 +77,15 @@ export function Boundary({ before, section, songBars, edit }: { before: Section 
         setTo(null);
       }}
     >
-      <span aria-hidden className={`absolute inset-y-0 left-[5px] w-[3px] ${to === null ? "bg-transparent group-hover:bg-[var(--k)] group-focus-visible:bg-[var(--k)]" : "bg-[var(--k)]"}`} />
-      {to !== null && <span className="tag absolute -top-[10px] left-3 z-20 whitespace-nowrap border border-line bg-sheet!">{t("section.startsAtBar", { bar: to })}</span>}
+      <span
+        aria-hidden
+        className={`absolute inset-y-0 left-[5px] w-[3px] ${to === null ? "bg-transparent group-hover:bg-[var(--k)] group-focus-visible:bg-[var(--k)]" : "bg-[var(--k)]"}`}
+      />
+      {to !== null && (
+        <span className="tag absolute -top-[10px] left-3 z-20 whitespace-nowrap border border-line bg-sheet!">
+          {t("section.startsAtBar", { bar: to })}
+        </span>
+      )}
     </span>
   );
 }

@@ -17,17 +17,34 @@ export function ZoomChoice({ zoom, set, step }: { zoom: Zoom; set: (zoom: Zoom) 
   const { t } = useTranslation();
   return (
     <div role="group" aria-label={t("zoom.label")} className="flex items-center">
-      <button type="button" className="btn bare" aria-label={t("zoom.smaller")} disabled={zoom === ZOOMS[0]} onClick={() => step(-1)}>
+      <button
+        type="button"
+        className="btn bare"
+        aria-label={t("zoom.smaller")}
+        disabled={zoom === ZOOMS[0]}
+        onClick={() => step(-1)}
+      >
         <Minus size={14} aria-hidden />
       </button>
-      <select className="field" aria-label={t("zoom.label")} value={zoom} onChange={(e) => set(ZOOMS.find((z) => String(z) === e.target.value) ?? 8)}>
+      <select
+        className="field"
+        aria-label={t("zoom.label")}
+        value={zoom}
+        onChange={(e) => set(ZOOMS.find((z) => String(z) === e.target.value) ?? 8)}
+      >
         {ZOOMS.map((z) => (
           <option key={z} value={z}>
             {z === 0 ? t("zoom.whole") : t("zoom.bars", { count: z })}
           </option>
         ))}
       </select>
-      <button type="button" className="btn bare" aria-label={t("zoom.larger")} disabled={zoom === ZOOMS.at(-1)} onClick={() => step(1)}>
+      <button
+        type="button"
+        className="btn bare"
+        aria-label={t("zoom.larger")}
+        disabled={zoom === ZOOMS.at(-1)}
+        onClick={() => step(1)}
+      >
         <Plus size={14} aria-hidden />
       </button>
     </div>
@@ -35,11 +52,26 @@ export function ZoomChoice({ zoom, set, step }: { zoom: Zoom; set: (zoom: Zoom) 
 }
 
 /** What is done with the chart as a whole: its text, its key, its print. */
-export function ChartMenu({ song, form, edit, hearSections }: { song: Song; form: string; edit: Edit; hearSections: () => void }) {
+export function ChartMenu({
+  song,
+  form,
+  edit,
+  hearSections,
+}: {
+  song: Song;
+  form: string;
+  edit: Edit;
+  hearSections: () => void;
+}) {
   const { t } = useTranslation();
   const [text, setText] = useState(false);
   const [key, setKey] = useState(false);
-  const print = (words: boolean) => window.open(`/api/songs/${song.id}/print/?${new URLSearchParams({ ...(form !== "full" && { form }), words: String(words) })}`, "_blank", "noopener");
+  const print = (words: boolean) =>
+    window.open(
+      `/api/songs/${song.id}/print/?${new URLSearchParams({ ...(form !== "full" && { form }), words: String(words) })}`,
+      "_blank",
+      "noopener",
+    );
   return (
     <>
       <Menu label={t("chartMenu.label")} align="end">
@@ -91,12 +123,30 @@ function ChartText({ song, edit, onClose }: { song: Song; edit: Edit; onClose: (
     URL.revokeObjectURL(link.href);
   };
   return (
-    <Dialog open wide onOpenChange={(open) => !open && onClose()} title={t("chartText.title")} about={t("chartText.about")}>
-      <textarea className="field h-[46vh]! w-full py-2 font-mono text-[12.5px]" spellCheck={false} aria-label={t("chartText.title")} value={text ?? ""} disabled={text === null} onChange={(e) => setText(e.target.value)} />
+    <Dialog
+      open
+      wide
+      onOpenChange={(open) => !open && onClose()}
+      title={t("chartText.title")}
+      about={t("chartText.about")}
+    >
+      <textarea
+        className="field h-[46vh]! w-full py-2 font-mono text-[12.5px]"
+        spellCheck={false}
+        aria-label={t("chartText.title")}
+        value={text ?? ""}
+        disabled={text === null}
+        onChange={(e) => setText(e.target.value)}
+      />
       <div className="mt-3 flex flex-wrap gap-2">
         <label className="btn focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-brassline">
           {t("chartText.open")}
-          <input type="file" className="sr-only" accept=".cho,.crd,.chopro,.chordpro,.pro,.txt,text/plain" onChange={(e) => void e.target.files?.[0]?.text().then(setText, complain)} />
+          <input
+            type="file"
+            className="sr-only"
+            accept=".cho,.crd,.chopro,.chordpro,.pro,.txt,text/plain"
+            onChange={(e) => void e.target.files?.[0]?.text().then(setText, complain)}
+          />
         </label>
         <button type="button" className="btn" disabled={!text} onClick={save}>
           {t("chartText.save")}
@@ -116,7 +166,9 @@ function Transpose({ song, edit, onClose }: { song: Song; edit: Edit; onClose: (
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title={t("transpose.title")} about={t("transpose.about")}>
       <p className="mb-1 text-[20px] font-[650]">{song.key || t("transpose.noKey")}</p>
-      <p className="tight mb-4 min-h-[20px] text-[15px]">{first.length ? first.map(sign).join("  |  ") : t("transpose.noChords")}</p>
+      <p className="tight mb-4 min-h-[20px] text-[15px]">
+        {first.length ? first.map(sign).join("  |  ") : t("transpose.noChords")}
+      </p>
       <div className="flex flex-wrap gap-2">
         {([-2, -1, 1, 2] as const).map((semitones) => (
           <button key={semitones} type="button" className="btn" onClick={() => void edit("transpose", { semitones })}>

@@ -30,13 +30,26 @@ interface Props {
 }
 
 /** The song as musicians read it: sections with rehearsal marks, bars in rows. */
-export function Chart({ song, chart, form, edit, selection, places, hearFrom, hearLoop, zoom, stepZoom, follow }: Props) {
+export function Chart({
+  song,
+  chart,
+  form,
+  edit,
+  selection,
+  places,
+  hearFrom,
+  hearLoop,
+  zoom,
+  stepZoom,
+  follow,
+}: Props) {
   const { t } = useTranslation();
   const area = useRef<HTMLDivElement>(null);
   const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
   const calls = useMemo(() => spokenIn(chart.calls), [chart.calls]);
   // A section is drawn anew when what stands in its own bars is another, so it gets that alone.
-  const within = (of: Map<number, string>, s: Section) => Array.from({ length: s.bars }, (_, i) => of.get(s.first_bar + i) ?? "").join("|");
+  const within = (of: Map<number, string>, s: Section) =>
+    Array.from({ length: s.bars }, (_, i) => of.get(s.first_bar + i) ?? "").join("|");
   const { sections, forms } = song;
   const shown = useMemo(() => sectionsOf(sections, forms, form), [sections, forms, form]);
   const [opened, setOpened] = useState<string | null>(null);
@@ -48,7 +61,9 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
   const focus = (bar: number) => area.current?.querySelector<HTMLElement>(`[data-bar="${bar}"]`)?.focus();
   const keys = (e: React.KeyboardEvent) => {
     const row = zoom || 8;
-    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: row, ArrowUp: -row, Home: -song.bars, End: song.bars }[e.key];
+    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: row, ArrowUp: -row, Home: -song.bars, End: song.bars }[
+      e.key
+    ];
     if (step !== undefined) {
       e.preventDefault();
       const to = Math.min(song.bars, Math.max(1, head + step));
@@ -68,7 +83,14 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
   };
 
   return (
-    <div ref={area} className="min-h-0 flex-1 overflow-auto px-5 pb-4" role="group" aria-label={t("song.chartOf", { title: song.title })} aria-describedby="chart-help" onKeyDown={keys}>
+    <div
+      ref={area}
+      className="min-h-0 flex-1 overflow-auto px-5 pb-4"
+      role="group"
+      aria-label={t("song.chartOf", { title: song.title })}
+      aria-describedby="chart-help"
+      onKeyDown={keys}
+    >
       <p id="chart-help" className="sr-only">
         {t("song.chartHelp")}
       </p>
@@ -98,7 +120,15 @@ export function Chart({ song, chart, form, edit, selection, places, hearFrom, he
           />
         ))
       )}
-      {section && <SectionDialog song={song} section={section} index={sections.indexOf(section)} edit={edit} onClose={() => setOpened(null)} />}
+      {section && (
+        <SectionDialog
+          song={song}
+          section={section}
+          index={sections.indexOf(section)}
+          edit={edit}
+          onClose={() => setOpened(null)}
+        />
+      )}
     </div>
   );
 }
@@ -120,8 +150,13 @@ function overlap(span: Span | null, section: Section): { spanFirst: number; span
   return { spanFirst: Math.max(span.first, section.first_bar), spanLast: Math.min(span.last, last) };
 }
 
-function sectionsOf(sections: Section[], forms: Song["forms"], form: string): { section: Section; ending: Section["ending"]; key: string; index: number }[] {
-  if (form === "full") return sections.map((section, index) => ({ section, ending: section.ending, key: section.id, index }));
+function sectionsOf(
+  sections: Section[],
+  forms: Song["forms"],
+  form: string,
+): { section: Section; ending: Section["ending"]; key: string; index: number }[] {
+  if (form === "full")
+    return sections.map((section, index) => ({ section, ending: section.ending, key: section.id, index }));
   const byId = new Map(sections.map((s) => [s.id, s]));
   const steps = forms.find((f) => f.id === form)?.steps ?? [];
   return steps.flatMap((step, index) => {
@@ -138,7 +173,8 @@ export function barAt(bars: Bar[], seconds: number): number {
 /** What is spoken in each bar, free cues before the call that counts out of it. */
 function spokenIn(calls: ChartData["calls"]): Map<number, string> {
   const found = new Map<number, string>();
-  for (const c of [...calls].sort((a, b) => Number(a.beat === 0) - Number(b.beat === 0))) found.set(c.bar, [found.get(c.bar), c.text].filter(Boolean).join(" · "));
+  for (const c of [...calls].sort((a, b) => Number(a.beat === 0) - Number(b.beat === 0)))
+    found.set(c.bar, [found.get(c.bar), c.text].filter(Boolean).join(" · "));
   return found;
 }
 
@@ -151,7 +187,10 @@ function barMarks(bars: Bar[], tempo: Song["tempo"]): Map<number, string> {
     const parts = grouping(bar.grouping);
     const meter = parts && bar.meter !== "6/8" ? `${bar.meter} · ${parts}` : bar.meter;
     const change = tempos.get(bar.bar);
-    const texts = [change ? `${beatUnit(change.unit)} = ${shownTempo(change.bpm)}` : "", meter !== before ? meter : ""].filter(Boolean);
+    const texts = [
+      change ? `${beatUnit(change.unit)} = ${shownTempo(change.bpm)}` : "",
+      meter !== before ? meter : "",
+    ].filter(Boolean);
     if (texts.length) found.set(bar.bar, texts.join(" · "));
     before = meter;
   }
@@ -181,7 +220,14 @@ interface RowsProps {
   hearLoop: (bar: number, bars: number) => void;
 }
 
-const COLUMNS: Record<Zoom, string> = { 0: "", 16: "grid-cols-16", 8: "grid-cols-8", 4: "grid-cols-4", 2: "grid-cols-2", 1: "grid-cols-1" };
+const COLUMNS: Record<Zoom, string> = {
+  0: "",
+  16: "grid-cols-16",
+  8: "grid-cols-8",
+  4: "grid-cols-4",
+  2: "grid-cols-2",
+  1: "grid-cols-1",
+};
 // Drawn anew only for these: handlers are read when they are called.
 const READ_LATE: (keyof RowsProps)[] = ["selection", "hearLoop", "edit"];
 

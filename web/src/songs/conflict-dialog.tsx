@@ -12,7 +12,13 @@ export function ConflictDialog({ conflict }: { conflict: Conflict }) {
   const { t } = useTranslation();
   const list = differences(conflict.old, conflict.now);
   return (
-    <Dialog open wide onOpenChange={(open) => !open && conflict.leave()} title={t("conflict.title")} about={conflict.message}>
+    <Dialog
+      open
+      wide
+      onOpenChange={(open) => !open && conflict.leave()}
+      title={t("conflict.title")}
+      about={conflict.message}
+    >
       <h3 className="font-[650]">{t("conflict.theirs")}</h3>
       <ul className="mb-3 mt-1 list-disc pl-5">
         {list.slice(0, SHOWN).map((d, i) => (

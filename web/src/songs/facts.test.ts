@@ -19,7 +19,23 @@ describe("metres as musicians type them", () => {
 
 describe("an entry on its way to the server", () => {
   it("carries what was chosen and nothing that was worked out", () => {
-    const entry = { id: "e", song: "s", form: "", link: "wait" as const, link_seconds: 0, interval_minutes: null, title: "X", bpm: "1" };
-    expect(bare(entry)).toEqual({ id: "e", song: "s", form: "", link: "wait", link_seconds: 0, interval_minutes: null });
+    const entry = {
+      id: "e",
+      song: "s",
+      form: "",
+      link: "wait" as const,
+      link_seconds: 0,
+      interval_minutes: null,
+      title: "X",
+      bpm: "1",
+    };
+    expect(bare(entry)).toEqual({
+      id: "e",
+      song: "s",
+      form: "",
+      link: "wait",
+      link_seconds: 0,
+      interval_minutes: null,
+    });
   });
 });

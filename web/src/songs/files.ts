@@ -17,15 +17,21 @@ export async function filesOf(dropped: DataTransfer): Promise<Dropped> {
 export function filesIn(list: FileList | null): Dropped {
   const files = [...(list ?? [])];
   // Only a folder's files have a path; some browsers leave the property out for others.
-  const tops = new Set(files.map((file) => ((file.webkitRelativePath as string | undefined) ?? "").split("/").slice(0, -1)[0] ?? ""));
+  const tops = new Set(
+    files.map((file) => ((file.webkitRelativePath as string | undefined) ?? "").split("/").slice(0, -1)[0] ?? ""),
+  );
   return { folder: tops.size === 1 ? ([...tops][0] ?? "") : "", files: shown(files) };
 }
 
 /** In the order of their names, as a person would sort them. */
-const shown = (files: File[]) => files.filter((file) => !file.name.startsWith(".")).sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }));
+const shown = (files: File[]) =>
+  files
+    .filter((file) => !file.name.startsWith("."))
+    .sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }));
 
 async function walk(entry: FileSystemEntry): Promise<File[]> {
-  if (entry.isFile) return [await new Promise<File>((done, failed) => (entry as FileSystemFileEntry).file(done, failed))];
+  if (entry.isFile)
+    return [await new Promise<File>((done, failed) => (entry as FileSystemFileEntry).file(done, failed))];
   const reader = (entry as FileSystemDirectoryEntry).createReader();
   const files: File[] = [];
   // A reader gives at most a hundred entries at a time, and an empty list at the end.

@@ -50,7 +50,14 @@ export function Findings({ song, edit, hear }: Props) {
         ) : null}
         {(hidden > 0 || rest.length > 0 || all) && (
           <button type="button" className="btn bare" aria-expanded={all} onClick={() => setAll(!all)}>
-            {all ? t("findings.fewer") : [hidden > 0 && t("findings.more", { count: hidden }), rest.length > 0 && t("findings.rest", { count: rest.length })].filter(Boolean).join(" · ")}
+            {all
+              ? t("findings.fewer")
+              : [
+                  hidden > 0 && t("findings.more", { count: hidden }),
+                  rest.length > 0 && t("findings.rest", { count: rest.length }),
+                ]
+                  .filter(Boolean)
+                  .join(" · ")}
           </button>
         )}
       </p>
@@ -58,7 +65,11 @@ export function Findings({ song, edit, hear }: Props) {
   );
 }
 
-const EDGE = { fault: "border-l-clay bg-claybg", check: "border-l-brassline bg-brassbg", note: "border-l-line bg-sheet" } as const;
+const EDGE = {
+  fault: "border-l-clay bg-claybg",
+  check: "border-l-brassline bg-brassbg",
+  note: "border-l-line bg-sheet",
+} as const;
 
 function Row({ finding: f, edit, hear }: { finding: Finding; edit: Edit; hear: Props["hear"] }) {
   const { t } = useTranslation();
@@ -71,22 +82,45 @@ function Row({ finding: f, edit, hear }: { finding: Finding; edit: Edit; hear: P
   const quiet = f.state !== "open";
   const heard = f.mend !== null && !f.mend.startsWith("mark");
   return (
-    <li className={`flex flex-wrap items-center gap-x-3 gap-y-1 border border-l-4 border-line px-3 py-[5px] ${EDGE[quiet ? "note" : f.severity]}`}>
+    <li
+      className={`flex flex-wrap items-center gap-x-3 gap-y-1 border border-l-4 border-line px-3 py-[5px] ${EDGE[quiet ? "note" : f.severity]}`}
+    >
       <span className="flex min-w-[240px] grow basis-[300px] items-start gap-2">
-        {mended ? <Check size={14} className="mt-[2px] flex-none text-pine" aria-hidden /> : f.severity !== "note" && <TriangleAlert size={14} className={`mt-[2px] flex-none ${f.severity === "fault" ? "text-clay" : "text-brass"}`} aria-hidden />}
+        {mended ? (
+          <Check size={14} className="mt-[2px] flex-none text-pine" aria-hidden />
+        ) : (
+          f.severity !== "note" && (
+            <TriangleAlert
+              size={14}
+              className={`mt-[2px] flex-none ${f.severity === "fault" ? "text-clay" : "text-brass"}`}
+              aria-hidden
+            />
+          )
+        )}
         <span>
-          <span className="font-[650]">{t(mended ? "findings.mended" : f.state === "accepted" ? "findings.accepted" : `findings.${f.severity}`)}</span> {f.message}
+          <span className="font-[650]">
+            {t(mended ? "findings.mended" : f.state === "accepted" ? "findings.accepted" : `findings.${f.severity}`)}
+          </span>{" "}
+          {f.message}
           {f.sure < 0.95 && <span className="small"> {t("findings.sure", { percent: Math.round(f.sure * 100) })}</span>}
         </span>
       </span>
       <span className="flex flex-wrap items-center gap-1">
         {heard && (
           <>
-            <button type="button" className="btn bare" onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: false })}>
+            <button
+              type="button"
+              className="btn bare"
+              onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: false })}
+            >
               <Headphones size={13} aria-hidden />
               {t("findings.hearBefore")}
             </button>
-            <button type="button" className="btn bare" onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: true })}>
+            <button
+              type="button"
+              className="btn bare"
+              onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: true })}
+            >
               <Headphones size={13} aria-hidden />
               {t("findings.hearAfter")}
             </button>
@@ -99,12 +133,22 @@ function Row({ finding: f, edit, hear }: { finding: Finding; edit: Edit; hear: P
         ) : (
           <>
             {f.mend && (
-              <button type="button" className={`btn ${quiet ? "" : "pri"}`} disabled={saving} onClick={() => act("mend")}>
+              <button
+                type="button"
+                className={`btn ${quiet ? "" : "pri"}`}
+                disabled={saving}
+                onClick={() => act("mend")}
+              >
                 {t(`findings.mend_${f.mend as "shift"}`)}
               </button>
             )}
             {f.severity !== "note" && (
-              <button type="button" className="btn" disabled={saving} onClick={() => act("accept_finding", { accepted: f.state !== "accepted" })}>
+              <button
+                type="button"
+                className="btn"
+                disabled={saving}
+                onClick={() => act("accept_finding", { accepted: f.state !== "accepted" })}
+              >
                 {t(f.state === "accepted" ? "findings.reopen" : "findings.leave")}
               </button>
             )}

@@ -28,7 +28,13 @@ export function FolderDialog({ dropped, onClose }: { dropped: Dropped; onClose: 
   });
   return (
     <Dialog open wide onOpenChange={(open) => !open && onClose()} title={t("folder.title")} about={t("folder.about")}>
-      {read.isPending ? <Waiting /> : read.error ? <Trouble error={read.error} again={() => void read.refetch()} /> : <Correct read={read.data} dropped={dropped} />}
+      {read.isPending ? (
+        <Waiting />
+      ) : read.error ? (
+        <Trouble error={read.error} again={() => void read.refetch()} />
+      ) : (
+        <Correct read={read.data} dropped={dropped} />
+      )}
     </Dialog>
   );
 }
@@ -43,14 +49,17 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
   const zips = dropped.files.filter((f) => isZip(f.name));
   const lists = dropped.files.filter((f) => isOffer(f.name));
   const left = dropped.files.filter((f) => !isSound(f.name) && !isZip(f.name) && !isOffer(f.name));
-  const change = (i: number, more: Partial<(typeof stems)[number]>) => setStems((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
+  const change = (i: number, more: Partial<(typeof stems)[number]>) =>
+    setStems((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
   const make = useMutation({
     mutationFn: () => api<Song>("songs/", "POST", newSong(facts)),
     onSuccess: (song) => {
       const sounds = dropped.files.filter((f) => isSound(f.name));
       const named = stems.flatMap((s, i) => {
         const file = sounds[i];
-        return s.in && file ? [{ file, stem_name: s.name, group: s.sure < 0.5 && s.group === read.stems[i]?.group ? "" : s.group }] : [];
+        return s.in && file
+          ? [{ file, stem_name: s.name, group: s.sure < 0.5 && s.group === read.stems[i]?.group ? "" : s.group }]
+          : [];
       });
       sendLater(song.id, [...named, ...[...zips, ...lists].map((file) => ({ file }))]);
       client.setQueryData(["song", song.id], song);
@@ -72,13 +81,35 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
       {stems.length > 0 && (
         <ul aria-label={t("folder.files")} className="max-h-[46vh] overflow-auto border border-line">
           {stems.map((s, i) => (
-            <li key={s.file} className="grid grid-cols-[28px_minmax(0,1.2fr)_minmax(0,1fr)_130px] items-center gap-2 border-b border-line2 px-2 py-1 last:border-b-0">
-              <input type="checkbox" aria-label={t("folder.take", { file: s.file })} checked={s.in} onChange={(e) => change(i, { in: e.target.checked })} />
+            <li
+              key={s.file}
+              className="grid grid-cols-[28px_minmax(0,1.2fr)_minmax(0,1fr)_130px] items-center gap-2 border-b border-line2 px-2 py-1 last:border-b-0"
+            >
+              <input
+                type="checkbox"
+                aria-label={t("folder.take", { file: s.file })}
+                checked={s.in}
+                onChange={(e) => change(i, { in: e.target.checked })}
+              />
               <span className="small truncate" title={s.file}>
                 {s.file}
               </span>
-              <input className="field w-full" aria-label={t("folder.nameOf", { file: s.file })} required={s.in} disabled={!s.in} maxLength={120} value={s.name} onChange={(e) => change(i, { name: e.target.value })} />
-              <select className="field w-full" aria-label={t("folder.groupOf", { file: s.file })} disabled={!s.in} value={s.group} onChange={(e) => change(i, { group: e.target.value, sure: 1 })}>
+              <input
+                className="field w-full"
+                aria-label={t("folder.nameOf", { file: s.file })}
+                required={s.in}
+                disabled={!s.in}
+                maxLength={120}
+                value={s.name}
+                onChange={(e) => change(i, { name: e.target.value })}
+              />
+              <select
+                className="field w-full"
+                aria-label={t("folder.groupOf", { file: s.file })}
+                disabled={!s.in}
+                value={s.group}
+                onChange={(e) => change(i, { group: e.target.value, sure: 1 })}
+              >
                 {GROUPS.map((g) => (
                   <option key={g} value={g}>
                     {t(`groups.${g}`)}
@@ -90,10 +121,26 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
         </ul>
       )}
       {zips.length > 0 && <p className="small">{t("folder.zips", { names: zips.map((f) => f.name).join(", ") })}</p>}
-      {lists.length > 0 && <p className="small">{t("folder.besides", { names: lists.map((f) => f.name).join(", ") })}</p>}
-      {left.length > 0 && <p className="small">{t("folder.leftOut", { count: left.length, names: left.slice(0, 4).map((f) => f.name).join(", ") })}</p>}
+      {lists.length > 0 && (
+        <p className="small">{t("folder.besides", { names: lists.map((f) => f.name).join(", ") })}</p>
+      )}
+      {left.length > 0 && (
+        <p className="small">
+          {t("folder.leftOut", {
+            count: left.length,
+            names: left
+              .slice(0, 4)
+              .map((f) => f.name)
+              .join(", "),
+          })}
+        </p>
+      )}
       {chosen === 0 && <p className="text-clay">{t("folder.nothing")}</p>}
-      <button type="submit" className="btn pri self-end" disabled={make.isPending || chosen === 0 || !facts.title.trim()}>
+      <button
+        type="submit"
+        className="btn pri self-end"
+        disabled={make.isPending || chosen === 0 || !facts.title.trim()}
+      >
         {t("folder.make", { count: stems.filter((s) => s.in).length })}
       </button>
     </form>

@@ -26,7 +26,12 @@ export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom, 
   const hearing = ears.state !== "idle";
   return (
     <footer className="flex h-[52px] flex-none items-center gap-[14px] border-t border-line bg-sheet px-5">
-      <button type="button" className="btn pri" disabled={!chart} onClick={() => (hearing ? ears.stop() : hearFrom(from))}>
+      <button
+        type="button"
+        className="btn pri"
+        disabled={!chart}
+        onClick={() => (hearing ? ears.stop() : hearFrom(from))}
+      >
         {hearing ? <Square size={13} aria-hidden /> : <Play size={13} aria-hidden />}
         {hearing ? t("song.stopHearing") : t("song.hear")}
       </button>
@@ -35,7 +40,13 @@ export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom, 
       </span>
       <span className="small">{t("song.ofBars", { bars: song.bars })}</span>
       {(["click", "cues"] as const).map((guide) => (
-        <button key={guide} type="button" className="btn" aria-pressed={guides[guide]} onClick={() => setGuides({ ...guides, [guide]: !guides[guide] })}>
+        <button
+          key={guide}
+          type="button"
+          className="btn"
+          aria-pressed={guides[guide]}
+          onClick={() => setGuides({ ...guides, [guide]: !guides[guide] })}
+        >
           {t(`song.with_${guide}`)}
         </button>
       ))}

@@ -28,7 +28,10 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
     });
   const state = hearing.data?.state;
   return (
-    <section aria-label={t("heard.title")} className="mx-5 mb-2 border border-l-4 border-line border-l-slate bg-sheet px-3 py-2">
+    <section
+      aria-label={t("heard.title")}
+      className="mx-5 mb-2 border border-l-4 border-line border-l-slate bg-sheet px-3 py-2"
+    >
       <div className="flex items-center gap-3">
         <h2 className="text-ink!">{t("heard.title")}</h2>
         <span className="grow" />
@@ -54,7 +57,9 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
           {t("heard.listening")}
         </p>
       )}
-      {(state === "refused" || state === "none") && <p className="py-1">{hearing.data?.message || t("heard.noStems")}</p>}
+      {(state === "refused" || state === "none") && (
+        <p className="py-1">{hearing.data?.message || t("heard.noStems")}</p>
+      )}
       {state === "done" && (
         <ol className="mt-1 max-h-[30vh] columns-2 gap-x-6 overflow-auto">
           {found?.map((s, i) => (
@@ -81,7 +86,9 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
 
 function reasons(s: HeardSection, t: TFunction): string {
   if (s.bar === 1) return t("heard.opens");
-  const told = s.reasons.map((r) => t(`heard.why.${r.kind as "enters"}`, { stem: r.stem, db: Math.abs(r.value).toFixed(1) }));
+  const told = s.reasons.map((r) =>
+    t(`heard.why.${r.kind as "enters"}`, { stem: r.stem, db: Math.abs(r.value).toFixed(1) }),
+  );
   return told.join(", ");
 }
 

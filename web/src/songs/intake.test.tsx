@@ -13,13 +13,29 @@ import { SongPage } from "./song-page";
 import { SongsPage } from "./songs-page";
 
 const finding = (code: string, more: Partial<Finding> = {}): Finding => ({
-  stem: "Keys", code, severity: "fault", message: `“Keys” is ${code}.`, value: 12, unit: "ms", sure: 1, mend: "shift", state: "open", at_s: 8, ...more,
+  stem: "Keys",
+  code,
+  severity: "fault",
+  message: `“Keys” is ${code}.`,
+  value: 12,
+  unit: "ms",
+  sure: 1,
+  mend: "shift",
+  state: "open",
+  at_s: 8,
+  ...more,
 });
-const withFindings = (list: Finding[], ready = true) => song({ stems: [stem("Keys"), stem("Bass")], findings: { ready, list } });
+const withFindings = (list: Finding[], ready = true) =>
+  song({ stems: [stem("Keys"), stem("Bass")], findings: { ready, list } });
 
 describe("findings", () => {
   it("stand worst first with two in sight, the rest at a press", async () => {
-    const list = [finding("late"), finding("clipped", { mend: null }), finding("fades", { severity: "check" }), finding("mono", { severity: "note", mend: null })];
+    const list = [
+      finding("late"),
+      finding("clipped", { mend: null }),
+      finding("fades", { severity: "check" }),
+      finding("mono", { severity: "note", mend: null }),
+    ];
     show(<Findings song={withFindings(list)} edit={vi.fn()} hear={vi.fn()} />);
     expect(screen.getAllByRole("listitem").map((i) => i.textContent?.slice(0, 6))).toEqual(["Wrong:", "Wrong:"]);
     await userEvent.click(screen.getByRole("button", { name: "1 more · 1 note" }));
@@ -28,7 +44,9 @@ describe("findings", () => {
   });
   it("are heard before and after, mended, taken back and left as they are", async () => {
     const [edit, hear] = [vi.fn(() => Promise.resolve(true)), vi.fn()];
-    const { rerender } = show(<Findings song={withFindings([finding("late", { sure: 0.7 })])} edit={edit} hear={hear} />);
+    const { rerender } = show(
+      <Findings song={withFindings([finding("late", { sure: 0.7 })])} edit={edit} hear={hear} />,
+    );
     expect(screen.getByText("70 % sure")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Hear it as it is" }));
     await userEvent.click(screen.getByRole("button", { name: "Hear it mended" }));
@@ -60,19 +78,39 @@ describe("findings", () => {
 });
 
 describe("offers", () => {
-  const offer = (more: Partial<Offer>): Offer => ({ id: "o", kind: "sections", source: "parts.txt", title: null, bpm: null, sections: [], tempos: 0, meters: 0, worst_ms: 0, ...more });
+  const offer = (more: Partial<Offer>): Offer => ({
+    id: "o",
+    kind: "sections",
+    source: "parts.txt",
+    title: null,
+    bpm: null,
+    sections: [],
+    tempos: 0,
+    meters: 0,
+    worst_ms: 0,
+    ...more,
+  });
   it("say what they bring, are taken by an edit or done without", async () => {
     const fresh = song({ offers: [], title: "Fresh" });
     const asked = serve({ "DELETE songs/s/offers/f/": fresh });
     const edit = vi.fn(() => Promise.resolve(true));
     const offers = [
-      offer({ id: "s", worst_ms: 31, sections: [{ bar: 1, name: "Intro", off_ms: 0 }, { bar: 5, name: "Verse", off_ms: 31 }] }),
+      offer({
+        id: "s",
+        worst_ms: 31,
+        sections: [
+          { bar: 1, name: "Intro", off_ms: 0 },
+          { bar: 5, name: "Verse", off_ms: 31 },
+        ],
+      }),
       offer({ id: "t", kind: "tempo_map", source: "map.mid", bpm: "100", tempos: 3, meters: 1 }),
       offer({ id: "f", kind: "facts", source: "x.zip", title: "Night Ferry", bpm: "93.37" }),
     ];
     show(<Offers song={song({ offers })} edit={edit} />);
     const rows = screen.getAllByRole("listitem");
-    expect(rows[0]?.textContent).toContain("parts.txt marks 2 sections: Intro at 1, Verse at 5. The farthest lies 31 ms from its bar line.");
+    expect(rows[0]?.textContent).toContain(
+      "parts.txt marks 2 sections: Intro at 1, Verse at 5. The farthest lies 31 ms from its bar line.",
+    );
     expect(rows[1]?.textContent).toContain("map.mid brings a tempo map: 3 tempos, one metre, starting at 100.00.");
     expect(rows[2]?.textContent).toContain("“Night Ferry”, 93.37 beats a minute");
     await userEvent.click(within(rows[0] as HTMLElement).getByRole("button", { name: "Take it" }));
@@ -89,7 +127,10 @@ describe("a song from a folder", () => {
     return made;
   };
   const read = {
-    title: "Tin Moon Waltz", title_sure: 0.9, bpm: "138", bpm_sure: 0.9,
+    title: "Tin Moon Waltz",
+    title_sure: 0.9,
+    bpm: "138",
+    bpm_sure: 0.9,
     stems: [
       { file: "bass.wav", name: "Bass", group: "rhythm", sure: 0.9 },
       { file: "x.wav", name: "X", group: "tonal", sure: 0.2 },
@@ -102,7 +143,16 @@ describe("a song from a folder", () => {
     show(<SongsPage />);
     await screen.findByText(/No songs yet/);
     const picker = document.querySelector("input[type=file]") as HTMLInputElement;
-    fireEvent.change(picker, { target: { files: [file("x.wav", "Tin Moon Waltz 138"), file("bass.wav", "Tin Moon Waltz 138"), file("notes.pdf"), file("map.mid")] } });
+    fireEvent.change(picker, {
+      target: {
+        files: [
+          file("x.wav", "Tin Moon Waltz 138"),
+          file("bass.wav", "Tin Moon Waltz 138"),
+          file("notes.pdf"),
+          file("map.mid"),
+        ],
+      },
+    });
     const dialog = within(await screen.findByRole("dialog"));
     expect(((await dialog.findByLabelText("Title")) as HTMLInputElement).value).toBe("Tin Moon Waltz");
     expect(dialog.getByText("1 file is left out: notes.pdf")).toBeTruthy();
@@ -112,11 +162,18 @@ describe("a song from a folder", () => {
     await userEvent.selectOptions(dialog.getByLabelText("Group of x.wav"), "rhythm");
     await userEvent.click(dialog.getByRole("checkbox", { name: "Take bass.wav" }));
     await userEvent.click(dialog.getByRole("button", { name: "Make the song with 1 stem" }));
-    await waitFor(() => expect(asked.find((a) => a.path === "songs/" && a.method === "POST")?.body).toEqual({ title: "Tin Moon Waltz", bpm: "138" }));
+    await waitFor(() =>
+      expect(asked.find((a) => a.path === "songs/" && a.method === "POST")?.body).toEqual({
+        title: "Tin Moon Waltz",
+        bpm: "138",
+      }),
+    );
     // The song's page sends what was chosen as soon as it is open.
     show(<SongPage band="Band" />, "/songs/n", "/songs/:id");
     await waitFor(() => expect(asked.filter((a) => a.path === "uploads/" && a.method === "POST")).toHaveLength(2));
-    const sent = asked.filter((a) => a.path === "uploads/" && a.method === "POST").map((a) => a.body as { name: string; stem_name?: string; group?: string });
+    const sent = asked
+      .filter((a) => a.path === "uploads/" && a.method === "POST")
+      .map((a) => a.body as { name: string; stem_name?: string; group?: string });
     expect(sent).toContainEqual({ song: "n", name: "x.wav", size: 4, stem_name: "Shakers", group: "rhythm" });
     expect(sent).toContainEqual({ song: "n", name: "map.mid", size: 4 });
   });

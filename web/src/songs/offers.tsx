@@ -15,12 +15,19 @@ export function Offers({ song, edit }: { song: Song; edit: Edit }) {
   const { complain } = useNotices();
   const client = useQueryClient();
   if (!song.offers.length) return null;
-  const dismiss = (offer: Offer) => void api<Song>(`songs/${song.id}/offers/${offer.id}/`, "DELETE").then((fresh) => client.setQueryData(["song", song.id], fresh), complain);
+  const dismiss = (offer: Offer) =>
+    void api<Song>(`songs/${song.id}/offers/${offer.id}/`, "DELETE").then(
+      (fresh) => client.setQueryData(["song", song.id], fresh),
+      complain,
+    );
   return (
     <section aria-label={t("offers.title")} className="mx-5 mb-2">
       <ul className="flex flex-col gap-[5px]">
         {song.offers.map((offer) => (
-          <li key={offer.id} className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-l-4 border-line border-l-slate bg-sheet px-3 py-[5px]">
+          <li
+            key={offer.id}
+            className="flex flex-wrap items-center gap-x-3 gap-y-1 border border-l-4 border-line border-l-slate bg-sheet px-3 py-[5px]"
+          >
             <span className="min-w-[240px] grow basis-[300px]">{sentence(offer, t)}</span>
             <span className="flex gap-1">
               <button type="button" className="btn pri" onClick={() => void edit("take_offer", { offer: offer.id })}>
@@ -39,9 +46,20 @@ export function Offers({ song, edit }: { song: Song; edit: Edit }) {
 
 function sentence(offer: Offer, t: TFunction): string {
   const source = offer.source;
-  if (offer.kind === "tempo_map") return t("offers.tempoMap", { source, bpm: tempo(offer.bpm ?? ""), tempos: t("offers.tempos", { count: offer.tempos }), meters: t("offers.meters", { count: offer.meters }) });
+  if (offer.kind === "tempo_map")
+    return t("offers.tempoMap", {
+      source,
+      bpm: tempo(offer.bpm ?? ""),
+      tempos: t("offers.tempos", { count: offer.tempos }),
+      meters: t("offers.meters", { count: offer.meters }),
+    });
   if (offer.kind === "facts") {
-    const facts = [offer.title && t("offers.factTitle", { title: offer.title }), offer.bpm && t("offers.factTempo", { bpm: tempo(offer.bpm) })].filter(Boolean).join(", ");
+    const facts = [
+      offer.title && t("offers.factTitle", { title: offer.title }),
+      offer.bpm && t("offers.factTempo", { bpm: tempo(offer.bpm) }),
+    ]
+      .filter(Boolean)
+      .join(", ");
     return t("offers.facts", { source, facts });
   }
   const names = offer.sections.map((s) => t("offers.section", { name: s.name, bar: s.bar })).join(", ");

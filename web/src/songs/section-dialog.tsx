@@ -32,7 +32,12 @@ export function SectionDialog({ song, section, index, edit, onClose }: Props) {
       if (done) onClose();
     });
   return (
-    <Dialog open wide onOpenChange={(open) => !open && onClose()} title={t("section.title", { mark: section.mark, name: section.name })}>
+    <Dialog
+      open
+      wide
+      onOpenChange={(open) => !open && onClose()}
+      title={t("section.title", { mark: section.mark, name: section.name })}
+    >
       <div className="grid grid-cols-4 gap-3">
         <Label text={t("section.name")} wide>
           <Typed value={section.name} maxLength={80} list="usual-sections" onDone={(name) => rename({ name })} />
@@ -41,13 +46,27 @@ export function SectionDialog({ song, section, index, edit, onClose }: Props) {
           <Typed value={section.cue} maxLength={80} placeholder={section.name} onDone={(cue) => rename({ cue })} />
         </Label>
         <Label text={t("section.startsAt")}>
-          <Typed value={String(section.first_bar)} inputMode="numeric" disabled={index === 0} onDone={(first) => void edit("move_boundary", { section: id, first })} />
+          <Typed
+            value={String(section.first_bar)}
+            inputMode="numeric"
+            disabled={index === 0}
+            onDone={(first) => void edit("move_boundary", { section: id, first })}
+          />
         </Label>
         <Label text={t("section.lasts")}>
-          <Typed value={String(section.bars)} inputMode="numeric" disabled={section.locked} onDone={(bars) => void edit("resize_section", { section: id, bars })} />
+          <Typed
+            value={String(section.bars)}
+            inputMode="numeric"
+            disabled={section.locked}
+            onDone={(bars) => void edit("resize_section", { section: id, bars })}
+          />
         </Label>
         <Label text={t("section.ending")} wide={section.ending.kind !== "repeat"}>
-          <select className="field" value={section.ending.kind} onChange={(e) => void edit("set_ending", { section: id, kind: e.target.value, times: 2 })}>
+          <select
+            className="field"
+            value={section.ending.kind}
+            onChange={(e) => void edit("set_ending", { section: id, kind: e.target.value, times: 2 })}
+          >
             {ENDINGS.map((kind) => (
               <option key={kind} value={kind}>
                 {t(`ending.long.${kind}`)}
@@ -57,14 +76,24 @@ export function SectionDialog({ song, section, index, edit, onClose }: Props) {
         </Label>
         {section.ending.kind === "repeat" && (
           <Label text={t("section.times")}>
-            <Typed value={String(section.ending.times ?? 2)} inputMode="numeric" onDone={(times) => void edit("set_ending", { section: id, kind: "repeat", times })} />
+            <Typed
+              value={String(section.ending.times ?? 2)}
+              inputMode="numeric"
+              onDone={(times) => void edit("set_ending", { section: id, kind: "repeat", times })}
+            />
           </Label>
         )}
       </div>
       <Chords song={song} section={section} edit={edit} />
       <div className="mt-3 grid grid-cols-2 gap-3">
         <Label text={t("section.words")}>
-          <TypedArea rows={4} maxLength={20000} placeholder={t("section.wordsHint")} value={section.words} onDone={(words) => rename({ words })} />
+          <TypedArea
+            rows={4}
+            maxLength={20000}
+            placeholder={t("section.wordsHint")}
+            value={section.words}
+            onDone={(words) => rename({ words })}
+          />
         </Label>
         <Label text={t("section.note")}>
           <TypedArea rows={4} maxLength={4000} value={section.note} onDone={(note) => rename({ note })} />
@@ -88,12 +117,22 @@ export function SectionDialog({ song, section, index, edit, onClose }: Props) {
         </div>
       </fieldset>
       <div className="mt-4 flex flex-wrap items-center gap-2">
-        <button type="button" className="btn" aria-pressed={section.locked} onClick={() => rename({ locked: !section.locked })}>
+        <button
+          type="button"
+          className="btn"
+          aria-pressed={section.locked}
+          onClick={() => rename({ locked: !section.locked })}
+        >
           {section.locked ? <Lock size={13} aria-hidden /> : <LockOpen size={13} aria-hidden />}
           {t(section.locked ? "section.locked" : "section.lock", { count: section.bars })}
         </button>
         <Split first={section.first_bar} last={lastBar} onSplit={(bar) => leave("split_section", { bar })} />
-        <button type="button" className="btn" disabled={last} onClick={() => leave("duplicate_section", { section: id })}>
+        <button
+          type="button"
+          className="btn"
+          disabled={last}
+          onClick={() => leave("duplicate_section", { section: id })}
+        >
           <Copy size={13} aria-hidden />
           {t("section.duplicate")}
         </button>
@@ -122,7 +161,9 @@ function Chords({ song, section, edit }: { song: Song; section: Section; edit: E
   const { t } = useTranslation();
   const first = section.first_bar;
   const last = first + section.bars - 1;
-  const others = song.sections.filter((s) => s.id !== section.id && song.chords.slice(s.first_bar - 1, s.first_bar - 1 + s.bars).some(Boolean));
+  const others = song.sections.filter(
+    (s) => s.id !== section.id && song.chords.slice(s.first_bar - 1, s.first_bar - 1 + s.bars).some(Boolean),
+  );
   return (
     <div className="mt-3 flex items-end gap-3">
       <label className="flex grow flex-col gap-1">
@@ -138,7 +179,11 @@ function Chords({ song, section, edit }: { song: Song; section: Section; edit: E
       {others.length > 0 && (
         <label className="flex w-[190px] flex-col gap-1">
           <span className="small">{t("chords.from")}</span>
-          <select className="field" value="" onChange={(e) => void edit("copy_chords", { section: e.target.value, to: section.id })}>
+          <select
+            className="field"
+            value=""
+            onChange={(e) => void edit("copy_chords", { section: e.target.value, to: section.id })}
+          >
             <option value="">{t("chords.choose")}</option>
             {others.map((s) => (
               <option key={s.id} value={s.id}>
@@ -167,7 +212,13 @@ function Split({ first, last, onSplit }: { first: number; last: number; onSplit:
         <Scissors size={13} aria-hidden />
         {t("section.split")}
       </button>
-      <input className="field w-[52px]" inputMode="numeric" aria-label={t("section.splitAt")} value={bar} onChange={(e) => setBar(e.target.value)} />
+      <input
+        className="field w-[52px]"
+        inputMode="numeric"
+        aria-label={t("section.splitAt")}
+        value={bar}
+        onChange={(e) => setBar(e.target.value)}
+      />
     </form>
   );
 }

@@ -25,14 +25,20 @@ export function SectionHead({ section, ending, open, hearLoop }: Props) {
   return (
     <header className="pr-2 pt-[16px]">
       {open ? (
-        <button type="button" className="flex w-full items-center gap-[6px] text-left hover:underline" onClick={() => open(section.id)}>
+        <button
+          type="button"
+          className="flex w-full items-center gap-[6px] text-left hover:underline"
+          onClick={() => open(section.id)}
+        >
           {what}
         </button>
       ) : (
         <div className="flex items-center gap-[6px]">{what}</div>
       )}
       <p className="small relative mt-0.5 flex items-center gap-1 pl-[30px]">
-        {section.bars === 1 ? t("section.oneBar", { bar: section.first_bar }) : t("section.bars", { first: section.first_bar, last })}
+        {section.bars === 1
+          ? t("section.oneBar", { bar: section.first_bar })
+          : t("section.bars", { first: section.first_bar, last })}
         {section.locked && <Lock size={11} aria-label={t("section.isLocked")} />}
         <button
           type="button"
@@ -44,8 +50,16 @@ export function SectionHead({ section, ending, open, hearLoop }: Props) {
           <Repeat size={12} aria-hidden />
         </button>
       </p>
-      {ending.kind !== "attacca" && <p className="pl-[30px] text-[11.5px] font-[650] text-[var(--k)]">{t(`ending.short.${ending.kind}`, { times: ending.times ?? 2 })}</p>}
-      {section.note && <p className="mt-0.5 line-clamp-2 whitespace-pre-line pl-[30px] text-[11px] leading-[1.25] text-soft">{section.note}</p>}
+      {ending.kind !== "attacca" && (
+        <p className="pl-[30px] text-[11.5px] font-[650] text-[var(--k)]">
+          {t(`ending.short.${ending.kind}`, { times: ending.times ?? 2 })}
+        </p>
+      )}
+      {section.note && (
+        <p className="mt-0.5 line-clamp-2 whitespace-pre-line pl-[30px] text-[11px] leading-[1.25] text-soft">
+          {section.note}
+        </p>
+      )}
     </header>
   );
 }

@@ -37,25 +37,49 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
   // The hand goes on; what the server refuses comes back as it was typed.
   const mark = async () => {
     typed.current = name;
-    const asked = edit("mark_section", { first: span.first, last: span.last, name: name.trim() || usual[0], ids: [newId(), newId()] });
+    const asked = edit("mark_section", {
+      first: span.first,
+      last: span.last,
+      name: name.trim() || usual[0],
+      ids: [newId(), newId()],
+    });
     selection.clear();
     if (!(await asked)) selection.set(span);
     else typed.current = "";
   };
   const several = span.last > span.first;
-  const writeChords = (text: string) => edit("set_chords", { first: span.first, text, ...(several || !text ? { last: span.last, fill: true } : {}) });
-  const setTempo = (bpm: string) => edit("set_tempo", { bar: span.first, bpm, unit: song.tempo[0]?.unit, ...(ramp && { ramp }) });
+  const writeChords = (text: string) =>
+    edit("set_chords", { first: span.first, text, ...(several || !text ? { last: span.last, fill: true } : {}) });
+  const setTempo = (bpm: string) =>
+    edit("set_tempo", { bar: span.first, bpm, unit: song.tempo[0]?.unit, ...(ramp && { ramp }) });
   const setMetre = (text: string) => edit("set_meter", { bar: span.first, ...meterArgs(text) });
   const changed = span.first > 1 && song.tempo.some((p) => p.bar === span.first);
 
   return (
-    <section aria-label={t("selection.label")} className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-brassline bg-brassbg px-5 py-2">
+    <section
+      aria-label={t("selection.label")}
+      className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-brassline bg-brassbg px-5 py-2"
+    >
       <div className="flex items-center gap-1">
-        <b className="whitespace-nowrap">{span.first === span.last ? t("selection.bar", { bar: span.first }) : t("selection.bars", { ...span })}</b>
-        <button type="button" className="btn bare" aria-label={t("selection.shorter")} disabled={span.last === span.first} onClick={() => selection.set({ ...span, last: span.last - 1 })}>
+        <b className="whitespace-nowrap">
+          {span.first === span.last ? t("selection.bar", { bar: span.first }) : t("selection.bars", { ...span })}
+        </b>
+        <button
+          type="button"
+          className="btn bare"
+          aria-label={t("selection.shorter")}
+          disabled={span.last === span.first}
+          onClick={() => selection.set({ ...span, last: span.last - 1 })}
+        >
           <Minus size={14} aria-hidden />
         </button>
-        <button type="button" className="btn bare" aria-label={t("selection.longer")} disabled={span.last >= song.bars} onClick={() => selection.set({ ...span, last: span.last + 1 })}>
+        <button
+          type="button"
+          className="btn bare"
+          aria-label={t("selection.longer")}
+          disabled={span.last >= song.bars}
+          onClick={() => selection.set({ ...span, last: span.last + 1 })}
+        >
           <Plus size={14} aria-hidden />
         </button>
       </div>
@@ -66,7 +90,17 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
           void mark();
         }}
       >
-        <input ref={field} id="section-name" className="field w-[150px]" list="usual-sections" placeholder={t("selection.name")} aria-label={t("selection.name")} maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
+        <input
+          ref={field}
+          id="section-name"
+          className="field w-[150px]"
+          list="usual-sections"
+          placeholder={t("selection.name")}
+          aria-label={t("selection.name")}
+          maxLength={80}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
         <button type="submit" className="btn pri">
           {t("selection.make")}
         </button>
@@ -80,7 +114,14 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
         start={chordText(song.chords.slice(span.first - 1, span.last))}
         onDone={writeChords}
       />
-      <OneField placeholder={t("selection.tempo")} label={t("selection.tempoAt", { bar: span.first })} button={t("selection.setTempo")} width="w-[74px]" decimal onDone={setTempo}>
+      <OneField
+        placeholder={t("selection.tempo")}
+        label={t("selection.tempoAt", { bar: span.first })}
+        button={t("selection.setTempo")}
+        width="w-[74px]"
+        decimal
+        onDone={setTempo}
+      >
         <label className="flex items-center gap-1 whitespace-nowrap">
           <input type="checkbox" checked={ramp} onChange={(e) => setRamp(e.target.checked)} />
           <span className="small">{t("selection.ramp")}</span>
@@ -91,7 +132,13 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
           {t("selection.noTempo", { bar: span.first })}
         </button>
       )}
-      <OneField placeholder={t("selection.metre")} label={t("selection.metreAt", { bar: span.first })} button={t("selection.setMetre")} width="w-[96px]" onDone={setMetre} />
+      <OneField
+        placeholder={t("selection.metre")}
+        label={t("selection.metreAt", { bar: span.first })}
+        button={t("selection.setMetre")}
+        width="w-[96px]"
+        onDone={setMetre}
+      />
       <CueField key={`cue ${here}-${song.revision}`} song={song} bar={span.first} edit={edit} />
       <span className="grow" />
       <button type="button" className="btn" onClick={() => hear(span.first)}>
@@ -128,7 +175,15 @@ function OneField({ placeholder, label, button, width, decimal, start, onDone, c
         void onDone(text.trim()).then((done) => done && start === undefined && setText(""));
       }}
     >
-      <input className={`field ${width}`} spellCheck={false} {...(decimal && { inputMode: "decimal" as const })} placeholder={placeholder} aria-label={label} value={text} onChange={(e) => setText(e.target.value)} />
+      <input
+        className={`field ${width}`}
+        spellCheck={false}
+        {...(decimal && { inputMode: "decimal" as const })}
+        placeholder={placeholder}
+        aria-label={label}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
       {children}
       <button type="submit" className="btn" disabled={start === undefined ? !text.trim() : text.trim() === start}>
         {button}
@@ -144,10 +199,25 @@ function CueField({ song, bar, edit }: { song: Song; bar: number; edit: Edit }) 
   const [beat, setBeat] = useState(here[0]?.beat ?? 1);
   const said = here.find((c) => c.beat === beat)?.text ?? "";
   return (
-    <OneField key={beat} placeholder={t("cue.placeholder")} label={t("cue.at", { bar, beat })} button={t("cue.set")} width="w-[130px]" start={said} onDone={(text) => edit("set_cue", { bar, beat, text })}>
+    <OneField
+      key={beat}
+      placeholder={t("cue.placeholder")}
+      label={t("cue.at", { bar, beat })}
+      button={t("cue.set")}
+      width="w-[130px]"
+      start={said}
+      onDone={(text) => edit("set_cue", { bar, beat, text })}
+    >
       <label className="flex items-center gap-1">
         <span className="small">{t("cue.beat")}</span>
-        <input type="number" min={1} max={64} className="field w-[46px]" value={beat} onChange={(e) => setBeat(Number(e.target.value) || 1)} />
+        <input
+          type="number"
+          min={1}
+          max={64}
+          className="field w-[46px]"
+          value={beat}
+          onChange={(e) => setBeat(Number(e.target.value) || 1)}
+        />
       </label>
     </OneField>
   );

@@ -54,15 +54,35 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
   const typed = useRef("");
   const [guides, setGuides] = useState({ click: true, cues: true });
   const lineUp = useLineUp();
-  const tonight = useTonight(song, lineUp.id, lineUp.id !== "" && (view === "chart" || view === "tacet" || view === "levels"));
+  const tonight = useTonight(
+    song,
+    lineUp.id,
+    lineUp.id !== "" && (view === "chart" || view === "tacet" || view === "levels"),
+  );
   const [apart, setApart] = useState<{ solo: string[]; mute: string[] }>({ solo: [], mute: [] });
   const [follow, setFollow] = useState(true);
   const [hearing, setHearing] = useState(false);
-  const hearFrom = (bar: number, of = known) => ears.hear({ song: song.id, bar, form: of, ...guides, ...(view === "levels" && { ...apart, line_up: lineUp.id }), ...(view === "tacet" && { line_up: lineUp.id }) });
+  const hearFrom = (bar: number, of = known) =>
+    ears.hear({
+      song: song.id,
+      bar,
+      form: of,
+      ...guides,
+      ...(view === "levels" && { ...apart, line_up: lineUp.id }),
+      ...(view === "tacet" && { line_up: lineUp.id }),
+    });
   const hearLoop = (bar: number, loop: number) => ears.hear({ song: song.id, bar, form: "full", ...guides, loop });
   const hearSeam = (seam: SeamWish) => {
     const { old, new: next, ...rest } = seam;
-    ears.hear({ song: song.id, bar: 1, form: "full", click: guides.click, cues: false, seam: { old, new: next }, ...rest });
+    ears.hear({
+      song: song.id,
+      bar: 1,
+      form: "full",
+      click: guides.click,
+      cues: false,
+      seam: { old, new: next },
+      ...rest,
+    });
   };
   // "A section starts here", wherever the song is; the server puts it on the nearest bar line.
   const startHere = () => {
@@ -75,7 +95,13 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
 
   return (
     <div className="grid h-full grid-cols-[262px_minmax(0,1fr)]">
-      <SongSide song={song} band={band} edit={edit} uploads={uploads} tonight={view === "chart" && lineUp.id ? tonight.data : undefined} />
+      <SongSide
+        song={song}
+        band={band}
+        edit={edit}
+        uploads={uploads}
+        tonight={view === "chart" && lineUp.id ? tonight.data : undefined}
+      />
       <div className="flex min-h-0 min-w-0 flex-col">
         <Tools song={song} view={view} undo={undo} redo={redo}>
           {view === "chart" && (
@@ -87,11 +113,18 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
             </>
           )}
           {(view === "chart" || view === "tacet" || view === "levels") && <LineUpChoice lineUp={lineUp} />}
-          {(view === "chart" || view === "seams" || view === "click" || view === "levels") && <FormChoice song={song} form={known} setForm={setForm} />}
+          {(view === "chart" || view === "seams" || view === "click" || view === "levels") && (
+            <FormChoice song={song} form={known} setForm={setForm} />
+          )}
           {view === "chart" && <ChartMenu song={song} form={known} edit={edit} hearSections={() => setHearing(true)} />}
         </Tools>
         <Offers song={song} edit={edit} />
-        {view === "chart" && (hearing ? <HeardSections song={song} edit={edit} onClose={() => setHearing(false)} /> : undivided && <AskHeardSections onAsk={() => setHearing(true)} />)}
+        {view === "chart" &&
+          (hearing ? (
+            <HeardSections song={song} edit={edit} onClose={() => setHearing(false)} />
+          ) : (
+            undivided && <AskHeardSections onAsk={() => setHearing(true)} />
+          ))}
         {view === "grid" && <GridView song={song} edit={edit} ears={ears} uploads={uploads} />}
         {view === "forms" && (
           <FormsView
@@ -104,14 +137,39 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
             }}
           />
         )}
-        {(view === "chart" || view === "tacet" || view === "levels") && lineUp.id !== "" && <Gaps gaps={tonight.data?.gaps ?? []} />}
+        {(view === "chart" || view === "tacet" || view === "levels") && lineUp.id !== "" && (
+          <Gaps gaps={tonight.data?.gaps ?? []} />
+        )}
         {view === "tacet" && <SheetView song={song} edit={edit} ears={ears} lineUp={lineUp} />}
         {view === "click" && <ClickView song={song} form={known} edit={edit} ears={ears} />}
-        {view === "levels" && <LevelsView song={song} form={known} edit={edit} ears={ears} lineUp={lineUp} apart={apart} setApart={setApart} />}
+        {view === "levels" && (
+          <LevelsView
+            song={song}
+            form={known}
+            edit={edit}
+            ears={ears}
+            lineUp={lineUp}
+            apart={apart}
+            setApart={setApart}
+          />
+        )}
         {view === "seams" && <SeamsView song={song} form={known} edit={edit} hear={hearSeam} />}
         {view === "chart" && (
           <>
-            <Findings song={song} edit={edit} hear={(at, finding) => ears.hear({ song: song.id, bar: barAt(chart.data?.bars ?? [], at), form: "full", ...guides, cues: false, finding })} />
+            <Findings
+              song={song}
+              edit={edit}
+              hear={(at, finding) =>
+                ears.hear({
+                  song: song.id,
+                  bar: barAt(chart.data?.bars ?? [], at),
+                  form: "full",
+                  ...guides,
+                  cues: false,
+                  finding,
+                })
+              }
+            />
             {chart.error ? (
               <Trouble error={chart.error} again={() => void chart.refetch()} />
             ) : chart.data ? (
@@ -133,7 +191,9 @@ function Opened({ song, band, view }: { song: Song; band: string; view: SongView
             )}
           </>
         )}
-        {view === "chart" && selection.span && <SelectionBar song={song} selection={selection} edit={edit} hear={hearFrom} typed={typed} />}
+        {view === "chart" && selection.span && (
+          <SelectionBar song={song} selection={selection} edit={edit} hear={hearFrom} typed={typed} />
+        )}
         <HearBar
           song={song}
           chart={chart.data}
@@ -187,11 +247,25 @@ function Tools({ song, view, undo, redo, children }: ToolsProps) {
         ))}
       </nav>
       <span className="grow" />
-      <button type="button" className="btn" onClick={undo} disabled={!song.can_undo} title={t("song.undoKey")} aria-label={t("song.undo")}>
+      <button
+        type="button"
+        className="btn"
+        onClick={undo}
+        disabled={!song.can_undo}
+        title={t("song.undoKey")}
+        aria-label={t("song.undo")}
+      >
         <Undo2 size={14} aria-hidden />
         <span className="hidden min-[1500px]:inline">{t("song.undo")}</span>
       </button>
-      <button type="button" className="btn" onClick={redo} disabled={!song.can_redo} title={t("song.redoKey")} aria-label={t("song.redo")}>
+      <button
+        type="button"
+        className="btn"
+        onClick={redo}
+        disabled={!song.can_redo}
+        title={t("song.redoKey")}
+        aria-label={t("song.redo")}
+      >
         <Redo2 size={14} aria-hidden />
         <span className="hidden min-[1500px]:inline">{t("song.redo")}</span>
       </button>
@@ -220,7 +294,8 @@ function FormChoice({ song, form, setForm }: { song: Song; form: string; setForm
 function usePageKeys(undo: () => void, redo: () => void, startHere?: () => void) {
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
-      const typing = e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [role=dialog], [role=menu]");
+      const typing =
+        e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [role=dialog], [role=menu]");
       if (typing) return;
       const held = e.ctrlKey || e.metaKey;
       if (held && e.key.toLowerCase() === "z") {

@@ -21,7 +21,19 @@ import { useFileDrop } from "./use-file-drop";
 import type { Uploads } from "./use-uploads";
 
 /** Facts and stems, which stay at the side of whatever is being done with the song. */
-export const SongSide = memo(function SongSide({ song, band, edit, uploads, tonight }: { song: Song; band: string; edit: Edit; uploads: Uploads; tonight?: Tonight | undefined }) {
+export const SongSide = memo(function SongSide({
+  song,
+  band,
+  edit,
+  uploads,
+  tonight,
+}: {
+  song: Song;
+  band: string;
+  edit: Edit;
+  uploads: Uploads;
+  tonight?: Tonight | undefined;
+}) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const navigate = useNavigate();
@@ -52,7 +64,13 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
           / {band}
         </p>
         <h1 className="sr-only">{song.title}</h1>
-        <Typed className="plain w-full text-[21px] font-[650]! [font-stretch:88%]" aria-label={t("songs.title")} value={song.title} maxLength={120} onDone={(title) => void edit("set_facts", { title })} />
+        <Typed
+          className="plain w-full text-[21px] font-[650]! [font-stretch:88%]"
+          aria-label={t("songs.title")}
+          value={song.title}
+          maxLength={120}
+          onDone={(title) => void edit("set_facts", { title })}
+        />
       </div>
       <dl className="grid grid-cols-[78px_minmax(0,1fr)] items-center gap-y-[3px] [&_dt]:text-[11.5px] [&_dt]:text-soft">
         <dt>{t("songs.tempo")}</dt>
@@ -68,53 +86,112 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
             <option value="1/2">♪</option>
           </select>
           =
-          <Typed className="plain w-[62px]" inputMode="decimal" aria-label={t("songs.tempoInBpm")} value={tempo(first?.bpm ?? "")} onDone={(bpm) => void edit("set_tempo", { bpm, unit: first?.unit })} />
+          <Typed
+            className="plain w-[62px]"
+            inputMode="decimal"
+            aria-label={t("songs.tempoInBpm")}
+            value={tempo(first?.bpm ?? "")}
+            onDone={(bpm) => void edit("set_tempo", { bpm, unit: first?.unit })}
+          />
           {more > 0 && <span className="tag whitespace-nowrap">{t("song.changes", { count: more })}</span>}
         </dd>
         <dt>{t("songs.metre")}</dt>
         <dd className="flex items-center gap-1">
-          <Typed className="plain w-[78px]" aria-label={t("songs.metre")} value={meterText(song.meters[0])} onDone={(text) => void edit("set_meter", meterArgs(text))} />
+          <Typed
+            className="plain w-[78px]"
+            aria-label={t("songs.metre")}
+            value={meterText(song.meters[0])}
+            onDone={(text) => void edit("set_meter", meterArgs(text))}
+          />
           {metres > 0 && <span className="tag whitespace-nowrap">{t("song.changes", { count: metres })}</span>}
         </dd>
         <dt>{t("songs.key")}</dt>
         <dd>
-          <Typed className="plain w-[92px]" aria-label={t("songs.key")} placeholder="–" value={song.key} maxLength={20} onDone={(key) => void edit("set_facts", { key })} />
+          <Typed
+            className="plain w-[92px]"
+            aria-label={t("songs.key")}
+            placeholder="–"
+            value={song.key}
+            maxLength={20}
+            onDone={(key) => void edit("set_facts", { key })}
+          />
         </dd>
         <dt>{t("song.bar1")}</dt>
         <dd className="flex items-center">
-          <Typed className="plain w-[58px]" inputMode="decimal" aria-label={t("song.bar1Seconds")} value={Number(song.bar1_s).toFixed(3)} onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })} />s
+          <Typed
+            className="plain w-[58px]"
+            inputMode="decimal"
+            aria-label={t("song.bar1Seconds")}
+            value={Number(song.bar1_s).toFixed(3)}
+            onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })}
+          />
+          s
           {([-1, 1] as const).map((ms) => (
-            <button key={ms} type="button" className="btn bare" onClick={() => void edit("set_bar1", { by_ms: ms })} aria-label={t(ms < 0 ? "song.earlier" : "song.later")}>
+            <button
+              key={ms}
+              type="button"
+              className="btn bare"
+              onClick={() => void edit("set_bar1", { by_ms: ms })}
+              aria-label={t(ms < 0 ? "song.earlier" : "song.later")}
+            >
               {ms < 0 ? "−1" : "+1"}
             </button>
           ))}
         </dd>
         <dt>{t("song.pickup")}</dt>
         <dd>
-          <Typed className="plain w-[34px]" aria-label={t("song.pickupQuarters")} value={song.pickup} onDone={(pickup) => void edit("set_facts", { pickup: pickup || "0" })} /> {t("song.quarters")}
+          <Typed
+            className="plain w-[34px]"
+            aria-label={t("song.pickupQuarters")}
+            value={song.pickup}
+            onDone={(pickup) => void edit("set_facts", { pickup: pickup || "0" })}
+          />{" "}
+          {t("song.quarters")}
         </dd>
         <dt>{t("songs.length")}</dt>
         <dd className="flex items-center gap-1 font-semibold">
           {duration(song.seconds)} ·
-          <Typed className="plain w-[38px] font-semibold!" inputMode="numeric" aria-label={t("song.bars")} value={String(song.bars)} onDone={(bars) => void edit("set_length", { bars })} />
+          <Typed
+            className="plain w-[38px] font-semibold!"
+            inputMode="numeric"
+            aria-label={t("song.bars")}
+            value={String(song.bars)}
+            onDone={(bars) => void edit("set_length", { bars })}
+          />
           {t("song.barsShort")}
         </dd>
         {song.together?.integrated_lufs != null && (
           <>
             <dt>{t("song.together")}</dt>
             <dd title={t("song.togetherAbout")}>
-              {t("song.togetherFigures", { lufs: signed(song.together.integrated_lufs), peak: signed(song.together.true_peak_dbtp ?? -99) })}
+              {t("song.togetherFigures", {
+                lufs: signed(song.together.integrated_lufs),
+                peak: signed(song.together.true_peak_dbtp ?? -99),
+              })}
             </dd>
           </>
         )}
         <dt>{t("song.countIn")}</dt>
         <dd>
-          <Link to={`/songs/${song.id}/click`} className="btn bare -ml-1.5 text-left! whitespace-normal! underline decoration-line decoration-2 underline-offset-4">
-            {song.count_in_bars === 0 ? t("song.noCountIn") : `${t(song.count_in_aloud ? "song.countedAloud" : song.count_in_sticks ? "song.sticksOnly" : "song.clickOnly", { count: song.count_in_bars })}${song.count_in_aloud && song.count_in_sticks ? t("song.onSticks") : ""}`}
+          <Link
+            to={`/songs/${song.id}/click`}
+            className="btn bare -ml-1.5 text-left! whitespace-normal! underline decoration-line decoration-2 underline-offset-4"
+          >
+            {song.count_in_bars === 0
+              ? t("song.noCountIn")
+              : `${t(song.count_in_aloud ? "song.countedAloud" : song.count_in_sticks ? "song.sticksOnly" : "song.clickOnly", { count: song.count_in_bars })}${song.count_in_aloud && song.count_in_sticks ? t("song.onSticks") : ""}`}
           </Link>
         </dd>
       </dl>
-      <TypedArea rows={2} maxLength={4000} className="plain w-full resize-y" aria-label={t("song.note")} placeholder={t("song.note")} value={song.note ?? ""} onDone={(note) => void edit("set_facts", { note })} />
+      <TypedArea
+        rows={2}
+        maxLength={4000}
+        className="plain w-full resize-y"
+        aria-label={t("song.note")}
+        placeholder={t("song.note")}
+        value={song.note ?? ""}
+        onDone={(note) => void edit("set_facts", { note })}
+      />
       <StemList song={song} edit={edit} tonight={tonight} />
       <UploadList {...uploads} />
       <div className="flex flex-col gap-2">
@@ -139,7 +216,14 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, toni
           {t("song.delete")}
         </button>
       </div>
-      <Confirm open={deleting} onOpenChange={setDeleting} title={t("song.deleteTitle", { title: song.title })} about={t("song.deleteAbout")} yes={t("song.delete")} onYes={remove} />
+      <Confirm
+        open={deleting}
+        onOpenChange={setDeleting}
+        title={t("song.deleteTitle", { title: song.title })}
+        about={t("song.deleteAbout")}
+        yes={t("song.delete")}
+        onYes={remove}
+      />
     </aside>
   );
 });

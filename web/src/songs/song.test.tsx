@@ -12,10 +12,26 @@ import { StemDialog } from "./stem-dialog";
 import { StemList } from "./stem-list";
 import { UploadList } from "./upload-list";
 
-const bars = (count: number) => Array.from({ length: count }, (_, i) => ({ bar: i + 1, start_s: 2 * i, end_s: 2 * i + 2, meter: "4/4", grouping: [], bpm: 120, beats: 4, sound: [0, 0.5, 1] }));
+const bars = (count: number) =>
+  Array.from({ length: count }, (_, i) => ({
+    bar: i + 1,
+    start_s: 2 * i,
+    end_s: 2 * i + 2,
+    meter: "4/4",
+    grouping: [],
+    bpm: 120,
+    beats: 4,
+    sound: [0, 0.5, 1],
+  }));
 const chart = { bars: bars(16), calls: [{ bar: 8, text: "Chorus" }], seconds: 32, form_bars: 16 };
 const opened = (more: Record<string, unknown> = {}, of = song()) => {
-  const asked = serve({ "GET songs/s/": of, "GET songs/s/chart/*": chart, "GET uploads/*": [], "GET players/": [], ...more });
+  const asked = serve({
+    "GET songs/s/": of,
+    "GET songs/s/chart/*": chart,
+    "GET uploads/*": [],
+    "GET players/": [],
+    ...more,
+  });
   show(<SongPage band="Band" />, "/songs/s", "/songs/:id");
   return asked;
 };
@@ -23,7 +39,22 @@ const edits = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.path.en
 
 describe("the list of songs", () => {
   it("finds by a part of the title and says when there is none", async () => {
-    serve({ "GET songs/": [{ id: "1", title: "Night Ferry", key: "", bpm: "64", meter: "6/8", stems: 0, bars: 8, seconds: 60, sections: [], problem: null }] });
+    serve({
+      "GET songs/": [
+        {
+          id: "1",
+          title: "Night Ferry",
+          key: "",
+          bpm: "64",
+          meter: "6/8",
+          stems: 0,
+          bars: 8,
+          seconds: 60,
+          sections: [],
+          problem: null,
+        },
+      ],
+    });
     show(<SongsPage />);
     expect(await screen.findByRole("link", { name: "Night Ferry" })).toBeTruthy();
     expect(screen.getByText("click alone")).toBeTruthy();
@@ -48,7 +79,16 @@ describe("the chart", () => {
     expect(chosen.getByText("Bars 3 to 11")).toBeTruthy();
     fireEvent.click(chosen.getByRole("button", { name: "One bar fewer" }));
     await userEvent.type(chosen.getByLabelText("Name of the section"), "Bridge{Enter}");
-    await waitFor(() => expect(edits(asked)).toEqual([{ do: "mark_section", args: { first: 3, last: 10, name: "Bridge", ids: [expect.any(String), expect.any(String)] }, revision: 7, changes: true }]));
+    await waitFor(() =>
+      expect(edits(asked)).toEqual([
+        {
+          do: "mark_section",
+          args: { first: 3, last: 10, name: "Bridge", ids: [expect.any(String), expect.any(String)] },
+          revision: 7,
+          changes: true,
+        },
+      ]),
+    );
     await waitFor(() => expect(screen.queryByRole("region", { name: "Chosen bars" })).toBeNull());
   });
   it("draws a section before the server has answered, and takes it away where it is refused", async () => {
@@ -57,7 +97,12 @@ describe("the chart", () => {
     fireEvent.pointerDown(await screen.findByRole("button", { name: /^Bar 5,/ }), { button: 0, pointerId: 1 });
     await userEvent.type(screen.getByLabelText("Name of the section"), "Bridge{Enter}");
     expect(await screen.findByRole("button", { name: "Bar 5, Bridge, 4/4" })).toBeTruthy();
-    expect(screen.getAllByRole("region", { name: /^[A-D] / }).map((r) => r.getAttribute("aria-label"))).toEqual(["A Verse", "B Bridge", "C Verse", "D Chorus"]);
+    expect(screen.getAllByRole("region", { name: /^[A-D] / }).map((r) => r.getAttribute("aria-label"))).toEqual([
+      "A Verse",
+      "B Bridge",
+      "C Verse",
+      "D Chorus",
+    ]);
     refuse(refusal("That cannot be."));
     expect(await screen.findByRole("button", { name: "Bar 5, Verse, 4/4" })).toBeTruthy();
   });
@@ -118,7 +163,15 @@ describe("a section", () => {
   it("changes its name, its ending and its length", async () => {
     const edit = vi.fn(() => Promise.resolve(true));
     const s = song();
-    show(<SectionDialog song={s} section={s.sections[0] as (typeof s.sections)[0]} index={0} edit={edit} onClose={vi.fn()} />);
+    show(
+      <SectionDialog
+        song={s}
+        section={s.sections[0] as (typeof s.sections)[0]}
+        index={0}
+        edit={edit}
+        onClose={vi.fn()}
+      />,
+    );
     const name = screen.getByLabelText("Name");
     await userEvent.clear(name);
     await userEvent.type(name, "Intro{Enter}");
@@ -141,15 +194,33 @@ describe("stems", () => {
   const edit = vi.fn(() => Promise.resolve(true));
   it("show who they cover, how loud they are, and what is wrong with them", async () => {
     serve({ "GET players/": [] });
-    const stems = [stem("Bass", { purpose: "covers", covers_name: "Pilar", gain_db: -2 }), stem("Pads", { integrated_lufs: null })];
-    const list = [{ stem: "Pads", code: "silent", severity: "fault" as const, message: "“Pads” is silent.", value: null, unit: "", sure: 1, mend: null, state: "open" as const, at_s: 0 }];
+    const stems = [
+      stem("Bass", { purpose: "covers", covers_name: "Pilar", gain_db: -2 }),
+      stem("Pads", { integrated_lufs: null }),
+    ];
+    const list = [
+      {
+        stem: "Pads",
+        code: "silent",
+        severity: "fault" as const,
+        message: "“Pads” is silent.",
+        value: null,
+        unit: "",
+        sure: 1,
+        mend: null,
+        state: "open" as const,
+        at_s: 0,
+      },
+    ];
     show(<StemList song={song({ stems, findings: { ready: true, list } })} edit={edit} />);
     expect(screen.getByText("covers Pilar")).toBeTruthy();
     expect(screen.getByText("−22.0 LUFS")).toBeTruthy();
     expect(within(screen.getByRole("button", { name: /Stem ?Pads/ })).getAllByText("silent")).toHaveLength(2);
     await userEvent.click(screen.getByRole("button", { name: /Stem ?Bass/ }));
     expect(screen.getByRole("dialog", { name: "Bass" })).toBeTruthy();
-    expect(screen.getByText("WAV, 44.1 kHz · 16 bit · sounds from 0.50 to 58.00 s · true peak −3.0 dBTP · ends clean")).toBeTruthy();
+    expect(
+      screen.getByText("WAV, 44.1 kHz · 16 bit · sounds from 0.50 to 58.00 s · true peak −3.0 dBTP · ends clean"),
+    ).toBeTruthy();
   });
   it("cover a player, are turned down with any minus, and go", async () => {
     serve({ "GET players/": [{ id: "p", name: "Pilar", part: "bass", position: 0 }] });
@@ -172,7 +243,21 @@ describe("stems", () => {
 });
 
 describe("files on their way in", () => {
-  const upload = (status: Upload["status"], more: Partial<Upload> = {}): Upload => ({ id: status, song: "s", name: `${status}.wav`, size: 100, received: 40, status, progress: 0.5, code: "", message: "", stem: null, stem_name: "", group: "", ...more });
+  const upload = (status: Upload["status"], more: Partial<Upload> = {}): Upload => ({
+    id: status,
+    song: "s",
+    name: `${status}.wav`,
+    size: 100,
+    received: 40,
+    status,
+    progress: 0.5,
+    code: "",
+    message: "",
+    stem: null,
+    stem_name: "",
+    group: "",
+    ...more,
+  });
   it("say what is being done, what went wrong, and what can be done", async () => {
     const [cancel, retry] = [vi.fn(), vi.fn()];
     const uploads = [upload("sending"), upload("reading"), upload("refused", { message: "“refused.wav” is empty." })];
@@ -204,7 +289,12 @@ describe("files on their way in", () => {
     await screen.findByRole("button", { name: /^Bar 1,/ });
     const picker = document.querySelector("input[type=file]") as HTMLInputElement;
     fireEvent.change(picker, { target: { files: [new File(["123456789"], "a.wav")] } });
-    await waitFor(() => expect(asked.filter((a) => a.method === "PUT").map((a) => a.path)).toEqual(["uploads/u/piece/?offset=0", "uploads/u/piece/?offset=4"]));
+    await waitFor(() =>
+      expect(asked.filter((a) => a.method === "PUT").map((a) => a.path)).toEqual([
+        "uploads/u/piece/?offset=0",
+        "uploads/u/piece/?offset=4",
+      ]),
+    );
     expect(asked.filter((a) => a.method === "PUT").map((a) => (a.body as Blob).size)).toEqual([9, 5]);
   });
 });

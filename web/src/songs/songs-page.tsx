@@ -37,7 +37,14 @@ export function SongsPage() {
       <div className="mb-3 flex items-end gap-3">
         <h1>{t("places.songs")}</h1>
         <span className="grow" />
-        <input type="search" className="field w-[220px]" placeholder={t("songs.find")} aria-label={t("songs.find")} value={sought} onChange={(e) => setSought(e.target.value)} />
+        <input
+          type="search"
+          className="field w-[220px]"
+          placeholder={t("songs.find")}
+          aria-label={t("songs.find")}
+          value={sought}
+          onChange={(e) => setSought(e.target.value)}
+        />
         <input
           ref={(element) => {
             picker.current = element;
@@ -70,9 +77,15 @@ export function SongsPage() {
               <th scope="col">{t("songs.tempo")}</th>
               <th scope="col">{t("songs.metre")}</th>
               <th scope="col">{t("songs.key")}</th>
-              <th scope="col" className="w-[38%]">{t("songs.sections")}</th>
-              <th scope="col" className="text-right">{t("songs.stems")}</th>
-              <th scope="col" className="text-right">{t("songs.length")}</th>
+              <th scope="col" className="w-[38%]">
+                {t("songs.sections")}
+              </th>
+              <th scope="col" className="text-right">
+                {t("songs.stems")}
+              </th>
+              <th scope="col" className="text-right">
+                {t("songs.length")}
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -82,7 +95,9 @@ export function SongsPage() {
           </tbody>
         </table>
       ) : (
-        <p className="mt-10 text-center text-soft">{songs.data.length ? t("songs.noneFound", { sought }) : t("songs.none")}</p>
+        <p className="mt-10 text-center text-soft">
+          {songs.data.length ? t("songs.noneFound", { sought }) : t("songs.none")}
+        </p>
       )}
       <p className="small mt-3">{t("songs.dropFolder")}</p>
       <NewSong open={adding} onOpenChange={setAdding} />
@@ -105,9 +120,18 @@ function Row({ song }: { song: SongRow }) {
       <td>{song.meter}</td>
       <td>{song.key || "–"}</td>
       <td>
-        <div className="flex h-[18px] gap-[2px]" role="img" aria-label={t("songs.sectionsOf", { names: song.sections.map((s) => s.name).join(", ") })}>
+        <div
+          className="flex h-[18px] gap-[2px]"
+          role="img"
+          aria-label={t("songs.sectionsOf", { names: song.sections.map((s) => s.name).join(", ") })}
+        >
           {song.sections.map((s, i) => (
-            <span key={i} title={`${s.name} · ${s.bars}`} className={`k${s.colour} min-w-[3px] border-t-[3px] border-[var(--k)] bg-[var(--kb)]`} style={{ flex: s.bars }} />
+            <span
+              key={i}
+              title={`${s.name} · ${s.bars}`}
+              className={`k${s.colour} min-w-[3px] border-t-[3px] border-[var(--k)] bg-[var(--kb)]`}
+              style={{ flex: s.bars }}
+            />
           ))}
         </div>
       </td>

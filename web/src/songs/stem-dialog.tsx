@@ -26,11 +26,22 @@ export function StemDialog({ song, stem, edit, onClose }: Props) {
   const found = song.findings.list.filter((f) => f.stem === stem.id && f.state === "open");
   const when = stem.purpose === "covers" ? `covers:${stem.covers ?? ""}` : stem.purpose;
   return (
-    <Dialog open onOpenChange={(open) => !open && onClose()} title={stem.name} about={t("stems.file", { file: stem.file_name, length: duration(stem.seconds), channels: t(stem.channels === 1 ? "stems.mono" : "stems.stereo") })}>
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onClose()}
+      title={stem.name}
+      about={t("stems.file", {
+        file: stem.file_name,
+        length: duration(stem.seconds),
+        channels: t(stem.channels === 1 ? "stems.mono" : "stems.stereo"),
+      })}
+    >
       <p className="small mb-3">
         {t("stems.came", { format: m.format, rate: m.sample_rate / 1000 })}
         {m.bit_depth !== null && ` · ${t("stems.bits", { bits: m.bit_depth })}`}
-        {m.sound_starts_s !== null && m.sound_ends_s !== null && ` · ${t("stems.sounds", { from: m.sound_starts_s.toFixed(2), to: m.sound_ends_s.toFixed(2) })}`}
+        {m.sound_starts_s !== null &&
+          m.sound_ends_s !== null &&
+          ` · ${t("stems.sounds", { from: m.sound_starts_s.toFixed(2), to: m.sound_ends_s.toFixed(2) })}`}
         {m.true_peak_dbtp !== null && ` · ${t("stems.peak", { peak: signed(m.true_peak_dbtp) })}`}
         {` · ${t(`stems.end_${m.end}`)}`}
       </p>
@@ -84,11 +95,23 @@ export function StemDialog({ song, stem, edit, onClose }: Props) {
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("stems.delay")}</span>
-          <Typed value={signed(stem.delay_ms, 2)} inputMode="decimal" onDone={(text) => set({ delay_ms: typed(text) })} />
+          <Typed
+            value={signed(stem.delay_ms, 2)}
+            inputMode="decimal"
+            onDone={(text) => set({ delay_ms: typed(text) })}
+          />
         </label>
         <label className="col-span-2 flex flex-col gap-1">
           <span className="small">{t("stems.pan")}</span>
-          <input type="range" className="accent-pine" min={-1} max={1} step={0.05} value={stem.pan} onChange={(e) => set({ pan: e.target.value })} />
+          <input
+            type="range"
+            className="accent-pine"
+            min={-1}
+            max={1}
+            step={0.05}
+            value={stem.pan}
+            onChange={(e) => set({ pan: e.target.value })}
+          />
         </label>
         <label className="flex items-center gap-2">
           <input type="checkbox" checked={stem.muted} onChange={(e) => set({ muted: e.target.checked })} />
@@ -116,15 +139,28 @@ export function StemDialog({ song, stem, edit, onClose }: Props) {
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("stems.endsAt")}</span>
-          <Typed value={stem.end_s === null ? "" : signed(stem.end_s ?? 0, 2)} placeholder={t("stems.fileEnd")} inputMode="decimal" onDone={(text) => set({ end_s: text ? typed(text) : null })} />
+          <Typed
+            value={stem.end_s === null ? "" : signed(stem.end_s ?? 0, 2)}
+            placeholder={t("stems.fileEnd")}
+            inputMode="decimal"
+            onDone={(text) => set({ end_s: text ? typed(text) : null })}
+          />
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("stems.fadeIn")}</span>
-          <Typed value={signed(stem.fade_in_s, 2)} inputMode="decimal" onDone={(text) => set({ fade_in_s: typed(text) })} />
+          <Typed
+            value={signed(stem.fade_in_s, 2)}
+            inputMode="decimal"
+            onDone={(text) => set({ fade_in_s: typed(text) })}
+          />
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("stems.fadeOut")}</span>
-          <Typed value={signed(stem.fade_out_s, 2)} inputMode="decimal" onDone={(text) => set({ fade_out_s: typed(text) })} />
+          <Typed
+            value={signed(stem.fade_out_s, 2)}
+            inputMode="decimal"
+            onDone={(text) => set({ fade_out_s: typed(text) })}
+          />
         </label>
       </div>
       <div className="mt-5 flex justify-between">

@@ -20,36 +20,68 @@ export function UploadList({ uploads, has, cancel, retry }: Props) {
       {coming.length > 1 && (
         <div>
           <p className="small">{t("uploads.together", { count: coming.length })}</p>
-          <progress className="block h-[6px] w-full accent-pine" max={1} value={together(coming)} aria-label={t("uploads.togetherProgress")} />
+          <progress
+            className="block h-[6px] w-full accent-pine"
+            max={1}
+            value={together(coming)}
+            aria-label={t("uploads.togetherProgress")}
+          />
         </div>
       )}
-    <ul aria-label={t("uploads.list")} className="flex flex-col gap-2">
-      {uploads.map((u) => {
-        const refused = u.status === "refused";
-        const part = u.status === "sending" ? u.received / Math.max(1, u.size) : u.status === "waiting" ? 0 : u.progress;
-        return (
-          <li key={u.id} className={`border px-2 py-1.5 ${refused ? "border-clay bg-claybg" : "border-line bg-sheet"}`}>
-            <div className="flex items-start gap-1">
-              <div className="min-w-0 grow">
-                <p className="truncate font-[550]" title={u.name}>
-                  {u.name}
-                </p>
-                <p className={refused ? "text-clay" : "small"}>{refused ? u.message : t(`uploads.${u.status === "sending" && !has(u.id) ? "broken" : (u.status as "sending" | "waiting" | "reading")}`)}</p>
-              </div>
-              {refused && (
-                <button type="button" className="btn bare" aria-label={t("uploads.retry", { name: u.name })} onClick={() => retry(u.id)}>
-                  <RotateCcw size={14} aria-hidden />
+      <ul aria-label={t("uploads.list")} className="flex flex-col gap-2">
+        {uploads.map((u) => {
+          const refused = u.status === "refused";
+          const part =
+            u.status === "sending" ? u.received / Math.max(1, u.size) : u.status === "waiting" ? 0 : u.progress;
+          return (
+            <li
+              key={u.id}
+              className={`border px-2 py-1.5 ${refused ? "border-clay bg-claybg" : "border-line bg-sheet"}`}
+            >
+              <div className="flex items-start gap-1">
+                <div className="min-w-0 grow">
+                  <p className="truncate font-[550]" title={u.name}>
+                    {u.name}
+                  </p>
+                  <p className={refused ? "text-clay" : "small"}>
+                    {refused
+                      ? u.message
+                      : t(
+                          `uploads.${u.status === "sending" && !has(u.id) ? "broken" : (u.status as "sending" | "waiting" | "reading")}`,
+                        )}
+                  </p>
+                </div>
+                {refused && (
+                  <button
+                    type="button"
+                    className="btn bare"
+                    aria-label={t("uploads.retry", { name: u.name })}
+                    onClick={() => retry(u.id)}
+                  >
+                    <RotateCcw size={14} aria-hidden />
+                  </button>
+                )}
+                <button
+                  type="button"
+                  className="btn bare"
+                  aria-label={t(refused ? "uploads.dismiss" : "uploads.cancel", { name: u.name })}
+                  onClick={() => cancel(u.id)}
+                >
+                  <X size={14} aria-hidden />
                 </button>
+              </div>
+              {!refused && (
+                <progress
+                  className="mt-1 block h-[4px] w-full accent-pine"
+                  max={1}
+                  value={part}
+                  aria-label={t("uploads.progress", { name: u.name })}
+                />
               )}
-              <button type="button" className="btn bare" aria-label={t(refused ? "uploads.dismiss" : "uploads.cancel", { name: u.name })} onClick={() => cancel(u.id)}>
-                <X size={14} aria-hidden />
-              </button>
-            </div>
-            {!refused && <progress className="mt-1 block h-[4px] w-full accent-pine" max={1} value={part} aria-label={t("uploads.progress", { name: u.name })} />}
-          </li>
-        );
-      })}
-    </ul>
+            </li>
+          );
+        })}
+      </ul>
     </>
   );
 }
@@ -57,6 +89,9 @@ export function UploadList({ uploads, has, cancel, retry }: Props) {
 /** How far all files are: half of the way is sending, half is reading. */
 function together(uploads: Upload[]): number {
   const size = uploads.reduce((sum, u) => sum + u.size, 0);
-  const done = uploads.reduce((sum, u) => sum + u.received / 2 + (u.status === "reading" ? (u.progress * u.size) / 2 : 0), 0);
+  const done = uploads.reduce(
+    (sum, u) => sum + u.received / 2 + (u.status === "reading" ? (u.progress * u.size) / 2 : 0),
+    0,
+  );
   return done / Math.max(1, size);
 }

@@ -50,14 +50,19 @@ export function useEdits(id: string) {
       const guessed = before && waiting.current === 1 ? ahead(before, asked, past.current) : null;
       if (before && guessed) client.setQueryData<Song>(key, { ...before, ...guessed });
       try {
-        const changes = await api<Partial<Song>>(`songs/${id}/${asked.way}/`, "POST", { ...asked.body, revision: before?.revision, changes: true });
+        const changes = await api<Partial<Song>>(`songs/${id}/${asked.way}/`, "POST", {
+          ...asked.body,
+          revision: before?.revision,
+          changes: true,
+        });
         if (before) past.current = passed(past.current, asked.way, before, changes);
         client.setQueryData<Song>(key, (song) => song && { ...song, ...changes });
         void client.invalidateQueries({ queryKey: ["songs"] });
         void client.invalidateQueries({ queryKey: ["setlists"] });
         return true;
       } catch (error) {
-        if (before && guessed) client.setQueryData<Song>(key, (song) => song && { ...song, ...inverse(before, guessed) });
+        if (before && guessed)
+          client.setQueryData<Song>(key, (song) => song && { ...song, ...inverse(before, guessed) });
         if (error instanceof Refused && error.status === 409) void differ(error, asked, old);
         else complain(error);
         return false;
@@ -109,7 +114,10 @@ function ahead(song: Song, asked: Asked, past: Past): Partial<Song> | null {
 
 function passed(past: Past, way: Way, before: Song, changes: Partial<Song>): Past {
   const known = past.at === before.revision ? past.parts : [];
-  return { at: changes.revision ?? -1, parts: way === "undo" ? known.slice(0, -1) : [...known, inverse(before, changes)].slice(-KEPT) };
+  return {
+    at: changes.revision ?? -1,
+    parts: way === "undo" ? known.slice(0, -1) : [...known, inverse(before, changes)].slice(-KEPT),
+  };
 }
 
 /** The parts of a song that ``changes`` names, as they are before. */

@@ -15,10 +15,19 @@ export function useSelection(bars: number) {
   const [ends, setEnds] = useState<{ anchor: number; head: number } | null>(null);
   const clamp = useCallback((bar: number) => Math.min(Math.max(bar, 1), length.current), []);
   const start = useCallback((bar: number) => setEnds({ anchor: clamp(bar), head: clamp(bar) }), [clamp]);
-  const extend = useCallback((bar: number) => setEnds((now) => ({ anchor: now?.anchor ?? clamp(bar), head: clamp(bar) })), [clamp]);
+  const extend = useCallback(
+    (bar: number) => setEnds((now) => ({ anchor: now?.anchor ?? clamp(bar), head: clamp(bar) })),
+    [clamp],
+  );
   const set = useCallback((span: Span) => setEnds({ anchor: clamp(span.first), head: clamp(span.last) }), [clamp]);
   const clear = useCallback(() => setEnds(null), []);
-  const span = useMemo<Span | null>(() => (ends ? { first: Math.min(ends.anchor, ends.head, bars), last: Math.min(Math.max(ends.anchor, ends.head), bars) } : null), [ends, bars]);
+  const span = useMemo<Span | null>(
+    () =>
+      ends
+        ? { first: Math.min(ends.anchor, ends.head, bars), last: Math.min(Math.max(ends.anchor, ends.head), bars) }
+        : null,
+    [ends, bars],
+  );
   return { span, head: ends?.head ?? null, start, extend, set, clear };
 }
 

@@ -38,7 +38,14 @@ export function useUploads(song: string) {
     void client.invalidateQueries({ queryKey: ["song", song] });
   }, [client, song, finished]);
 
-  const put = useCallback((upload: Upload) => client.setQueryData<Upload[]>(["uploads", song], (all) => [...(all ?? []).filter((u) => u.id !== upload.id), upload]), [client, song]);
+  const put = useCallback(
+    (upload: Upload) =>
+      client.setQueryData<Upload[]>(["uploads", song], (all) => [
+        ...(all ?? []).filter((u) => u.id !== upload.id),
+        upload,
+      ]),
+    [client, song],
+  );
 
   const send = useCallback(
     async (id: string) => {
@@ -79,8 +86,14 @@ export function useUploads(song: string) {
       for (const one of files) {
         const { file, ...named } = one instanceof File ? { file: one } : one;
         try {
-          const known = client.getQueryData<Upload[]>(["uploads", song])?.find((u) => u.name === file.name && u.size === file.size && u.status === "sending" && !sources.current.has(u.id));
-          const upload = known ?? (await api<Upload>("uploads/", "POST", { song, name: file.name, size: file.size, ...named }));
+          const known = client
+            .getQueryData<Upload[]>(["uploads", song])
+            ?.find(
+              (u) =>
+                u.name === file.name && u.size === file.size && u.status === "sending" && !sources.current.has(u.id),
+            );
+          const upload =
+            known ?? (await api<Upload>("uploads/", "POST", { song, name: file.name, size: file.size, ...named }));
           sources.current.set(upload.id, file);
           put(upload);
           queue.current.push(upload.id);
@@ -101,7 +114,11 @@ export function useUploads(song: string) {
 
   // The same object as long as nothing changed, so that what shows it need not be drawn anew.
   return useMemo(() => {
-    const cancel = (id: string) => void api<Upload>(`uploads/${id}/cancel/`, "POST").then(() => client.invalidateQueries({ queryKey: ["uploads", song] }), complain);
+    const cancel = (id: string) =>
+      void api<Upload>(`uploads/${id}/cancel/`, "POST").then(
+        () => client.invalidateQueries({ queryKey: ["uploads", song] }),
+        complain,
+      );
     const retry = (id: string) =>
       void api<Upload>(`uploads/${id}/retry/`, "POST").then((upload) => {
         put(upload);

@@ -4,7 +4,12 @@ export function Waveform({ sound, muted }: { sound: readonly number[]; muted: bo
   const up = sound.map((v, i) => `${i} ${(10 - 9 * Math.sqrt(v)).toFixed(1)}`);
   const down = sound.map((v, i) => `${i} ${(10 + 9 * Math.sqrt(v)).toFixed(1)}`).reverse();
   return (
-    <svg aria-hidden viewBox={`0 0 ${sound.length - 1} 20`} preserveAspectRatio="none" className="col-span-2 mt-[2px] h-[20px] w-full">
+    <svg
+      aria-hidden
+      viewBox={`0 0 ${sound.length - 1} 20`}
+      preserveAspectRatio="none"
+      className="col-span-2 mt-[2px] h-[20px] w-full"
+    >
       <path d={`M${[...up, ...down].join("L")}Z`} className={muted ? "fill-line" : "fill-pine"} opacity={0.75} />
     </svg>
   );

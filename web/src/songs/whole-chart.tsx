@@ -36,7 +36,18 @@ export function WholeChart({ passages, bars, chords, selection, places }: Props)
     watch.observe(element);
     return () => watch.disconnect();
   }, []);
-  const cells = useMemo(() => passages.flatMap(({ section, key }) => Array.from({ length: section.bars }, (_, i) => ({ section, first: i === 0, key: `${key}-${i}`, bar: section.first_bar + i }))), [passages]);
+  const cells = useMemo(
+    () =>
+      passages.flatMap(({ section, key }) =>
+        Array.from({ length: section.bars }, (_, i) => ({
+          section,
+          first: i === 0,
+          key: `${key}-${i}`,
+          bar: section.first_bar + i,
+        })),
+      ),
+    [passages],
+  );
   const rows = Math.max(1, Math.floor((height - 24) / ROW));
   const columns = COUNTS.find((n) => Math.ceil(cells.length / n) <= rows) ?? Math.ceil(cells.length / rows);
   const span = selection.span;
@@ -91,7 +102,9 @@ const Cell = memo(function Cell({ bar, section, first, chord, chosen, focusable,
         data-bar={bar.bar}
         tabIndex={focusable ? 0 : -1}
         aria-pressed={chosen}
-        aria-label={[t("song.barLabel", { bar: bar.bar, section: section.name, meter: bar.meter }), chord].filter(Boolean).join(", ")}
+        aria-label={[t("song.barLabel", { bar: bar.bar, section: section.name, meter: bar.meter }), chord]
+          .filter(Boolean)
+          .join(", ")}
         onPointerDown={(e) => {
           if (e.button !== 0) return;
           e.currentTarget.releasePointerCapture(e.pointerId);
@@ -103,8 +116,16 @@ const Cell = memo(function Cell({ bar, section, first, chord, chosen, focusable,
           places ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "bg-[var(--kb)]"
         }`}
       >
-        <span aria-hidden className="absolute inset-x-0 bottom-0 bg-[var(--k)] opacity-20" style={{ height: `${loud * 100}%` }} />
-        {chord && <span className="tight absolute inset-x-[3px] top-[3px] truncate text-left text-[10.5px] font-[650]">{sign(chord)}</span>}
+        <span
+          aria-hidden
+          className="absolute inset-x-0 bottom-0 bg-[var(--k)] opacity-20"
+          style={{ height: `${loud * 100}%` }}
+        />
+        {chord && (
+          <span className="tight absolute inset-x-[3px] top-[3px] truncate text-left text-[10.5px] font-[650]">
+            {sign(chord)}
+          </span>
+        )}
         {places && <Playhead places={places} bar={bar.bar} />}
       </button>
     </div>

@@ -22,11 +22,18 @@ export function BarStrip({ entry, state }: { entry: EntryTold; state: Playing })
         const here = playing && bar === state.position.bar;
         const inside = bar < step.first_bar + step.bars;
         return (
-          <li key={i} aria-current={here ? "true" : undefined} className={`flex min-h-[52px] flex-col justify-between border-r border-line px-2 py-[5px] last:border-r-0 ${here ? "bg-brassbg" : ""}`}>
+          <li
+            key={i}
+            aria-current={here ? "true" : undefined}
+            className={`flex min-h-[52px] flex-col justify-between border-r border-line px-2 py-[5px] last:border-r-0 ${here ? "bg-brassbg" : ""}`}
+          >
             <span className={`text-[15px] font-[650] [font-stretch:85%] ${inside ? "" : "invisible"}`}>{bar}</span>
             <span className={`flex gap-[3px] ${inside ? "" : "invisible"}`} aria-hidden>
               {Array.from({ length: beats }, (_, b) => (
-                <i key={b} className={`h-[5px] flex-1 ${here && b < state.position.beat ? "bg-brassline" : "bg-line"}`} />
+                <i
+                  key={b}
+                  className={`h-[5px] flex-1 ${here && b < state.position.beat ? "bg-brassline" : "bg-line"}`}
+                />
               ))}
             </span>
           </li>

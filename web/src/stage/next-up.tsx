@@ -21,14 +21,31 @@ export function NextUp({ entry, entries, state, said, takeBack }: Props) {
   const asked = state.coming?.asked;
   const following = entries[state.position.entry + 1];
   return (
-    <section aria-label={t("stage.nextUp")} className={`grid min-h-[66px] grid-cols-[auto_minmax(0,1fr)_auto] items-center gap-x-3 border bg-sheet px-[14px] py-2 ${asked ? "border-2 border-dashed border-brassline" : "border-line"}`}>
-      {step ? <RehearsalMark mark={step.mark} colour={step.colour} className="h-[40px]! min-w-[40px]! text-[24px]!" /> : <span />}
+    <section
+      aria-label={t("stage.nextUp")}
+      className={`grid min-h-[66px] grid-cols-[auto_minmax(0,1fr)_auto] items-center gap-x-3 border bg-sheet px-[14px] py-2 ${asked ? "border-2 border-dashed border-brassline" : "border-line"}`}
+    >
+      {step ? (
+        <RehearsalMark mark={step.mark} colour={step.colour} className="h-[40px]! min-w-[40px]! text-[24px]!" />
+      ) : (
+        <span />
+      )}
       <div className="min-w-0">
         <p className="truncate">
-          <span className="text-[20px] font-[650]">{step ? step.name : state.coming ? (following ? following.title : t("stage.end")) : t("stage.nothingNext")}</span>{" "}
-          <span className="text-[14px] text-soft">{state.coming ? t(step ? (asked ? `stage.asked.${asked}` : "stage.comesAt") : "stage.endsAt", { bar: state.coming.bar }) : ""}</span>
+          <span className="text-[20px] font-[650]">
+            {step ? step.name : state.coming ? (following ? following.title : t("stage.end")) : t("stage.nothingNext")}
+          </span>{" "}
+          <span className="text-[14px] text-soft">
+            {state.coming
+              ? t(step ? (asked ? `stage.asked.${asked}` : "stage.comesAt") : "stage.endsAt", { bar: state.coming.bar })
+              : ""}
+          </span>
         </p>
-        <p role="status" aria-live="polite" className={`min-h-[18px] truncate ${said?.bad ? "text-clay" : "text-soft"}`}>
+        <p
+          role="status"
+          aria-live="polite"
+          className={`min-h-[18px] truncate ${said?.bad ? "text-clay" : "text-soft"}`}
+        >
           {said ? said.text || t("stage.notSent") : ""}
         </p>
       </div>

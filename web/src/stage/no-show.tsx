@@ -21,7 +21,12 @@ export function NoShow({ status }: { status: "silent" | "empty" | "other" }) {
           <ul className="flex flex-col gap-2">
             {shows.data?.map((show) => (
               <li key={show.id}>
-                <button type="button" className="btn min-h-[64px]! w-full justify-between! text-[17px]" disabled={load.isPending} onClick={() => load.mutate(show.id)}>
+                <button
+                  type="button"
+                  className="btn min-h-[64px]! w-full justify-between! text-[17px]"
+                  disabled={load.isPending}
+                  onClick={() => load.mutate(show.id)}
+                >
                   <span className="font-[650]">{show.title}</span>
                   <span className="small">{show.rig_name}</span>
                 </button>

@@ -11,25 +11,44 @@ export function Now({ entry, state }: { entry: EntryTold; state: Playing }) {
   const { t } = useTranslation();
   const { position, status } = state;
   const quiet = status !== "playing" && status !== "count_in";
-  const step = entry.steps[quiet && status !== "stopped" ? (entry.steps.find((s) => s.ending.kind !== "cut")?.step ?? 0) : position.step] ?? entry.steps[0];
+  const step =
+    entry.steps[
+      quiet && status !== "stopped" ? (entry.steps.find((s) => s.ending.kind !== "cut")?.step ?? 0) : position.step
+    ] ?? entry.steps[0];
   if (!step) return null;
   const left = state.coming && !position.counting ? Math.max(0, state.coming.bar - position.bar) : null;
   const parts = grouping(step.grouping);
   const facts = [
     step.meter + (parts && step.meter.endsWith("8") && step.meter !== "6/8" ? ` (${parts})` : ""),
     step.ending.kind === "vamp" && !quiet ? t("stage.vampRound", { round: position.round }) : "",
-    step.ending.kind === "repeat" && !quiet ? t("stage.repeatRound", { round: position.round, times: step.ending.times }) : "",
+    step.ending.kind === "repeat" && !quiet
+      ? t("stage.repeatRound", { round: position.round, times: step.ending.times })
+      : "",
   ].filter(Boolean);
-  const title = status === "standby" ? t("stage.standsBy", { title: entry.title }) : status === "stopped" ? t("stage.stoppedIn", { title: entry.title }) : status === "finished" ? t("stage.over") : entry.title;
+  const title =
+    status === "standby"
+      ? t("stage.standsBy", { title: entry.title })
+      : status === "stopped"
+        ? t("stage.stoppedIn", { title: entry.title })
+        : status === "finished"
+          ? t("stage.over")
+          : entry.title;
   return (
-    <section aria-label={t("stage.now")} className={`k${step.colour} grid grid-cols-[132px_minmax(0,1fr)_190px] gap-[18px]`}>
-      <div className="min-w-0 self-start overflow-hidden border-[5px] border-[var(--k)] bg-[var(--kb)] text-center text-[104px] font-extrabold leading-[142px] text-[var(--k)] [font-stretch:75%]">{step.mark}</div>
+    <section
+      aria-label={t("stage.now")}
+      className={`k${step.colour} grid grid-cols-[132px_minmax(0,1fr)_190px] gap-[18px]`}
+    >
+      <div className="min-w-0 self-start overflow-hidden border-[5px] border-[var(--k)] bg-[var(--kb)] text-center text-[104px] font-extrabold leading-[142px] text-[var(--k)] [font-stretch:75%]">
+        {step.mark}
+      </div>
       <div className="min-w-0">
         <p className="text-[15px] text-soft">{title}</p>
         <p className="truncate text-[44px] font-[650] leading-[48px] [font-stretch:78%]" data-testid="section">
           {position.counting ? t("stage.countIn") : step.name}
         </p>
-        <p className="mt-1 text-[15px] text-soft">{[`${beatUnit(entry.unit)} = ${tempo(entry.bpm)}`, ...facts].join(" · ")}</p>
+        <p className="mt-1 text-[15px] text-soft">
+          {[`${beatUnit(entry.unit)} = ${tempo(entry.bpm)}`, ...facts].join(" · ")}
+        </p>
         <div className="mt-1 flex items-end gap-[14px]">
           <span className="text-[78px] font-[750] leading-[76px] [font-stretch:66%]" data-testid="bar-beat">
             {position.bar}
@@ -45,7 +64,12 @@ export function Now({ entry, state }: { entry: EntryTold; state: Playing }) {
           )}
         </div>
       </div>
-      <BeatDot beats={position.beats ?? Math.max(1, step.grouping.length || Number(step.meter.split("/")[0]))} beat={position.beat} phase={position.phase} quiet={quiet} />
+      <BeatDot
+        beats={position.beats ?? Math.max(1, step.grouping.length || Number(step.meter.split("/")[0]))}
+        beat={position.beat}
+        phase={position.phase}
+        quiet={quiet}
+      />
     </section>
   );
 }

@@ -14,8 +14,23 @@ export function Road({ entry, state, tap }: { entry: EntryTold; state: Playing; 
       {entry.steps.map((step, i) => {
         const cut = step.ending.kind === "cut";
         const next = state.coming?.asked && state.coming.step === i;
-        const at = here === i && !state.position.counting ? Math.min(1, Math.max(0, (state.position.bar - step.first_bar + (state.position.beat - 1 + state.position.phase) / (state.position.beats ?? 4)) / step.bars)) : 0;
-        const end = step.ending.kind === "attacca" ? "" : ` · ${t(`ending.road.${step.ending.kind}`, { times: step.ending.times })}`;
+        const at =
+          here === i && !state.position.counting
+            ? Math.min(
+                1,
+                Math.max(
+                  0,
+                  (state.position.bar -
+                    step.first_bar +
+                    (state.position.beat - 1 + state.position.phase) / (state.position.beats ?? 4)) /
+                    step.bars,
+                ),
+              )
+            : 0;
+        const end =
+          step.ending.kind === "attacca"
+            ? ""
+            : ` · ${t(`ending.road.${step.ending.kind}`, { times: step.ending.times })}`;
         return (
           <button
             key={i}

@@ -6,7 +6,15 @@ import { beatUnit, duration, tempo } from "@/lib/format";
 import type { Playing } from "./engine-state";
 
 /** The running order at the left; while nothing plays, a tap makes an entry stand by. */
-export function StageOrder({ entries, state, press }: { entries: EntryTold[]; state: Playing; press: (name: string, args?: Record<string, unknown>) => void }) {
+export function StageOrder({
+  entries,
+  state,
+  press,
+}: {
+  entries: EntryTold[];
+  state: Playing;
+  press: (name: string, args?: Record<string, unknown>) => void;
+}) {
   const { t } = useTranslation();
   const playing = state.status === "playing" || state.status === "count_in";
   const now = playing || state.status === "stopped" ? state.position.entry : state.entry;
@@ -26,11 +34,19 @@ export function StageOrder({ entries, state, press }: { entries: EntryTold[]; st
               <b className="truncate text-[14px] font-semibold">{entry.title}</b>
               <span />
               <span className="small">
-                {[`${beatUnit(entry.unit)} ${tempo(entry.bpm)}`, entry.key, duration(entry.seconds)].filter(Boolean).join(" · ")}
-                {i === now && !playing && state.status !== "finished" ? ` · ${t(state.status === "stopped" ? "stage.stopped" : "stage.standingBy")}` : ""}
+                {[`${beatUnit(entry.unit)} ${tempo(entry.bpm)}`, entry.key, duration(entry.seconds)]
+                  .filter(Boolean)
+                  .join(" · ")}
+                {i === now && !playing && state.status !== "finished"
+                  ? ` · ${t(state.status === "stopped" ? "stage.stopped" : "stage.standingBy")}`
+                  : ""}
               </span>
             </button>
-            {i < entries.length - 1 && <p className="px-[14px] py-px pl-[46px] text-[11px] text-soft">{t(`stage.link.${entry.link.kind}`, { seconds: entry.link.seconds })}</p>}
+            {i < entries.length - 1 && (
+              <p className="px-[14px] py-px pl-[46px] text-[11px] text-soft">
+                {t(`stage.link.${entry.link.kind}`, { seconds: entry.link.seconds })}
+              </p>
+            )}
           </li>
         ))}
       </ol>

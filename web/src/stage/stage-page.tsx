@@ -33,16 +33,28 @@ export function StagePage({ band }: { band: string }) {
   return (
     <div className="stage flex h-full flex-col bg-paper text-ink">
       <header className="flex h-[42px] flex-none items-center gap-4 border-b border-line px-4 text-soft">
-        <Link to="/songs" className="flex items-center gap-2 text-[16px] font-[750] text-ink [font-stretch:82%]" aria-label={t("stage.leave")}>
+        <Link
+          to="/songs"
+          className="flex items-center gap-2 text-[16px] font-[750] text-ink [font-stretch:82%]"
+          aria-label={t("stage.leave")}
+        >
           <Logo />
           {t("app.name")}
         </Link>
-        <h1 className="text-[13px]! font-normal! tracking-normal! [font-stretch:100%]!">{isPlaying(state) ? `${band} · ${state.show_title}` : band}</h1>
+        <h1 className="text-[13px]! font-normal! tracking-normal! [font-stretch:100%]!">
+          {isPlaying(state) ? `${band} · ${state.show_title}` : band}
+        </h1>
         <span className="grow" />
         {isPlaying(state) && <EngineFacts state={state} />}
         <Clock />
       </header>
-      {state === null ? <Waiting /> : isPlaying(state) ? <Running state={state} stage={stage} /> : <NoShow status={state.status} />}
+      {state === null ? (
+        <Waiting />
+      ) : isPlaying(state) ? (
+        <Running state={state} stage={stage} />
+      ) : (
+        <NoShow status={state.status} />
+      )}
     </div>
   );
 }
@@ -51,7 +63,8 @@ function EngineFacts({ state }: { state: Playing }) {
   const { t } = useTranslation();
   return (
     <span className={state.dropouts ? "text-clay" : ""}>
-      {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })} · {t("stage.device", { device: state.device.split(":")[0], ms: Math.round(state.latency_ms) })}
+      {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })} ·{" "}
+      {t("stage.device", { device: state.device.split(":")[0], ms: Math.round(state.latency_ms) })}
     </span>
   );
 }
@@ -79,14 +92,34 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
       <StageOrder entries={show.entries} state={state} press={stage.press} />
       <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto px-[18px] py-[14px]">
         <Now entry={entry} state={state} />
-        <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} takeBack={() => stage.press("take_back")} />
+        <NextUp
+          entry={entry}
+          entries={show.entries}
+          state={state}
+          said={stage.said}
+          takeBack={() => stage.press("take_back")}
+        />
         <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
         <BarStrip entry={entry} state={state} />
         <StemsNow entry={entry} state={state} away={show.away} players={players.data ?? []} />
         <WhenChoice when={when} setWhen={setWhen} state={state} />
-        <Transport state={state} entry={entry} entries={show.entries} when={when} press={stage.press} holding={keys.holding} />
+        <Transport
+          state={state}
+          entry={entry}
+          entries={show.entries}
+          when={when}
+          press={stage.press}
+          holding={keys.holding}
+        />
       </div>
-      <StageSide show={show} entry={entry} state={state} press={stage.press} listening={stage.listening} listen={stage.listen} />
+      <StageSide
+        show={show}
+        entry={entry}
+        state={state}
+        press={stage.press}
+        listening={stage.listening}
+        listen={stage.listen}
+      />
     </main>
   );
 }

@@ -24,7 +24,10 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
   const { complain } = useNotices();
   const record = () => void api("engine/recording/", "POST", { on: !state.recording }).catch(complain);
   return (
-    <aside aria-label={t("stage.outputs")} className="flex min-h-0 flex-col gap-[10px] overflow-auto border-l border-line px-[14px] py-3">
+    <aside
+      aria-label={t("stage.outputs")}
+      className="flex min-h-0 flex-col gap-[10px] overflow-auto border-l border-line px-[14px] py-3"
+    >
       <button
         type="button"
         aria-pressed={state.house_pulled}
@@ -32,18 +35,31 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
         className={`min-h-[80px] flex-none rounded-[7px] border-2 border-clay text-[20px] font-[750] [font-stretch:82%] ${state.house_pulled ? "bg-clay text-paper" : "text-clay"}`}
       >
         {t(state.house_pulled ? "stage.bringBack" : "stage.pull")}
-        <small className="block text-[11.5px] font-medium">{t(state.house_pulled ? "stage.bringBackAbout" : "stage.pullAbout")}</small>
+        <small className="block text-[11.5px] font-medium">
+          {t(state.house_pulled ? "stage.bringBackAbout" : "stage.pullAbout")}
+        </small>
       </button>
       <ul className="flex flex-col gap-[7px]" aria-label={t("stage.meters")}>
         {show.sockets.map((socket) => (
-          <Meter key={socket.number} number={socket.number} name={socket.carries.map((c) => c.name).join(" + ") || socket.label || t("outputs.nothing")} idle={socket.carries.length === 0} level={state.peak[socket.number - 1] ?? 0} />
+          <Meter
+            key={socket.number}
+            number={socket.number}
+            name={socket.carries.map((c) => c.name).join(" + ") || socket.label || t("outputs.nothing")}
+            idle={socket.carries.length === 0}
+            level={state.peak[socket.number - 1] ?? 0}
+          />
         ))}
       </ul>
       <div className="flex items-center gap-2">
         <label className="sr-only" htmlFor="listen">
           {t("stage.listen")}
         </label>
-        <select id="listen" className="field min-h-[56px]! min-w-0 grow" value={listening ?? ""} onChange={(e) => void listen(e.target.value || null).catch(complain)}>
+        <select
+          id="listen"
+          className="field min-h-[56px]! min-w-0 grow"
+          value={listening ?? ""}
+          onChange={(e) => void listen(e.target.value || null).catch(complain)}
+        >
           <option value="">{t("stage.hearNothing")}</option>
           {show.feeds.map((f) => (
             <option key={f.id} value={f.id}>
@@ -51,7 +67,11 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
             </option>
           ))}
         </select>
-        {listening ? <Ear size={18} className="text-pine" aria-hidden /> : <EarOff size={18} className="text-soft" aria-hidden />}
+        {listening ? (
+          <Ear size={18} className="text-pine" aria-hidden />
+        ) : (
+          <EarOff size={18} className="text-soft" aria-hidden />
+        )}
       </div>
       {state.device === "simulated" && (
         <div className="flex gap-2">
@@ -66,7 +86,12 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
       {entry.fallback && (
         <div className="mt-auto pt-2">
           <p className="small mb-1">{t("stage.ifAllFails")}</p>
-          <button type="button" className="btn min-h-[56px]! w-full" aria-pressed={state.fallback} onClick={() => press("fallback", { on: !state.fallback })}>
+          <button
+            type="button"
+            className="btn min-h-[56px]! w-full"
+            aria-pressed={state.fallback}
+            onClick={() => press("fallback", { on: !state.fallback })}
+          >
             {t(state.fallback ? "stage.stemsAgain" : "stage.fullMix")}
           </button>
         </div>
@@ -87,13 +112,23 @@ function Meter({ number, name, level, idle }: { number: number; name: string; le
   const part = (x: number) => `${Math.max(0, Math.min(1, (x - FLOOR) / -FLOOR)) * 100}%`;
   const text = held.current.db > FLOOR ? signed(held.current.db) : t("stage.silent");
   return (
-    <li className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 ${idle ? "text-soft" : ""}`} data-level={db > FLOOR ? db.toFixed(1) : ""}>
+    <li
+      className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 ${idle ? "text-soft" : ""}`}
+      data-level={db > FLOOR ? db.toFixed(1) : ""}
+    >
       <b>{number}</b>
       <span className="truncate">{name}</span>
-      <span className={`text-[11.5px] ${held.current.db > -0.1 ? "font-bold text-clay" : "text-soft"}`}>{held.current.db > -0.1 ? t("stage.over_level") : text}</span>
+      <span className={`text-[11.5px] ${held.current.db > -0.1 ? "font-bold text-clay" : "text-soft"}`}>
+        {held.current.db > -0.1 ? t("stage.over_level") : text}
+      </span>
       <span className="relative col-span-3 mt-[2px] h-[8px] bg-line2">
-        <span className="absolute inset-y-0 left-0 bg-[linear-gradient(90deg,var(--pine)_0_78%,var(--brass)_78%_92%,var(--clay)_92%)] bg-[length:220px_8px]" style={{ width: part(db) }} />
-        {held.current.db > FLOOR && <span className="absolute inset-y-[-1px] w-[2px] bg-ink" style={{ left: part(held.current.db) }} />}
+        <span
+          className="absolute inset-y-0 left-0 bg-[linear-gradient(90deg,var(--pine)_0_78%,var(--brass)_78%_92%,var(--clay)_92%)] bg-[length:220px_8px]"
+          style={{ width: part(db) }}
+        />
+        {held.current.db > FLOOR && (
+          <span className="absolute inset-y-[-1px] w-[2px] bg-ink" style={{ left: part(held.current.db) }} />
+        )}
       </span>
     </li>
   );

@@ -31,7 +31,9 @@ describe("where we are", () => {
     expect(screen.getByText("to the repeat")).toBeTruthy();
   });
   it("says the count-in, and not a section, while it counts", () => {
-    render(<Now entry={entry} state={playing({ status: "count_in", position: position({ counting: true, bar: 0 }) })} />);
+    render(
+      <Now entry={entry} state={playing({ status: "count_in", position: position({ counting: true, bar: 0 }) })} />,
+    );
     expect(screen.getByTestId("section").textContent).toBe("Count-in");
     expect(screen.queryByText(/bars$/)).toBeNull();
   });
@@ -59,7 +61,15 @@ describe("what comes", () => {
   it("is what was asked for, and can be taken back", async () => {
     const takeBack = vi.fn();
     const state = playing({ coming: { step: 1, bar: 9, asked: "release", when: "section_end" } });
-    render(<NextUp entry={entry} entries={[entry]} state={state} said={{ text: "Chorus comes at bar 9.", bad: false, at: 1 }} takeBack={takeBack} />);
+    render(
+      <NextUp
+        entry={entry}
+        entries={[entry]}
+        state={state}
+        said={{ text: "Chorus comes at bar 9.", bad: false, at: 1 }}
+        takeBack={takeBack}
+      />,
+    );
     expect(screen.getByText("Chorus")).toBeTruthy();
     expect(screen.getByText("released: comes at bar 9")).toBeTruthy();
     expect(screen.getByRole("status").textContent).toBe("Chorus comes at bar 9.");
@@ -71,15 +81,32 @@ describe("what comes", () => {
     expect(screen.getByRole("button", { name: /Take it back/ })).toHaveProperty("disabled", true);
   });
   it("is the next song at a fine, or the end", () => {
-    const state = playing({ position: position({ step: 1 }), coming: { step: null, bar: 17, asked: null, when: "section_end" } });
-    const { rerender } = render(<NextUp entry={entry} entries={[entry, entryTold({ title: "Kites" })]} state={state} said={null} takeBack={vi.fn()} />);
+    const state = playing({
+      position: position({ step: 1 }),
+      coming: { step: null, bar: 17, asked: null, when: "section_end" },
+    });
+    const { rerender } = render(
+      <NextUp
+        entry={entry}
+        entries={[entry, entryTold({ title: "Kites" })]}
+        state={state}
+        said={null}
+        takeBack={vi.fn()}
+      />,
+    );
     expect(screen.getByText("Kites")).toBeTruthy();
     rerender(<NextUp entry={entry} entries={[entry]} state={state} said={null} takeBack={vi.fn()} />);
     expect(screen.getByText("The end")).toBeTruthy();
   });
   it("is a tap on the road; what is cut cannot be tapped", async () => {
     const tap = vi.fn();
-    render(<Road entry={entry} state={playing({ coming: { step: 1, bar: 9, asked: "go_to", when: "section_end" } })} tap={tap} />);
+    render(
+      <Road
+        entry={entry}
+        state={playing({ coming: { step: 1, bar: 9, asked: "go_to", when: "section_end" } })}
+        tap={tap}
+      />,
+    );
     await userEvent.click(screen.getByRole("button", { name: /B ?Chorus/ }));
     expect(tap).toHaveBeenCalledWith(1);
     expect(screen.getByRole("button", { name: /C ?Tag/ })).toHaveProperty("disabled", true);
@@ -96,7 +123,12 @@ describe("what comes", () => {
 });
 
 describe("the hands", () => {
-  const all = { entry, entries: [entry, entryTold({ id: "f", title: "Kites" })], when: "next_bar" as const, holding: false };
+  const all = {
+    entry,
+    entries: [entry, entryTold({ id: "f", title: "Kites" })],
+    when: "next_bar" as const,
+    holding: false,
+  };
   beforeEach(() => void vi.useFakeTimers({ shouldAdvanceTime: true }));
   afterEach(() => void vi.useRealTimers());
 
@@ -125,7 +157,9 @@ describe("the hands", () => {
   });
   it("resume from the bar where it stopped", () => {
     const press = vi.fn();
-    render(<Transport {...all} state={playing({ status: "stopped", position: position({ bar: 12 }) })} press={press} />);
+    render(
+      <Transport {...all} state={playing({ status: "stopped", position: position({ bar: 12 }) })} press={press} />,
+    );
     expect(screen.getByText("R · from bar 12")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: /Resume/ }));
     expect(press).toHaveBeenCalledWith("resume");
@@ -133,9 +167,19 @@ describe("the hands", () => {
   it("press by key, but not while something is typed or held with Ctrl", () => {
     const press = vi.fn();
     renderHook(() => useStageKeys({ state: playing(), entry, when: "next_bar", press }));
-    const key = (k: string, more: object = {}, target: Element = document.body) => fireEvent.keyDown(target, { key: k, ...more });
+    const key = (k: string, more: object = {}, target: Element = document.body) =>
+      fireEvent.keyDown(target, { key: k, ...more });
     for (const k of ["g", "r", "o", "n", "h", "Backspace", "2", " "]) key(k);
-    expect(press.mock.calls.map((c) => c[0] as string)).toEqual(["go", "release", "once_more", "stand_by", "pull_house", "take_back", "go_to", "go"]);
+    expect(press.mock.calls.map((c) => c[0] as string)).toEqual([
+      "go",
+      "release",
+      "once_more",
+      "stand_by",
+      "pull_house",
+      "take_back",
+      "go_to",
+      "go",
+    ]);
     press.mockClear();
     key("g", { ctrlKey: true });
     key("g", { repeat: true });
@@ -162,15 +206,32 @@ describe("the hands", () => {
 describe("the sides of the stage", () => {
   it("shows the order, and a tap stands by while nothing plays", async () => {
     const press = vi.fn();
-    const { rerender } = render(<StageOrder entries={[entry, entryTold({ id: "f", title: "Kites" })]} state={playing({ status: "standby" })} press={press} />);
+    const { rerender } = render(
+      <StageOrder
+        entries={[entry, entryTold({ id: "f", title: "Kites" })]}
+        state={playing({ status: "standby" })}
+        press={press}
+      />,
+    );
     await userEvent.click(screen.getByRole("button", { name: /Kites/ }));
     expect(press).toHaveBeenCalledWith("stand_by", { entry: 1 });
     rerender(<StageOrder entries={[entry]} state={playing()} press={press} />);
     expect(screen.getByRole("button", { name: /Paper Boats/ })).toHaveProperty("disabled", true);
   });
   it("says why a stem does not sound", () => {
-    render(<StemsNow entry={entry} state={playing()} away={[]} players={[{ id: "ozo", name: "Ozo", part: "", position: 0 }]} />);
-    expect(screen.getAllByRole("listitem").map((s) => s.textContent)).toEqual(["DrumsOzo plays", "Organtacet", "Mixin reserve"]);
+    render(
+      <StemsNow
+        entry={entry}
+        state={playing()}
+        away={[]}
+        players={[{ id: "ozo", name: "Ozo", part: "", position: 0 }]}
+      />,
+    );
+    expect(screen.getAllByRole("listitem").map((s) => s.textContent)).toEqual([
+      "DrumsOzo plays",
+      "Organtacet",
+      "Mixin reserve",
+    ]);
   });
   it("shows the full mix alone in fallback", () => {
     render(<StemsNow entry={entry} state={playing({ fallback: true })} away={[]} players={[]} />);
@@ -186,7 +247,9 @@ describe("the sides of the stage", () => {
       ],
     }; // prettier-ignore
     const [press, listen] = [vi.fn(), vi.fn(() => Promise.resolve())];
-    const { rerender } = show(<StageSide show={told} entry={entry} state={playing()} press={press} listening={null} listen={listen} />);
+    const { rerender } = show(
+      <StageSide show={told} entry={entry} state={playing()} press={press} listening={null} listen={listen} />,
+    );
     const meters = within(screen.getByRole("list", { name: "Level of every socket" })).getAllByRole("listitem");
     expect(meters.map((m) => m.dataset.level)).toEqual(["-6.0", ""]);
     await userEvent.click(screen.getByRole("button", { name: /Pull the house/ }));
@@ -197,7 +260,10 @@ describe("the sides of the stage", () => {
     expect(rerender).toBeTruthy();
   });
   it("offers the shows that could be loaded, or says why there are none", async () => {
-    const asked = serve({ "GET shows/": [{ id: "t", title: "Thursday", rig_name: "Tent" }], "POST shows/t/load/": { show: "t" } });
+    const asked = serve({
+      "GET shows/": [{ id: "t", title: "Thursday", rig_name: "Tent" }],
+      "POST shows/t/load/": { show: "t" },
+    });
     show(<NoShow status="empty" />);
     await userEvent.click(await screen.findByRole("button", { name: /Thursday/ }));
     expect(asked.map((a) => `${a.method} ${a.path}`)).toContain("POST shows/t/load/");

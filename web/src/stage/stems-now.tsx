@@ -22,17 +22,21 @@ export function StemsNow({ entry, state, away, players }: Props) {
       {entry.stems.map((stem) => {
         const player = players.find((p) => p.id === stem.covers)?.name ?? "";
         const sounds = state.fallback ? stem.purpose === "full_mix" : stem.sounds && !tacet.includes(stem.id);
-        const why = state.fallback || sounds
-          ? signed(stem.gain_db)
-          : stem.purpose === "full_mix"
-            ? t("stage.inReserve")
-            : tacet.includes(stem.id)
-              ? t("stage.tacet")
-              : stem.purpose === "covers" && stem.covers && !away.includes(stem.covers)
-                ? t("stage.playerPlays", { name: player })
-                : t("stage.muted");
+        const why =
+          state.fallback || sounds
+            ? signed(stem.gain_db)
+            : stem.purpose === "full_mix"
+              ? t("stage.inReserve")
+              : tacet.includes(stem.id)
+                ? t("stage.tacet")
+                : stem.purpose === "covers" && stem.covers && !away.includes(stem.covers)
+                  ? t("stage.playerPlays", { name: player })
+                  : t("stage.muted");
         return (
-          <li key={stem.id} className={`flex min-w-0 items-baseline justify-between gap-2 border px-2 py-[6px] ${sounds ? "border-line" : "border-dashed border-line text-soft"}`}>
+          <li
+            key={stem.id}
+            className={`flex min-w-0 items-baseline justify-between gap-2 border px-2 py-[6px] ${sounds ? "border-line" : "border-dashed border-line text-soft"}`}
+          >
             <b className="truncate font-semibold [font-stretch:85%]">{stem.name}</b>
             <span className="whitespace-nowrap text-[11.5px] text-soft">{why}</span>
           </li>

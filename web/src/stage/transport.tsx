@@ -15,7 +15,8 @@ interface Props {
   holding: boolean;
 }
 
-const BUTTON = "relative min-h-[84px] overflow-hidden rounded-[7px] border border-line bg-sheet px-2 text-[20px] font-bold [font-stretch:82%] disabled:opacity-45";
+const BUTTON =
+  "relative min-h-[84px] overflow-hidden rounded-[7px] border border-line bg-sheet px-2 text-[20px] font-bold [font-stretch:82%] disabled:opacity-45";
 
 /** The stage manager's words, large enough for a thumb in the dark. */
 export function Transport({ state, entry, entries, when, press, holding }: Props) {
@@ -27,7 +28,12 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
   const small = "block text-[11.5px] font-medium";
   return (
     <div className="mt-auto grid grid-cols-[1.6fr_1fr_1fr_1fr_1fr] gap-2 pt-2">
-      <button type="button" className={`${BUTTON} border-0! bg-pine! text-[27px]! text-onpine!`} disabled={playing || state.status === "finished"} onClick={() => press("go")}>
+      <button
+        type="button"
+        className={`${BUTTON} border-0! bg-pine! text-[27px]! text-onpine!`}
+        disabled={playing || state.status === "finished"}
+        onClick={() => press("go")}
+      >
         {t("stage.go")}
         <small className={small}>{playing ? t("stage.goGuarded") : t("stage.goStarts", { title: entry.title })}</small>
       </button>
@@ -38,7 +44,11 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
         </button>
       ) : (
         <button type="button" className={BUTTON} disabled={!playing} {...stop.handlers}>
-          <span aria-hidden className={`absolute inset-y-0 left-0 bg-claybg ${stop.holding || holding ? "w-full transition-[width] ease-linear" : "w-0"}`} style={{ transitionDuration: `${HOLD_MS}ms` }} />
+          <span
+            aria-hidden
+            className={`absolute inset-y-0 left-0 bg-claybg ${stop.holding || holding ? "w-full transition-[width] ease-linear" : "w-0"}`}
+            style={{ transitionDuration: `${HOLD_MS}ms` }}
+          />
           <span className="relative">
             {t("stage.stop")}
             <small className={small}>{t("stage.stopHold")}</small>
@@ -49,13 +59,20 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
         {t("stage.onceMore")}
         <small className={small}>{t("stage.onceMoreAbout")}</small>
       </button>
-      <button type="button" className={`${BUTTON} ${vamp ? "border-2 border-plum! text-plum!" : ""}`} disabled={!vamp} onClick={() => press("release")}>
+      <button
+        type="button"
+        className={`${BUTTON} ${vamp ? "border-2 border-plum! text-plum!" : ""}`}
+        disabled={!vamp}
+        onClick={() => press("release")}
+      >
         {t("stage.release")}
         <small className={small}>{t("stage.releaseAbout")}</small>
       </button>
       <button type="button" className={BUTTON} disabled={playing || !following} onClick={() => press("stand_by")}>
         {t("stage.nextSong")}
-        <small className={`${small} truncate`}>{following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}</small>
+        <small className={`${small} truncate`}>
+          {following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}
+        </small>
       </button>
     </div>
   );

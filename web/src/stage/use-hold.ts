@@ -31,7 +31,8 @@ export function useHold(done: () => void) {
       onPointerLeave: end,
       onPointerCancel: end,
       onContextMenu: (e: React.MouseEvent) => e.preventDefault(),
-      onKeyDown: (e: React.KeyboardEvent) => (e.key === "Enter" || e.key === " ") && !e.repeat && (e.stopPropagation(), begin()),
+      onKeyDown: (e: React.KeyboardEvent) =>
+        (e.key === "Enter" || e.key === " ") && !e.repeat && (e.stopPropagation(), begin()),
       onKeyUp: end,
       onBlur: end,
     },

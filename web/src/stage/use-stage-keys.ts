@@ -23,7 +23,14 @@ export function useStageKeys(wish: Wish): { holding: boolean } {
     const down = (e: KeyboardEvent) => {
       const { state, entry, when, press } = latest.current;
       const target = e.target instanceof HTMLElement ? e.target : null;
-      if (e.repeat || e.ctrlKey || e.metaKey || e.altKey || target?.closest("input, select, [role=menu], [role=dialog]")) return;
+      if (
+        e.repeat ||
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        target?.closest("input, select, [role=menu], [role=dialog]")
+      )
+        return;
       // Space and Enter belong to the button that has the focus.
       const onButton = target?.closest("button, a") !== null && target !== null && target !== document.body;
       const section = entry?.steps[Number(e.key) - 1];

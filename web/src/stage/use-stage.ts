@@ -52,7 +52,11 @@ export function useStage() {
         }
         if (told.answer) {
           const text = told.answer.message ?? told.answer.problems?.map((p) => p.message).join(" ") ?? "";
-          setSaid({ text, bad: !told.answer.ok || told.answer.accepted === false || told.answer.late === true, at: Date.now() });
+          setSaid({
+            text,
+            bad: !told.answer.ok || told.answer.accepted === false || told.answer.late === true,
+            at: Date.now(),
+          });
         }
       };
       line.onclose = () => {

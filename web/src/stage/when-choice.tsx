@@ -16,7 +16,13 @@ export function WhenChoice({ when, setWhen, state }: { when: When; setWhen: (whe
           {away === null ? "" : t("stage.landing", { bar, count: away })}
         </span>
       </p>
-      <ToggleGroup.Root type="single" value={when} onValueChange={(v) => v && setWhen(v as When)} aria-labelledby="when-label" className="grid grid-cols-5 gap-[6px]">
+      <ToggleGroup.Root
+        type="single"
+        value={when}
+        onValueChange={(v) => v && setWhen(v as When)}
+        aria-labelledby="when-label"
+        className="grid grid-cols-5 gap-[6px]"
+      >
         {WHENS.map((w) => (
           <ToggleGroup.Item key={w} value={w} className="btn min-h-[56px]! px-3 text-[14px] font-semibold!">
             {t(`stage.when.${w}`)}

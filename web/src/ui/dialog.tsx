@@ -37,7 +37,14 @@ export function Dialog({ open, onOpenChange, title, about, children, wide }: Pro
 }
 
 /** Asks before what undo could not bring back. */
-export function Confirm({ open, onOpenChange, title, about, yes, onYes }: Omit<Props, "children" | "wide"> & { yes: string; onYes: () => void }) {
+export function Confirm({
+  open,
+  onOpenChange,
+  title,
+  about,
+  yes,
+  onYes,
+}: Omit<Props, "children" | "wide"> & { yes: string; onYes: () => void }) {
   const { t } = useTranslation();
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title={title} about={about}>

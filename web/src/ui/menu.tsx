@@ -2,14 +2,31 @@ import { Check } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
 
-export function Menu({ label, children, className = "btn", name, align = "start" }: { label: ReactNode; children: ReactNode; className?: string; name?: string; align?: "start" | "end" }) {
+export function Menu({
+  label,
+  children,
+  className = "btn",
+  name,
+  align = "start",
+}: {
+  label: ReactNode;
+  children: ReactNode;
+  className?: string;
+  name?: string;
+  align?: "start" | "end";
+}) {
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger className={className} aria-label={name}>
         {label}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align={align} sideOffset={4} collisionPadding={8} className="panel z-50 max-h-[60vh] min-w-[180px] overflow-auto p-1">
+        <DropdownMenu.Content
+          align={align}
+          sideOffset={4}
+          collisionPadding={8}
+          className="panel z-50 max-h-[60vh] min-w-[180px] overflow-auto p-1"
+        >
           {children}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
@@ -17,9 +34,20 @@ export function Menu({ label, children, className = "btn", name, align = "start"
   );
 }
 
-const ITEM = "flex min-h-[30px] cursor-pointer items-center gap-2 rounded px-2 py-1 outline-none data-[highlighted]:bg-line2 data-[disabled]:opacity-50";
+const ITEM =
+  "flex min-h-[30px] cursor-pointer items-center gap-2 rounded px-2 py-1 outline-none data-[highlighted]:bg-line2 data-[disabled]:opacity-50";
 
-export function MenuItem({ children, onSelect, bad, disabled }: { children: ReactNode; onSelect: () => void; bad?: boolean; disabled?: boolean }) {
+export function MenuItem({
+  children,
+  onSelect,
+  bad,
+  disabled,
+}: {
+  children: ReactNode;
+  onSelect: () => void;
+  bad?: boolean;
+  disabled?: boolean;
+}) {
   return (
     <DropdownMenu.Item className={`${ITEM} ${bad ? "text-clay" : ""}`} onSelect={onSelect} disabled={disabled}>
       {children}
@@ -27,9 +55,25 @@ export function MenuItem({ children, onSelect, bad, disabled }: { children: Reac
   );
 }
 
-export function MenuCheck({ children, checked, onChange, disabled }: { children: ReactNode; checked: boolean; onChange: (checked: boolean) => void; disabled?: boolean }) {
+export function MenuCheck({
+  children,
+  checked,
+  onChange,
+  disabled,
+}: {
+  children: ReactNode;
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+  disabled?: boolean;
+}) {
   return (
-    <DropdownMenu.CheckboxItem className={ITEM} checked={checked} onCheckedChange={onChange} onSelect={(e) => e.preventDefault()} disabled={disabled}>
+    <DropdownMenu.CheckboxItem
+      className={ITEM}
+      checked={checked}
+      onCheckedChange={onChange}
+      onSelect={(e) => e.preventDefault()}
+      disabled={disabled}
+    >
       <span className="inline-flex w-4 justify-center">
         <DropdownMenu.ItemIndicator>
           <Check size={14} aria-hidden />

@@ -24,11 +24,16 @@ let lastId = 0;
 export function NoticeProvider({ children }: { children: ReactNode }) {
   const { t } = useTranslation();
   const [notices, setNotices] = useState<Notice[]>([]);
-  const add = useCallback((text: string, bad: boolean) => setNotices((all) => [...all.filter((n) => n.text !== text).slice(-2), { id: ++lastId, text, bad }]), []);
+  const add = useCallback(
+    (text: string, bad: boolean) =>
+      setNotices((all) => [...all.filter((n) => n.text !== text).slice(-2), { id: ++lastId, text, bad }]),
+    [],
+  );
   const value = useMemo<Notices>(
     () => ({
       say: (text) => add(text, false),
-      complain: (error) => add(error instanceof Refused ? error.message : error instanceof Error ? error.message : String(error), true),
+      complain: (error) =>
+        add(error instanceof Refused ? error.message : error instanceof Error ? error.message : String(error), true),
     }),
     [add],
   );

@@ -1,4 +1,13 @@
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, type Modifier, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  type Modifier,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
@@ -18,7 +27,10 @@ interface Props {
 /** A list put in order by hand or by key. */
 export function Sortable({ ids, named, onMove, children }: Props) {
   const { t } = useTranslation();
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const moved = ({ active, over }: DragEndEvent) => {
     const [from, to] = [ids.indexOf(active.id), over ? ids.indexOf(over.id) : -1];
     if (from >= 0 && to >= 0 && from !== to) onMove(from, to);

@@ -12,7 +12,8 @@ export function Typed({ value, onDone, className = "", ...rest }: Props) {
   const given = useRef(false);
   useEffect(() => setText(value), [value]);
   const done = () => {
-    if (!given.current && text.trim() !== value) void Promise.resolve(onDone(text.trim())).then((taken) => taken === false && setText(value));
+    if (!given.current && text.trim() !== value)
+      void Promise.resolve(onDone(text.trim())).then((taken) => taken === false && setText(value));
     given.current = false;
   };
   return (

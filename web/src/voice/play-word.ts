@@ -8,7 +8,10 @@ export async function playWord(text: string, other: Record<string, string> = {})
   const answer = await fetch(`/api/voice/word/?${new URLSearchParams({ text, ...other })}`);
   if (!answer.ok) {
     const told = (await answer.json().catch(() => null)) as { problems?: Problem[] } | null;
-    throw new Refused(told?.problems ?? [{ code: "server-silent", message: "The server does not answer: try again in a moment." }], answer.status);
+    throw new Refused(
+      told?.problems ?? [{ code: "server-silent", message: "The server does not answer: try again in a moment." }],
+      answer.status,
+    );
   }
   context ??= new AudioContext();
   await context.resume();

@@ -22,7 +22,9 @@ export function useRecorder(done: (word: string, sound: Blob) => void, failed: (
     let stream: MediaStream;
     try {
       // What makes calls pleasant eats the beginnings of words.
-      stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } });
+      stream = await navigator.mediaDevices.getUserMedia({
+        audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
+      });
     } catch {
       return failed("refused");
     }

@@ -16,7 +16,9 @@ export function VoiceOptions({ voice, chosen }: { voice: Voice; chosen: string }
           ))}
         </optgroup>
       ))}
-      {chosen && !voice.voices.some((v) => v.name === chosen) && <option value={chosen}>{t("voice.gone", { name: chosen })}</option>}
+      {chosen && !voice.voices.some((v) => v.name === chosen) && (
+        <option value={chosen}>{t("voice.gone", { name: chosen })}</option>
+      )}
     </>
   );
 }
@@ -26,7 +28,11 @@ type Installed = Voice["voices"][number];
 /** The languages that the band's usual words are translated for come first. */
 function voiceGroups(voices: Installed[], translated: string[]): ["translated" | "other", Installed[]][] {
   const known = (v: Installed) => translated.includes(v.language.split("-")[0] ?? "");
-  const sorted = [...voices].sort((a, b) => Number(b.name.startsWith("flite/")) - Number(a.name.startsWith("flite/")) || voiceName(a).localeCompare(voiceName(b)));
+  const sorted = [...voices].sort(
+    (a, b) =>
+      Number(b.name.startsWith("flite/")) - Number(a.name.startsWith("flite/")) ||
+      voiceName(a).localeCompare(voiceName(b)),
+  );
   return [
     ["translated", sorted.filter(known)],
     ["other", sorted.filter((v) => !known(v))],

@@ -37,31 +37,57 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
     <section aria-label={t("voice.title")} className="flex flex-col gap-1.5">
       <h2>{t("voice.title")}</h2>
       <div className="flex gap-1.5">
-        <select className="field min-w-0 grow" aria-label={t("voice.choose")} value={told.name} onChange={(e) => void keep({ name: e.target.value })}>
+        <select
+          className="field min-w-0 grow"
+          aria-label={t("voice.choose")}
+          value={told.name}
+          onChange={(e) => void keep({ name: e.target.value })}
+        >
           <VoiceOptions voice={told} chosen={told.name ?? ""} />
         </select>
-        <button type="button" className="btn" aria-label={t("voice.hearWord", { word: example })} onClick={() => void playWord(example).catch(complain)}>
+        <button
+          type="button"
+          className="btn"
+          aria-label={t("voice.hearWord", { word: example })}
+          onClick={() => void playWord(example).catch(complain)}
+        >
           <Play size={13} aria-hidden />
         </button>
       </div>
       <div className="flex items-center gap-3">
         <label className="flex items-center gap-2">
           <span className="small">{t("voice.speed")}</span>
-          <Typed className="w-[52px]" inputMode="decimal" value={(told.speed ?? 1).toFixed(2)} onDone={(text) => keep({ speed: Number(typed(text)) })} />
+          <Typed
+            className="w-[52px]"
+            inputMode="decimal"
+            value={(told.speed ?? 1).toFixed(2)}
+            onDone={(text) => keep({ speed: Number(typed(text)) })}
+          />
         </label>
         {told.name?.startsWith("flite/") ? null : (
           <label className="flex items-center gap-2">
             <span className="small">{t("voice.pitch")}</span>
-            <Typed className="w-[52px]" inputMode="decimal" value={signed(told.pitch ?? 0, 0, true)} onDone={(text) => keep({ pitch: Number(typed(text).replace("+", "")) })} />
+            <Typed
+              className="w-[52px]"
+              inputMode="decimal"
+              value={signed(told.pitch ?? 0, 0, true)}
+              onDone={(text) => keep({ pitch: Number(typed(text).replace("+", "")) })}
+            />
           </label>
         )}
       </div>
       {recorded > 0 && (
         <p className="small">
-          {t("voice.ownRecordings", { count: recorded, all: cues?.words.length ?? 0 })} {fromEngine.length > 0 && t("voice.missing", { words: fromEngine.slice(0, 6).join(", "), more: fromEngine.length > 6 ? " …" : "" })}
+          {t("voice.ownRecordings", { count: recorded, all: cues?.words.length ?? 0 })}{" "}
+          {fromEngine.length > 0 &&
+            t("voice.missing", { words: fromEngine.slice(0, 6).join(", "), more: fromEngine.length > 6 ? " …" : "" })}
         </p>
       )}
-      {silent.length > 0 && <p className="border-l-4 border-l-clay bg-claybg px-2 py-1">{t("voice.silent", { words: silent.map((w) => w.text).join(", ") })}</p>}
+      {silent.length > 0 && (
+        <p className="border-l-4 border-l-clay bg-claybg px-2 py-1">
+          {t("voice.silent", { words: silent.map((w) => w.text).join(", ") })}
+        </p>
+      )}
       <button type="button" className="btn self-start" onClick={() => setWords(true)}>
         {t("voice.words")}
       </button>

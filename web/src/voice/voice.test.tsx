@@ -13,7 +13,14 @@ const page: ClickPage = {
   band: {}, whole: { accent: "wood", beat: "rim", division: "rim", count_in: "wood", gain_db: -6, divisions: 1, pitches: {}, levels: {}, from_bar: 1, to_bar: null, silent: [] },
   meters: [{ key: "4/4", beats: 4, usual: "a b b b", pattern: "a b b b", spans: [[1, 16]] }],
 }; // prettier-ignore
-const step = (section: string, name: string, mark: string) => ({ section, name, mark, colour: 1, spoken: name, first_bar: 1 });
+const step = (section: string, name: string, mark: string) => ({
+  section,
+  name,
+  mark,
+  colour: 1,
+  spoken: name,
+  first_bar: 1,
+});
 const cues: Cues = {
   passes: [
     { step: null, round: 1, into: step("a", "Verse", "A"), seconds: 2, beats: [0, 1, 2, 3].map((i) => ({ at_s: i / 2, bar: 0, beat: i + 1 })), words: [], left_out: [] },
@@ -44,7 +51,8 @@ const opened = (more: Record<string, unknown> = {}) => {
   show(<SongPage band="Band" view="click" />, "/songs/s/click", "/songs/:id/click");
   return asked;
 };
-const edits = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.path.endsWith("/edits/")).map((a) => (a.body as { args: unknown }).args);
+const edits = (asked: ReturnType<typeof serve>) =>
+  asked.filter((a) => a.path.endsWith("/edits/")).map((a) => (a.body as { args: unknown }).args);
 const changes = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.method === "PATCH").map((a) => a.body);
 
 afterEach(() => vi.unstubAllGlobals());
@@ -74,20 +82,33 @@ describe("the cue lane", () => {
     await userEvent.selectOptions(screen.getByLabelText("How early"), "4");
     await userEvent.selectOptions(screen.getByLabelText("What the count-in is struck on"), "sticks");
     await waitFor(() =>
-      expect(edits(asked)).toEqual([{ section: "b", called: false }, { section: "b", lead: 2 }, { section: "b", cue: "Big one" }, { lead: 4 }, { count_in_sticks: true }]),
+      expect(edits(asked)).toEqual([
+        { section: "b", called: false },
+        { section: "b", lead: 2 },
+        { section: "b", cue: "Big one" },
+        { lead: 4 },
+        { count_in_sticks: true },
+      ]),
     );
   });
 });
 
 describe("the cue voice", () => {
   it("is chosen by its language, and refused where it is not installed", async () => {
-    const asked = opened({ "PATCH voice/": () => refusal("The cue voice “es” is not installed: choose another voice.") });
+    const asked = opened({
+      "PATCH voice/": () => refusal("The cue voice “es” is not installed: choose another voice."),
+    });
     await userEvent.selectOptions(await screen.findByLabelText("Voice"), "Spanish");
-    expect((await screen.findAllByText("The cue voice “es” is not installed: choose another voice.")).length).toBeGreaterThan(0);
+    expect(
+      (await screen.findAllByText("The cue voice “es” is not installed: choose another voice.")).length,
+    ).toBeGreaterThan(0);
     expect(changes(asked)).toEqual([{ name: "es" }]);
     expect(screen.getByText(/No sound in this voice: …/)).toBeTruthy();
     expect(screen.getByText(/Own recordings for 1 of 3 words/).textContent).toContain("The voice says three.");
-    expect(["xx-nothing", "es-419"].map((language) => voiceName({ name: language, language }))).toEqual([expect.any(String), "Latin American Spanish"]);
+    expect(["xx-nothing", "es-419"].map((language) => voiceName({ name: language, language }))).toEqual([
+      expect.any(String),
+      "Latin American Spanish",
+    ]);
   });
   it("has every word listed: moved, said otherwise, its recordings taken away", async () => {
     const asked = opened({ "DELETE own-sounds/o1/": null });
@@ -99,18 +120,35 @@ describe("the cue voice", () => {
     await userEvent.type(dialog.getByLabelText("Say for “Chorus” instead"), "Hook{Enter}");
     await userEvent.click(dialog.getByRole("button", { name: "Say “Bridge” as it is again" }));
     await userEvent.click(dialog.getByRole("button", { name: "Remove the recording of “Chorus”" }));
-    expect(within(dialog.getByRole("region", { name: "Recordings that this song does not use" })).getByText("Lift")).toBeTruthy();
-    await waitFor(() => expect(changes(asked)).toEqual([{ shifts: { three: 12 } }, { words: { Bridge: "Middle eight", Chorus: "Hook" } }, { words: { Bridge: "" } }]));
+    expect(
+      within(dialog.getByRole("region", { name: "Recordings that this song does not use" })).getByText("Lift"),
+    ).toBeTruthy();
+    await waitFor(() =>
+      expect(changes(asked)).toEqual([
+        { shifts: { three: 12 } },
+        { words: { Bridge: "Middle eight", Chorus: "Hook" } },
+        { words: { Bridge: "" } },
+      ]),
+    );
     expect(asked.some((a) => a.method === "DELETE" && a.path === "own-sounds/o1/")).toBe(true);
   });
   it("takes a folder of files and says which it could not take", async () => {
-    const asked = opened({ "POST own-sounds/*": ({ path }: { path: string }) => (path.includes("bad") ? refusal("“bad.wav” is not sound.") : own[0]) });
+    const asked = opened({
+      "POST own-sounds/*": ({ path }: { path: string }) =>
+        path.includes("bad") ? refusal("“bad.wav” is not sound.") : own[0],
+    });
     await userEvent.click(await screen.findByRole("button", { name: "Words and recordings" }));
     const files = ["Chorus.wav", "bad.wav", "notes.txt"].map((name) => new File(["x"], name));
-    fireEvent.change(document.querySelector("[role=dialog] input[type=file]") as HTMLInputElement, { target: { files } });
+    fireEvent.change(document.querySelector("[role=dialog] input[type=file]") as HTMLInputElement, {
+      target: { files },
+    });
     expect(await screen.findByText("1 recording is taken: Chorus.")).toBeTruthy();
     expect(screen.getByText("“bad.wav” is not sound.")).toBeTruthy();
-    expect(asked.filter((a) => a.path.startsWith("own-sounds/?")).map((a) => new URLSearchParams(a.path.split("?")[1]).get("file"))).toEqual(["Chorus.wav", "bad.wav"]);
+    expect(
+      asked
+        .filter((a) => a.path.startsWith("own-sounds/?"))
+        .map((a) => new URLSearchParams(a.path.split("?")[1]).get("file")),
+    ).toEqual(["Chorus.wav", "bad.wav"]);
   });
   it("says why there is no microphone", async () => {
     opened();
@@ -131,7 +169,14 @@ describe("a recording as a file", () => {
     await new Promise((resolve) => reader.addEventListener("load", resolve));
     const raw = new DataView(reader.result as ArrayBuffer);
     const text = (at: number) => String.fromCharCode(...[0, 1, 2, 3].map((i) => raw.getUint8(at + i)));
-    expect([text(0), text(8), text(36), raw.byteLength, raw.getUint32(24, true), raw.getUint32(40, true)]).toEqual(["RIFF", "WAVE", "data", 52, 48_000, 8]);
+    expect([text(0), text(8), text(36), raw.byteLength, raw.getUint32(24, true), raw.getUint32(40, true)]).toEqual([
+      "RIFF",
+      "WAVE",
+      "data",
+      52,
+      48_000,
+      8,
+    ]);
     expect([0, 1, 2, 3].map((i) => raw.getInt16(44 + 2 * i, true))).toEqual([0, 16_384, -32_767, 32_767]);
   });
 });

@@ -51,7 +51,13 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
   };
   const said = Object.entries(voice.words ?? {});
   return (
-    <Dialog open onOpenChange={(open) => !open && onClose()} title={t("voice.wordsOf", { title: song.title })} about={t("voice.wordsAbout")} wide>
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onClose()}
+      title={t("voice.wordsOf", { title: song.title })}
+      about={t("voice.wordsAbout")}
+      wide
+    >
       <div className="mb-2 flex flex-wrap items-center gap-2">
         <button type="button" className="btn" onClick={() => files.current?.click()}>
           <FolderOpen size={13} aria-hidden />
@@ -72,7 +78,11 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
         <span className="small">{t("voice.folderAbout")}</span>
       </div>
       <div role="status" className="mb-2 flex flex-col gap-1 empty:hidden">
-        {taken.length > 0 && <p className="border-l-4 border-l-pine bg-pinebg px-2 py-1">{t("voice.taken", { count: taken.length, words: taken.join(", ") })}</p>}
+        {taken.length > 0 && (
+          <p className="border-l-4 border-l-pine bg-pinebg px-2 py-1">
+            {t("voice.taken", { count: taken.length, words: taken.join(", ") })}
+          </p>
+        )}
         {wrong.map((sentence) => (
           <p key={sentence} className="border-l-4 border-l-clay bg-claybg px-2 py-1">
             {sentence}
@@ -100,22 +110,39 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
                 </th>
                 <td className={word.source === "silent" ? "text-clay" : ""}>{t(`voice.from_${word.source}`)}</td>
                 <td className="num">{word.seconds ? t("voice.seconds", { s: word.seconds.toFixed(2) }) : "–"}</td>
-                <td className="num">{word.source === "silent" ? "–" : t("voice.ms", { ms: word.onset_ms.toFixed(0) })}</td>
+                <td className="num">
+                  {word.source === "silent" ? "–" : t("voice.ms", { ms: word.onset_ms.toFixed(0) })}
+                </td>
                 <td>
                   <Typed
                     className="w-[52px]"
                     inputMode="numeric"
                     aria-label={t("voice.shiftOf", { word: word.text })}
                     value={signed(word.shift_ms, 0, true)}
-                    onDone={(ms) => keep({ shifts: { ...voice.shifts, [word.text]: Number(typed(ms).replace("+", "")) } })}
+                    onDone={(ms) =>
+                      keep({ shifts: { ...voice.shifts, [word.text]: Number(typed(ms).replace("+", "")) } })
+                    }
                   />
                 </td>
                 <td>
-                  <Typed className="w-[104px]" dir="auto" maxLength={80} placeholder={t("voice.asIs")} aria-label={t("voice.insteadOf", { word: word.text })} value="" onDone={(text) => keep({ words: { ...voice.words, [word.text]: text } })} />
+                  <Typed
+                    className="w-[104px]"
+                    dir="auto"
+                    maxLength={80}
+                    placeholder={t("voice.asIs")}
+                    aria-label={t("voice.insteadOf", { word: word.text })}
+                    value=""
+                    onDone={(text) => keep({ words: { ...voice.words, [word.text]: text } })}
+                  />
                 </td>
                 <td>
                   <span className="flex gap-1">
-                    <button type="button" className="btn bare" aria-label={t("voice.hearWord", { word: word.text })} onClick={() => void playWord(word.text).catch(complain)}>
+                    <button
+                      type="button"
+                      className="btn bare"
+                      aria-label={t("voice.hearWord", { word: word.text })}
+                      onClick={() => void playWord(word.text).catch(complain)}
+                    >
                       <Play size={13} aria-hidden />
                     </button>
                     <button
@@ -142,7 +169,12 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
             {said.map(([from, to]) => (
               <li key={from} className="flex items-center gap-1">
                 <span dir="auto">{t("voice.saidAs", { from, to })}</span>
-                <button type="button" className="btn bare" aria-label={t("voice.asIsAgain", { word: from })} onClick={() => void keep({ words: { ...voice.words, [from]: "" } })}>
+                <button
+                  type="button"
+                  className="btn bare"
+                  aria-label={t("voice.asIsAgain", { word: from })}
+                  onClick={() => void keep({ words: { ...voice.words, [from]: "" } })}
+                >
                   <Trash2 size={13} aria-hidden />
                 </button>
               </li>
@@ -170,7 +202,12 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
 function RemoveButton({ own, remove }: { own: OwnSound; remove: (id: string) => void }) {
   const { t } = useTranslation();
   return (
-    <button type="button" className="btn bare" aria-label={t("voice.removeRecording", { word: own.name })} onClick={() => remove(own.id)}>
+    <button
+      type="button"
+      className="btn bare"
+      aria-label={t("voice.removeRecording", { word: own.name })}
+      onClick={() => remove(own.id)}
+    >
       <Trash2 size={13} aria-hidden />
     </button>
   );

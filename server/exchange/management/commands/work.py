@@ -31,8 +31,14 @@ def give_again(job: ProcrastinateJob) -> None:
         app.job_manager.retry_job_by_id(job.pk, retry_at=timezone.now())
         return
     async_to_sync(app.job_manager.finish_job_by_id_async)(job.pk, Status.FAILED, delete_job=False)
-    upload = Upload.objects.filter(pk=job.args.get("upload_id")).exclude(status__in=(Upload.Status.DONE, Upload.Status.CANCELLED)).first()
+    upload = (
+        Upload.objects.filter(pk=job.args.get("upload_id"))
+        .exclude(status__in=(Upload.Status.DONE, Upload.Status.CANCELLED))
+        .first()
+    )
     if upload is not None:
         upload.status, upload.code = Upload.Status.REFUSED, "worker-lost"
-        upload.message = f"Reading “{upload.name}” was broken off {MAX_ATTEMPTS} times: export it again, or try once more."
+        upload.message = (
+            f"Reading “{upload.name}” was broken off {MAX_ATTEMPTS} times: export it again, or try once more."
+        )
         upload.save()

@@ -59,24 +59,51 @@ def _composed(band: Band, user: Any, players: dict[str, Player], made: DemoSong)
 
 def _chords(made: DemoSong) -> dict[str, str]:
     """Bar to chord, each part's chords round and round to its length."""
-    bars = [chords[i % len(chords)] for part in made.parts for chords in [part.chords.split()] for i in range(part.bars)]
+    bars = [
+        chords[i % len(chords)] for part in made.parts for chords in [part.chords.split()] for i in range(part.bars)
+    ]
     return {str(i + 1): chord for i, chord in enumerate(bars) if chord != "N"}
 
 
 def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, files: list[Path]) -> Song:
     song = Song.objects.create(
-        band=band, title=made.title, key=made.key, tempo=list(made.tempo), meters=list(made.meters), bar1_s=made.bar1_s, pickup=made.pickup,
-    )  # fmt: skip
-    sections = [Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1) for i, p in enumerate(made.parts)]
+        band=band,
+        title=made.title,
+        key=made.key,
+        tempo=list(made.tempo),
+        meters=list(made.meters),
+        bar1_s=made.bar1_s,
+        pickup=made.pickup,
+    )
+    sections = [
+        Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1) for i, p in enumerate(made.parts)
+    ]
     Section.objects.bulk_create(sections)
     song.chords = _chords(made)
-    song.endings = {str(s.pk): {"kind": p.ending[0], "times": p.ending[1]} for s, p in zip(sections, made.parts, strict=True) if p.ending[0] != "attacca"}
+    song.endings = {
+        str(s.pk): {"kind": p.ending[0], "times": p.ending[1]}
+        for s, p in zip(sections, made.parts, strict=True)
+        if p.ending[0] != "attacca"
+    }
     song.save()
     by_name = {s.name: str(s.pk) for s in sections}
     for i, (name, steps) in enumerate(made.forms.items()):
-        Form.objects.create(song=song, position=i, name=name, steps=[{"section": by_name[s], "ending": {"kind": kind, "times": times}} for s, kind, times in steps])
+        Form.objects.create(
+            song=song,
+            position=i,
+            name=name,
+            steps=[{"section": by_name[s], "ending": {"kind": kind, "times": times}} for s, kind, times in steps],
+        )
     for file in files:
-        upload = Upload.objects.create(band=band, song=song, user=user, name=file.name, size=file.stat().st_size, received=file.stat().st_size, status=Upload.Status.WAITING)
+        upload = Upload.objects.create(
+            band=band,
+            song=song,
+            user=user,
+            name=file.name,
+            size=file.stat().st_size,
+            received=file.stat().st_size,
+            status=Upload.Status.WAITING,
+        )
         upload.path.parent.mkdir(parents=True, exist_ok=True)
         file.rename(upload.path)
         import_file(str(upload.pk))
@@ -85,12 +112,16 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
             raise RuntimeError(upload.message)
     for stem in song.stems.all():
         if stem.name in COVERS:
-            edits.apply_edit(song.pk, band, user, "set_stem", {"stem": stem.pk, "covers": players[COVERS[stem.name]].pk})
+            edits.apply_edit(
+                song.pk, band, user, "set_stem", {"stem": stem.pk, "covers": players[COVERS[stem.name]].pk}
+            )
         if stem.name == "Violin guide":
             edits.apply_edit(song.pk, band, user, "set_stem", {"stem": stem.pk, "purpose": "rehearsal"})
     for stem_name, section, change in made.cells:
         stem = song.stems.get(name=stem_name)
-        edits.apply_edit(song.pk, band, user, "set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
+        edits.apply_edit(
+            song.pk, band, user, "set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change}
+        )
     for bar, beat, text in made.cues:
         edits.apply_edit(song.pk, band, user, "set_cue", {"bar": bar, "beat": beat, "text": text})
     song.edits.all().delete()
@@ -103,24 +134,54 @@ def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
     heard = (("click", 0), ("cues", 0), (f"feed:{feeds['House rhythm'].pk}", -8))
     Send.objects.bulk_create([Send(feed=riser, source=s, gain_db=g) for s, g in heard])
     tent = Rig.objects.create(band=band, name="Dome tent, eight outputs", position=0)
-    labels = ["Desk 21 · Tracks L", "Desk 22 · Tracks R", "Desk 23 · Tonal L", "Desk 24 · Tonal R",
-              "Desk 25 · Click, cues", "Riser headphones", "Keyboard computer L", "Keyboard computer R"]  # fmt: skip
-    Socket.objects.bulk_create([Socket(rig=tent, number=i, label=name, use="kept" if i > 6 else "free", balanced=i != 6) for i, name in enumerate(labels, 1)])
-    wires = [("House rhythm", "left", 1), ("House rhythm", "right", 2), ("House tonal", "left", 3), ("House tonal", "right", 4), ("Click", "mono", 5), ("Cues", "mono", 5)]
+    labels = [
+        "Desk 21 · Tracks L",
+        "Desk 22 · Tracks R",
+        "Desk 23 · Tonal L",
+        "Desk 24 · Tonal R",
+        "Desk 25 · Click, cues",
+        "Riser headphones",
+        "Keyboard computer L",
+        "Keyboard computer R",
+    ]
+    Socket.objects.bulk_create(
+        [
+            Socket(rig=tent, number=i, label=name, use="kept" if i > 6 else "free", balanced=i != 6)
+            for i, name in enumerate(labels, 1)
+        ]
+    )
+    wires = [
+        ("House rhythm", "left", 1),
+        ("House rhythm", "right", 2),
+        ("House tonal", "left", 3),
+        ("House tonal", "right", 4),
+        ("Click", "mono", 5),
+        ("Cues", "mono", 5),
+    ]
     Patch.objects.bulk_create([Patch(rig=tent, feed=feeds[f], side=side, socket=n) for f, side, n in wires])
     Patch.objects.create(rig=tent, feed=riser, side="mono", socket=6)
     hall = Rig.objects.create(band=band, name="Village hall", position=1)
-    Socket.objects.bulk_create([Socket(rig=hall, number=i, label=name) for i, name in enumerate(["Left: click and cues", "Right: the house"], 1)])
-    Patch.objects.bulk_create([
-        *(Patch(rig=hall, feed=feeds[f], side="mono", socket=1) for f in ("Click", "Cues")),
-        *(Patch(rig=hall, feed=feeds[f], side="mono", socket=2) for f in ("House rhythm", "House tonal")),
-    ])  # fmt: skip
+    Socket.objects.bulk_create(
+        [
+            Socket(rig=hall, number=i, label=name)
+            for i, name in enumerate(["Left: click and cues", "Right: the house"], 1)
+        ]
+    )
+    Patch.objects.bulk_create(
+        [
+            *(Patch(rig=hall, feed=feeds[f], side="mono", socket=1) for f in ("Click", "Cues")),
+            *(Patch(rig=hall, feed=feeds[f], side="mono", socket=2) for f in ("House rhythm", "House tonal")),
+        ]
+    )
     return tent
 
 
 def _line_ups(band: Band, players: dict[str, Player]) -> list[LineUp]:
     """All four; without the bass player; a guest at the drums."""
-    made = [LineUp.objects.create(band=band, name=name, position=i) for i, name in enumerate(("All four", "Without Pilar", "Sami at the drums"))]
+    made = [
+        LineUp.objects.create(band=band, name=name, position=i)
+        for i, name in enumerate(("All four", "Without Pilar", "Sami at the drums"))
+    ]
     made[1].away.set([players["Pilar"]])
     made[2].away.set([players["Ozo"]])
     made[2].guests = {str(players["Ozo"].pk): "Sami"}
@@ -139,4 +200,6 @@ def _show(band: Band, songs: list[Song], rig: Rig, line_up: LineUp) -> None:
         if song.title == "Paper Comets":
             Entry.objects.create(setlist=setlist, position=position, interval_minutes=25)
             position += 1
-    Show.objects.create(band=band, title="Thursday, dome tent", setlist=setlist, rig=rig, date="2026-11-26", line_up=line_up)
+    Show.objects.create(
+        band=band, title="Thursday, dome tent", setlist=setlist, rig=rig, date="2026-11-26", line_up=line_up
+    )
