@@ -19,8 +19,8 @@ from typing import Any
 
 import numpy as np
 
-from upbeat.follow.align import listen
-from upbeat.follow.result import align, hear_file
+from upbeat.listening.follow.align import listen
+from upbeat.listening.follow.result import align, hear_file
 from upbeat.time.meter import TimeSignature
 
 THEIRS = """

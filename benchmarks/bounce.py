@@ -61,10 +61,13 @@ def main() -> None:
             f"{made}/mix.wav",
         ]
         env = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
+
         def run(command):
             return lambda: subprocess.run(command, check=True, stdout=subprocess.DEVNULL, env=env)
+
         def inside():
             return main_of_upbeat([*ours[1:-1], "--json"])
+
         with contextlib.redirect_stdout(io.StringIO()):
             inside()
             worker, command, amix = best(7, made, inside, run(ours), run(theirs))

@@ -25,9 +25,9 @@ import scipy.signal
 import soundfile
 import soxr
 
-from upbeat.follow.divide import beginnings, describe
-from upbeat.follow.novelty import RATE as HEARD
-from upbeat.seam.score import AFTER_S, BEFORE_S, Sides, score
+from upbeat.listening.follow.divide import beginnings, describe
+from upbeat.listening.follow.novelty import RATE as HEARD
+from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Sides, score
 from upbeat.show.document import read_grid
 from upbeat.time.grid import Grid
 from upbeat_demo.compose import write_stems

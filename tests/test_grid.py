@@ -11,7 +11,7 @@ from steps import add_stems, make_song
 from test_follow import played
 from test_pages import axe
 
-from upbeat.follow.novelty import RATE as HEARD_RATE
+from upbeat.listening.follow.novelty import RATE as HEARD_RATE
 
 
 @pytest.fixture(scope="session")

@@ -5,8 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from upbeat.form.sections import BarSpan, mark_section, move_boundary, remarked
-from upbeat.form.song import Section
+from upbeat.song.sections import BarSpan, mark_section, move_boundary, remarked
+from upbeat.song.song import Section
 
 CASES = json.loads((Path(__file__).parents[2] / "web" / "src" / "songs" / "ahead.json").read_text())
 

@@ -9,10 +9,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
-from upbeat.follow.align import Beats
-from upbeat.follow.bars import metre_doubt
-from upbeat.follow.grid import advise, bars_before, bars_heard, evened, other_metre, pinned, tempo_of_bars, worst_bars
-from upbeat.follow.tap import tapped
+from upbeat.listening.follow.align import Beats
+from upbeat.listening.follow.bars import metre_doubt
+from upbeat.listening.follow.grid import (
+    advise,
+    bars_before,
+    bars_heard,
+    evened,
+    other_metre,
+    pinned,
+    tempo_of_bars,
+    worst_bars,
+)
+from upbeat.listening.follow.tap import tapped
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm

@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upbeat.chart import chordpro
-from upbeat.chart.chords import fifths, note_name, parse_bars, parse_chord, parse_key, transpose_key, transposed
 from upbeat.errors import Refused
+from upbeat.song import chordpro
+from upbeat.song.chords import fifths, note_name, parse_bars, parse_chord, parse_key, transpose_key, transposed
 
 ROOTS = [n + a for n in "ABCDEFG" for a in ("", "#", "b")]
 QUALITIES = [

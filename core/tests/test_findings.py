@@ -6,14 +6,14 @@ import numpy as np
 import pytest
 from material import RATE, ready, show, song, write_wav
 
-from upbeat.audio.compare import Compared, compare
-from upbeat.audio.findings import Heard, as_heard, findings
-from upbeat.audio.groups import group_by_sound
 from upbeat.audio.inspect import measure_file
-from upbeat.audio.trace import TRACE_RATE, trace_file
-from upbeat.form.song import Stem
+from upbeat.listening.comparing import Compared, compare
+from upbeat.listening.findings import Heard, as_heard, findings
+from upbeat.listening.groups import group_by_sound
+from upbeat.listening.trace import TRACE_RATE, trace_file
 from upbeat.show.bounce import rehearse
 from upbeat.show.examine import inspect_folder
+from upbeat.song.song import Stem
 
 SECONDS = 48
 rng = np.random.default_rng(7)

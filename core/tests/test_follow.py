@@ -11,10 +11,10 @@ from material import write_wav
 
 from upbeat.cli import main
 from upbeat.errors import Refused
-from upbeat.follow.align import beats_per_bar, listen
-from upbeat.follow.fit import Moments, pieces, smooth, straight
-from upbeat.follow.novelty import RATE
-from upbeat.follow.result import align, tempo_map
+from upbeat.listening.follow.align import beats_per_bar, listen
+from upbeat.listening.follow.fit import Moments, pieces, smooth, straight
+from upbeat.listening.follow.novelty import RATE
+from upbeat.listening.follow.result import align, tempo_map
 from upbeat.time.meter import TimeSignature
 
 CHORDS = ((0, 4, 7), (5, 9, 12), (7, 11, 14), (9, 12, 16))
@@ -243,7 +243,7 @@ def test_pieces_are_found_where_the_tempo_jumps():
 
 
 def test_a_grid_with_changes_of_metre_is_laid_on_what_is_played():
-    from upbeat.follow.warp import along_grid
+    from upbeat.listening.follow.warp import along_grid
 
     # Eight bars of four at 120, eight of three, eight of four; played 40 ms late and 0.4 % slower.
     counts = [4] * 8 + [3] * 8 + [4] * 8

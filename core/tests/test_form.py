@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
-from upbeat.form.sections import (
+from upbeat.show.running import Lasting, running_times
+from upbeat.song.sections import (
     BarSpan,
     fit_to_bars,
     join_with_next,
@@ -17,8 +18,7 @@ from upbeat.form.sections import (
     remarked,
     resize,
 )
-from upbeat.form.song import Ending, Section
-from upbeat.show.running import Lasting, running_times
+from upbeat.song.song import Ending, Section
 
 
 def sections(*bars):

@@ -5,8 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from upbeat.form.song import Stem
-from upbeat.mix.product import Ramped, lanes_of, packed, product
+from upbeat.mix.matrix import Ramped, lanes_of, packed, product
 from upbeat.mix.routing import (
     Column,
     Feed,
@@ -20,6 +19,7 @@ from upbeat.mix.routing import (
     socket_rows,
 )
 from upbeat.mix.sounding import sounds
+from upbeat.song.song import Stem
 
 HOUSE = Feed("h", "House", "house", 2, 0, (Send("group:rhythm"),))
 CLICK = Feed("c", "Click", "monitor", 1, 0, (Send("click"),))

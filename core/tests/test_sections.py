@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
-from upbeat.form.compare import side_by_side
-from upbeat.form.excerpt import joined, looped
-from upbeat.form.plan import Link, compile_entry
-from upbeat.form.sections import (
+from upbeat.play.plan import Link, compile_entry
+from upbeat.play.transport import Place, State, advance, press
+from upbeat.song.excerpt import joined, looped
+from upbeat.song.sections import (
     BarSpan,
     duplicate,
     join_with_next,
@@ -21,8 +21,8 @@ from upbeat.form.sections import (
     resize,
     split_section,
 )
-from upbeat.form.song import Section, Song, Stem
-from upbeat.form.transport import Place, State, advance, press
+from upbeat.song.side_by_side import side_by_side
+from upbeat.song.song import Section, Song, Stem
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap
@@ -145,7 +145,7 @@ def song(*bars):
 def played(excerpt, bars):
     """The source bars that the transport plays, one by one."""
     plan = compile_entry("x", excerpt, excerpt.form(None), Link(), 48000)
-    from upbeat.form.plan import ShowPlan
+    from upbeat.play.plan import ShowPlan
 
     show = ShowPlan(48000, (plan,))
     state, _ = press(show, State(place=Place(0, 0, plan.steps[0].first_bar)), "resume")

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from upbeat.follow.divide import Bars, beginnings, describe
-from upbeat.follow.novelty import RATE as HEARD
-from upbeat.seam.score import AFTER_S, BEFORE_S, CROSSFADES_MS, RINGS_S, Sides, judge, measure, mends, score
+from upbeat.listening.follow.divide import Bars, beginnings, describe
+from upbeat.listening.follow.novelty import RATE as HEARD
+from upbeat.listening.seam.score import AFTER_S, BEFORE_S, CROSSFADES_MS, RINGS_S, Sides, judge, measure, mends, score
 
 RATE = 48_000
 LINE = round(BEFORE_S * RATE)

@@ -99,7 +99,9 @@ def test_a_voice_that_is_none_gets_a_sentence(voice):
 def test_q2_the_onset_moves_with_the_sound(shift, hz):
     t = np.arange(RATE // 3) / RATE
     word = (
-        np.sin(2 * np.pi * 900 * t) * (1 - np.cos(np.pi * np.minimum(1, t / 0.05))) * (1.2 + np.sin(2 * np.pi * hz * t))
+        np.sin(2 * np.pi * 900 * t)
+        * (1 - np.cos(np.pi * np.minimum(1, t / 0.05)))
+        * (1.2 + 0.4 * np.sin(2 * np.pi * hz * t))
     )
     here = perceived_onset(np.concatenate((np.zeros(1000), word, np.zeros(9000))), RATE)
     later = perceived_onset(np.concatenate((np.zeros(1000 + shift), word, np.zeros(9000))), RATE)

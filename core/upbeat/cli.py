@@ -37,7 +37,7 @@ def _tempo_map(args: argparse.Namespace) -> dict[str, Any]:
 
 
 def _align(args: argparse.Namespace) -> dict[str, Any]:
-    from upbeat.follow.result import align
+    from upbeat.listening.follow.result import align
     from upbeat.time.meter import TimeSignature
 
     path = Path(args.file)

@@ -100,10 +100,12 @@ class _Player:
 
     def _drums(self, bar, beats, length, root, tones, energy, index, last) -> None:
         track = self.tracks["drums"]
+
         def hit(at, name, level, pan=0.0):
             return track.add(
-                    self.at(bar, self._swung(at)), synth.drum(name), level * (0.94 + 0.12 * self.rng.random()), pan
-                )
+                self.at(bar, self._swung(at)), synth.drum(name), level * (0.94 + 0.12 * self.rng.random()), pan
+            )
+
         if index == 0 and energy > 0.7:
             hit(0, "crash", 0.7, 0.3)
         for i, beat in enumerate(beats):

@@ -17,8 +17,8 @@ import numpy as np
 from playout.device import Device, Meters, SimulatedDevice
 from playout.wire import pack_tap
 from upbeat.errors import Problem, Refused
-from upbeat.form.transport import PRESSES, Place, Span, State, advance, coming, landings, position, press
 from upbeat.mix.render import Renderer
+from upbeat.play.transport import PRESSES, Place, Span, State, advance, coming, landings, position, press
 from upbeat.show.bundle import read_document
 from upbeat.show.describe import describe
 from upbeat.show.ready import ReadyShow, make_ready

@@ -18,12 +18,12 @@ from songs.heard import mend_heard
 from songs.models import Song
 from songs.sheet import line_up_of, missing
 from upbeat.errors import Refused
-from upbeat.form.excerpt import joined, looped
-from upbeat.form.sections import BarSpan
-from upbeat.form.song import Song as CoreSong
-from upbeat.form.transport import Place, State, advance, press
+from upbeat.play.transport import Place, State, advance, press
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import ReadyShow, make_ready
+from upbeat.song.excerpt import joined, looped
+from upbeat.song.sections import BarSpan
+from upbeat.song.song import Song as CoreSong
 from voices.build import with_voice
 
 BLOCK = 4800

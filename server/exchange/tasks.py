@@ -25,12 +25,12 @@ from people.models import LineUp
 from songs import divided, edits, grid, loud, offers
 from songs.heard import comparison_key, make_comparison
 from songs.models import Audio, Comparison, Measurement, Song, first_tempo
-from upbeat.audio.groups import group_by_sound
 from upbeat.audio.prepare import prepare
-from upbeat.audio.trace import trace_prepared
 from upbeat.errors import Refused, refuse
 from upbeat.intake.names import SOUND_EXTENSIONS, read_folder, read_stem
 from upbeat.intake.wavcue import read_cues
+from upbeat.listening.groups import group_by_sound
+from upbeat.listening.trace import trace_prepared
 
 _UNSURE = 0.5
 

@@ -19,8 +19,8 @@ from exchange.tasks import disk_sentence, import_file
 from people.access import BandRelated, OfBand
 from songs.models import Song
 from upbeat.errors import refuse
-from upbeat.form.song import GROUPS
 from upbeat.intake.names import clean_file_name
+from upbeat.song.song import GROUPS
 
 
 class RawParser(BaseParser):

@@ -13,7 +13,7 @@ from songs import edits
 from songs.loud import gain_of, heard
 from songs.models import Measurement, Song
 from upbeat.errors import refuse
-from upbeat.mix.match import propose, reachable, set_target
+from upbeat.mix.matching import propose, reachable, set_target
 
 Rows = list[tuple[Song, Measurement]]
 

@@ -24,7 +24,7 @@ from songs.models import Song
 from songs.sheet import line_up_of
 from songs.views import written
 from upbeat.errors import refuse
-from upbeat.mix.match import checked_target
+from upbeat.mix.matching import checked_target
 from upbeat.show.running import running_times
 
 

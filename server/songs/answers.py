@@ -271,7 +271,7 @@ class CueSerializer(serializers.Serializer):
 
 
 class EdgesSerializer(serializers.Serializer):
-    """How the recording begins and ends (upbeat.form.song.Edges)."""
+    """How the recording begins and ends (upbeat.song.song.Edges)."""
 
     start_s = serializers.FloatField(required=False, allow_null=True)
     fade_in_s = serializers.FloatField(required=False)
@@ -481,7 +481,7 @@ class SeamMendSerializer(serializers.Serializer):
 
 
 class SeamSerializer(serializers.Serializer):
-    """The join of two sections; figures as in upbeat.seam.score."""
+    """The join of two sections; figures as in upbeat.listening.seam.score."""
 
     old = serializers.CharField()
     new = serializers.CharField()

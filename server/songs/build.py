@@ -14,12 +14,12 @@ from songs.models import CELLS, STEM_SETTINGS, Audio, Song, Stem
 from songs.rows import SECTION_FIELDS, held
 from upbeat.audio.peaks import envelope, loudest
 from upbeat.errors import Refused
-from upbeat.form.plan import Link, compile_entry
-from upbeat.form.sections import rehearsal_mark
-from upbeat.form.song import Section, form_length
-from upbeat.form.song import Song as CoreSong
-from upbeat.form.song import Stem as CoreStem
+from upbeat.play.plan import Link, compile_entry
 from upbeat.show.document import read_grid, read_song
+from upbeat.song.sections import rehearsal_mark
+from upbeat.song.song import Section, form_length
+from upbeat.song.song import Song as CoreSong
+from upbeat.song.song import Stem as CoreStem
 from upbeat.time.grid import Grid
 from voices.build import band_voice
 

@@ -9,7 +9,7 @@ from django.conf import settings
 
 from songs.guides import one_song_show
 from songs.models import Song
-from upbeat.form.plan import EntryPlan
+from upbeat.play.plan import EntryPlan
 from upbeat.show.guides import ready_guides
 from upbeat.show.lane import Pass, cue_lane
 from upbeat.show.ready import ReadyShow, needed_words

@@ -14,8 +14,8 @@ from songs.grid import opened, summed
 from songs.models import Measurement, Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
-from upbeat.follow.divide import Reason, beginnings, describe
-from upbeat.follow.result import LONGEST_S
+from upbeat.listening.follow.divide import Reason, beginnings, describe
+from upbeat.listening.follow.result import LONGEST_S
 from upbeat.mix.together import ends
 
 _PREFIX = "sections:"

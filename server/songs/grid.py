@@ -17,11 +17,11 @@ from songs.models import Measurement, Song, Stem
 from songs.rows import held
 from upbeat.audio.pcm import open_prepared
 from upbeat.errors import Refused, refuse
-from upbeat.follow import grid as rules
-from upbeat.follow.align import Beats, beats_per_bar, listen
-from upbeat.follow.novelty import RATE, mono
-from upbeat.follow.result import LONGEST_S, checked_bpm, proposal
-from upbeat.follow.warp import along_grid
+from upbeat.listening.follow import grid as rules
+from upbeat.listening.follow.align import Beats, beats_per_bar, listen
+from upbeat.listening.follow.novelty import RATE, mono
+from upbeat.listening.follow.result import LONGEST_S, checked_bpm, proposal
+from upbeat.listening.follow.warp import along_grid
 from upbeat.mix.render import StemAudio
 from upbeat.mix.together import ends, lines, one_line, outline
 from upbeat.time.meter import TimeSignature, counted

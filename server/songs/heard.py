@@ -14,15 +14,15 @@ from django.conf import settings
 from songs.build import core_stem
 from songs.models import Audio, Comparison, Song, Stem
 from songs.rows import held
-from upbeat.audio.compare import Compared, compare
-from upbeat.audio.findings import Finding, Heard, findings
 from upbeat.audio.measure import Measured
 from upbeat.audio.pcm import open_prepared
 from upbeat.audio.peaks import envelope
-from upbeat.audio.trace import trace_prepared
-from upbeat.form.song import Stem as CoreStem
+from upbeat.listening.comparing import Compared, compare
+from upbeat.listening.findings import Finding, Heard, findings
+from upbeat.listening.trace import trace_prepared
 from upbeat.mix.render import StemAudio
 from upbeat.mix.together import measured_together
+from upbeat.song.song import Stem as CoreStem
 
 DRAWN = 160
 _MUSIC, _NOT_HEARD = ("rhythm", "tonal", "voices", "effects"), ("full_mix", "pad", "rehearsal")

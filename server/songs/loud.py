@@ -15,7 +15,7 @@ from songs.build import song_document
 from songs.models import Measurement, Song
 from songs.sheet import missing
 from upbeat.errors import refuse
-from upbeat.mix.match import Loud, Proposal, propose
+from upbeat.mix.matching import Loud, Proposal, propose
 from upbeat.mix.routing import Routing
 from upbeat.show.document import read_routing, read_song
 from upbeat.show.loudness import heard_feeds, house_level

@@ -11,7 +11,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from people.models import Band, Player
-from upbeat.form.song import Song as CoreSong
+from upbeat.song.song import Song as CoreSong
 
 # What of a stem is a setting of the core's stem by the same name.
 STEM_SETTINGS = (

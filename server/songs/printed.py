@@ -13,8 +13,8 @@ from weasyprint.urls import URLFetcher, URLFetcherResponse
 from songs.build import core_song
 from songs.models import Song
 from songs.written import bar_texts
-from upbeat.form.song import Form, Section, Step, form_lengths
-from upbeat.form.song import Song as CoreSong
+from upbeat.song.song import Form, Section, Step, form_lengths
+from upbeat.song.song import Song as CoreSong
 
 _PAGES = 2
 _SIZES = (15.0, 13.5, 12.0, 10.8, 9.6, 8.6, 7.7, 6.9, 6.2, 5.6)  # pt

@@ -10,7 +10,7 @@ from django.db.models import Prefetch, QuerySet, prefetch_related_objects
 
 from people.models import Player
 from songs.models import CELLS, STEM_SETTINGS, Audio, Comparison, Form, Offer, Section, Song, Stem
-from upbeat.form.song import Section as CoreSection
+from upbeat.song.song import Section as CoreSection
 
 ROWS = ("sections", "forms", Prefetch("stems", Stem.objects.select_related("audio", "covers")), "offers")
 

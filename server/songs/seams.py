@@ -18,12 +18,12 @@ from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.audio.pcm import open_prepared
 from upbeat.errors import refuse
-from upbeat.form.sections import span_of
-from upbeat.form.song import Form
-from upbeat.form.song import Song as CoreSong
+from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Measures, Sides, judge, measure, mends
 from upbeat.mix.render import StemAudio
 from upbeat.mix.together import one_line
-from upbeat.seam.score import AFTER_S, BEFORE_S, Measures, Sides, judge, measure, mends
+from upbeat.song.sections import span_of
+from upbeat.song.song import Form
+from upbeat.song.song import Song as CoreSong
 
 KEPT_S = 24 * 3600
 _NOT_HEARD = ("rehearsal", "full_mix", "pad")

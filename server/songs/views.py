@@ -57,10 +57,10 @@ from songs.sheet import line_up_of, shown_sheet, shown_tonight
 from songs.shown import shown_changes, shown_row, shown_song
 from songs.written import as_chordpro
 from upbeat.errors import refuse
-from upbeat.follow.tap import tapped
-from upbeat.form.compare import side_by_side
 from upbeat.intake.names import clean_file_name, read_folder
-from upbeat.mix.match import checked_target
+from upbeat.listening.follow.tap import tapped
+from upbeat.mix.matching import checked_target
+from upbeat.song.side_by_side import side_by_side
 
 
 def _ids(request: Request) -> list[str] | None:

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from songs.models import Song
 from songs.rows import held
-from upbeat.chart import chordpro
-from upbeat.form.song import Section
+from upbeat.song import chordpro
+from upbeat.song.song import Section
 
 
 def bar_texts(song: Song) -> list[str]:

@@ -327,7 +327,7 @@ def test_a_seam_is_heard_from_the_renderer_as_it_would_sound(ines, sounding):
             "seam": {"old": by_name["Verse"], "new": by_name["Bridge"]},
         },
     )
-    from upbeat.form.transport import advance
+    from upbeat.play.transport import advance
 
     renderer, heard, bars = ready.renderer(), [], []
     out = np.zeros((2, 4800), dtype=np.float32)

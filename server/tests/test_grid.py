@@ -7,7 +7,7 @@ from test_follow import played
 
 from exchange import tasks
 from songs.models import Measurement
-from upbeat.follow.novelty import RATE as HEARD_RATE
+from upbeat.listening.follow.novelty import RATE as HEARD_RATE
 
 
 def band(tmp_path, beats, name="drums.wav"):
@@ -164,7 +164,7 @@ def test_taps_are_measured_in_spite_of_a_stray_one(ines):
 
 def test_a_loop_goes_round_and_round(ines, song):
     from exchange.listen import listening
-    from upbeat.form.transport import advance
+    from upbeat.play.transport import advance
 
     ready, state = listening(ines.band, {"hear": song["id"], "bar": 3, "loop": 2, "cues": False})
     bars = []

@@ -6,10 +6,10 @@ import os
 from pathlib import Path
 from typing import Any
 
-from upbeat.audio.findings import of_single
 from upbeat.audio.measure import Measured, Meter
 from upbeat.audio.prepare import planar_float
 from upbeat.audio.read import Source
+from upbeat.listening.findings import of_single
 
 
 def measure_file(path: str | os.PathLike[str], name: str | None = None) -> Measured:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from upbeat.errors import refuse
-from upbeat.form.song import MAX_SECTIONS
+from upbeat.song.song import MAX_SECTIONS
 from upbeat.time.grid import Grid
 
 UNNAMED, OPENING = "Section", "Opening"

@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 
 from upbeat.audio.pcm import full_scale
-from upbeat.form.song import Edges
 from upbeat.mix.render import RAMP_S, StemAudio
+from upbeat.song.song import Edges
 from upbeat.time.grid import Grid
 
 _ATTACK_S, _CROSS_S, _LISTENED_S = 0.12, 0.08, 0.5

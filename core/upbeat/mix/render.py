@@ -13,12 +13,12 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from upbeat.audio.pcm import full_scale
-from upbeat.form.plan import ShowPlan
-from upbeat.form.song import GROUPS, Stem
-from upbeat.form.transport import Fade, Slice, Span
-from upbeat.mix.product import Lane, Ramped
+from upbeat.mix.matrix import Lane, Ramped
 from upbeat.mix.routing import Column, Routing, feed_rows, gain, socket_rows
 from upbeat.mix.sounding import stem_gain
+from upbeat.play.plan import ShowPlan
+from upbeat.play.transport import Fade, Slice, Span
+from upbeat.song.song import GROUPS, Stem
 
 _STRETCH = 8192  # frames
 RAMP_S, PULL_S, RETURN_S = 0.005, 0.080, 0.020  # rule M1

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from upbeat.form.song import Stem
 from upbeat.mix.routing import gain
+from upbeat.song.song import Stem
 
 
 def sounds(stem: Stem, away: Collection[str], tacet: Collection[str], fallback: bool) -> bool:

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 
 from upbeat.errors import refuse
-from upbeat.form.plan import ShowPlan
-from upbeat.form.transport import PRESSES, Span, State, advance, press
 from upbeat.mix.render import Renderer
+from upbeat.play.plan import ShowPlan
+from upbeat.play.transport import PRESSES, Span, State, advance, press
 from upbeat.show.ready import ReadyShow
 from upbeat.time.tempo import to_frame
 

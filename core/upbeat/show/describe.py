@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from upbeat.form.plan import EntryPlan
 from upbeat.mix.routing import Routing
 from upbeat.mix.sounding import sounds
+from upbeat.play.plan import EntryPlan
 from upbeat.show.ready import ReadyShow
 
 

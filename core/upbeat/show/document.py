@@ -14,10 +14,10 @@ from jsonschema_rs import Draft202012Validator
 
 from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
-from upbeat.form.plan import Link
-from upbeat.form.sections import remarked
-from upbeat.form.song import ClickSettings, CountIn, Edges, Ending, Form, FreeCue, Section, Song, Stem, Step, full_form
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
+from upbeat.play.plan import Link
+from upbeat.song.sections import remarked
+from upbeat.song.song import ClickSettings, CountIn, Edges, Ending, Form, FreeCue, Section, Song, Stem, Step, full_form
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm

@@ -13,13 +13,13 @@ from typing import Any
 import numpy as np
 
 from upbeat.errors import refuse
-from upbeat.form.plan import EntryPlan, count_in_beats
-from upbeat.form.song import CountIn
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
+from upbeat.play.plan import EntryPlan, count_in_beats
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import Show
 from upbeat.show.ready import ReadyShow, make_ready
+from upbeat.song.song import CountIn
 from upbeat.time.meter import TimeSignature, counted
 
 WHAT = ("click", "cues", "both")

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any, Literal
 
-from upbeat.form.plan import EntryPlan, count_in_beats
-from upbeat.form.song import CountIn
+from upbeat.play.plan import EntryPlan, count_in_beats
 from upbeat.show.bounce import rehearse
 from upbeat.show.ready import ReadyShow
+from upbeat.song.song import CountIn
 
 Kind = Literal["name", "count", "free"]
 

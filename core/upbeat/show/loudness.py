@@ -10,12 +10,12 @@ import numpy as np
 
 from upbeat.audio.measure import Meter
 from upbeat.errors import refuse
-from upbeat.form.song import CountIn, Song
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import Feed, Routing, Send
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import Entry, Show
 from upbeat.show.ready import make_ready
+from upbeat.song.song import CountIn, Song
 
 _MIDDLE = np.float32(np.sqrt(0.5))
 GROUPS_HEARD = ("rhythm", "tonal", "voices", "effects", "full_mix")

@@ -12,12 +12,12 @@ from upbeat.audio.pcm import open_prepared
 from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
-from upbeat.form.plan import EntryPlan, ShowPlan, compile_entry, spoken_for
-from upbeat.form.song import Song
 from upbeat.mix.edges import edged
 from upbeat.mix.render import EntryAudio, Renderer, ShowAudio, StemAudio
 from upbeat.mix.routing import gain, routing_problems
+from upbeat.play.plan import EntryPlan, ShowPlan, compile_entry, spoken_for
 from upbeat.show.document import Show
+from upbeat.song.song import Song
 from upbeat.time.meter import counted
 
 

@@ -11,8 +11,8 @@ from typing import Any
 from songs.models import Song
 from songs.rows import held
 from upbeat.errors import refuse
-from upbeat.form import sections as rules
-from upbeat.form.song import Ending, Section
+from upbeat.song import sections as rules
+from upbeat.song.song import Ending, Section
 
 NAME, WORDS, NOTE = 80, 20_000, 4_000
 UNNAMED = "Section"

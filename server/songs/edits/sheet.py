@@ -12,9 +12,9 @@ from songs.edits.tempo import cover
 from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
-from upbeat.form.sections import fit_to_bars
-from upbeat.form.song import Edges
-from upbeat.mix.match import checked_gain
+from upbeat.mix.matching import checked_gain
+from upbeat.song.sections import fit_to_bars
+from upbeat.song.song import Edges
 
 MOST_CELLS = 20_000
 
@@ -37,7 +37,7 @@ def _set_cells(song: Song, args: dict[str, Any]) -> None:
 
 
 def _set_cell(stem: Stem, section: str, cell: dict[str, Any]) -> None:
-    """What a cell may be is the core's to say, once the edit is whole (upbeat.form.song.Stem)."""
+    """What a cell may be is the core's to say, once the edit is whole (upbeat.song.song.Stem)."""
     if "tacet" in cell:
         stem.tacet = [s for s in stem.tacet if s != section] + ([section] if cell["tacet"] else [])
     if "level_db" in cell or "by_db" in cell:

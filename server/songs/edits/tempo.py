@@ -15,8 +15,8 @@ from songs.rows import held
 from upbeat.click.pattern import checked_pattern, signature_of
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
-from upbeat.form.sections import fit_to_bars
-from upbeat.form.song import CLICK_VOICES, MAX_BARS, ClickSettings
+from upbeat.song.sections import fit_to_bars
+from upbeat.song.song import CLICK_VOICES, MAX_BARS, ClickSettings
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 

@@ -11,10 +11,10 @@ from songs.edits.sections import NOTE, WORDS, put, write
 from songs.models import Song
 from songs.rows import held
 from songs.written import bar_texts, matched
-from upbeat.chart import chordpro
-from upbeat.chart.chords import parse_bars, transposed
 from upbeat.errors import refuse
-from upbeat.form.sections import fit_to_bars, span_of
+from upbeat.song import chordpro
+from upbeat.song.chords import parse_bars, transposed
+from upbeat.song.sections import fit_to_bars, span_of
 from upbeat.time.meter import counted
 
 MOST_CUES, CUE = 2000, 80

@@ -1221,7 +1221,7 @@ export interface components {
             feeds: components["schemas"]["FeedTold"][];
             away: string[];
         };
-        /** @description How the recording begins and ends (upbeat.form.song.Edges). */
+        /** @description How the recording begins and ends (upbeat.song.song.Edges). */
         Edges: {
             /** Format: double */
             start_s: number | null;
@@ -1947,7 +1947,7 @@ export interface components {
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
         };
-        /** @description The join of two sections; figures as in upbeat.seam.score. */
+        /** @description The join of two sections; figures as in upbeat.listening.seam.score. */
         Seam: {
             old: string;
             new: string;

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 import scipy.fft
 
-from upbeat.audio.trace import TRACE_RATE
+from upbeat.listening.trace import TRACE_RATE
 
 MAX_LAG_S = 0.5
 TAIL_S, SHORTEST_FADE_S = 14.0, 3.0

@@ -14,7 +14,7 @@ import numpy as np
 import scipy.linalg
 import scipy.signal
 
-from upbeat.follow.novelty import FINE
+from upbeat.listening.follow.novelty import FINE
 
 REACH_S, EXPECTED_S = 0.035, 0.015
 _BLUR = np.exp(-0.5 * (np.arange(-6, 7) / 2.0) ** 2)

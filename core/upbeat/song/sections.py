@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from upbeat.errors import Refused, refuse
-from upbeat.form.song import MAX_BARS, MAX_SECTIONS, Section
+from upbeat.song.song import MAX_BARS, MAX_SECTIONS, Section
 
 Sections = tuple[Section, ...]
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from upbeat.follow.novelty import RATE, Novelty, near
+from upbeat.listening.follow.novelty import RATE, Novelty, near
 
 _FFT, _HOP = 4096, 1024
 _STRONG = 0.8

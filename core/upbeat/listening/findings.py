@@ -1,7 +1,7 @@
 """What is wrong with the stems of a song, each in a sentence with a number, and what mends it.
 
 Everything is worked out from measures (:mod:`upbeat.audio.measure`) and from comparing the stems
-(:mod:`upbeat.audio.compare`); nothing here opens a file. A mend is a change of a stem's settings:
+(:mod:`upbeat.listening.comparing`); nothing here opens a file. A mend is a change of a stem's settings:
 the file is never touched.
 """
 
@@ -12,9 +12,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
-from upbeat.audio.compare import Compared, is_sum
 from upbeat.audio.measure import Measured
-from upbeat.form.song import Stem
+from upbeat.listening.comparing import Compared, is_sum
+from upbeat.song.song import Stem
 
 Severity = Literal["fault", "check", "note"]
 _RANK: dict[Severity, int] = {"fault": 0, "check": 1, "note": 2}

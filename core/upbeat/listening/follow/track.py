@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
-from upbeat.follow.novelty import COARSE, near
+from upbeat.listening.follow.novelty import COARSE, near
 
 STEADINESS = 0.03  # deviation of one beat's length from the one before
 JUMP = 1e-9  # any other tempo, less than half or double, at once

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.audio.compare import click_tempo, one_line
-from upbeat.audio.trace import TRACE_RATE
+from upbeat.listening.comparing import click_tempo, one_line
+from upbeat.listening.trace import TRACE_RATE
 
 _FRAME = 512
 
 
 def group_by_sound(trace: np.ndarray) -> tuple[str, float]:
-    """Group and how sure, from a trace (:mod:`upbeat.audio.trace`).
+    """Group and how sure, from a trace (:mod:`upbeat.listening.trace`).
 
     Drums are noise in short hits: a flat spectrum (Wiener entropy over 0.02) whose loud tenth
     stands 10 dB over its middle. Bass is struck notes with most of the power under 200 Hz.

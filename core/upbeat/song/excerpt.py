@@ -10,8 +10,8 @@ from dataclasses import replace
 from itertools import pairwise
 
 from upbeat.errors import refuse
-from upbeat.form.sections import BarSpan, span_of
-from upbeat.form.song import Ending, Form, Section, Song, Step
+from upbeat.song.sections import BarSpan, span_of
+from upbeat.song.song import Ending, Form, Section, Song, Step
 
 
 def looped(song: Song, span: BarSpan) -> Song:

@@ -10,10 +10,10 @@ import numpy as np
 
 from upbeat.audio.read import Source
 from upbeat.errors import Problem, refuse
-from upbeat.follow.align import Beats, Progress, beats_per_bar, listen
-from upbeat.follow.fit import Moments, straight
-from upbeat.follow.grid import BAR_UNSURE, UNSURE
-from upbeat.follow.novelty import RATE, mono
+from upbeat.listening.follow.align import Beats, Progress, beats_per_bar, listen
+from upbeat.listening.follow.fit import Moments, straight
+from upbeat.listening.follow.grid import BAR_UNSURE, UNSURE
+from upbeat.listening.follow.novelty import RATE, mono
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 
@@ -24,7 +24,7 @@ MIN_HEARD, MAX_HEARD = 20.0, 400.0
 
 
 def hear_file(path: str | os.PathLike[str], name: str | None = None) -> np.ndarray:
-    """A sound file as one line for :func:`upbeat.follow.align.listen`. Raises :class:`Refused`."""
+    """A sound file as one line for :func:`upbeat.listening.follow.align.listen`. Raises :class:`Refused`."""
     name = name or Path(path).name
     with Source(path, name) as source:
         seconds = source.frames / source.sample_rate

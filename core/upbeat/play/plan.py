@@ -16,7 +16,7 @@ from upbeat.click.pattern import bar_clicks
 from upbeat.cues.place import WordLengths
 from upbeat.cues.wording import COUNTS, ENGLISH, Wording
 from upbeat.errors import refuse
-from upbeat.form.song import ClickSettings, CountIn, Ending, Form, FreeCue, Section, Song, Step
+from upbeat.song.song import ClickSettings, CountIn, Ending, Form, FreeCue, Section, Song, Step
 from upbeat.time.grid import TICKS
 from upbeat.time.meter import TimeSignature, counted
 from upbeat.time.tempo import to_frame

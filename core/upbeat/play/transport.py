@@ -16,7 +16,7 @@ import numpy as np
 
 from upbeat.click.pattern import ACCENT, BEAT, COUNT_IN
 from upbeat.cues.place import Spoken, place_call, place_count, place_free
-from upbeat.form.plan import EntryPlan, ShowPlan, StepPlan, count_in_beats
+from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan, count_in_beats
 
 When = Literal["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"]
 WHENS: tuple[When, ...] = ("at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end")

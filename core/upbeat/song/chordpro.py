@@ -11,8 +11,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from upbeat.chart.chords import parse_bar, parse_chord, plain
 from upbeat.errors import Refused, refuse
+from upbeat.song.chords import parse_bar, parse_chord, plain
 
 MOST = 200_000  # characters
 _DIRECTIVE = re.compile(r"\{\s*([A-Za-z_]+)\s*(?::\s*|\s+)?(.*?)\s*\}\s*")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.follow.novelty import Novelty, near
-from upbeat.follow.track import Track
+from upbeat.listening.follow.novelty import Novelty, near
+from upbeat.listening.follow.track import Track
 
 _FAST, _SLOW, _BEYOND = 125.0, 100.0, 170.0
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from upbeat.form.song import Section, Song, Stem
+from upbeat.song.song import Section, Song, Stem
 
 Standing = Literal["sounds", "rests", "rehearsal", "fallback", "pad", "muted", "nobody"]
 MUSIC = ("rhythm", "tonal", "voices", "effects")

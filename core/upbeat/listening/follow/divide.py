@@ -16,8 +16,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from upbeat.follow.bars import _HOP, harmony
-from upbeat.follow.novelty import COARSE, RATE, novelty
+from upbeat.listening.follow.bars import _HOP, harmony
+from upbeat.listening.follow.novelty import COARSE, RATE, novelty
 
 _SPANS = (2, 4, 8)  # bars compared on either side
 _RANGE_DB, _SILENT_DB, _RINGS_DB = 40.0, -70.0, 18.0

@@ -8,11 +8,11 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from upbeat.errors import Problem
-from upbeat.follow.bars import bar_phase, chord_changes, harmony, metre_doubt, span_of_music
-from upbeat.follow.fit import Line, Moments, bends, moments_near, onsets, pieces, smooth, straight
-from upbeat.follow.novelty import Novelty, beginning, novelty, stands_out
-from upbeat.follow.octave import octave
-from upbeat.follow.track import Track, track_beats
+from upbeat.listening.follow.bars import bar_phase, chord_changes, harmony, metre_doubt, span_of_music
+from upbeat.listening.follow.fit import Line, Moments, bends, moments_near, onsets, pieces, smooth, straight
+from upbeat.listening.follow.novelty import Novelty, beginning, novelty, stands_out
+from upbeat.listening.follow.octave import octave
+from upbeat.listening.follow.track import Track, track_beats
 from upbeat.time.meter import TimeSignature, counted
 
 FEWEST = 8

@@ -1,7 +1,7 @@
 """A song's grid beside what was heard: how far apart they are, what to do about it, and the grid that fits.
 
 ``bars`` are the click's bar lines in seconds, the one that closes the last bar included; what was
-heard is :class:`upbeat.follow.align.Beats`.
+heard is :class:`upbeat.listening.follow.align.Beats`.
 """
 
 from __future__ import annotations
@@ -14,8 +14,8 @@ from typing import Literal
 import numpy as np
 
 from upbeat.errors import refuse
-from upbeat.follow.align import Beats
-from upbeat.follow.fit import Moments, straight
+from upbeat.listening.follow.align import Beats
+from upbeat.listening.follow.fit import Moments, straight
 from upbeat.time.meter import TimeSignature, counted
 
 UNSURE = 0.35  # below this no beat is relied on

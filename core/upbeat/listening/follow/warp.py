@@ -6,9 +6,9 @@ import numpy as np
 import scipy.fft
 import scipy.ndimage
 
-from upbeat.follow.align import STEADY_S, Beats
-from upbeat.follow.fit import bends, moments_near, onsets, straight
-from upbeat.follow.novelty import COARSE, beginning, novelty, stands_out
+from upbeat.listening.follow.align import STEADY_S, Beats
+from upbeat.listening.follow.fit import bends, moments_near, onsets, straight
+from upbeat.listening.follow.novelty import COARSE, beginning, novelty, stands_out
 
 REACH_S = 8.0
 _LOW = 0.2  # low notes on bar lines, beside beginnings on beats

@@ -1,1 +1,0 @@
-"""What is written on a chart: chords bar by bar, words, and their exchange as text."""
