@@ -7,8 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from upbeat.errors import Refused
-from upbeat.play.plan import Link, compile_entry
-from upbeat.play.transport import Place, State, advance, press
+from upbeat.play.advance import advance
+from upbeat.play.compile import compile_entry
+from upbeat.play.events import BarLine
+from upbeat.play.plan import Link
+from upbeat.play.presses import press
+from upbeat.play.state import Place, stopped_at
 from upbeat.song.excerpt import joined, looped
 from upbeat.song.sections import (
     BarSpan,
@@ -148,12 +152,12 @@ def played(excerpt, bars):
     from upbeat.play.plan import ShowPlan
 
     show = ShowPlan(48000, (plan,))
-    state, _ = press(show, State(place=Place(0, 0, plan.steps[0].first_bar)), "resume")
+    state, _ = press(show, stopped_at(Place(0, 0, plan.steps[0].first_bar)), "resume")
     heard = []
     for _ in range(bars * 20 + 40):
         state, span = advance(show, state, 4800)
-        heard += [e["bar"] for e in span.events if e["kind"] == "bar"]
-        if state.run is None and not state.past:
+        heard += [e.bar for e in span.only(BarLine)]
+        if state.silent:
             break
     return heard[:bars]
 

@@ -11,9 +11,9 @@ from material import RATE, ready, show, song, write_wav
 from test_sound import at, bounced, first_sound
 
 from upbeat.errors import Refused
-from upbeat.mix.line_up import Person, gaps, looks, standing
+from upbeat.mix.line_up import Person, gaps, looks
 from upbeat.mix.matching import CEILING_DBTP, Loud, checked_target, propose, reachable, set_target
-from upbeat.mix.sounding import sounds
+from upbeat.mix.sounding import sounds, standing
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import read_show, read_song
 from upbeat.show.loudness import house_level

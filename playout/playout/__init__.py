@@ -2,10 +2,10 @@
 
 It needs neither the web server nor the database once a show is loaded.
 
-- ``device``: where sound goes; ``simulated`` stands in for an interface and can record
-- ``portaudio``: real hardware by way of sounddevice
-- ``engine``: the core's transport and renderer in a loop, commands, checkpoints, the night log
-- ``wire``: what goes over the control and state sockets
-- ``client``: what other programs use to talk to the engine
+- ``devices``: where sound goes; ``meters`` of its sockets
+- ``session``: a loaded show being played; ``loading`` makes one ready
+- ``commands``: what the control socket takes; ``snapshot``: the state that is published
+- ``engine``: the loop; ``night_log``: log and checkpoint
+- ``wire``: framing on the sockets; ``client``: talking to the engine from another process
 - ``main``: the process
 """

@@ -4,30 +4,20 @@ from __future__ import annotations
 
 import argparse
 import gc
-import json
 import os
 import signal
 import sys
 from pathlib import Path
-from typing import Any
 
 # A product of 14 by 16 by 256 is done before a second thread wakes; threads only cost here.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+import msgspec
 import zmq
 
-from playout.device import Device, SimulatedDevice
-from playout.engine import BLOCK, Engine
-
-
-def make_device(name: str, channels: int, sample_rate: int, ahead: int) -> Device:
-    """``simulated``, or ``portaudio`` with an index or name after a colon."""
-    if name == "simulated":
-        return SimulatedDevice(channels, sample_rate, BLOCK, ahead)
-    from playout.portaudio import PortAudioDevice
-
-    _, _, index = name.partition(":")
-    return PortAudioDevice(int(index) if index.isdigit() else index, channels, sample_rate, BLOCK, ahead)
+from playout.devices import make_device
+from playout.engine import Engine
+from playout.night_log import crashed
 
 
 def hurry() -> bool:
@@ -59,10 +49,8 @@ def main(argv: list[str] | None = None) -> None:
         state.send_multipart([topic, body], zmq.NOBLOCK)
 
     device = make_device(args.device, args.channels, args.rate, args.ahead)
-    engine = Engine(device, Path(args.folder), publish, Path(args.words) if args.words else None)
-    crashed_in = engine.recover()
-    if crashed_in is not None:
-        engine.command({"do": "load", "folder": str(crashed_in), "show": crashed_in.name})
+    folder, words = Path(args.folder), Path(args.words) if args.words else None
+    engine = Engine(device, folder, publish, words, crashed(folder))
     _import_ahead()
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
@@ -71,25 +59,24 @@ def main(argv: list[str] | None = None) -> None:
     # A show is made ready on another thread: let it hold the interpreter for moments only.
     sys.setswitchinterval(0.0002)
     gc.freeze()
-    device.start()
+    try:
+        run(engine, control, stopping)
+    finally:
+        context.destroy(linger=200)
+
+
+def run(engine: Engine, control: zmq.Socket[bytes], stopping: list[int]) -> None:
+    """Play and answer until ``stopping`` holds something. After a fault the checkpoint stays."""
+    orderly = False
+    engine.device.start()
     try:
         while not stopping:
             engine.step()
             while control.poll(0):
-                control.send(json.dumps(_answer(engine, control.recv())).encode())
+                control.send(msgspec.json.encode(engine.answer(control.recv())))
+        orderly = True
     finally:
-        engine.close()
-        context.destroy(linger=200)
-
-
-def _answer(engine: Engine, raw: bytes) -> dict[str, Any]:
-    try:
-        message = json.loads(raw)
-    except (ValueError, RecursionError):
-        message = None
-    if not isinstance(message, dict):
-        return {"ok": False, "problems": [{"code": "command-format", "message": "A command is one JSON object."}]}
-    return engine.command(message)
+        engine.close(orderly)
 
 
 def _arguments(argv: list[str] | None) -> argparse.Namespace:

@@ -2,6 +2,7 @@
 
 import json
 import time
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -9,6 +10,9 @@ import soundfile
 from material import RATE, onsets, ramp_stem, show, song, write_wav
 from process import Running
 
+from playout.devices.simulated import SimulatedDevice
+from playout.engine import Engine
+from playout.main import run
 from playout.wire import STATE, pack_tap, unpack_tap
 
 BAR = 2 * RATE
@@ -205,3 +209,48 @@ def test_p4_an_orderly_end_leaves_nothing_to_recover(tmp_path):
         engine.until(lambda s: s["position"]["bar"] == 2)
     with Running(tmp_path) as engine:
         assert engine.state()["status"] == "empty"
+
+
+def test_arguments_of_a_press_that_are_a_list_are_refused_and_it_plays_on(loaded):
+    loaded.client.press("go")
+    answer = loaded.client.ask("press", press="go_to", args=[1])
+    assert answer["problems"][0]["code"] == "command-arguments"
+    assert loaded.state()["status"] == "playing"
+    loaded.client.press("stop")
+
+
+def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(loaded):
+    standing_by = loaded.state()["unavailable"]
+    assert set(standing_by) == {"stop", "resume", "go_to", "once_more", "release", "take_back"}
+    assert loaded.client.press("stop")["code"] == standing_by["stop"]["code"]
+    loaded.client.press("go")
+    assert "go" in loaded.state()["unavailable"]
+    loaded.client.press("stop")
+
+
+def test_stems_are_told_with_what_they_do_in_the_present_section(loaded):
+    assert loaded.state()["stems"] == [{"id": "r", "standing": "sounds", "level_db": 0.0}]
+
+
+class Broken(SimulatedDevice):
+    """A device whose driver gives up after some blocks."""
+
+    def write(self, block):
+        super().write(block)
+        if self._written > 5 * RATE:
+            raise RuntimeError("the driver is gone")
+
+
+def test_p4_a_fault_leaves_the_checkpoint_and_the_next_process_stands_at_the_bar(tmp_path):
+    (tmp_path / "evening").mkdir()
+    (tmp_path / "evening" / "show.json").write_text(json.dumps(show(song())))
+    engine = Engine(Broken(4, RATE), tmp_path / "engine", lambda topic, body: None)
+    engine.answer(json.dumps({"do": "load", "folder": str(tmp_path / "evening"), "show": "thursday"}).encode())
+    while engine.session is None:
+        engine.step()
+    assert engine.answer(b'{"do": "press", "press": "go"}')["accepted"]
+    with pytest.raises(RuntimeError):
+        run(engine, SimpleNamespace(poll=lambda timeout: 0), [])
+    with Running(tmp_path) as again:
+        state = again.until(lambda s: s["status"] == "stopped")
+        assert (state["show"], state["position"]["bar"]) == ("thursday", 3)

@@ -57,7 +57,7 @@ def recorded(env, seconds, go):
 
 def listed(env):
     """What PortAudio shows, asked in a process of its own: its library does not outlive the server it found."""
-    code = "from playout.portaudio import outputs; import json; print(json.dumps(outputs()))"
+    code = "from playout.devices.portaudio import outputs; import json; print(json.dumps(outputs()))"
     return json.loads(
         subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True).stdout
     )

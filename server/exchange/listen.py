@@ -11,6 +11,7 @@ import numpy as np
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
 from django.conf import settings
+from upbeat.play.transport import Place, State, advance, press
 
 from people.models import Band, band_of
 from songs.build import song_document
@@ -18,7 +19,6 @@ from songs.heard import mend_heard
 from songs.models import Song
 from songs.sheet import line_up_of, missing
 from upbeat.errors import Refused
-from upbeat.play.transport import Place, State, advance, press
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import ReadyShow, make_ready
 from upbeat.song.excerpt import joined, looped

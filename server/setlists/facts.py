@@ -10,7 +10,7 @@ from django.conf import settings
 from setlists.models import Entry
 from songs.build import core_song
 from upbeat.errors import Refused
-from upbeat.play.plan import count_in_beats
+from upbeat.play.compile import count_in_beats
 from upbeat.show.running import Lasting
 from upbeat.song.song import form_length
 

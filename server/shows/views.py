@@ -28,7 +28,7 @@ from shows.models import Show
 from upbeat.cues.speech import speak
 from upbeat.cues.voice import Voice
 from upbeat.errors import refuse
-from upbeat.play.transport import PRESSES
+from upbeat.play.presses import PRESSES
 
 
 class ShowSerializer(serializers.ModelSerializer):

@@ -14,7 +14,8 @@ from songs.models import CELLS, STEM_SETTINGS, Audio, Song, Stem
 from songs.rows import SECTION_FIELDS, held
 from upbeat.audio.peaks import envelope, loudest
 from upbeat.errors import Refused
-from upbeat.play.plan import Link, compile_entry
+from upbeat.play.compile import compile_entry
+from upbeat.play.plan import Link
 from upbeat.show.document import read_grid, read_song
 from upbeat.song.sections import rehearsal_mark
 from upbeat.song.song import Section, form_length

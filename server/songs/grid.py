@@ -22,7 +22,7 @@ from upbeat.listening.follow.align import Beats, beats_per_bar, listen
 from upbeat.listening.follow.novelty import RATE, mono
 from upbeat.listening.follow.result import LONGEST_S, checked_bpm, proposal
 from upbeat.listening.follow.warp import along_grid
-from upbeat.mix.render import StemAudio
+from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import ends, lines, one_line, outline
 from upbeat.time.meter import TimeSignature, counted
 from upbeat.time.tempo import parse_bpm

@@ -20,7 +20,7 @@ from upbeat.audio.peaks import envelope
 from upbeat.listening.comparing import Compared, compare
 from upbeat.listening.findings import Finding, Heard, findings
 from upbeat.listening.trace import trace_prepared
-from upbeat.mix.render import StemAudio
+from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import measured_together
 from upbeat.song.song import Stem as CoreStem
 

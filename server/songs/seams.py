@@ -19,7 +19,7 @@ from songs.rows import held
 from upbeat.audio.pcm import open_prepared
 from upbeat.errors import refuse
 from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Measures, Sides, judge, measure, mends
-from upbeat.mix.render import StemAudio
+from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import one_line
 from upbeat.song.sections import span_of
 from upbeat.song.song import Form

@@ -14,7 +14,8 @@ from songs.models import Song
 from songs.rows import held
 from upbeat.audio.peaks import envelope
 from upbeat.errors import refuse
-from upbeat.mix.line_up import Person, gaps, looks, standing
+from upbeat.mix.line_up import Person, gaps, looks
+from upbeat.mix.sounding import standing
 
 POINTS_OF_BAR, MOST_POINTS = 4, 64
 SILENT_DBFS = -60.0

@@ -164,7 +164,7 @@ def test_taps_are_measured_in_spite_of_a_stray_one(ines):
 
 def test_a_loop_goes_round_and_round(ines, song):
     from exchange.listen import listening
-    from upbeat.play.transport import advance
+    from upbeat.play.advance import advance
 
     ready, state = listening(ines.band, {"hear": song["id"], "bar": 3, "loop": 2, "cues": False})
     bars = []

@@ -16,6 +16,8 @@ from upbeat.errors import refuse
 from upbeat.time.meter import TimeSignature
 
 ACCENT, BEAT, DIVISION, COUNT_IN = range(4)
+#: The voices of the click by name, in that order.
+VOICES = ("accent", "beat", "division", "count_in")
 LETTERS = {"a": ACCENT, "b": BEAT, "d": DIVISION, "s": None}
 MOST_PARTS = 8
 DIVISIONS = (1, 2, 3, 4)

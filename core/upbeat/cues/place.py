@@ -29,6 +29,11 @@ class Spoken:
     end: int
     fast: bool = False
 
+    @property
+    def frame(self) -> int:
+        """The output frame at which it is perceived."""
+        return self.beat
+
 
 # text -> (as spoken, shortened); the shortened one lasts at least 1/1.35 of the other (rule Q1)
 WordLengths = Mapping[str, tuple[WordLength, WordLength]]

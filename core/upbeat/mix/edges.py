@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from upbeat.audio.pcm import full_scale
-from upbeat.mix.render import RAMP_S, StemAudio
+from upbeat.mix.stem_audio import RAMP_S, StemAudio
 from upbeat.song.song import Edges
 from upbeat.time.grid import Grid
 

@@ -6,9 +6,9 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from upbeat.mix.sounding import standing
 from upbeat.song.song import Section, Song, Stem
 
-Standing = Literal["sounds", "rests", "rehearsal", "fallback", "pad", "muted", "nobody"]
 MUSIC = ("rhythm", "tonal", "voices", "effects")
 
 
@@ -19,19 +19,6 @@ class Person:
     id: str
     name: str
     part: str = ""
-
-
-def standing(stem: Stem, away: Collection[str]) -> Standing:
-    """What a stem does with these players away: ``rests`` while the one it covers plays, ``nobody`` where it covers no one."""
-    if stem.muted:
-        return "muted"
-    if stem.purpose == "full_mix":
-        return "fallback"
-    if stem.purpose in ("rehearsal", "pad"):
-        return stem.purpose
-    if stem.purpose == "covers":
-        return "nobody" if stem.covers is None else "sounds" if stem.covers in away else "rests"
-    return "sounds"
 
 
 def gaps(song: Song, away: Sequence[Person]) -> list[str]:
@@ -68,7 +55,7 @@ def heard_in(song: Song, section: str, away: Collection[str]) -> list[Stem]:
 class Look:
     """Something about the sheet that is worth a look; ``stem`` or ``section`` say where."""
 
-    code: Literal["silent-file", "nothing", "no-tonal", "hidden"]
+    code: Literal["silent-file", "nothing", "no-tonal"]
     section: str
     stem: str = ""
 

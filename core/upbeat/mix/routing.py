@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -293,21 +293,26 @@ def _stem_in_feed(column: Column, channels: int) -> tuple[float, ...]:
     return left / column.channels, right / column.channels
 
 
-def feed_rows(
+def feed_blocks(
     routing: Routing,
     columns: Sequence[Column],
     gains: Sequence[float],
+    *,
     house_on: bool = True,
     barred: frozenset[str] = frozenset(),
-) -> dict[str, np.ndarray]:
-    """For each feed, its (channels, columns) block: how loud each source channel is in it.
+    outputs: Mapping[str, np.ndarray | None] | None = None,
+) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
+    """For each feed its (channels, columns) block: how loud each source channel is in it.
 
     ``gains``: factor of each column (0 where it is silent). ``barred``: sources that must not
     reach a house feed (rehearsal only). ``house_on`` False silences house feeds, and what a
-    monitor takes from one stays (rule M5).
+    monitor takes from one stays (rule M5). ``outputs``: feeds that carry a processor, with their
+    block in place of the sum of their sends (None: nothing); those sums are the second answer.
     """
+    outputs = outputs or {}
     whole: dict[str, np.ndarray] = {}
     heard: dict[str, np.ndarray] = {}
+    inputs: dict[str, np.ndarray] = {}
     for feed in feed_order(routing.feeds):
         rows = np.zeros((feed.channels, len(columns)))
         for send in feed.sends:
@@ -318,9 +323,25 @@ def feed_rows(
                 named = send.source in (column.source, f"group:{column.group}") and gains[c] != 0
                 if named and not (feed.kind == "house" and column.source in barred):
                     rows[:, c] += gain(send.gain_db) * gains[c] * np.array(_stem_in_feed(column, feed.channels))
-        whole[feed.id] = rows * gain(feed.gain_db)
-        heard[feed.id] = whole[feed.id] if house_on or feed.kind != "house" else 0 * whole[feed.id]
-    return heard
+        rows = rows * gain(feed.gain_db)
+        if feed.id in outputs:
+            inputs[feed.id] = rows
+            given = outputs[feed.id]
+            rows = np.zeros_like(rows) if given is None else given
+        whole[feed.id] = rows
+        heard[feed.id] = rows if house_on or feed.kind != "house" else 0 * rows
+    return heard, inputs
+
+
+def feed_rows(
+    routing: Routing,
+    columns: Sequence[Column],
+    gains: Sequence[float],
+    house_on: bool = True,
+    barred: frozenset[str] = frozenset(),
+) -> dict[str, np.ndarray]:
+    """:func:`feed_blocks` where no feed carries a processor."""
+    return feed_blocks(routing, columns, gains, house_on=house_on, barred=barred)[0]
 
 
 def _folded(rows: np.ndarray, channels: int) -> np.ndarray:
@@ -330,7 +351,7 @@ def _folded(rows: np.ndarray, channels: int) -> np.ndarray:
     return rows.mean(axis=0, keepdims=True) if channels == 1 else np.repeat(rows, 2, axis=0) * gain(-3.0103)
 
 
-def socket_rows(routing: Routing, feeds: dict[str, np.ndarray], columns: int) -> np.ndarray:
+def socket_rows(routing: Routing, feeds: Mapping[str, np.ndarray], columns: int) -> np.ndarray:
     """The one matrix: (sockets, columns), rows in the order of ``routing.sockets``."""
     row = {s.number: i for i, s in enumerate(routing.sockets)}
     matrix = np.zeros((len(routing.sockets), columns))

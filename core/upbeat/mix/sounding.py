@@ -1,33 +1,80 @@
-"""Whether a stem sounds, and how loud (rule M2)."""
+"""Whether a stem sounds, why not, and how loud (rule M2)."""
 
 from __future__ import annotations
 
 from collections.abc import Collection
+from typing import Literal, TypedDict
 
 from upbeat.mix.routing import gain
-from upbeat.song.song import Stem
+from upbeat.play.plan import EntryPlan
+from upbeat.play.state import Hand
+from upbeat.song.song import Song, Stem
+
+#: ``rests``: its player is on. ``nobody``: it covers no player. ``fallback``: kept for the fallback;
+#: ``replaced``: the full mix plays instead. ``rehearsal``: it sounds in monitors alone.
+Standing = Literal["sounds", "rests", "rehearsal", "fallback", "pad", "muted", "nobody", "tacet", "replaced"]
+_AUDIBLE = ("sounds", "rehearsal")
 
 
-def sounds(stem: Stem, away: Collection[str], tacet: Collection[str], fallback: bool) -> bool:
-    """``away``: players not on tonight; ``tacet``: stems silent in this section.
+def standing(stem: Stem, away: Collection[str], tacet: Collection[str] = (), mixed: bool = False) -> Standing:
+    """What a stem does, and why where it is silent.
 
-    In fallback the full mix alone sounds (rule M6). A pad stem sounds only between songs. A
-    stem to rehearse with sounds, but the routing keeps it out of every house feed.
+    ``away``: players not on tonight; ``tacet``: stems silent in this section; ``mixed``: the full
+    mix plays in place of all stems (rule M6). A pad sounds only between songs. A stem to rehearse
+    with sounds, and the routing keeps it out of every house feed.
     """
     if stem.muted:
-        return False
-    if fallback:
-        return stem.purpose == "full_mix"
-    if stem.purpose in ("full_mix", "pad") or stem.id in tacet:
-        return False
-    return stem.purpose != "covers" or stem.covers in away
+        return "muted"
+    if mixed:
+        return "sounds" if stem.purpose == "full_mix" else "replaced"
+    if stem.purpose == "full_mix":
+        return "fallback"
+    if stem.purpose == "pad":
+        return "pad"
+    if stem.id in tacet:
+        return "tacet"
+    if stem.purpose == "covers":
+        return "nobody" if stem.covers is None else "sounds" if stem.covers in away else "rests"
+    return "rehearsal" if stem.purpose == "rehearsal" else "sounds"
 
 
-def stem_gain(stem: Stem, away: Collection[str], tacet: Collection[str], fallback: bool, here_db: float = 0.0) -> float:
-    """The factor a stem is heard with, polarity included; 0 where it does not sound.
+def sounds(stem: Stem, away: Collection[str], tacet: Collection[str] = (), mixed: bool = False) -> bool:
+    """Whether a stem sounds anywhere; the arguments are those of :func:`standing`."""
+    return standing(stem, away, tacet, mixed) in _AUDIBLE
+
+
+def stem_gain(stem: Stem, away: Collection[str], tacet: Collection[str], mixed: bool, here_db: float = 0.0) -> float:
+    """The factor a stem sounds with, polarity included; 0 where it is silent.
 
     ``here_db``: its level in this section beside its own; in fallback there are no sections.
     """
-    if not sounds(stem, away, tacet, fallback):
+    if not sounds(stem, away, tacet, mixed):
         return 0.0
-    return gain(stem.gain_db + (0.0 if fallback else here_db)) * (-1 if stem.invert else 1)
+    return gain(stem.gain_db + (0.0 if mixed else here_db)) * (-1 if stem.invert else 1)
+
+
+def falls_back(song: Song, hand: Hand) -> bool:
+    """Whether the full mix plays in place of the stems: only where there is one."""
+    return hand.fallback and any(s.purpose == "full_mix" for s in song.stems)
+
+
+class StemNow(TypedDict):
+    """A stem in the present section: what it does, and its level there in dB."""
+
+    id: str
+    standing: Standing
+    level_db: float
+
+
+def stems_now(entry: EntryPlan, step: int, away: Collection[str], hand: Hand) -> list[StemNow]:
+    """What every stem of an entry does in a step."""
+    here, mixed = entry.steps[step], falls_back(entry.song, hand)
+    levels = {} if mixed else dict(here.levels)
+    return [
+        StemNow(
+            id=s.id,
+            standing=standing(s, away, here.tacet, mixed),
+            level_db=round(s.gain_db + levels.get(s.id, 0.0) + entry.song.gain_db, 2),
+        )
+        for s in entry.song.stems
+    ]

@@ -7,8 +7,8 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from upbeat.audio.measure import Measured, Meter
-from upbeat.mix.render import StemAudio, read_stem
 from upbeat.mix.routing import gain
+from upbeat.mix.stem_audio import StemAudio, read_stem
 
 BLOCK = 1 << 16
 _MIDDLE = float(np.sqrt(0.5))  # equal power: a mono stem lies 3 dB down on either side

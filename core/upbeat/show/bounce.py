@@ -10,15 +10,18 @@ import numpy as np
 
 from upbeat.errors import refuse
 from upbeat.mix.render import Renderer
+from upbeat.play.advance import Span, advance
+from upbeat.play.events import record
 from upbeat.play.plan import ShowPlan
-from upbeat.play.transport import PRESSES, Span, State, advance, press
+from upbeat.play.presses import PRESSES, press
+from upbeat.play.runs import natural_end, step_of
+from upbeat.play.state import Music, State, standing_by
 from upbeat.show.ready import ReadyShow
 from upbeat.time.tempo import to_frame
 
 BLOCK = 32768
 MAX_HOURS = 12
 MEMORY_S = 6.0  # the longest word and the longest delay of a socket, with room to spare
-VOICES = ("accent", "beat", "division", "count_in")
 
 
 @dataclass(frozen=True)
@@ -64,7 +67,7 @@ def rehearse(
             "entry-unknown",
             "The setlist has no such entry." if plan.entries else "The show has no songs: put some in the setlist.",
         )
-    state = State(entry=only_entry or 0)
+    state = standing_by(only_entry or 0)
     queue = list(presses or [])
     if not any(p.name == "go" for p in queue):
         queue.insert(0, TimedPress(0, "go", {}))
@@ -76,14 +79,16 @@ def rehearse(
             state = _apply(plan, state, queue.pop(0), events)
         if not queue:
             state = _carry_on(plan, state, presses is None, only_entry, events)
-            if state.run is None and not state.past:
+            if state.silent:
                 break
         frames = min(BLOCK, queue[0].frame - state.head) if queue else BLOCK
         state, span = advance(plan, state, frames)
-        if only_entry is not None and state.run is not None and state.run.entry != only_entry:
-            state = State(head=state.head, entry=only_entry, past=state.past, finished=True, runs=state.runs)
+        run = state.music.run
+        if only_entry is not None and run is not None and run.entry != only_entry:
+            over = Music(entry=only_entry, past=state.music.past, finished=True, runs=state.music.runs)
+            state = State(head=state.head, music=over)
         spans.append(span)
-        events += _events(span)
+        events += [record(e) for e in span.events]
     return spans, sorted(events, key=lambda e: e["frame"])
 
 
@@ -96,7 +101,7 @@ def render(renderer: Renderer, spans: Sequence[Span], sink: Callable[[np.ndarray
     """
     if first >= len(spans):
         return
-    since = _remembered_since(renderer.plan, spans, first)
+    since = _remembered_since(renderer.plan, spans, first) - renderer.memory_frames
     for i, span in enumerate(spans):
         if span.end <= since:
             continue
@@ -128,7 +133,7 @@ def play(
     return events
 
 
-def _apply(plan: Any, state: State, timed: TimedPress, events: list[dict[str, Any]]) -> State:
+def _apply(plan: ShowPlan, state: State, timed: TimedPress, events: list[dict[str, Any]]) -> State:
     state, outcome = press(plan, state, timed.name, timed.args)
     events.append(
         {
@@ -147,29 +152,17 @@ def _apply(plan: Any, state: State, timed: TimedPress, events: list[dict[str, An
     return state
 
 
-def _carry_on(plan: Any, state: State, auto_go: bool, only_entry: int | None, events: list[dict[str, Any]]) -> State:
+def _carry_on(
+    plan: ShowPlan, state: State, auto_go: bool, only_entry: int | None, events: list[dict[str, Any]]
+) -> State:
     """What nobody is there to press: release a vamp, start the next song."""
-    if state.run is not None and state.next_up is None:
-        step = plan.entries[state.run.entry].steps[state.run.step]
-        if step.ending.kind == "vamp":
-            released, outcome = press(plan, state, "release")
-            if outcome.accepted:
-                return released
-            stops_at = state.run.out_start + step.src_end - state.run.src_start
-            return (
-                _apply(plan, state, TimedPress(state.head, "stop", {}), events)
-                if state.head >= stops_at - BLOCK
-                else state
-            )
-    if auto_go and state.run is None and not state.past and state.status == "standby" and only_entry is None:
+    run = state.music.run
+    if run is not None and state.music.next_up is None and step_of(plan, run).ending.kind == "vamp":
+        released, outcome = press(plan, state, "release")
+        if outcome.accepted:
+            return released
+        if state.head >= natural_end(plan, run) - BLOCK:
+            return _apply(plan, state, TimedPress(state.head, "stop", {}), events)
+    if auto_go and state.silent and state.status == "standby" and only_entry is None:
         return _apply(plan, state, TimedPress(state.head, "go", {}), events)
     return state
-
-
-def _events(span: Span) -> list[dict[str, Any]]:
-    clicks = [{"frame": f, "kind": "click", "voice": VOICES[v], "entry": e} for f, v, e in span.clicks]
-    words = [
-        {"frame": w.beat, "kind": "cue", "text": w.text, "start": w.start, "end": w.end, "fast": w.fast}
-        for w in span.words
-    ]
-    return [*clicks, *words, *span.events]

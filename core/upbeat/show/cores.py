@@ -8,7 +8,7 @@ from pathlib import Path
 
 from upbeat.audio.pcm import seek_frame, write_block
 from upbeat.errors import refuse
-from upbeat.play.transport import Span
+from upbeat.play.advance import Span
 from upbeat.show.bounce import render
 from upbeat.show.ready import ReadyShow
 

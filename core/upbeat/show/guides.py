@@ -15,7 +15,8 @@ import numpy as np
 from upbeat.errors import refuse
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
-from upbeat.play.plan import EntryPlan, count_in_beats
+from upbeat.play.compile import count_in_beats
+from upbeat.play.plan import EntryPlan
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import Show
 from upbeat.show.ready import ReadyShow, make_ready

@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any, Literal
 
-from upbeat.play.plan import EntryPlan, count_in_beats
+from upbeat.play.compile import count_in_beats
+from upbeat.play.plan import EntryPlan
 from upbeat.show.bounce import rehearse
 from upbeat.show.ready import ReadyShow
 from upbeat.song.song import CountIn

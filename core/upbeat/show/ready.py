@@ -13,9 +13,11 @@ from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
 from upbeat.mix.edges import edged
-from upbeat.mix.render import EntryAudio, Renderer, ShowAudio, StemAudio
+from upbeat.mix.render import Renderer
 from upbeat.mix.routing import gain, routing_problems
-from upbeat.play.plan import EntryPlan, ShowPlan, compile_entry, spoken_for
+from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
+from upbeat.play.compile import compile_entry, spoken_for
+from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.show.document import Show
 from upbeat.song.song import Song
 from upbeat.time.meter import counted

@@ -8,7 +8,7 @@ from fractions import Fraction
 from itertools import accumulate, pairwise
 from typing import Literal
 
-from upbeat.click.pattern import DIVISIONS, checked_pattern, signature_of
+from upbeat.click.pattern import DIVISIONS, VOICES, checked_pattern, signature_of
 from upbeat.errors import refuse
 from upbeat.time.grid import Grid
 
@@ -17,7 +17,6 @@ ENDINGS: tuple[EndingKind, ...] = ("attacca", "repeat", "vamp", "fine", "cut")
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = ("always", "covers", "rehearsal", "full_mix", "pad")
 GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")
-CLICK_VOICES = ("accent", "beat", "division", "count_in")
 NANOSECONDS = 1_000_000_000
 LEVEL_RANGE = (-40.0, 20.0)
 MAX_FADE_BEATS = 64
@@ -207,13 +206,13 @@ class ClickSettings:
             if n not in DIVISIONS:
                 raise refuse("divisions-range", f"A beat is clicked in 1 to 4 parts, not {n}.")
         for voice, semitones in self.pitches.items():
-            if voice not in CLICK_VOICES or not -24 <= semitones <= 24:
+            if voice not in VOICES or not -24 <= semitones <= 24:
                 raise refuse(
                     "click-pitch",
                     f"A click voice is tuned by up to 24 semitones: {semitones:g} for “{voice}” cannot be.",
                 )
         for voice, db in self.levels.items():
-            if voice not in CLICK_VOICES or not -60 <= db <= 12:
+            if voice not in VOICES or not -60 <= db <= 12:
                 raise refuse(
                     "click-level", f"A click voice lies between -60 and +12 dB: {db:+g} for “{voice}” cannot be."
                 )

@@ -46,10 +46,11 @@ class TimeSignature:
 
     @classmethod
     def parse(cls, text: str, grouping: str | Sequence[int] | None = None) -> TimeSignature:
-        """Read ``7/8`` and a grouping such as ``2+2+3``. Raises :class:`Refused`."""
-        match = re.fullmatch(r"\s*(\d{1,3})\s*/\s*(\d{1,3})\s*", str(text))
+        """Read ``7/8`` and a grouping such as ``2+2+3``, or both as ``7/8 2+2+3``. Raises :class:`Refused`."""
+        match = re.fullmatch(r"\s*(\d{1,3})\s*/\s*(\d{1,3})(?:\s+\(?([\d+\s]+?)\)?)?\s*", str(text))
         if not match:
-            raise refuse("meter-unreadable", f"“{text}” is not a metre: write it as 4/4 or 7/8.")
+            raise refuse("meter-unreadable", f"“{text}” is not a metre: write it as 4/4, 7/8 or 7/8 2+2+3.")
+        grouping = match[3] if not grouping and match[3] else grouping
         if isinstance(grouping, str):
             if not re.fullmatch(r"\s*(\d+\s*(\+\s*\d+\s*)*)?", grouping):
                 raise refuse("meter-grouping", f"“{grouping}” is not a grouping: write it as 2+2+3.")

@@ -17,7 +17,7 @@ from songs.edits import forms, sections, sheet, stems, tempo, writing
 from songs.models import Edit, Song
 from songs.rows import differing, fields_of, held, restore, save
 from upbeat.errors import refuse
-from upbeat.play.plan import check_bars, check_form
+from upbeat.play.compile import check_bars, check_form
 
 KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.

@@ -12,11 +12,11 @@ from songs.edits.sections import NOTE, put, write
 from songs.models import Measurement, Song
 from songs.offers import proposed_sections
 from songs.rows import held
-from upbeat.click.pattern import checked_pattern, signature_of
+from upbeat.click.pattern import VOICES, checked_pattern, signature_of
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
 from upbeat.song.sections import fit_to_bars
-from upbeat.song.song import CLICK_VOICES, MAX_BARS, ClickSettings
+from upbeat.song.song import MAX_BARS, ClickSettings
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 
@@ -183,11 +183,11 @@ def checked_click(raw: dict[str, Any], band: Band) -> dict[str, Any]:
     """What is kept of the click that was asked for. Raises :class:`Refused`."""
     own = (
         {o.click_name for o in band.own_sounds.filter(kind="click")}
-        if any(str(raw.get(v, "")).startswith("own:") for v in CLICK_VOICES)
+        if any(str(raw.get(v, "")).startswith("own:") for v in VOICES)
         else set()
     )
     kept: dict[str, Any] = {}
-    for voice in CLICK_VOICES:
+    for voice in VOICES:
         if voice in raw:
             if raw[voice] not in SOUNDS and raw[voice] not in own:
                 raise refuse(

@@ -1,0 +1,66 @@
+"""Buses: the feeds that carry a processor.
+
+Without processors, sockets = matrix × sources. A feed with one becomes a bus: its input is a row of
+the same matrix, its output a column of a second one: sources × A → buses → processors → × B → sockets.
+Everything else stays folded into A.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from upbeat.mix.matrix import Lane, Ramped
+from upbeat.mix.processors import Processor
+
+
+@dataclass(frozen=True)
+class Bus:
+    """A feed with its processors in order. ``columns``: its channels among the outputs of all buses."""
+
+    feed: str
+    columns: slice
+    processors: tuple[Processor, ...]
+
+
+class Buses:
+    """Runs the buses of a show in feed order, so that one may take from another."""
+
+    def __init__(self, buses: tuple[Bus, ...]):
+        self.buses = buses
+        self.channels = sum(b.columns.stop - b.columns.start for b in buses)
+        self.memory_frames = sum(p.memory_frames for b in buses for p in b.processors)
+        self._returns: Ramped | None = None
+
+    def forget(self) -> None:
+        """Begin anew with other rows; the state of the processors goes on."""
+        self._returns = None
+
+    def render(self, work: np.ndarray, out: np.ndarray, matrix: np.ndarray, ramp: int) -> None:
+        """Add the buses' output to ``out``, float32 (rows, frames).
+
+        ``work``: (rows + bus channels, frames): what the sources give to the rows, then to the buses.
+        ``matrix``: (rows + bus channels, bus channels): what each bus gives to the rows and to later buses.
+        """
+        rows, frames = out.shape
+        sound = np.zeros((self.channels, frames), dtype=np.float32)
+        for bus in self.buses:
+            into = slice(rows + bus.columns.start, rows + bus.columns.stop)
+            # Feed order: only earlier buses have a gain here.
+            block = work[into] + matrix[into] @ sound
+            for processor in bus.processors:
+                block = processor.process(block)
+            sound[bus.columns] = block
+        returned = matrix[:rows]
+        if self._returns is None:
+            self._returns = Ramped(returned, [1] * self.channels)
+        self._returns.to(returned, ramp)
+        if not self._returns.lanes:
+            self._returns.skip(frames)
+            return
+        out += self._returns.mix([_block(sound, lane) for lane in self._returns.lanes], frames)
+
+
+def _block(sound: np.ndarray, lane: Lane) -> np.ndarray:
+    return sound[list(lane.stems)]

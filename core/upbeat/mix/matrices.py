@@ -1,0 +1,133 @@
+"""The matrices of a show: how loud each source channel is on each row, for every step and state."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from upbeat.mix.routing import Column, Routing, feed_blocks, feed_order, gain, socket_rows
+from upbeat.mix.sounding import stem_gain
+from upbeat.mix.stem_audio import ShowAudio
+from upbeat.play.plan import ShowPlan
+from upbeat.play.state import Hand
+from upbeat.song.song import GROUPS, Stem
+
+
+class Matrices:
+    """Rows are the sockets, the taps' channels, then the inputs of the buses.
+
+    ``taps``: feeds (by id) rendered besides the sockets, each with its own channels; ``buses``:
+    feeds that carry a processor. Matrices are made when first asked for and kept.
+    """
+
+    def __init__(
+        self, plan: ShowPlan, audio: ShowAudio, routing: Routing, away: Collection[str], buses: Collection[str]
+    ):
+        self.plan, self.audio, self.routing, self.away = plan, audio, routing, frozenset(away)
+        self.taps: tuple[str, ...] = ()
+        self.hushed: frozenset[str] = frozenset()
+        self.lifted: frozenset[str] = frozenset()
+        self.bus_columns = _bus_columns(routing, buses)
+        self.bus_channels = max((c.stop for c in self.bus_columns.values()), default=0)
+        self._columns = [
+            [
+                Column(f"stem:{s.id}", s.group, c, channels, s.pan, 0.0 if s.mono else s.width)
+                for s, channels in ((x.stem, x.pcm.shape[1]) for x in e.stems)
+                for c in range(channels)
+            ]
+            for e in audio.entries
+        ]
+        self._kept: dict[tuple, np.ndarray] = {}
+        self.house_rows = self._rows_of_house()
+
+    @property
+    def rows(self) -> int:
+        """Sockets and taps."""
+        channels = {f.id: f.channels for f in self.routing.feeds}
+        return len(self.routing.sockets) + sum(channels[t] for t in self.taps)
+
+    def set_taps(self, taps: Sequence[str]) -> None:
+        """Choose the taps; feeds that are not there are left out."""
+        known = {f.id for f in self.routing.feeds}
+        self.taps = tuple(t for t in taps if t in known)
+        self._kept.clear()
+        self.house_rows = self._rows_of_house()
+
+    def of_step(self, entry: int, step: int, hand: Hand) -> np.ndarray:
+        """(rows, stem channels) of an entry in a step."""
+        own = self.plan.entries[entry].steps[step]
+        key = (entry, own.tacet, own.levels, hand, self.hushed, self.lifted)
+        if key not in self._kept:
+            self._kept[key] = self._of_step(entry, own.tacet, dict(own.levels), hand)
+        return self._kept[key]
+
+    def _of_step(self, entry: int, tacet: frozenset[str], levels: Mapping[str, float], hand: Hand) -> np.ndarray:
+        audio, columns = self.audio.entries[entry], self._columns[entry]
+        stems = [_lifted(s.stem) if s.stem.id in self.lifted else s.stem for s in audio.stems]
+        mixed = hand.fallback and any(s.purpose == "full_mix" for s in stems)
+        whole, silent = gain(self.plan.entries[entry].song.gain_db), tacet | self.hushed
+        gains = {f"stem:{s.id}": whole * stem_gain(s, self.away, silent, mixed, levels.get(s.id, 0.0)) for s in stems}
+        flipped = {f"stem:{s.id}" for s in stems if s.flip_side}
+        sides = [-gains[c.source] if c.source in flipped and c.channel == 1 else gains[c.source] for c in columns]
+        barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
+        matrix = self._of(columns, sides, hand.house_pulled, barred)
+        # Stems are copied as they lie in the file; the scale of 16-bit ones is a gain like any other.
+        matrix *= np.array([s.scale for s in audio.stems for _ in range(s.pcm.shape[1])], dtype=np.float32)
+        return matrix
+
+    def of_source(self, columns: tuple[Column, ...], hand: Hand) -> np.ndarray:
+        """(rows, columns) of a source whose columns are the same for every song."""
+        key = (columns, hand.house_pulled)
+        if key not in self._kept:
+            self._kept[key] = self._of(columns, [1.0] * len(columns), hand.house_pulled)
+        return self._kept[key]
+
+    def of_buses(self, hand: Hand) -> np.ndarray:
+        """(rows, bus channels): what the buses give to the rows, and to each other."""
+        key = ("buses", hand.house_pulled)
+        if key not in self._kept:
+            identity = {feed: np.eye(self.bus_channels)[columns] for feed, columns in self.bus_columns.items()}
+            heard, inputs = feed_blocks(
+                self.routing,
+                [Column("bus")] * self.bus_channels,
+                [0.0] * self.bus_channels,
+                house_on=not hand.house_pulled,
+                outputs=identity,
+            )
+            self._kept[key] = self._stacked(heard, inputs, self.bus_channels)
+        return self._kept[key]
+
+    def _of(
+        self, columns: Sequence[Column], gains: Sequence[float], pulled: bool, barred: frozenset[str] = frozenset()
+    ) -> np.ndarray:
+        nothing = dict.fromkeys(self.bus_columns)
+        heard, inputs = feed_blocks(self.routing, columns, gains, house_on=not pulled, barred=barred, outputs=nothing)
+        return self._stacked(heard, inputs, len(columns))
+
+    def _stacked(self, heard: Mapping[str, np.ndarray], inputs: Mapping[str, np.ndarray], columns: int) -> np.ndarray:
+        blocks = [socket_rows(self.routing, heard, columns), *(heard[t] for t in self.taps)]
+        blocks += [inputs[feed] for feed in self.bus_columns]
+        return np.ascontiguousarray(np.vstack(blocks), dtype=np.float32)
+
+    def _rows_of_house(self) -> np.ndarray:
+        """Which rows are silent while the house is pulled (boolean)."""
+        probe = [Column(f"group:{g}", g) for g in GROUPS]
+        probe += [Column(s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")]
+        on, off = (self._of(probe, [1.0] * len(probe), pulled) for pulled in (False, True))
+        return np.asarray((on != off).any(axis=1))
+
+
+def _bus_columns(routing: Routing, buses: Collection[str]) -> dict[str, slice]:
+    columns, at = {}, 0
+    for feed in feed_order(routing.feeds):
+        if feed.id in buses:
+            columns[feed.id] = slice(at, at + feed.channels)
+            at += feed.channels
+    return columns
+
+
+def _lifted(stem: Stem) -> Stem:
+    """A stem that sounds whoever is on, and whatever it is for."""
+    return replace(stem, purpose="always", muted=False)

@@ -1,0 +1,68 @@
+"""Click and cues: sounds that begin at a frame and ring into later spans."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from upbeat.cues.place import Spoken
+from upbeat.mix.routing import Column
+from upbeat.mix.stem_audio import RAMP_S, ShowAudio
+from upbeat.play.advance import Span
+from upbeat.play.events import Click
+
+_CLICK, _CUES = 0, 1
+
+
+@dataclass(slots=True)
+class _Shot:
+    """A sound under way, from output frame ``start`` to ``until``, on a row of the source."""
+
+    start: int
+    until: int
+    sound: np.ndarray
+    row: int
+    gain: float
+
+
+class Guides:
+    """The columns ``click`` and ``cues``, from the events of the spans."""
+
+    columns = (Column("click"), Column("cues"))
+
+    def __init__(self, audio: ShowAudio, sample_rate: int):
+        self._audio = audio
+        self._fade = round(RAMP_S * sample_rate)
+        self._shots: list[_Shot] = []
+
+    def fill(self, span: Span, into: np.ndarray) -> bool:
+        if span.silence is not None:
+            for shot in self._shots:
+                shot.until = min(shot.until, span.silence + self._fade)
+        for event in span.events:
+            if isinstance(event, Click):
+                audio = self._audio.entries[event.entry]
+                self._begin(event.frame, audio.click[event.voice], _CLICK, audio.click_gain)
+            elif isinstance(event, Spoken):
+                sound = self._audio.words.get((event.text, event.fast))
+                if sound is not None:
+                    self._begin(event.start, sound, _CUES, 1.0)
+        sounding = bool(self._shots)
+        for shot in self._shots:
+            self._play(shot, span, into)
+        self._shots = [s for s in self._shots if s.until > span.end]
+        return sounding
+
+    def _begin(self, frame: int, sound: np.ndarray, row: int, gain: float) -> None:
+        self._shots.append(_Shot(frame, frame + len(sound), sound, row, gain))
+
+    def _play(self, shot: _Shot, span: Span, into: np.ndarray) -> None:
+        a, b = max(shot.start, span.start), min(shot.until, span.end)
+        if a >= b:
+            return
+        part = shot.sound[a - shot.start : b - shot.start] * np.float32(shot.gain)
+        if shot.until < shot.start + len(shot.sound):
+            left = (shot.until - np.arange(a, b)) / self._fade
+            part = part * np.clip(left, 0, 1).astype(np.float32)
+        into[shot.row, a - span.start : b - span.start] += part

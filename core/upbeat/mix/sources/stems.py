@@ -1,0 +1,121 @@
+"""Stems: one voice for each run, with the gains of its step, crossfaded at seams (rules J3 and M1)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from upbeat.mix.matrix import Lane, Ramped
+from upbeat.mix.stem_audio import ShowAudio, read_stem
+from upbeat.play.advance import Span
+from upbeat.play.plan import ShowPlan
+from upbeat.play.runs import Fade, Slice
+
+_STRETCH = 8192  # frames mixed at a time, so that the stems' samples stay in the nearest cache
+
+
+class StemVoices:
+    """The stems of the runs that sound, each through the matrix of its step."""
+
+    def __init__(self, plan: ShowPlan, audio: ShowAudio):
+        self._plan, self._audio = plan, audio
+        self._channels = [[s.pcm.shape[1] for s in e.stems] for e in audio.entries]
+        self._voices: dict[int, Ramped] = {}
+        self._scratch = np.zeros(0, dtype=np.float32)
+
+    def forget(self) -> None:
+        """Begin anew: the rows of the matrices are others from now on."""
+        self._voices.clear()
+
+    def render(
+        self, span: Span, out: np.ndarray, matrix: Callable[[Slice], np.ndarray], ramp: int, rows: np.ndarray | None
+    ) -> None:
+        """Add the stems of a span to ``out``, float32 (rows, frames).
+
+        ``matrix``: of a slice, (rows, channels of its entry's stems). ``ramp``: frames over which a
+        change of it takes place; ``rows`` (boolean): the only rows in which changes under way are
+        given up for it (None: in all).
+        """
+        for s in span.slices:
+            self._render_slice(s, span, out, matrix(s), ramp, rows)
+        sounding = {s.run for s in span.slices}
+        # A run that just went quiet for good is forgotten; the newest stays for one that joins it.
+        newest = max(sounding, default=-1)
+        self._voices = {k: v for k, v in self._voices.items() if k in sounding or k >= newest}
+
+    def _render_slice(
+        self, s: Slice, span: Span, out: np.ndarray, matrix: np.ndarray, ramp: int, rows: np.ndarray | None
+    ) -> None:
+        voice = self._voices.get(s.run)
+        slow: dict[int, int] = {}
+        if voice is None:
+            slow = self._slow(s)
+            voice = self._voices[s.run] = self._begun(s, matrix, slow)
+        voice.to(matrix, ramp, slow, rows)
+        if not voice.lanes:
+            voice.skip(s.frames)
+            return
+        for at in range(0, s.frames, _STRETCH):
+            frames = min(_STRETCH, s.frames - at)
+            sound = voice.mix(self._blocks(s, at, frames, voice.lanes), frames)
+            for fade in s.fades:
+                apply_fade(sound, fade, s.out + at)
+            place = s.out - span.start + at
+            out[:, place : place + frames] += sound
+
+    def _slow(self, s: Slice) -> dict[int, int]:
+        """Stems that change over beats where a section begins, and over how many frames."""
+        step = self._plan.entries[s.entry].steps[s.step]
+        if not step.fades or s.src > step.src_start:
+            return {}
+        lengths = dict(step.fades)
+        stems = self._audio.entries[s.entry].stems
+        return {i: lengths[x.stem.id] for i, x in enumerate(stems) if x.stem.id in lengths}
+
+    def _begun(self, s: Slice, matrix: np.ndarray, slow: dict[int, int]) -> Ramped:
+        """The voice of a run that begins: continued from the run before, or on its own.
+
+        What changes over beats starts from its value before, out of silence where there was none.
+        """
+        voice = Ramped(matrix, self._channels[s.entry])
+        before = None if s.fresh else self._voices.get(s.run - 1)
+        if s.joined and before is not None:
+            voice.follow(before)
+        elif slow:
+            known = before is not None and before.channels is voice.channels
+            start = before.target if before is not None and known else np.zeros_like(matrix)
+            voice.come_from(start, slow, self._plan.entries[s.entry].steps[s.step].src_start - s.src)
+        return voice
+
+    def _blocks(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> list[np.ndarray]:
+        """The stems of each lane, float32 (stems, channels * frames), unscaled, ``at`` frames into the slice."""
+        stems = self._audio.entries[s.entry].stems
+        size = sum(len(lane.stems) * lane.channels for lane in lanes) * frames
+        if len(self._scratch) < size:
+            self._scratch = np.zeros(size, dtype=np.float32)
+        blocks, used = [], 0
+        for lane in lanes:
+            length = len(lane.stems) * lane.channels * frames
+            block = self._scratch[used : used + length].reshape(len(lane.stems), lane.channels * frames)
+            used += length
+            for row, i in zip(block, lane.stems, strict=True):
+                read_stem(stems[i], s.src + at, row.reshape(frames, lane.channels))
+            blocks.append(block)
+        return blocks
+
+
+def apply_fade(sound: np.ndarray, fade: Fade, out: int) -> None:
+    """Fade (rows, frames) that begin at output frame ``out``, in place.
+
+    Equal power: sine up, cosine down, so that both sides of a seam keep their summed power.
+    """
+    n = sound.shape[1]
+    a, b = max(0, fade.start - out), min(n, fade.start + fade.length - out)
+    if a < b:
+        x = (np.arange(a, b) + (out - fade.start) + 0.5) / fade.length
+        sound[:, a:b] *= (np.sin if fade.up else np.cos)(np.pi / 2 * x).astype(np.float32)
+    if fade.up and a > 0:
+        sound[:, : min(a, n)] = 0
+    if not fade.up and b < n:
+        sound[:, max(0, b) :] = 0

@@ -1,0 +1,102 @@
+"""Prepared sound: the stems and click sounds of entries, read frame by frame."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from upbeat.audio.pcm import full_scale
+from upbeat.song.song import Stem
+
+RAMP_S = 0.005  # rule M1
+
+
+@dataclass(frozen=True)
+class StemAudio:
+    """A prepared stem: ``pcm`` is (frames, channels), int16 or float32, often a mapped file.
+
+    In frames of ``pcm``: ``start`` to ``end`` (None: its end) sounds, faded in and out, and then
+    ``tail`` (frames, channels), in the units of ``pcm``; ``delay`` puts it later.
+    """
+
+    stem: Stem
+    pcm: np.ndarray
+    delay: int = 0
+    start: int = 0
+    end: int | None = None
+    fade_in: int = 0
+    fade_out: int = 0
+    tail: np.ndarray | None = None
+
+    @classmethod
+    def of(cls, stem: Stem, pcm: np.ndarray, sample_rate: int) -> StemAudio:
+        """A stem with its settings in frames. A trimmed edge is ramped, so that it does not click (rule M1)."""
+        ramp = round(RAMP_S * sample_rate)
+        start, end = (
+            round(stem.start_s * sample_rate),
+            None if stem.end_s is None else min(len(pcm), round(stem.end_s * sample_rate)),
+        )
+        fade_in = max(round(stem.fade_in_s * sample_rate), ramp if start else 0)
+        fade_out = max(round(stem.fade_out_s * sample_rate), ramp if end is not None and end < len(pcm) else 0)
+        return cls(stem, pcm, round(stem.delay_ms * sample_rate / 1000), start, end, fade_in, fade_out)
+
+    @property
+    def ends(self) -> int:
+        """The frame of ``pcm`` that it ends at."""
+        return len(self.pcm) if self.end is None else self.end
+
+    @property
+    def over(self) -> int:
+        """The frame of ``pcm`` at which nothing of it sounds any more."""
+        return self.ends + (0 if self.tail is None else len(self.tail))
+
+    @property
+    def scale(self) -> float:
+        return full_scale(self.pcm)
+
+
+@dataclass(frozen=True)
+class EntryAudio:
+    """What one entry sounds of: its stems and its four click sounds (mono float32)."""
+
+    stems: tuple[StemAudio, ...]
+    click: tuple[np.ndarray, ...]
+    click_gain: float = 1.0
+
+
+@dataclass(frozen=True)
+class ShowAudio:
+    """``words``: (text, shortened or not) to mono float32."""
+
+    entries: tuple[EntryAudio, ...]
+    words: Mapping[tuple[str, bool], np.ndarray] = field(default_factory=dict)
+
+
+def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
+    """Copy frames from ``src`` (less the stem's delay) into (frames, channels), unscaled; silence outside."""
+    frames = len(into)
+    first = src - stem.delay
+    if first >= stem.start and first + frames <= stem.ends:
+        np.copyto(into, stem.pcm[first : first + frames])
+    else:
+        into[:] = 0
+        if stem.tail is not None and (c := max(first, stem.ends)) < (d := min(first + frames, stem.over)):
+            np.copyto(into[c - first : d - first], stem.tail[c - stem.ends : d - stem.ends])
+        a, b = max(first, stem.start), min(first + frames, stem.ends)
+        if a >= b:
+            return
+        np.copyto(into[a - first : b - first], stem.pcm[a:b])
+    if first < stem.start + stem.fade_in or first + frames > stem.ends - stem.fade_out:
+        _fade_edges(stem, first, into)
+
+
+def _fade_edges(stem: StemAudio, first: int, into: np.ndarray) -> None:
+    """A stem's own fades: half a cosine, which begins and ends level."""
+    at = np.arange(first, first + len(into))
+    for length, x in ((stem.fade_in, at - stem.start), (stem.fade_out, stem.ends - 1 - at)):
+        if length:
+            # What comes after the end is a tail, which no fade touches.
+            x = np.where(at < stem.ends, x, length)
+            into *= (0.5 - 0.5 * np.cos(np.pi * np.clip((x + 0.5) / length, 0, 1))).astype(np.float32)[:, None]

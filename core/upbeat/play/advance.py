@@ -1,0 +1,228 @@
+"""Time goes on: the next span of output frames, and the seams that have to be decided for it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TypeVar
+
+from upbeat.click.pattern import COUNT_IN
+from upbeat.cues.place import Spoken, place_count
+from upbeat.play import calls
+from upbeat.play.compile import count_in_beats
+from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
+from upbeat.play.plan import EntryPlan, ShowPlan
+from upbeat.play.runs import (
+    Slice,
+    coming_step,
+    natural_end,
+    seam_of,
+    slice_of,
+    sounds_to,
+    start_fade,
+    step_of,
+)
+from upbeat.play.state import Hand, Run, Speech, State
+from upbeat.play.tracks import mapped
+
+Kind = TypeVar("Kind")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Span:
+    """What happens in output frames ``start`` to ``end``.
+
+    ``events``: clicks, words whose sound begins here, then everything else, each with its frame.
+    ``silence``: the output frame at which click and cues are cut (a stop).
+    """
+
+    start: int
+    end: int
+    slices: tuple[Slice, ...]
+    events: tuple[Event, ...]
+    entry: int
+    hand: Hand
+    silence: int | None = None
+
+    def only(self, kind: type[Kind]) -> list[Kind]:
+        """The events of one kind."""
+        return [e for e in self.events if isinstance(e, kind)]
+
+    def logged(self) -> list[Event]:
+        """The events that belong in a log: bar lines, seams, ends and links, not every click and word."""
+        return [e for e in self.events if not isinstance(e, Click | Spoken)]
+
+
+def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
+    """The next ``frames`` output frames on paper: what sounds and what happens in them."""
+    start, end = state.head, state.head + frames
+    decided: list[Event] = []
+    while state.music.run is not None:
+        changed = _commit(plan, state, end, decided)
+        if changed is state:
+            break
+        state = changed
+    music, speech = state.music, state.speech
+    runs = (*music.past, music.run) if music.run is not None else music.past
+    clicks = sorted(
+        (c for r in runs for c in _clicks(plan, state, r, start, end)), key=lambda c: (c.frame, c.voice, c.entry)
+    )
+    events: list[Event] = [*clicks, *(c for c in speech.count_in if start <= c.frame < end)]
+    events += [w for w in speech.words if start <= w.start < end]
+    events += decided
+    for r in runs:
+        events += _bar_lines(plan, r, start, end)
+    span = Span(
+        start=start,
+        end=end,
+        slices=tuple(s for r in runs if (s := slice_of(plan, r, start, end)) is not None),
+        events=tuple(events),
+        entry=music.entry,
+        hand=state.hand,
+        silence=state.silence,
+    )
+    after = State(
+        head=end,
+        music=music._replace(past=tuple(r for r in music.past if sounds_to(r) > end)),
+        speech=Speech(
+            words=tuple(w for w in speech.words if w.end > end),
+            count_in=tuple(c for c in speech.count_in if c.frame >= end),
+        ),
+        hand=state.hand,
+    )
+    return after, span
+
+
+def start(
+    plan: ShowPlan, state: State, entry_index: int, step_index: int, bar: int | None, seam: int | None = None
+) -> State:
+    """Begin a step out of silence: after its count-in, or at output frame ``seam`` where one is given.
+
+    ``bar``: the bar to begin at, counted from 1; None for the top of the step.
+    """
+    entry = plan.entries[entry_index]
+    step = entry.steps[step_index]
+    src = step.src_start if bar is None else int(entry.bar_frames[bar - 1])
+    lead = entry.lead if src == int(entry.bar_frames[0]) else 0
+    clicks: tuple[Click, ...] = ()
+    words: tuple[Spoken, ...] = ()
+    out_start = seam
+    if out_start is None:
+        before, aloud, length = count_in_beats(entry.song, bar or step.first_bar, plan.sample_rate)
+        out_start = state.head + max(length, lead) + start_fade(plan)
+        clicks = tuple(Click(out_start - b, COUNT_IN, entry_index) for b in before)
+        if entry.count_in.aloud:
+            beats = [out_start - b for b in aloud]
+            words = place_count(beats, out_start, plan.words, earliest=state.head, counts=plan.counts)
+    music = state.music
+    run = Run(
+        id=music.runs,
+        entry=entry_index,
+        step=step_index,
+        round=1,
+        out_start=out_start,
+        src_start=src,
+        lead=lead,
+        fresh=True,
+    )
+    music = music._replace(entry=entry_index, run=run, runs=music.runs + 1, next_up=None, place=None, finished=False)
+    speech = Speech(words=state.speech.words, count_in=state.speech.count_in + clicks)
+    now = out_start if seam is not None else state.head
+    spoken = calls.replaced(plan, music, speech, now=now, keep=words or state.speech.words)
+    return state._replace(music=music, speech=spoken)
+
+
+def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> State:
+    """Decide the coming seam if it has to be decided before output frame ``end``."""
+    music, run = state.music, state.music.run
+    assert run is not None
+    following = coming_step(plan, music, run)
+    if following is None:
+        return _commit_end(plan, state, run, end, decided)
+    entry, seam = plan.entries[run.entry], seam_of(plan, music, run)
+    step, round_ = following
+    target = entry.steps[step]
+    joined = target.src_start == (step_of(plan, run).src_end if music.next_up is None else run.src(seam))
+    half = 0 if joined else entry.half
+    if seam - half >= end:
+        return state
+    ring = 0 if joined else entry.ring
+    closed = replace(run, out_end=seam, out_half=half, ring=ring, sounds_to=seam + max(half, ring))
+    opened = Run(
+        id=music.runs,
+        entry=run.entry,
+        step=step,
+        round=round_,
+        out_start=seam,
+        src_start=target.src_start,
+        half=half,
+        joined=joined,
+    )
+    if not joined or music.next_up is not None:
+        decided.append(
+            Seam(
+                frame=seam,
+                why=music.next_up.kind if music.next_up else "round",
+                entry=run.entry,
+                step=step,
+                round=round_,
+                src_from=run.src(seam),
+                src_to=target.src_start,
+            )
+        )
+    music = music._replace(run=opened, past=(*music.past, closed), next_up=None, runs=music.runs + 1)
+    keep = tuple(w for w in state.speech.words if w.beat < seam or w.start < seam - half)
+    speech = calls.replaced(plan, music, state.speech, now=seam - half, keep=keep)
+    return state._replace(music=music, speech=speech)
+
+
+def _commit_end(plan: ShowPlan, state: State, run: Run, end: int, decided: list[Event]) -> State:
+    """The end of an entry, and what its link leads to (rule P2)."""
+    entry, after = plan.entries[run.entry], run.entry + 1
+    seam = seam_of(plan, state.music, run)
+    following = plan.entries[after] if after < len(plan.entries) else None
+    early = following.lead + start_fade(plan) if following and entry.link.kind == "attacca" else 0
+    if max(seam - early, state.head) >= end:
+        return state
+    decided.append(EntryEnd(seam, run.entry))
+    music = state.music._replace(
+        run=None,
+        past=(*state.music.past, _closed(plan, entry, run, seam)),
+        next_up=None,
+        entry=after if following else run.entry,
+        finished=following is None,
+    )
+    ended = state._replace(music=music)
+    if following is None or entry.link.kind == "wait":
+        return ended
+    first = following.playable[0]
+    decided.append(LinkTaken(seam, entry.link.kind, after))
+    if entry.link.kind == "attacca":
+        return start(plan, ended, after, first, None, seam)
+    pause = round(entry.link.seconds * plan.sample_rate)
+    later = start(plan, ended._replace(head=seam + pause), after, first, None)
+    return later._replace(head=state.head)
+
+
+def _closed(plan: ShowPlan, entry: EntryPlan, run: Run, seam: int) -> Run:
+    """A run that ends its entry: after the last bar the recording rings to its end, elsewhere it is faded."""
+    if step_of(plan, run).src_end == int(entry.bar_frames[-1]):
+        return replace(run, out_end=seam, out_half=0, ring=0, sounds_to=max(seam, run.out(entry.audio_end)))
+    ring = max(start_fade(plan), entry.ring)
+    return replace(run, out_end=seam, out_half=0, ring=ring, sounds_to=seam + ring)
+
+
+def _clicks(plan: ShowPlan, state: State, run: Run, start: int, end: int) -> list[Click]:
+    """Clicks of a run's own bars: a seam's downbeat belongs to the side it opens."""
+    limit = run.out_end if run.out_end is not None else seam_of(plan, state.music, run)
+    limit = min(limit, natural_end(plan, run))
+    a, b = max(start, run.out_start), min(end, limit)
+    track = plan.entries[run.entry].click_track
+    return [Click(frame, int(voice), run.entry) for frame, voice in mapped(track, run, a, b)] if a < b else []
+
+
+def _bar_lines(plan: ShowPlan, run: Run, start: int, end: int) -> list[BarLine]:
+    a, b = max(start, run.out_start), min(end, run.out_end if run.out_end is not None else end)
+    track = plan.entries[run.entry].bar_track
+    if a >= b:
+        return []
+    return [BarLine(frame, run.entry, run.step, run.round, bar) for frame, bar in mapped(track, run, a, b)]

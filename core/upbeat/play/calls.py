@@ -1,0 +1,121 @@
+"""The words before a seam: section calls, counts and free cues (rules Q1 to Q4)."""
+
+from __future__ import annotations
+
+from upbeat.cues.place import Spoken, place_call, place_free
+from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
+from upbeat.play.runs import coming_step, natural_end, seam_of, step_of
+from upbeat.play.state import Music, Run, Speech
+from upbeat.play.tracks import mapped
+
+
+def replaced(plan: ShowPlan, music: Music, speech: Speech, *, now: int, keep: tuple[Spoken, ...] = ()) -> Speech:
+    """Place the words before the coming seam anew; words that have begun are finished (rule Q3).
+
+    ``now``: no word may begin before this output frame. Independent of block size, so that an
+    offline bounce matches the engine. ``keep``: words that stay as they are; without any, those
+    that have begun and those of the count-in stay.
+    """
+    run = music.run
+    if run is None:
+        return speech._replace(words=())
+    if not keep:
+        begun = tuple(w for w in speech.words if w.start < now)
+        counting = tuple(w for w in speech.words if w.beat < run.out_start and w.start >= now)
+        keep = (*begun, *counting)
+    call = _call(plan, music, run, keep, now)
+    free = _free_cues(plan, music, run, (*keep, *call), now)
+    return speech._replace(words=(*keep, *call, *free))
+
+
+def _call(plan: ShowPlan, music: Music, run: Run, kept: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:
+    called = called_step(plan, music)
+    if called is None:
+        return ()
+    coming, seam = called
+    entry = plan.entries[run.entry]
+    beats = _beats_before(entry, step_of(plan, run), run, seam)
+    top = _last_bar_start(entry, run, seam)
+    return place_call(
+        coming.spoken,
+        [b for b in beats if b >= top],
+        [b for b in beats if b < top],
+        seam,
+        plan.words,
+        max([now, *(w.end for w in kept)]),
+        plan.counts,
+        _lead_beat(entry, run, seam, coming.lead),
+    )
+
+
+def _free_cues(plan: ShowPlan, music: Music, run: Run, said: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:
+    """The free cues of a run that no other word overlaps (rule Q4).
+
+    A word perceived on the first beat of the following step begins before the seam, so it is
+    placed with this run.
+    """
+    seam = seam_of(plan, music, run)
+    wanted = list(mapped(step_of(plan, run).cue_track, run, run.out_start, seam))
+    following = coming_step(plan, music, run)
+    if following is not None:
+        to = plan.entries[run.entry].steps[following[0]]
+        coming = [(seam + frame - to.src_start, text) for frame, text in to.cues if text in plan.words]
+        wanted += [(beat, text) for beat, text in coming if beat - plan.words[text][0].onset < seam]
+    return place_free(wanted, said, plan.words, now)
+
+
+def called_step(plan: ShowPlan, music: Music) -> tuple[StepPlan, int] | None:
+    """The step that a call names next, and its seam; None where nothing is called."""
+    coming = _uncalled_or_called(plan, music)
+    return coming if coming is not None and coming[0].called else None
+
+
+def _uncalled_or_called(plan: ShowPlan, music: Music) -> tuple[StepPlan, int] | None:
+    run = music.run
+    if run is None:
+        return None
+    entry = plan.entries[run.entry]
+    if music.next_up is not None:
+        if music.next_up.when == "at_once" or not entry.calls:
+            return None
+        return entry.steps[music.next_up.step], music.next_up.seam
+    following = coming_step(plan, music, run)
+    if following is None:
+        return _first_of_next(plan, run)
+    if not entry.calls or (step_of(plan, run).ending.kind == "vamp" and following[0] == run.step):
+        return None
+    return entry.steps[following[0]], natural_end(plan, run)
+
+
+def _first_of_next(plan: ShowPlan, run: Run) -> tuple[StepPlan, int] | None:
+    """The first step of an entry that follows attacca: it is called over the last bar (rule P2)."""
+    after = run.entry + 1
+    if plan.entries[run.entry].link.kind != "attacca" or after >= len(plan.entries) or not plan.entries[after].calls:
+        return None
+    following = plan.entries[after]
+    return following.steps[following.playable[0]], natural_end(plan, run)
+
+
+def _bar_before(entry: EntryPlan, run: Run, seam: int) -> int:
+    """The last bar before a seam, counted from 1."""
+    return entry.bar_at(run.src(seam) - 1)
+
+
+def _beats_before(entry: EntryPlan, step: StepPlan, run: Run, seam: int) -> list[int]:
+    """Counted beats of the last three bars before a seam, as output frames."""
+    last = min(_bar_before(entry, run, seam), step.first_bar + step.bars - 1)
+    first = max(entry.bar_at(run.src_start), last - 2)
+    beats = [run.out(int(f)) for f in entry.counts(first, last - first + 1)]
+    return [b for b in beats if run.out_start <= b < seam]
+
+
+def _lead_beat(entry: EntryPlan, run: Run, seam: int, bars: int) -> int | None:
+    """The first beat ``bars`` bars before a seam, where the run has that bar; None for one bar."""
+    first = _bar_before(entry, run, seam) - bars + 1
+    at = run.out(int(entry.bar_frames[first - 1])) if first >= 1 else None
+    return at if bars > 1 and at is not None and at >= run.out_start else None
+
+
+def _last_bar_start(entry: EntryPlan, run: Run, seam: int) -> int:
+    bar = _bar_before(entry, run, seam)
+    return run.out(int(entry.bar_frames[max(0, bar - 1)]))

@@ -1,0 +1,131 @@
+"""Where the runs of a show begin, end and overlap (rules J1 to J3)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
+from upbeat.play.state import Music, Run, When
+
+_EVERY = {"next_bar": 1, "in_2_bars": 2, "in_4_bars": 4}
+FADE_S = 0.005  # a start out of silence, the ramp of rule M1
+FOREVER = 1 << 62
+
+
+@dataclass(frozen=True)
+class Fade:
+    """Equal power over ``length`` frames from output frame ``start``; ``up`` or down."""
+
+    start: int
+    length: int
+    up: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class Slice:
+    """``frames`` of one song from source frame ``src``, at output frame ``out``."""
+
+    run: int
+    joined: bool
+    entry: int
+    step: int
+    out: int
+    src: int
+    frames: int
+    fades: tuple[Fade, ...]
+    fresh: bool = False
+
+
+def step_of(plan: ShowPlan, run: Run) -> StepPlan:
+    return plan.entries[run.entry].steps[run.step]
+
+
+def start_fade(plan: ShowPlan) -> int:
+    """Frames of the fade in which a run comes out of silence."""
+    return round(FADE_S * plan.sample_rate)
+
+
+def natural_end(plan: ShowPlan, run: Run) -> int:
+    """The output frame at which a run's step is over."""
+    return run.out(step_of(plan, run).src_end)
+
+
+def following_step(entry: EntryPlan, step: int) -> int | None:
+    """The next playable step of an entry."""
+    return next((i for i in entry.playable if i > step), None)
+
+
+def successor(plan: ShowPlan, run: Run) -> tuple[int, int] | None:
+    """Step and round that come after a run without a press (rule F3); None at a fine."""
+    entry = plan.entries[run.entry]
+    ending = entry.steps[run.step].ending
+    if ending.kind == "vamp" or (ending.kind == "repeat" and run.round < ending.times):
+        return run.step, run.round + 1
+    if ending.kind == "fine":
+        return None
+    following = following_step(entry, run.step)
+    return None if following is None else (following, 1)
+
+
+def coming_step(plan: ShowPlan, music: Music, run: Run) -> tuple[int, int] | None:
+    """Step and round that come after a run, by press or by themselves."""
+    return (music.next_up.step, 1) if music.next_up is not None else successor(plan, run)
+
+
+def seam_of(plan: ShowPlan, music: Music, run: Run) -> int:
+    """The output frame at which the current run is left."""
+    return music.next_up.seam if music.next_up else natural_end(plan, run)
+
+
+def landing(plan: ShowPlan, run: Run, when: When, head: int, margin: int) -> tuple[int, int]:
+    """Output frame and bar (the one entered there) of the next place for a jump (rule J1).
+
+    ``head``: the first frame that is still free; ``margin``: frames that a seam needs before it.
+    """
+    entry, step = plan.entries[run.entry], step_of(plan, run)
+    end = natural_end(plan, run)
+    if when == "at_once":
+        at = max(head + margin, run.out_start)
+        if at >= end:
+            return end, step.first_bar + step.bars
+        return at, entry.bar_at(run.src(at))
+    every = _EVERY.get(when)
+    if every:
+        for k in range(every, step.bars, every):
+            at = run.out(int(entry.bar_frames[step.first_bar - 1 + k]))
+            if at - margin >= head and at > run.out_start:
+                return at, step.first_bar + k
+    return end, step.first_bar + step.bars
+
+
+def sounds_to(run: Run) -> int:
+    """The output frame at which nothing of a run sounds any more."""
+    return run.sounds_to if run.sounds_to is not None else FOREVER
+
+
+def slice_of(plan: ShowPlan, run: Run, start: int, end: int) -> Slice | None:
+    """What of a run sounds in output frames ``start`` to ``end``, with the fades that touch it."""
+    fade = start_fade(plan)
+    begins = run.out_start - (run.lead + fade if run.fresh else run.half)
+    a, b = max(start, begins), min(end, sounds_to(run))
+    if a >= b:
+        return None
+    fades = []
+    if run.fresh and a < begins + fade:
+        fades.append(Fade(begins, fade, True))
+    elif run.half and a < run.out_start + run.half:
+        fades.append(Fade(run.out_start - run.half, 2 * run.half, True))
+    if run.out_end is not None and (run.out_half or run.ring):
+        length = run.out_half + max(run.out_half, run.ring)
+        fades.append(Fade(run.out_end - run.out_half, length, False))
+    return Slice(
+        run=run.id,
+        joined=run.joined,
+        entry=run.entry,
+        step=run.step,
+        out=a,
+        src=run.src(a),
+        frames=b - a,
+        fades=tuple(fades),
+        fresh=run.fresh,
+    )

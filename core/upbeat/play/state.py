@@ -1,0 +1,131 @@
+"""Everything known between two spans, in three parts that do not know each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+from upbeat.cues.place import Spoken
+from upbeat.play.events import Click
+
+Status = Literal["standby", "count_in", "playing", "stopped", "finished"]
+When = Literal["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"]
+WHENS: tuple[When, ...] = ("at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end")
+Asked = Literal["go_to", "release", "once_more"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Run:
+    """A pass through step ``step``: source frame ``src_start`` sounds at output frame ``out_start``.
+
+    Every beat of a run lies where the song's own grid has it, since one pair of frames ties it to
+    the output. All lengths are frames.
+
+    ``lead``: frames that sound before ``out_start`` (a pickup). ``half``: half of the crossfade in.
+    ``joined``: continues the run before without a seam. ``fresh``: begins out of silence.
+    ``out_end``: set once the end is decided; ``out_half`` and ``ring``: crossfade and ring-on after it.
+    ``sounds_to``: the output frame at which nothing of it sounds any more.
+    """
+
+    id: int
+    entry: int
+    step: int
+    round: int
+    out_start: int
+    src_start: int
+    lead: int = 0
+    half: int = 0
+    joined: bool = False
+    fresh: bool = False
+    out_end: int | None = None
+    out_half: int = 0
+    ring: int = 0
+    sounds_to: int | None = None
+
+    def out(self, src: int) -> int:
+        """The output frame of a source frame."""
+        return self.out_start + src - self.src_start
+
+    def src(self, out: int) -> int:
+        """The source frame of an output frame."""
+        return self.src_start + out - self.out_start
+
+
+@dataclass(frozen=True)
+class NextUp:
+    """The step that comes after this one because a press asked for it (rule J4)."""
+
+    step: int
+    when: When
+    seam: int
+    bar: int
+    kind: Asked
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where the show was stopped, to be resumed from. ``bar`` counts from 1."""
+
+    entry: int
+    step: int
+    bar: int
+
+
+class Music(NamedTuple):
+    """Where the music is. ``past``: runs that still sound; ``runs``: how many there have been."""
+
+    entry: int = 0
+    run: Run | None = None
+    past: tuple[Run, ...] = ()
+    next_up: NextUp | None = None
+    place: Place | None = None
+    finished: bool = False
+    runs: int = 0
+
+
+class Speech(NamedTuple):
+    """What is spoken and counted next. ``count_in``: clicks of a count-in still to come."""
+
+    words: tuple[Spoken, ...] = ()
+    count_in: tuple[Click, ...] = ()
+
+
+class Hand(NamedTuple):
+    """The mix by hand, on top of what is prepared."""
+
+    house_pulled: bool = False
+    fallback: bool = False
+
+
+class State(NamedTuple):
+    """A state of the transport. ``silence``: the output frame at which click and cues were cut by a stop."""
+
+    head: int = 0
+    music: Music = Music()
+    speech: Speech = Speech()
+    hand: Hand = Hand()
+    silence: int | None = None
+
+    @property
+    def status(self) -> Status:
+        music = self.music
+        if music.run is not None:
+            return "count_in" if self.head < music.run.out_start else "playing"
+        if music.place is not None:
+            return "stopped"
+        return "finished" if music.finished else "standby"
+
+    @property
+    def silent(self) -> bool:
+        """Whether nothing sounds and nothing will without a press."""
+        return self.music.run is None and not self.music.past
+
+
+def standing_by(entry: int = 0) -> State:
+    """A state in which an entry stands by."""
+    return State(music=Music(entry=entry))
+
+
+def stopped_at(place: Place, hand: Hand | None = None) -> State:
+    """A state that was stopped at a place, ready to resume."""
+    return State(music=Music(entry=place.entry, place=place), hand=hand or Hand())

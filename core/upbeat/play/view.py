@@ -1,0 +1,121 @@
+"""Where an output frame lies in the music, and what comes next, for pages and for stop."""
+
+from __future__ import annotations
+
+from typing import TypedDict
+
+import numpy as np
+
+from upbeat.play.plan import EntryPlan, ShowPlan
+from upbeat.play.runs import landing, natural_end, step_of, successor
+from upbeat.play.state import WHENS, Asked, Run, State, When
+
+
+class Position(TypedDict):
+    """``bar`` and ``beat`` count from 1; in a count-in ``bar`` is 0 or below and ``counting`` is true.
+
+    ``phase``: how far the beat has gone, 0 to 1; ``beats``: counted beats in the bar.
+    """
+
+    entry: int
+    step: int
+    round: int
+    bar: int
+    beat: int
+    beats: int
+    phase: float
+    counting: bool
+
+
+class Coming(TypedDict):
+    """The step after the present one (None: the entry ends), and the frame and bar it begins at."""
+
+    step: int | None
+    frame: int
+    bar: int
+    asked: Asked | None
+    when: When
+
+
+def position(plan: ShowPlan, state: State, frame: int) -> Position:
+    """Where output frame ``frame`` lies in the music."""
+    music = state.music
+    if music.run is None and music.place is not None:
+        at = music.place
+        return _still(plan, at.entry, at.step, at.bar)
+    runs = [r for r in (*music.past, music.run) if r is not None]
+    run = next((r for r in reversed(runs) if r.out_start <= frame), runs[-1] if runs else None)
+    if run is None:
+        return _still(plan, music.entry, 0, 1)
+    entry, step = plan.entries[run.entry], step_of(plan, run)
+    if frame < run.out_start:
+        return _counting(plan, run, frame)
+    src = run.src(frame)
+    bar = min(entry.bar_at(src), step.first_bar + step.bars - 1)
+    return _place(run, bar, *_beat(entry, bar, src), counting=False)
+
+
+def _place(run: Run, bar: int, beat: int, beats: int, phase: float, *, counting: bool) -> Position:
+    return Position(
+        entry=run.entry,
+        step=run.step,
+        round=run.round,
+        bar=bar,
+        beat=beat,
+        beats=beats,
+        phase=phase,
+        counting=counting,
+    )
+
+
+def _still(plan: ShowPlan, entry: int, step: int, bar: int) -> Position:
+    """A place at which nothing moves."""
+    beats = len(plan.entries[entry].counts(bar, 1)) if plan.entries else 1
+    return Position(entry=entry, step=step, round=1, bar=bar, beat=1, beats=beats, phase=0.0, counting=False)
+
+
+def _beat(entry: EntryPlan, bar: int, src: int) -> tuple[int, int, float]:
+    """Beat (from 1), beats of the bar, and how far the beat has gone, at a source frame within ``bar``."""
+    beats = entry.counts(bar, 1)
+    i = max(0, int(np.searchsorted(beats, src, side="right")) - 1)
+    following = int(beats[i + 1]) if i + 1 < len(beats) else int(entry.bar_frames[bar])
+    phase = (src - int(beats[i])) / max(1, following - int(beats[i]))
+    return i + 1, len(beats), max(0.0, min(1.0, phase))
+
+
+def _counting(plan: ShowPlan, run: Run, frame: int) -> Position:
+    """A place in a count-in, which has the beats of the bar that follows it."""
+    entry, step = plan.entries[run.entry], step_of(plan, run)
+    bar = entry.bar_at(run.src_start)
+    bar_start, bar_end = int(entry.bar_frames[bar - 1]), int(entry.bar_frames[bar])
+    length = bar_end - bar_start
+    left = run.out_start - frame
+    back = -(-left // length)
+    shown = step.first_bar if back == 0 else 1 - back
+    return _place(run, shown, *_beat(entry, bar, bar_start + back * length - left), counting=True)
+
+
+def coming(plan: ShowPlan, state: State) -> Coming | None:
+    """What comes after the present step, by press or by itself; None while nothing plays."""
+    run, n = state.music.run, state.music.next_up
+    if run is None:
+        return None
+    if n is not None:
+        return Coming(step=n.step, frame=n.seam, bar=n.bar, asked=n.kind, when=n.when)
+    following, step = successor(plan, run), step_of(plan, run)
+    return Coming(
+        step=following[0] if following else None,
+        frame=natural_end(plan, run),
+        bar=step.first_bar + step.bars,
+        asked=None,
+        when="section_end",
+    )
+
+
+def landings(plan: ShowPlan, state: State) -> dict[When, int]:
+    """For each *when*, the bar at which a jump asked for now would happen; empty while nothing plays."""
+    run = state.music.run
+    if run is None:
+        return {}
+    half = plan.entries[run.entry].half
+    return {when: landing(plan, run, when, state.head, half)[1] for when in WHENS}

@@ -1,0 +1,122 @@
+"""The state of the engine as it is published; the pages' types are generated from these."""
+
+from __future__ import annotations
+
+from typing import Any, Literal, NotRequired, TypedDict
+
+from playout.session import Session
+from upbeat.errors import Problem
+from upbeat.mix.sounding import StemNow
+from upbeat.play.presses import reasons
+from upbeat.play.state import Status, When
+from upbeat.play.view import Coming, Position, coming, landings, position
+
+
+class ProblemDict(TypedDict):
+    code: str
+    message: str
+
+
+class LoadAnswer(TypedDict):
+    show: str | None
+    ok: bool
+    problems: NotRequired[list[ProblemDict]]
+
+
+class PressAnswer(TypedDict):
+    """What came of a press: where it will happen, or why it was not taken."""
+
+    press: str
+    accepted: bool
+    code: str
+    message: str
+    frame: int | None
+    bar: int | None
+    late: bool
+
+
+class LastPress(PressAnswer):
+    """The last press and the output frame it was applied at."""
+
+    args: dict[str, int | float | bool | str]
+    at: int
+
+
+class DeviceState(TypedDict):
+    """``latency_ms``: between rendering and the device's output. ``peak``, ``rms``: factors of full scale."""
+
+    show: str | None
+    loading: str | None
+    load_answer: LoadAnswer | None
+    device: str
+    channels: int
+    dropouts: int
+    latency_ms: float
+    recording: bool
+    last_press: LastPress | None
+    peak: NotRequired[list[float]]
+    rms: NotRequired[list[float]]
+
+
+class EmptyState(DeviceState):
+    """No show is loaded."""
+
+    status: Literal["empty"]
+
+
+class EngineState(DeviceState):
+    """A show is loaded. ``head``: next frame to be rendered; ``heard``: the one that is audible.
+
+    ``unavailable``: presses that cannot be taken now, with the reason.
+    """
+
+    status: Status
+    loads: int
+    head: int
+    heard: int
+    entry: int
+    house_pulled: bool
+    fallback: bool
+    position: Position
+    coming: Coming | None
+    landings: dict[When, int]
+    sample_rate: int
+    taps: list[str]
+    stems: list[StemNow]
+    unavailable: dict[str, ProblemDict]
+
+
+def empty_state(device: DeviceState) -> EmptyState:
+    return {**device, "status": "empty"}
+
+
+def engine_state(device: DeviceState, session: Session, loads: int, held: int) -> EngineState:
+    """The state as it is heard: ``held`` frames were rendered and are not audible yet."""
+    plan, state = session.ready.plan, session.state
+    at = position(plan, state, max(0, state.head - held))
+    return {
+        **device,
+        "status": state.status,
+        "loads": loads,
+        "head": state.head,
+        "heard": max(0, state.head - held),
+        "entry": state.music.entry,
+        "house_pulled": state.hand.house_pulled,
+        "fallback": state.hand.fallback,
+        "position": at,
+        "coming": coming(plan, state),
+        "landings": landings(plan, state),
+        "sample_rate": plan.sample_rate,
+        "taps": list(session.renderer.taps),
+        "stems": session.stems_now(at["entry"], at["step"]),
+        "unavailable": {name: _problem(p) for name, p in reasons(plan, state).items()},
+    }
+
+
+def _problem(problem: Problem) -> ProblemDict:
+    return {"code": problem.code, "message": problem.message}
+
+
+def refused(*problems: Problem) -> dict[str, Any]:
+    """The answer to a command that was not taken."""
+    return {"ok": False, "problems": [_problem(p) for p in problems]}
