@@ -37,7 +37,7 @@ def placement(folder: Path, languages: list[str]) -> None:
         name = VOICES.get(language, language)
         show = called(name)
         made = make_words(
-            [*{wording(language).name(n) for n in NAMES}, *wording(language).counts], Voice(name), RATE, folder
+            [*{wording(language).name(n) for n in NAMES}, *wording(language).counts], Voice(name=name), RATE, folder
         )
         most = max(len(a.sound) / len(b.sound) for a, b in zip(made[::2], made[1::2], strict=True))
         told = [placed(*spoken(show, i, folder)) for i in range(len(TEMPOS))]
@@ -91,7 +91,7 @@ def speed(voice: str) -> None:
         times = []
         for _ in range(2):
             began = time.monotonic()
-            make_words(texts, Voice(voice), RATE, temporary)
+            make_words(texts, Voice(name=voice), RATE, temporary)
             times.append(time.monotonic() - began)
     print(
         f"\n{voice}: {len(texts)} words of 20 songs, each also shortened: {times[0]:.2f} s the first time, {times[1]:.2f} s the second."

@@ -19,7 +19,10 @@ def shown(sections):
 @pytest.mark.parametrize("case", CASES, ids=lambda c: c["what"])
 def test_the_core_answers_what_is_drawn_ahead(case):
     before = remarked(
-        tuple(Section(f"s{i}", name, bars, colour=colour) for i, (name, bars, colour) in enumerate(case["before"]))
+        tuple(
+            Section(id=f"s{i}", name=name, bars=bars, colour=colour)
+            for i, (name, bars, colour) in enumerate(case["before"])
+        )
     )
     if "name" in case["args"]:
         args = case["args"]

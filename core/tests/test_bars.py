@@ -83,18 +83,18 @@ def heard(lines, bpm=120.0, steady=True, confidence=0.9, moments=None, per_bar=4
     if moments is not None:
         near[::per_bar] = moments
     return Beats(
-        beats,
-        np.full(len(beats), confidence),
-        0,
-        per_bar,
-        bpm,
-        float(beats[0]),
-        1.0,
-        steady,
-        confidence,
-        1.0,
-        1.0,
-        0.0,
+        beats=beats,
+        sure=np.full(len(beats), confidence),
+        bar1=0,
+        per_bar=per_bar,
+        bpm=bpm,
+        offset_s=float(beats[0]),
+        spread_ms=1.0,
+        steady=steady,
+        confidence=confidence,
+        bar_sure=1.0,
+        typed_factor=1.0,
+        drift_ms_per_min=0.0,
         heard=near,
     )
 

@@ -134,7 +134,7 @@ lines = st.text(
 ).map(str.strip)
 words = st.lists(lines, max_size=4).map(lambda rows: "\n".join(rows).strip("\n"))
 parts = st.builds(
-    lambda n, b, w, note: chordpro.Part(n, tuple(b), w, note),
+    lambda n, b, w, note: chordpro.Part(name=n, bars=tuple(b), words=w, note=note),
     names,
     st.lists(bars, max_size=6).filter(lambda b: not b or any(b)),
     words,
@@ -145,7 +145,7 @@ parts = st.builds(
 class TestChordPro:
     @given(names, st.sampled_from(["", "Em", "B flat"]), st.lists(parts, max_size=5))
     def test_what_is_written_is_read_again(self, title, key, own):
-        chart = chordpro.ChartText(title, key, "126.5", "7/8", "", tuple(own))
+        chart = chordpro.ChartText(title=title, key=key, tempo="126.5", time="7/8", note="", parts=tuple(own))
         again = chordpro.read(chordpro.write(chart))
         assert (again.title, again.key, again.tempo, again.time) == (title, key, "126.5", "7/8")
         assert again.parts == chart.parts

@@ -13,7 +13,7 @@ from upbeat.listening.groups import group_by_sound
 from upbeat.listening.trace import TRACE_RATE, trace_file
 from upbeat.show.bounce import rehearse
 from upbeat.show.examine import inspect_folder
-from upbeat.song.song import Stem
+from upbeat.song.stems import Stem
 
 SECONDS = 48
 rng = np.random.default_rng(7)
@@ -170,7 +170,7 @@ def test_a_comparison_survives_being_kept_as_json():
 
 def test_a_mend_does_away_with_its_finding_and_says_so(tmp_path):
     path = write_wav(tmp_path / "a.wav", CLEAN["Bass"] * [1, -1], RATE, np.int16)
-    one = Heard(Stem("a", "Bass", "a.wav"), measure_file(path))
+    one = Heard(stem=Stem(id="a", name="Bass", file="a.wav"), measured=measure_file(path))
     found = findings(as_heard([one], compare([trace_file(path)], None)))[0]
     mended = replace(one, stem=replace(one.stem, **found.mend.changes))
     assert [(f.code, f.mended) for f in findings([mended])] == [("side-inverted", True)]

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from upbeat.errors import Refused
 from upbeat.show.running import Lasting, running_times
+from upbeat.song.forms import Ending
 from upbeat.song.sections import (
     BarSpan,
     fit_to_bars,
@@ -18,11 +19,11 @@ from upbeat.song.sections import (
     remarked,
     resize,
 )
-from upbeat.song.song import Ending, Section
+from upbeat.song.song import Section
 
 
 def sections(*bars):
-    return remarked(tuple(Section(str(i), f"S{i}", n) for i, n in enumerate(bars)))
+    return remarked(tuple(Section(id=str(i), name=f"S{i}", bars=n) for i, n in enumerate(bars)))
 
 
 @settings(max_examples=150, deadline=None)
@@ -67,7 +68,7 @@ def test_joining_and_fitting():
 @pytest.mark.parametrize(
     "bad",
     [
-        lambda: Section("a", "Empty", 0),
+        lambda: Section(id="a", name="Empty", bars=0),
         lambda: Ending("da capo"),
         lambda: Ending("repeat", 1),
         lambda: join_with_next(sections(4), "0"),
@@ -91,7 +92,7 @@ def test_running_times_count_in_only_out_of_silence():
 
 
 def test_a_section_is_resized_and_its_neighbour_or_the_song_gives_way():
-    sections = tuple(Section(i, i, n) for i, n in (("a", 4), ("b", 4), ("c", 4)))
+    sections = tuple(Section(id=i, name=i, bars=n) for i, n in (("a", 4), ("b", 4), ("c", 4)))
     assert [s.bars for s in resize(sections, "a", 6)] == [6, 2, 4]
     assert [s.bars for s in resize(sections, "b", 1)] == [4, 1, 7]
     assert [s.bars for s in resize(sections, "c", 9)] == [4, 4, 9]

@@ -20,7 +20,7 @@ from upbeat.intake.midi import tempo_map
 from upbeat.show.bounce import rehearse
 from upbeat.show.document import read_show
 from upbeat.show.guides import guide_midi, played_bars, ready_guides
-from upbeat.song.song import ClickSettings
+from upbeat.song.guides import ClickSettings
 from upbeat.time.meter import TimeSignature
 
 BEAT, BAR = RATE // 2, 2 * RATE

@@ -19,10 +19,10 @@ from upbeat.mix.routing import (
     socket_rows,
 )
 from upbeat.mix.sounding import sounds
-from upbeat.song.song import Stem
+from upbeat.song.stems import Stem
 
-HOUSE = Feed("h", "House", "house", 2, 0, (Send("group:rhythm"),))
-CLICK = Feed("c", "Click", "monitor", 1, 0, (Send("click"),))
+HOUSE = Feed(id="h", name="House", kind="house", channels=2, gain_db=0, sends=(Send("group:rhythm"),))
+CLICK = Feed(id="c", name="Click", kind="monitor", channels=1, gain_db=0, sends=(Send("click"),))
 RIG = tuple(Socket(n) for n in (1, 2, 3))
 
 
@@ -61,9 +61,9 @@ def test_m1_a_ramp_interrupted_goes_on_from_where_it_is():
 
 def test_a_mono_stem_is_panned_with_equal_power_and_a_stereo_one_balanced():
     columns = [
-        Column("stem:a", "rhythm", 0, 1, 0.0),
-        Column("stem:b", "rhythm", 0, 2, 1.0),
-        Column("stem:b", "rhythm", 1, 2, 1.0),
+        Column(source="stem:a", group="rhythm", channel=0, channels=1, pan=0.0),
+        Column(source="stem:b", group="rhythm", channel=0, channels=2, pan=1.0),
+        Column(source="stem:b", group="rhythm", channel=1, channels=2, pan=1.0),
     ]
     left, right = feed_rows(Routing((HOUSE,)), columns, [1, 1, 1])["h"]
     assert left.tolist() == pytest.approx([np.sqrt(0.5), 0, 0], abs=1e-9)
@@ -71,15 +71,17 @@ def test_a_mono_stem_is_panned_with_equal_power_and_a_stereo_one_balanced():
 
 
 def test_m5_a_monitor_keeps_what_it_takes_from_a_pulled_house():
-    riser = Feed("r", "Riser", "monitor", 1, 0, (Send("feed:h", -6),))
-    rows = feed_rows(Routing((HOUSE, riser)), [Column("stem:a", "rhythm")], [1.0], house_on=False)
+    riser = Feed(id="r", name="Riser", kind="monitor", channels=1, gain_db=0, sends=(Send("feed:h", -6),))
+    rows = feed_rows(Routing((HOUSE, riser)), [Column(source="stem:a", group="rhythm")], [1.0], house_on=False)
     assert not rows["h"].any()
     assert rows["r"].any()
 
 
 def test_m2_rehearsal_only_never_reaches_the_house_by_any_way():
-    both = Feed("m", "Mix", "house", 1, 0, (Send("feed:h"), Send("group:rhythm")))
-    rows = feed_rows(Routing((HOUSE, both)), [Column("stem:a", "rhythm")], [1.0], barred=frozenset({"stem:a"}))
+    both = Feed(id="m", name="Mix", kind="house", channels=1, gain_db=0, sends=(Send("feed:h"), Send("group:rhythm")))
+    rows = feed_rows(
+        Routing((HOUSE, both)), [Column(source="stem:a", group="rhythm")], [1.0], barred=frozenset({"stem:a"})
+    )
     assert not rows["h"].any()
     assert not rows["m"].any()
 
@@ -106,32 +108,43 @@ TRUTH = [
 
 @pytest.mark.parametrize(("purpose", "away", "tacet", "muted", "fallback", "expected"), TRUTH)
 def test_m2_who_sounds(purpose, away, tacet, muted, fallback, expected):
-    stem = Stem("s", "S", "s.wav", purpose=purpose, covers="p", muted=muted)
+    stem = Stem(id="s", name="S", file="s.wav", purpose=purpose, covers="p", muted=muted)
     assert sounds(stem, {"p"} if away else set(), {"s"} if tacet else set(), fallback) is expected
 
 
 @pytest.mark.parametrize(
     ("feeds", "patches", "code"),
     [
-        ((Feed("h", "H", "house", 2, 0, (Send("click"),)),), (), "click-in-house"),
+        ((Feed(id="h", name="H", kind="house", channels=2, gain_db=0, sends=(Send("click"),)),), (), "click-in-house"),
         (
             (
-                Feed("h", "H", "house", 2, 0, (Send("feed:x"),)),
-                Feed("x", "X", "monitor", 1, 0, (Send("feed:c"),)),
+                Feed(id="h", name="H", kind="house", channels=2, gain_db=0, sends=(Send("feed:x"),)),
+                Feed(id="x", name="X", kind="monitor", channels=1, gain_db=0, sends=(Send("feed:c"),)),
                 CLICK,
             ),
             (),
             "click-in-house",
         ),
-        ((HOUSE, CLICK), (Patch("h", "left", 1), Patch("c", "mono", 1)), "click-in-house"),
         (
-            (Feed("a", "A", "monitor", 1, 0, (Send("feed:b"),)), Feed("b", "B", "monitor", 1, 0, (Send("feed:a"),))),
+            (HOUSE, CLICK),
+            (Patch(feed="h", side="left", socket=1), Patch(feed="c", side="mono", socket=1)),
+            "click-in-house",
+        ),
+        (
+            (
+                Feed(id="a", name="A", kind="monitor", channels=1, gain_db=0, sends=(Send("feed:b"),)),
+                Feed(id="b", name="B", kind="monitor", channels=1, gain_db=0, sends=(Send("feed:a"),)),
+            ),
             (),
             "feed-loop",
         ),
-        ((HOUSE,), (Patch("h", "left", 9),), "patch-socket-unknown"),
-        ((HOUSE,), (Patch("gone", "left", 1),), "patch-feed-unknown"),
-        ((HOUSE, CLICK), (Patch("h", "left", 1, delay_ms=1), Patch("h", "right", 1)), "socket-delays"),
+        ((HOUSE,), (Patch(feed="h", side="left", socket=9),), "patch-socket-unknown"),
+        ((HOUSE,), (Patch(feed="gone", side="left", socket=1),), "patch-feed-unknown"),
+        (
+            (HOUSE, CLICK),
+            (Patch(feed="h", side="left", socket=1, delay_ms=1), Patch(feed="h", side="right", socket=1)),
+            "socket-delays",
+        ),
     ],
 )
 def test_m3_what_may_not_be_is_named(feeds, patches, code):
@@ -143,7 +156,7 @@ def test_checks_say_what_is_well_and_what_to_look_at():
     routing = Routing(
         (HOUSE, CLICK),
         (Socket(1, balanced=False), Socket(2), Socket(3, use="kept")),
-        (Patch("h", "left", 1), Patch("c", "mono", 2)),
+        (Patch(feed="h", side="left", socket=1), Patch(feed="c", side="mono", socket=2)),
     )
     told = {c.title: c.state for c in routing_checks(routing)}
     assert told["Click stays out of the house"] == "ok"
@@ -157,9 +170,22 @@ def test_the_patch_sums_trims_and_flips():
     routing = Routing(
         (HOUSE,),
         RIG,
-        (Patch("h", "mono", 1), Patch("h", "left", 2, trim_db=-6.0206), Patch("h", "right", 3, invert=True)),
+        (
+            Patch(feed="h", side="mono", socket=1),
+            Patch(feed="h", side="left", socket=2, trim_db=-6.0206),
+            Patch(feed="h", side="right", socket=3, invert=True),
+        ),
     )
     rows = socket_rows(
-        routing, feed_rows(routing, [Column("stem:a", "rhythm", 0, 2), Column("stem:a", "rhythm", 1, 2)], [1, 1]), 2
+        routing,
+        feed_rows(
+            routing,
+            [
+                Column(source="stem:a", group="rhythm", channel=0, channels=2),
+                Column(source="stem:a", group="rhythm", channel=1, channels=2),
+            ],
+            [1, 1],
+        ),
+        2,
     )
     assert np.allclose(rows, [[0.5, 0.5], [0.5, 0], [0, -1]], atol=1e-4)

@@ -26,7 +26,8 @@ from upbeat.song.sections import (
     split_section,
 )
 from upbeat.song.side_by_side import side_by_side
-from upbeat.song.song import Section, Song, Stem
+from upbeat.song.song import Section, Song
+from upbeat.song.stems import Stem
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap
@@ -34,7 +35,9 @@ from upbeat.time.tempo import TempoMap
 
 def divided(*bars, locked=()):
     return remarked(
-        tuple(Section(str(i), f"S{i}", n, locked=i in locked, words=f"words {i}") for i, n in enumerate(bars))
+        tuple(
+            Section(id=str(i), name=f"S{i}", bars=n, locked=i in locked, words=f"words {i}") for i, n in enumerate(bars)
+        )
     )
 
 
@@ -142,8 +145,15 @@ class TestDividing:
 
 def song(*bars):
     sections = divided(*bars)
-    stem = Stem("d", "Drums", "d.wav", tacet=frozenset({"1"}))
-    return Song("s", "Song", Grid(TempoMap.steady("120"), MeterMap([(1, TimeSignature(4, 4))])), sections, (), (stem,))
+    stem = Stem(id="d", name="Drums", file="d.wav", tacet=frozenset({"1"}))
+    return Song(
+        id="s",
+        title="Song",
+        grid=Grid(TempoMap.steady("120"), MeterMap([(1, TimeSignature(4, 4))])),
+        sections=sections,
+        forms=(),
+        stems=(stem,),
+    )
 
 
 def played(excerpt, bars):

@@ -17,7 +17,8 @@ from upbeat.mix.sounding import sounds, standing
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import read_show, read_song
 from upbeat.show.loudness import house_level
-from upbeat.song.song import Edges, Stem
+from upbeat.song.edges import Edges
+from upbeat.song.stems import Stem
 
 BAR, BEAT, RAMP = 2 * RATE, RATE // 2, 240
 LEVEL = 0.25
@@ -187,7 +188,7 @@ def stems_of(draw):
 )
 def test_m2_the_sounding_stems_are_those_of_the_truth_table(stems, away, fallback, section):
     for raw in stems:
-        stem = Stem("s", "S", "s.wav", **{**raw, "tacet": frozenset(raw["tacet"])})
+        stem = Stem(id="s", name="S", file="s.wav", **{**raw, "tacet": frozenset(raw["tacet"])})
         tacet = section in raw["tacet"]
         heard = sounds(stem, away, {"s"} if tacet else set(), fallback)
         assert heard == truth(raw["purpose"], raw["covers"], away, tacet, raw["muted"], False, fallback)
@@ -259,7 +260,7 @@ def test_a_song_is_made_louder_as_a_whole(tmp_path):
 )
 def test_a_cell_that_cannot_be_gets_a_sentence(raw, code):
     with pytest.raises(Refused) as refused:
-        Stem("s", "Organ", "s.wav", **raw)
+        Stem(id="s", name="Organ", file="s.wav", **raw)
     assert refused.value.problems[0].code == code
     assert "Organ" in str(refused.value)
 
@@ -294,14 +295,16 @@ def test_what_would_be_missing_is_said_in_words():
 
 
 def test_where_a_stem_stands():
-    covers = Stem("s", "S", "s.wav", purpose="covers", covers="pia")
+    covers = Stem(id="s", name="S", file="s.wav", purpose="covers", covers="pia")
     assert (standing(covers, {"pia"}), standing(covers, set()), standing(replace(covers, covers=None), {"pia"})) == (
         "sounds",
         "rests",
         "nobody",
     )
     assert standing(replace(covers, muted=True), {"pia"}) == "muted"
-    assert [standing(Stem("s", "S", "s", purpose=p), ()) for p in ("always", "rehearsal", "full_mix", "pad")] == [
+    assert [
+        standing(Stem(id="s", name="S", file="s", purpose=p), ()) for p in ("always", "rehearsal", "full_mix", "pad")
+    ] == [
         "sounds",
         "rehearsal",
         "fallback",

@@ -35,8 +35,8 @@ def test_every_usual_word_is_heard_on_its_beat_at_every_tempo(language, kept):
 
 @pytest.mark.parametrize("voice", [*(VOICES.get(lang, lang) for lang in LANGUAGES), "flite/slt", "en-us+f3"])
 def test_words_are_as_loud_as_each_other_and_at_most_so_much_shortened(voice, kept):
-    said = wording(Voice(voice).language)
-    words = make_words([*{said.name(n) for n in NAMES[:9]}, *said.counts[:8]], Voice(voice), RATE, kept)
+    said = wording(Voice(name=voice).language)
+    words = make_words([*{said.name(n) for n in NAMES[:9]}, *said.counts[:8]], Voice(name=voice), RATE, kept)
     for plain, fast in zip(words[::2], words[1::2], strict=True):
         assert not plain.silent, plain.text
         assert 1 <= len(plain.sound) / len(fast.sound) <= 1.35, plain.text
@@ -136,10 +136,10 @@ def test_the_voices_that_are_here_are_listed_and_speak():
 
 
 def test_a_voice_is_faster_and_higher_as_it_is_asked_for(kept):
-    usual = len(speak("seven seven", Voice("es"), RATE))
-    assert len(speak("seven seven", Voice("es", speed=1.4), RATE)) < 0.85 * usual
+    usual = len(speak("seven seven", Voice(name="es"), RATE))
+    assert len(speak("seven seven", Voice(name="es", speed=1.4), RATE)) < 0.85 * usual
     low, high = (
-        np.abs(np.fft.rfft(speak("aaa", Voice("en-us", pitch=p), RATE), RATE))[300:1000].argmax() for p in (0, 12)
+        np.abs(np.fft.rfft(speak("aaa", Voice(name="en-us", pitch=p), RATE), RATE))[300:1000].argmax() for p in (0, 12)
     )
     assert high != low
 
@@ -164,7 +164,7 @@ def test_a_voice_that_cannot_be_gets_a_sentence(raw):
 @pytest.mark.parametrize("voice", ["klingonish", "flite/nobody", "mb-en1"])
 def test_a_voice_that_is_not_installed_is_said(voice):
     with pytest.raises(Refused, match=f"“{voice}” is not installed: choose another voice"):
-        speak("one", Voice(voice), RATE)
+        speak("one", Voice(name=voice), RATE)
 
 
 def test_a_word_with_no_sound_is_known_and_takes_no_beat(kept):
@@ -214,7 +214,7 @@ def test_a_recording_is_trimmed_levelled_and_takes_the_engines_place(kept):
     mine = prepare_recording("Chorus", recorded(), 44_100, RATE)
     assert 0.35 * RATE <= len(mine) <= 0.55 * RATE
     assert loudness(mine, RATE) == pytest.approx(TARGET_LUFS, abs=0.1)
-    words = make_words(["Chorus", "two"], Voice("en"), RATE, kept, {"chorus": mine})
+    words = make_words(["Chorus", "two"], Voice(name="en"), RATE, kept, {"chorus": mine})
     assert np.array_equal(words[0].sound, mine)
     assert words[0].onset == perceived_onset(mine, RATE)
     assert len(mine) / 1.35 <= len(words[1].sound) <= len(mine) / 1.1

@@ -75,9 +75,9 @@ def test_q2_a_word_is_heard_on_its_beat(tmp_path):
 
 
 def test_q6_words_are_kept_once_made(tmp_path):
-    first = make_words(["Verse"], Voice("en"), RATE, tmp_path)
+    first = make_words(["Verse"], Voice(name="en"), RATE, tmp_path)
     made = {p.name: p.stat().st_mtime_ns for p in tmp_path.iterdir()}
-    again = make_words(["Verse"], Voice("en"), RATE, tmp_path)
+    again = make_words(["Verse"], Voice(name="en"), RATE, tmp_path)
     assert {p.name: p.stat().st_mtime_ns for p in tmp_path.iterdir()} == made
     assert all(np.array_equal(a.sound, b.sound) for a, b in zip(first, again, strict=True))
     plain, fast = (len(w.sound) for w in again)
@@ -85,13 +85,13 @@ def test_q6_words_are_kept_once_made(tmp_path):
     # A sound that was lost is spoken again.
     for sound in tmp_path.glob("*.wav"):
         sound.unlink()
-    assert [len(w.sound) for w in make_words(["Verse"], Voice("en"), RATE, tmp_path)] == [plain, fast]
+    assert [len(w.sound) for w in make_words(["Verse"], Voice(name="en"), RATE, tmp_path)] == [plain, fast]
 
 
 @pytest.mark.parametrize("voice", ["klingonish", "../etc", "", "en; rm"])
 def test_a_voice_that_is_none_gets_a_sentence(voice):
     with pytest.raises(Refused, match=r"voice"):
-        speak("one", Voice(voice), RATE)
+        speak("one", Voice(name=voice), RATE)
 
 
 @settings(max_examples=20, deadline=None)

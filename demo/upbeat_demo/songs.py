@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Part:
     """A section: chords bar by bar (repeated to its length), how full it is, what is silent, its ending."""
 
@@ -17,7 +17,7 @@ class Part:
     ending: tuple[str, int] = ("attacca", 1)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DemoSong:
     title: str
     key: str
@@ -47,19 +47,19 @@ def _one(bpm: str, meter: str = "4/4", unit: str = "1", grouping: tuple[int, ...
 
 SONGS = (
     DemoSong(
-        "Lamplighter’s Orbit",
-        "D",
+        title="Lamplighter’s Orbit",
+        key="D",
         **_one("112"),
         parts=(
-            Part("Lamps in", 4, "D D G A", 0.35, ("choir",)),
-            Part("Verse", 8, "D G D A Bm G D A", 0.55, ("choir",)),
-            Part("Lift", 4, "Em G A A", 0.7),
-            Part("Chorus", 8, "G D A Bm G D A A", 0.95),
-            Part("Verse two", 8, "D G D A Bm G D A", 0.6, ("choir",)),
-            Part("Chorus two", 8, "G D A Bm G D A A", 1.0),
-            Part("Telescope", 8, "Bm G Em A Bm G Em A", 0.65, ("bells",)),
-            Part("Last chorus", 8, "G D A Bm G D A A", 1.0),
-            Part("Lamps out", 6, "D G D G D D", 0.4, ("choir",)),
+            Part(name="Lamps in", bars=4, chords="D D G A", energy=0.35, without=("choir",)),
+            Part(name="Verse", bars=8, chords="D G D A Bm G D A", energy=0.55, without=("choir",)),
+            Part(name="Lift", bars=4, chords="Em G A A", energy=0.7),
+            Part(name="Chorus", bars=8, chords="G D A Bm G D A A", energy=0.95),
+            Part(name="Verse two", bars=8, chords="D G D A Bm G D A", energy=0.6, without=("choir",)),
+            Part(name="Chorus two", bars=8, chords="G D A Bm G D A A", energy=1.0),
+            Part(name="Telescope", bars=8, chords="Bm G Em A Bm G Em A", energy=0.65, without=("bells",)),
+            Part(name="Last chorus", bars=8, chords="G D A Bm G D A A", energy=1.0),
+            Part(name="Lamps out", bars=6, chords="D G D G D D", energy=0.4, without=("choir",)),
         ),
         forms={
             "Short": (
@@ -69,24 +69,24 @@ SONGS = (
         },
     ),
     DemoSong(
-        "Tin Moon Waltz",
-        "G minor",
+        title="Tin Moon Waltz",
+        key="G minor",
         **_one("138", "3/4"),
         pickup="1",
         bar1_s="1.2",
         stems=("drums", "bass", "harp", "pads", "bells", "guide", "mix"),
         parts=(
-            Part("Pick it up", 8, "Gm Gm Cm D Gm Gm Cm D", 0.4, ("bells",)),
-            Part("Tune", 16, "Gm Gm Cm Cm D D Gm Gm Gm Gm Cm Cm D D7 Gm Gm", 0.6),
-            Part("Turn", 16, "Bb Bb F F Cm Cm D D Bb Bb F F Cm D Gm Gm", 0.75),
-            Part("Tune again", 16, "Gm Gm Cm Cm D D Gm Gm Gm Gm Cm Cm D D7 Gm Gm", 0.85),
-            Part("Spin", 16, "Eb Eb Bb Bb F F Gm Gm Eb Eb Bb Bb D D D D", 1.0),
-            Part("Home", 16, "Gm Gm Cm Cm D D Gm Gm Cm Cm Gm Gm D D7 Gm Gm", 0.7),
+            Part(name="Pick it up", bars=8, chords="Gm Gm Cm D Gm Gm Cm D", energy=0.4, without=("bells",)),
+            Part(name="Tune", bars=16, chords="Gm Gm Cm Cm D D Gm Gm Gm Gm Cm Cm D D7 Gm Gm", energy=0.6),
+            Part(name="Turn", bars=16, chords="Bb Bb F F Cm Cm D D Bb Bb F F Cm D Gm Gm", energy=0.75),
+            Part(name="Tune again", bars=16, chords="Gm Gm Cm Cm D D Gm Gm Gm Gm Cm Cm D D7 Gm Gm", energy=0.85),
+            Part(name="Spin", bars=16, chords="Eb Eb Bb Bb F F Gm Gm Eb Eb Bb Bb D D D D", energy=1.0),
+            Part(name="Home", bars=16, chords="Gm Gm Cm Cm D D Gm Gm Cm Cm Gm Gm D D7 Gm Gm", energy=0.7),
         ),
     ),
     DemoSong(
-        "Perihelion Parade",
-        "E minor",
+        title="Perihelion Parade",
+        key="E minor",
         tempo=({"bar": 1, "bpm": "126.5"},),
         meters=(
             {"bar": 1, "meter": "4/4"},
@@ -95,15 +95,17 @@ SONGS = (
         ),
         stems=("drums", "shakers", "bass", "organ", "choir", "guide", "mix"),
         parts=(
-            Part("Lanterns in", 8, "Em C G D", 0.35, ("choir",)),
-            Part("Verse", 16, "Em C G D Em C Am B", 0.6, ("choir",)),
-            Part("Lift", 4, "Am C D D", 0.75),
-            Part("Chorus", 12, "G D Em C G D Em C C D C D", 1.0),
-            Part("Parade break", 8, "Em Em F Em Em Em F B", 0.85, (), ("vamp", 1)),
-            Part("Solo", 8, "Em C G D Em C G B", 0.8, ("choir",), ("repeat", 2)),
-            Part("Verse three", 8, "Em C G D Em C Am B", 0.6, ("choir",)),
-            Part("Last chorus", 12, "G D Em C G D Em C C D C D", 1.0),
-            Part("Lanterns out", 6, "Em C G D Em Em", 0.4, ("choir",)),
+            Part(name="Lanterns in", bars=8, chords="Em C G D", energy=0.35, without=("choir",)),
+            Part(name="Verse", bars=16, chords="Em C G D Em C Am B", energy=0.6, without=("choir",)),
+            Part(name="Lift", bars=4, chords="Am C D D", energy=0.75),
+            Part(name="Chorus", bars=12, chords="G D Em C G D Em C C D C D", energy=1.0),
+            Part(
+                name="Parade break", bars=8, chords="Em Em F Em Em Em F B", energy=0.85, without=(), ending=("vamp", 1)
+            ),
+            Part(name="Solo", bars=8, chords="Em C G D Em C G B", energy=0.8, without=("choir",), ending=("repeat", 2)),
+            Part(name="Verse three", bars=8, chords="Em C G D Em C Am B", energy=0.6, without=("choir",)),
+            Part(name="Last chorus", bars=12, chords="G D Em C G D Em C C D C D", energy=1.0),
+            Part(name="Lanterns out", bars=6, chords="Em C G D Em Em", energy=0.4, without=("choir",)),
         ),
         cues=((5, 1, "shakers in"), (8, 2, "all up"), (26, 1, "organ up")),
         cells=(
@@ -118,8 +120,8 @@ SONGS = (
         ),
     ),
     DemoSong(
-        "Night Ferry",
-        "B♭",
+        title="Night Ferry",
+        key="B♭",
         transpose=2,
         tempo=tuple(
             {"bar": b, "bpm": bpm, "unit": "3/2"}
@@ -128,49 +130,60 @@ SONGS = (
         meters=({"bar": 1, "meter": "6/8", "grouping": [3, 3]},),
         stems=("drums", "harp", "pads", "choir", "guide", "mix"),
         parts=(
-            Part("Quay", 8, "Bb Gm Eb F", 0.4, ("choir",)),
-            Part("Verse", 16, "Bb Bb Gm Gm Eb Eb F F", 0.6),
-            Part("Water", 16, "Eb F Bb Gm Eb F Bb Bb", 0.9),
-            Part("Verse two", 16, "Bb Bb Gm Gm Eb Eb F F", 0.65),
-            Part("Landing", 8, "Eb F Bb Bb", 0.5),
+            Part(name="Quay", bars=8, chords="Bb Gm Eb F", energy=0.4, without=("choir",)),
+            Part(name="Verse", bars=16, chords="Bb Bb Gm Gm Eb Eb F F", energy=0.6),
+            Part(name="Water", bars=16, chords="Eb F Bb Gm Eb F Bb Bb", energy=0.9),
+            Part(name="Verse two", bars=16, chords="Bb Bb Gm Gm Eb Eb F F", energy=0.65),
+            Part(name="Landing", bars=8, chords="Eb F Bb Bb", energy=0.5),
         ),
     ),
     DemoSong(
-        "Paper Comets",
-        "F",
+        title="Paper Comets",
+        key="F",
         tempo=({"bar": 1, "bpm": "74.25"}, {"bar": 37, "bpm": "74.25", "ramp": True}, {"bar": 41, "bpm": "56"}),
         meters=({"bar": 1, "meter": "4/4"},),
         stems=("drums", "bass", "pads", "choir", "bells", "guide", "mix"),
         level_db=-2.0,
         fade_stem="pads",
         parts=(
-            Part("Fold", 4, "F Dm Bb C", 0.3, ("choir", "drums")),
-            Part("Verse", 12, "F Dm Bb C", 0.5, ("choir",)),
-            Part("Chorus", 8, "Bb C Dm F Bb C F F", 0.85),
-            Part("Verse two", 8, "F Dm Bb C", 0.5),
-            Part("Far away", 9, "Bb C Dm F Bb C Dm Bb F", 0.6),
+            Part(name="Fold", bars=4, chords="F Dm Bb C", energy=0.3, without=("choir", "drums")),
+            Part(name="Verse", bars=12, chords="F Dm Bb C", energy=0.5, without=("choir",)),
+            Part(name="Chorus", bars=8, chords="Bb C Dm F Bb C F F", energy=0.85),
+            Part(name="Verse two", bars=8, chords="F Dm Bb C", energy=0.5),
+            Part(name="Far away", bars=9, chords="Bb C Dm F Bb C Dm Bb F", energy=0.6),
         ),
     ),
     DemoSong(
-        "Gravity Hop",
-        "A minor",
+        title="Gravity Hop",
+        key="A minor",
         **_one("168"),
         swing=0.64,
         stems=("drums", "bass", "organ", "bells", "guide", "mix"),
         parts=(
-            Part("Count off", 4, "Am Am Am E7", 0.5),
-            Part("Head", 16, "Am Am Dm Am E7 E7 Am Am Am Am Dm Am E7 E7 Am E7", 0.8, (), ("repeat", 2)),
-            Part("Bridge", 8, "Dm Dm Am Am F F E7 E7", 0.7),
-            Part("Solos", 16, "Am Am Dm Am E7 E7 Am Am", 0.9),
-            Part("Extra", 8, "Dm Am E7 Am", 0.7, (), ("cut", 1)),
-            Part("Head out", 16, "Am Am Dm Am E7 E7 Am Am Am Am Dm Am E7 E7 Am Am", 1.0),
+            Part(name="Count off", bars=4, chords="Am Am Am E7", energy=0.5),
+            Part(
+                name="Head",
+                bars=16,
+                chords="Am Am Dm Am E7 E7 Am Am Am Am Dm Am E7 E7 Am E7",
+                energy=0.8,
+                without=(),
+                ending=("repeat", 2),
+            ),
+            Part(name="Bridge", bars=8, chords="Dm Dm Am Am F F E7 E7", energy=0.7),
+            Part(name="Solos", bars=16, chords="Am Am Dm Am E7 E7 Am Am", energy=0.9),
+            Part(name="Extra", bars=8, chords="Dm Am E7 Am", energy=0.7, without=(), ending=("cut", 1)),
+            Part(name="Head out", bars=16, chords="Am Am Dm Am E7 E7 Am Am Am Am Dm Am E7 E7 Am Am", energy=1.0),
         ),
     ),
     DemoSong(
-        "Curtain of Stars",
-        "",
+        title="Curtain of Stars",
+        key="",
         **_one("96"),
         stems=(),
-        parts=(Part("Overture", 16, "N", 0), Part("Dome opens", 16, "N", 0), Part("Walk-off", 16, "N", 0)),
+        parts=(
+            Part(name="Overture", bars=16, chords="N", energy=0),
+            Part(name="Dome opens", bars=16, chords="N", energy=0),
+            Part(name="Walk-off", bars=16, chords="N", energy=0),
+        ),
     ),
 )

@@ -16,7 +16,7 @@ _KEPT = SOUND_EXTENSIONS | {".mid", ".midi", ".smf", ".txt", ".tsv", ".lab"}
 _PIECE = 1 << 20
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry:
     """A file inside; ``size`` is what the zip claims, checked when it is saved."""
 
@@ -77,7 +77,14 @@ def unpack(path: Path, name: str, room: int) -> Iterator[Entry]:
                 raise refuse("zip-too-big", f"“{name}” holds {need}: make room, or send its files one by one.")
             before = 0
             for info in sorted(infos, key=lambda i: i.filename):
-                yield Entry(archive, info, clean_file_name(info.filename), name, before, total)
+                yield Entry(
+                    archive=archive,
+                    info=info,
+                    name=clean_file_name(info.filename),
+                    zip_name=name,
+                    before=before,
+                    total=total,
+                )
                 before += info.file_size
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, ValueError, UnicodeDecodeError):
         raise refuse("zip-damaged", f"“{name}” is not a zip that can be read: pack the folder again.") from None

@@ -20,7 +20,7 @@ from people.access import BandRelated, OfBand
 from songs.models import Song
 from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
-from upbeat.song.song import GROUPS
+from upbeat.song.stems import GROUPS
 
 
 class RawParser(BaseParser):

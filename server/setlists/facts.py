@@ -12,7 +12,7 @@ from songs.build import core_song
 from upbeat.errors import Refused
 from upbeat.play.compile import count_in_beats
 from upbeat.show.running import Lasting
-from upbeat.song.song import form_length
+from upbeat.song.lengths import form_length
 
 
 @dataclass(frozen=True)

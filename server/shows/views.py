@@ -45,7 +45,7 @@ class ShowSerializer(serializers.ModelSerializer):
     def validate_voice(self, name: str) -> str:
         """A voice that speaks here, or none for the band's. Raises :class:`Refused`."""
         if name:
-            speak("one", Voice(name), settings.SAMPLE_RATE)
+            speak("one", Voice(name=name), settings.SAMPLE_RATE)
         return name
 
 

@@ -17,10 +17,11 @@ from upbeat.errors import Refused
 from upbeat.play.compile import compile_entry
 from upbeat.play.plan import Link
 from upbeat.show.document import read_grid, read_song
+from upbeat.song.lengths import form_length
 from upbeat.song.sections import rehearsal_mark
-from upbeat.song.song import Section, form_length
+from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
-from upbeat.song.song import Stem as CoreStem
+from upbeat.song.stems import Stem as CoreStem
 from upbeat.time.grid import Grid
 from voices.build import band_voice
 
@@ -94,12 +95,12 @@ def core_stem(stem: Stem) -> CoreStem:
     """The core's stem."""
     settings_of = {f: getattr(stem, f) for f in STEM_SETTINGS}
     return CoreStem(
-        str(stem.pk),
-        stem.name,
-        stem.file_name,
-        stem.group,
-        stem.purpose,
-        str(stem.covers_id) if stem.covers_id else None,
+        id=str(stem.pk),
+        name=stem.name,
+        file=stem.file_name,
+        group=stem.group,
+        purpose=stem.purpose,
+        covers=str(stem.covers_id) if stem.covers_id else None,
         **settings_of,
     )  # type: ignore[arg-type]
 

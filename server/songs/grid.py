@@ -184,22 +184,22 @@ def beats_of(row: Measurement) -> Beats:
     t = row.told
     heard = np.array([np.nan if h is None else h for h in t["heard"]])
     return Beats(
-        np.array(t["beats"]),
-        np.array(t["sure"]),
-        t["bar1"],
-        t["per_bar"],
-        t["bpm"],
-        t["beats"][t["bar1"]],
-        t["spread_ms"],
-        t["steady"],
-        t["confidence"],
-        t["bar_sure"],
-        t["typed_factor"],
-        t["drift_ms_per_min"],
-        tuple((int(i), float(b)) for i, b in t["steps"]),
-        t["unnamed"],
-        heard,
-        t["metre_beats"],
+        beats=np.array(t["beats"]),
+        sure=np.array(t["sure"]),
+        bar1=t["bar1"],
+        per_bar=t["per_bar"],
+        bpm=t["bpm"],
+        offset_s=t["beats"][t["bar1"]],
+        spread_ms=t["spread_ms"],
+        steady=t["steady"],
+        confidence=t["confidence"],
+        bar_sure=t["bar_sure"],
+        typed_factor=t["typed_factor"],
+        drift_ms_per_min=t["drift_ms_per_min"],
+        steps=tuple((int(i), float(b)) for i, b in t["steps"]),
+        unnamed=t["unnamed"],
+        heard=heard,
+        metre_beats=t["metre_beats"],
     )
 
 

@@ -22,7 +22,7 @@ from upbeat.listening.findings import Finding, Heard, findings
 from upbeat.listening.trace import trace_prepared
 from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import measured_together
-from upbeat.song.song import Stem as CoreStem
+from upbeat.song.stems import Stem as CoreStem
 
 DRAWN = 160
 _MUSIC, _NOT_HEARD = ("rhythm", "tonal", "voices", "effects"), ("full_mix", "pad", "rehearsal")
@@ -59,7 +59,10 @@ def make_comparison(song: Song) -> None:
     music = [s for s in stems if s.group in _MUSIC and s.purpose not in _NOT_HEARD] or stems
     # As they came: no setting of the song's own.
     plain = [
-        StemAudio(CoreStem(str(s.pk), s.name, s.file_name), open_prepared(s.audio.prepared, settings.SAMPLE_RATE))
+        StemAudio(
+            stem=CoreStem(id=str(s.pk), name=s.name, file=s.file_name),
+            pcm=open_prepared(s.audio.prepared, settings.SAMPLE_RATE),
+        )
         for s in music
     ]
     together = asdict(measured_together(plain, settings.SAMPLE_RATE))
@@ -80,7 +83,12 @@ def song_findings(song: Song) -> tuple[list[Finding], bool]:
     told = compared(song)
     blank = Compared()
     heard = [
-        Heard(core_stem(s), Measured(**s.audio.measured), str(s.audio_id), told[i] if told else blank)
+        Heard(
+            likely=core_stem(s),
+            cut=Measured(**s.audio.measured),
+            early=str(s.audio_id),
+            level=told[i] if told else blank,
+        )
         for i, s in enumerate(stems)
     ]
     return findings(heard), told is not None or len(stems) < 2

@@ -13,7 +13,9 @@ from weasyprint.urls import URLFetcher, URLFetcherResponse
 from songs.build import core_song
 from songs.models import Song
 from songs.written import bar_texts
-from upbeat.song.song import Form, Section, Step, form_lengths
+from upbeat.song.forms import Form, Step
+from upbeat.song.lengths import form_lengths
+from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
 
 _PAGES = 2

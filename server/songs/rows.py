@@ -119,7 +119,7 @@ def _stem_rows(song: Song) -> list[Stem]:
 
 _READ: dict[str, Callable[[Song], Any]] = {
     "sections": lambda song: tuple(
-        CoreSection(str(s.pk), mark="", **{f: getattr(s, f) for f in SECTION_FIELDS}) for s in song.sections.all()
+        CoreSection(id=str(s.pk), mark="", **{f: getattr(s, f) for f in SECTION_FIELDS}) for s in song.sections.all()
     ),
     "forms": lambda song: [FormRow(str(f.pk), f.name, f.steps) for f in song.forms.all()],
     "stems": _stem_rows,
@@ -183,7 +183,7 @@ def restore(song: Song, kept: dict[str, Any]) -> None:
             setattr(song, field, kept[field])
     if "sections" in kept:
         rows.sections = tuple(
-            CoreSection(s["id"], mark="", **{f: s[f] for f in SECTION_FIELDS if f in s}) for s in kept["sections"]
+            CoreSection(id=s["id"], mark="", **{f: s[f] for f in SECTION_FIELDS if f in s}) for s in kept["sections"]
         )
     if "forms" in kept:
         rows.forms = [FormRow(**f) for f in kept["forms"]]

@@ -21,8 +21,8 @@ from upbeat.errors import refuse
 from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Measures, Sides, judge, measure, mends
 from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import one_line
+from upbeat.song.forms import Form
 from upbeat.song.sections import span_of
-from upbeat.song.song import Form
 from upbeat.song.song import Song as CoreSong
 
 KEPT_S = 24 * 3600

@@ -16,8 +16,8 @@ from upbeat.audio.inspect import facts
 from upbeat.audio.measure import Measured
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import Refused
+from upbeat.song.lengths import form_lengths
 from upbeat.song.sections import rehearsal_mark
-from upbeat.song.song import form_lengths
 
 SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords", "gains"))
 _MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_starts_s", "sound_ends_s", "end")

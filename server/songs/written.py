@@ -20,11 +20,18 @@ def as_chordpro(song: Song) -> str:
     bars, parts, first = bar_texts(song), [], 0
     for s in held(song).sections:
         own = bars[first : first + s.bars]
-        parts.append(chordpro.Part(s.name, tuple(own) if any(own) else (), s.words, s.note))
+        parts.append(chordpro.Part(name=s.name, bars=tuple(own) if any(own) else (), words=s.words, note=s.note))
         first += s.bars
     meter = song.meters[0]["meter"]
     return chordpro.write(
-        chordpro.ChartText(song.title, song.key, str(song.tempo[0]["bpm"]), meter, song.note, tuple(parts))
+        chordpro.ChartText(
+            title=song.title,
+            key=song.key,
+            tempo=str(song.tempo[0]["bpm"]),
+            time=meter,
+            note=song.note,
+            parts=tuple(parts),
+        )
     )
 
 

@@ -20,7 +20,7 @@ MIN_RATE, MAX_RATE, MAX_CHANNELS = 1000, 768_000, 64
 _WAV_CODES = {1: "int", 3: "float", 6: "alaw", 7: "ulaw"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Header:
     """``frames`` is None where only decoding tells (lossy files, FLAC)."""
 
@@ -50,11 +50,11 @@ def check_header(path: str | os.PathLike[str], name: str | None = None) -> Heade
             return _aiff(file, size, name)
         if head[:4] == b"OggS":
             _ogg(file, size, name)
-            return Header("OGG", encoding="lossy")
+            return Header(format="OGG", encoding="lossy")
         if head[:4] == b"fLaC":
-            return Header("FLAC", encoding="int")
+            return Header(format="FLAC", encoding="int")
     if head[:3] == b"ID3" or _mpeg_sync(head):
-        return Header("MP3", encoding="lossy")
+        return Header(format="MP3", encoding="lossy")
     _not_sound(head, name)
 
 
@@ -152,7 +152,14 @@ def _wav(file: BinaryIO, size: int, name: str) -> Header:
             "file-cut-short",
             f"“{name}” is cut short: its header promises {claimed:,} bytes and the file has {size:,}. Copy or export it again.",
         )
-    return Header("RF64" if long else "WAV", channels, rate, data[1] // align, bits, _WAV_CODES[code])
+    return Header(
+        format="RF64" if long else "WAV",
+        channels=channels,
+        sample_rate=rate,
+        frames=data[1] // align,
+        bit_depth=bits,
+        encoding=_WAV_CODES[code],
+    )
 
 
 def _aiff(file: BinaryIO, size: int, name: str) -> Header:
@@ -207,7 +214,14 @@ def _aiff(file: BinaryIO, size: int, name: str) -> Header:
     needed = frames * channels * ((bits + 7) // 8)
     if needed > sound[1]:
         _cut(name, needed, sound[1])
-    return Header("AIFC" if form[8:12] == b"AIFC" else "AIFF", channels, int(rate), frames, bits, encoding)
+    return Header(
+        format="AIFC" if form[8:12] == b"AIFC" else "AIFF",
+        channels=channels,
+        sample_rate=int(rate),
+        frames=frames,
+        bit_depth=bits,
+        encoding=encoding,
+    )
 
 
 def _extended(raw: bytes) -> float:

@@ -20,7 +20,7 @@ _STEP_S = 0.01
 _PIECE = 2048
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Measured:
     """Figures of one file. Levels are None where there is no reading.
 
@@ -223,22 +223,22 @@ class Meter:
             else (0.0 if not self._stereo else 120.0)
         )
         return Measured(
-            kind,
-            self.sample_rate,
-            self.channels,
-            self.frames,
-            bit_depth,
-            gated_loudness(powers),
-            _db(peak),
-            _db(sample_peak),
-            starts,
-            ends,
-            end,
-            round(loss, 2),
-            self._clipped,
-            float(np.abs(self._sum / max(1, self.frames)).max(initial=0)),
-            fade,
-            _db(float(level[-2:].max(initial=0))),
+            format=kind,
+            sample_rate=self.sample_rate,
+            channels=self.channels,
+            frames=self.frames,
+            bit_depth=bit_depth,
+            integrated_lufs=gated_loudness(powers),
+            true_peak_dbtp=_db(peak),
+            peak_dbfs=_db(sample_peak),
+            sound_starts_s=starts,
+            sound_ends_s=ends,
+            end=end,
+            mono_loss_db=round(loss, 2),
+            clipped_frames=self._clipped,
+            dc_offset=float(np.abs(self._sum / max(1, self.frames)).max(initial=0)),
+            fade_starts_s=fade,
+            end_dbfs=_db(float(level[-2:].max(initial=0))),
         )
 
 

@@ -17,7 +17,7 @@ from upbeat.audio.read import Source
 Progress = Callable[[float], None]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Prepared:
     """What came of it. ``frames`` at the library's rate; the rest of the original."""
 
@@ -50,11 +50,11 @@ def prepare(
                 writer.write(block)
             frames = writer.frames
         return Prepared(
-            frames,
-            source.channels,
-            "int16" if exact else "float32",
-            peaks.result(),
-            meter.result(source.header.format, source.bit_depth),
+            frames=frames,
+            channels=source.channels,
+            dtype="int16" if exact else "float32",
+            peaks=peaks.result(),
+            measured=meter.result(source.header.format, source.bit_depth),
         )
 
 

@@ -16,7 +16,7 @@ class WordLength:
     onset: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spoken:
     """A word at its place. ``beat`` is where it is heard, ``start`` where its sound begins.
 
@@ -42,7 +42,7 @@ WordLengths = Mapping[str, tuple[WordLength, WordLength]]
 def _at(text: str, beat: int, lengths: WordLengths, fast: bool) -> Spoken:
     length = lengths[text][1 if fast else 0]
     start = beat - length.onset
-    return Spoken(text, beat, start, start + length.frames, fast)
+    return Spoken(text=text, beat=beat, start=start, end=start + length.frames, fast=fast)
 
 
 def _ahead(text: str, lengths: WordLengths) -> int:

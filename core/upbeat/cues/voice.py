@@ -20,7 +20,7 @@ MAX_TEXT = 80
 _NAME = re.compile(r"flite/[a-z0-9]{1,12}|[A-Za-z0-9][A-Za-z0-9+_-]{0,31}")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Voice:
     """``name``: ``flite/rms`` or a voice of espeak-ng (``es-419``, ``en-us+f3``); ``speed``: a ratio;
     ``pitch``: semitones, of espeak-ng's voices alone. ``words``: what is said instead of a name or a
@@ -73,13 +73,13 @@ def voice_of(raw: str | Mapping[str, Any] | None) -> Voice:
     if not raw:
         return Voice()
     if isinstance(raw, str):
-        return Voice(raw)
+        return Voice(name=raw)
     return Voice(
-        raw.get("name") or DEFAULT,
-        raw.get("speed", 1.0),
-        raw.get("pitch", 0.0),
-        raw.get("words", {}),
-        raw.get("shifts", {}),
+        name=raw.get("name") or DEFAULT,
+        speed=raw.get("speed", 1.0),
+        pitch=raw.get("pitch", 0.0),
+        words=raw.get("words", {}),
+        shifts=raw.get("shifts", {}),
     )
 
 

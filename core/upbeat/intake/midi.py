@@ -29,7 +29,7 @@ class Marker:
     kind: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MidiMap:
     """Events by tick. ``tempos`` hold microseconds a quarter note, ``meters`` (numerator, denominator).
 
@@ -82,7 +82,14 @@ def read_midi(data: bytes, name: str) -> MidiMap:
     tempos = dict(sorted(found.tempos, key=lambda t: t[0]))
     meters = dict(sorted(found.meters, key=lambda t: t[0]))
     markers = tuple(sorted(found.markers, key=lambda m: m.tick))
-    return MidiMap(ticks, tick_s, tuple(tempos.items()), tuple(meters.items()), markers, found.last)
+    return MidiMap(
+        ticks=ticks,
+        tick_s=tick_s,
+        tempos=tuple(tempos.items()),
+        meters=tuple(meters.items()),
+        markers=markers,
+        last_tick=found.last,
+    )
 
 
 def _division(division: int, name: str) -> tuple[int | None, Fraction | None]:

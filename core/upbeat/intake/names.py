@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from itertools import chain, count
 from pathlib import PurePosixPath
 
-from upbeat.song.song import GROUPS
+from upbeat.song.stems import GROUPS
 
 LOWEST_BPM, HIGHEST_BPM = 30.0, 300.0
 SOUND_EXTENSIONS = frozenset(

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from upbeat.errors import refuse
-from upbeat.song.song import MAX_SECTIONS
+from upbeat.limits import SECTIONS
 from upbeat.time.grid import Grid
 
 UNNAMED, OPENING = "Section", "Opening"
@@ -63,8 +63,8 @@ def on_bar_lines(moments: Sequence[Moment], grid: Grid, bars: int) -> list[Propo
         following = starts[i + 1] if i + 1 < len(starts) else bars + 1
         if m.end_s > m.start_s and bar < end < following:
             placed.append(Proposed(end, UNNAMED))
-    if len(placed) > MAX_SECTIONS:
-        raise refuse("sections-many", f"A song has at most {MAX_SECTIONS} sections; this lists {len(placed):,}.")
+    if len(placed) > SECTIONS.high:
+        raise refuse("sections-many", f"A song has at most {SECTIONS.high:g} sections; this lists {len(placed):,}.")
     return placed
 
 

@@ -26,7 +26,7 @@ _SMOOTH = 2001
 _MIX_SHARE = 0.8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Compared:
     """What the others tell of one stem. ``sure`` is 0 to 1.
 

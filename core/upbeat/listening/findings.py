@@ -14,7 +14,7 @@ from typing import Any, Literal
 
 from upbeat.audio.measure import Measured
 from upbeat.listening.comparing import Compared, is_sum
-from upbeat.song.song import Stem
+from upbeat.song.stems import Stem
 
 Severity = Literal["fault", "check", "note"]
 _RANK: dict[Severity, int] = {"fault": 0, "check": 1, "note": 2}
@@ -62,7 +62,7 @@ class Mend:
     changes: dict[str, Any]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """``value`` in ``unit``; ``sure`` is 0 to 1. ``mended``: the stem's settings see to it already."""
 
@@ -132,7 +132,19 @@ def _of_one(one: Heard) -> list[Finding]:
         mended: bool = False,
         sure: float = 1.0,
     ) -> None:
-        found.append(Finding(code, s.id, severity, message, value, unit, sure, mend, mended))
+        found.append(
+            Finding(
+                code=code,
+                stem=s.id,
+                severity=severity,
+                message=message,
+                value=value,
+                unit=unit,
+                sure=sure,
+                mend=mend,
+                mended=mended,
+            )
+        )
 
     if m.end == "silent":
         add(
@@ -254,7 +266,19 @@ def _against_most(stems: Sequence[Heard]) -> list[Finding]:
             stem: str = one.stem.id,
             mend: Mend | None = None,
         ) -> None:
-            found.append(Finding(code, stem, severity, message, value, unit, 1.0, mend, mended))
+            found.append(
+                Finding(
+                    code=code,
+                    stem=stem,
+                    severity=severity,
+                    message=message,
+                    value=value,
+                    unit=unit,
+                    sure=1.0,
+                    mend=mend,
+                    mended=mended,
+                )
+            )
 
         if length is not None and abs(m.seconds - length) > LENGTHS_AGREE_S:
             apart = (length - m.seconds) * 1000
@@ -333,15 +357,15 @@ def _of_levels(stems: Sequence[Heard]) -> list[Finding]:
     down = round(s.gain_db - over + 3, 1)
     return [
         Finding(
-            "loud",
-            s.id,
-            "fault",
-            say,
-            round(over, 1),
-            "dB",
-            0.7,
-            Mend("turn_down", {"gain_db": down}),
-            over + s.gain_db < LOUD_DB,
+            code="loud",
+            stem=s.id,
+            severity="fault",
+            message=say,
+            value=round(over, 1),
+            unit="dB",
+            sure=0.7,
+            mend=Mend("turn_down", {"gain_db": down}),
+            mended=over + s.gain_db < LOUD_DB,
         )
     ]
 
@@ -354,9 +378,33 @@ def _of_level_in_mix(one: Heard) -> list[Finding]:
     sure = round(one.compared.lag_sure, 2)
     if over > 0:
         say = f"“{s.name}” is {over:.1f} dB louder than in the full mix, where the other stems are as they are: turn it down."
-        return [Finding("loud", s.id, "fault", say, round(over, 1), "dB", sure, Mend("turn_down", mend), mended)]
+        return [
+            Finding(
+                code="loud",
+                stem=s.id,
+                severity="fault",
+                message=say,
+                value=round(over, 1),
+                unit="dB",
+                sure=sure,
+                mend=Mend("turn_down", mend),
+                mended=mended,
+            )
+        ]
     say = f"“{s.name}” is {-over:.1f} dB softer than in the full mix: turn it up, if that was not meant."
-    return [Finding("soft", s.id, "check", say, round(over, 1), "dB", sure, Mend("turn_up", mend), mended)]
+    return [
+        Finding(
+            code="soft",
+            stem=s.id,
+            severity="check",
+            message=say,
+            value=round(over, 1),
+            unit="dB",
+            sure=sure,
+            mend=Mend("turn_up", mend),
+            mended=mended,
+        )
+    ]
 
 
 def _is_guide(one: Heard) -> bool:
@@ -375,11 +423,11 @@ def _of_copies(stems: Sequence[Heard]) -> list[Finding]:
         if one.content and one.content in first:
             found.append(
                 Finding(
-                    "duplicate",
-                    one.stem.id,
-                    "check",
-                    f"“{one.stem.name}” is the same sound as “{first[one.content]}”: take one of them out.",
-                    None,
+                    code="duplicate",
+                    stem=one.stem.id,
+                    severity="check",
+                    message=f"“{one.stem.name}” is the same sound as “{first[one.content]}”: take one of them out.",
+                    value=None,
                 )
             )
         elif one.content:
@@ -394,49 +442,59 @@ def _of_compared(one: Heard) -> list[Finding]:
         say = f"{name} is nothing but a click, {c.click_bpm:.1f} a minute: mark it as click, so that it stays out of the house."
         found.append(
             Finding(
-                "is-click",
-                s.id,
-                "fault",
-                say,
-                round(c.click_bpm, 2),
-                "bpm",
-                0.8,
-                Mend("mark_click", {"group": "click"}),
+                code="is-click",
+                stem=s.id,
+                severity="fault",
+                message=say,
+                value=round(c.click_bpm, 2),
+                unit="bpm",
+                sure=0.8,
+                mend=Mend("mark_click", {"group": "click"}),
             )
         )
     if is_sum(c) and s.purpose != "full_mix":
         say = f"{name} is the sum of {c.mix_parts} other stems: mark it as the full mix, or everything sounds twice."
         found.append(
             Finding(
-                "is-full-mix",
-                s.id,
-                "fault",
-                say,
-                round(100 * c.mix_share),
-                "%",
-                c.mix_share,
-                Mend("mark_full_mix", {"group": "full_mix", "purpose": "full_mix"}),
+                code="is-full-mix",
+                stem=s.id,
+                severity="fault",
+                message=say,
+                value=round(100 * c.mix_share),
+                unit="%",
+                sure=c.mix_share,
+                mend=Mend("mark_full_mix", {"group": "full_mix", "purpose": "full_mix"}),
             )
         )
     if c.silent_side is not None:
         side = "left" if c.silent_side == 0 else "right"
         say = f"The {side} side of {name} is silent: sum it, so that it plays on both."
         found.append(
-            Finding("one-sided", s.id, "check", say, c.silent_side, "side", 1.0, Mend("sum", {"mono": True}), s.mono)
+            Finding(
+                code="one-sided",
+                stem=s.id,
+                severity="check",
+                message=say,
+                value=c.silent_side,
+                unit="side",
+                sure=1.0,
+                mend=Mend("sum", {"mono": True}),
+                mended=s.mono,
+            )
         )
     if c.inverted:
         say = f"{name} is upside down against the full mix: turn its polarity over."
         found.append(
             Finding(
-                "inverted",
-                s.id,
-                "fault",
-                say,
-                None,
-                "",
-                round(c.lag_sure, 2),
-                Mend("invert", {"invert": True}),
-                s.invert,
+                code="inverted",
+                stem=s.id,
+                severity="fault",
+                message=say,
+                value=None,
+                unit="",
+                sure=round(c.lag_sure, 2),
+                mend=Mend("invert", {"invert": True}),
+                mended=s.invert,
             )
         )
     late = _late(one)
@@ -458,21 +516,21 @@ def _late(one: Heard) -> Finding | None:
     shift = round(-c.lag_ms, 3)
     mended = abs(c.lag_ms + s.delay_ms) < (LATE_MS if by_mix else LATE_BY_ONSETS_MS)
     return Finding(
-        code,
-        s.id,
-        "fault",
-        say,
-        round(abs(c.lag_ms), 3),
-        "ms",
-        round(c.lag_sure, 2),
-        Mend("shift", {"delay_ms": shift}),
-        mended,
+        code=code,
+        stem=s.id,
+        severity="fault",
+        message=say,
+        value=round(abs(c.lag_ms), 3),
+        unit="ms",
+        sure=round(c.lag_sure, 2),
+        mend=Mend("shift", {"delay_ms": shift}),
+        mended=mended,
     )
 
 
 def of_single(measured: Measured, name: str) -> list[Finding]:
     """What one file alone shows."""
-    return findings([Heard(Stem(name, name, name), measured)])
+    return findings([Heard(stem=Stem(id=name, name=name, file=name), measured=measured)])
 
 
 def as_heard(stems: Sequence[Heard], compared: Sequence[Compared]) -> list[Heard]:

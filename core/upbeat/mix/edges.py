@@ -8,7 +8,7 @@ import numpy as np
 
 from upbeat.audio.pcm import full_scale
 from upbeat.mix.stem_audio import RAMP_S, StemAudio
-from upbeat.song.song import Edges
+from upbeat.song.edges import Edges
 from upbeat.time.grid import Grid
 
 _ATTACK_S, _CROSS_S, _LISTENED_S = 0.12, 0.08, 0.5

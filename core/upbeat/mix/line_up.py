@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from upbeat.mix.sounding import standing
-from upbeat.song.song import Section, Song, Stem
+from upbeat.song.song import Section, Song
+from upbeat.song.stems import Stem
 
 MUSIC = ("rhythm", "tonal", "voices", "effects")
 

@@ -12,7 +12,7 @@ from upbeat.mix.sounding import stem_gain
 from upbeat.mix.stem_audio import ShowAudio
 from upbeat.play.plan import ShowPlan
 from upbeat.play.state import Hand
-from upbeat.song.song import GROUPS, Stem
+from upbeat.song.stems import GROUPS, Stem
 
 
 class Matrices:
@@ -33,7 +33,14 @@ class Matrices:
         self.bus_channels = max((c.stop for c in self.bus_columns.values()), default=0)
         self._columns = [
             [
-                Column(f"stem:{s.id}", s.group, c, channels, s.pan, 0.0 if s.mono else s.width)
+                Column(
+                    source=f"stem:{s.id}",
+                    group=s.group,
+                    channel=c,
+                    channels=channels,
+                    pan=s.pan,
+                    width=0.0 if s.mono else s.width,
+                )
                 for s, channels in ((x.stem, x.pcm.shape[1]) for x in e.stems)
                 for c in range(channels)
             ]
@@ -91,7 +98,7 @@ class Matrices:
             identity = {feed: np.eye(self.bus_channels)[columns] for feed, columns in self.bus_columns.items()}
             heard, inputs = feed_blocks(
                 self.routing,
-                [Column("bus")] * self.bus_channels,
+                [Column(source="bus")] * self.bus_channels,
                 [0.0] * self.bus_channels,
                 house_on=not hand.house_pulled,
                 outputs=identity,
@@ -113,8 +120,8 @@ class Matrices:
 
     def _rows_of_house(self) -> np.ndarray:
         """Which rows are silent while the house is pulled (boolean)."""
-        probe = [Column(f"group:{g}", g) for g in GROUPS]
-        probe += [Column(s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")]
+        probe = [Column(source=f"group:{g}", group=g) for g in GROUPS]
+        probe += [Column(source=s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")]
         on, off = (self._of(probe, [1.0] * len(probe), pulled) for pulled in (False, True))
         return np.asarray((on != off).any(axis=1))
 

@@ -26,7 +26,7 @@ class Send:
     gain_db: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Feed:
     id: str
     name: str
@@ -46,7 +46,7 @@ class Socket:
     balanced: bool = True
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Patch:
     """One side of a feed on one socket."""
 
@@ -65,7 +65,7 @@ class Routing:
     patches: tuple[Patch, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Column:
     """One source channel: a stem's (``channel`` of ``channels``), or a guide by its name.
 

@@ -8,7 +8,8 @@ from typing import Literal, TypedDict
 from upbeat.mix.routing import gain
 from upbeat.play.plan import EntryPlan
 from upbeat.play.state import Hand
-from upbeat.song.song import Song, Stem
+from upbeat.song.song import Song
+from upbeat.song.stems import Stem
 
 #: ``rests``: its player is on. ``nobody``: it covers no player. ``fallback``: kept for the fallback;
 #: ``replaced``: the full mix plays instead. ``rehearsal``: it sounds in monitors alone.

@@ -8,12 +8,12 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from upbeat.audio.pcm import full_scale
-from upbeat.song.song import Stem
+from upbeat.song.stems import Stem
 
 RAMP_S = 0.005  # rule M1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StemAudio:
     """A prepared stem: ``pcm`` is (frames, channels), int16 or float32, often a mapped file.
 
@@ -40,7 +40,15 @@ class StemAudio:
         )
         fade_in = max(round(stem.fade_in_s * sample_rate), ramp if start else 0)
         fade_out = max(round(stem.fade_out_s * sample_rate), ramp if end is not None and end < len(pcm) else 0)
-        return cls(stem, pcm, round(stem.delay_ms * sample_rate / 1000), start, end, fade_in, fade_out)
+        return cls(
+            stem=stem,
+            pcm=pcm,
+            delay=round(stem.delay_ms * sample_rate / 1000),
+            start=start,
+            end=end,
+            fade_in=fade_in,
+            fade_out=fade_out,
+        )
 
     @property
     def ends(self) -> int:

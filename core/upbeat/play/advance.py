@@ -225,4 +225,7 @@ def _bar_lines(plan: ShowPlan, run: Run, start: int, end: int) -> list[BarLine]:
     track = plan.entries[run.entry].bar_track
     if a >= b:
         return []
-    return [BarLine(frame, run.entry, run.step, run.round, bar) for frame, bar in mapped(track, run, a, b)]
+    return [
+        BarLine(frame=frame, entry=run.entry, step=run.step, round=run.round, bar=bar)
+        for frame, bar in mapped(track, run, a, b)
+    ]

@@ -15,7 +15,9 @@ from upbeat.click.pattern import bar_clicks
 from upbeat.cues.wording import ENGLISH, Wording
 from upbeat.errors import refuse
 from upbeat.play.plan import EntryPlan, Link, StepPlan
-from upbeat.song.song import ClickSettings, Form, FreeCue, Section, Song, Step
+from upbeat.song.forms import Form, Step
+from upbeat.song.guides import ClickSettings, FreeCue
+from upbeat.song.song import Section, Song
 from upbeat.time.grid import TICKS
 from upbeat.time.meter import TimeSignature, counted
 from upbeat.time.tempo import to_frame

@@ -18,7 +18,7 @@ class Click:
     entry: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BarLine:
     """A bar begins. ``bar`` counts from 1; ``round`` is the pass of a repeat or vamp."""
 

@@ -11,7 +11,9 @@ import numpy as np
 from upbeat.cues.place import WordLengths
 from upbeat.cues.wording import COUNTS
 from upbeat.play.tracks import Track
-from upbeat.song.song import CountIn, Ending, Song
+from upbeat.song.forms import Ending
+from upbeat.song.guides import CountIn
+from upbeat.song.song import Song
 
 LinkKind = Literal["wait", "attacca", "after"]
 

@@ -24,7 +24,7 @@ from upbeat.play.view import position
 STOP_FADE_S = 0.02  # long enough not to click on bass, short enough to be a stop
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outcome:
     """The answer to a press: accepted or not, and in words why, or where it will happen.
 
@@ -72,7 +72,7 @@ Available = Callable[[ShowPlan, State], Problem | None]
 Apply = Callable[[ShowPlan, State, Any, int], Answer]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Press:
     """A press by name. ``about`` is a sentence for the docs; ``arguments`` a msgspec type."""
 
@@ -91,7 +91,7 @@ PRESSES: Mapping[str, Press] = _REGISTRY
 def _press(about: str, available: Available, arguments: type[msgspec.Struct] = NoArguments) -> Callable[[Apply], Apply]:
     def register(apply: Apply) -> Apply:
         name = apply.__name__
-        _REGISTRY[name] = Press(name, about, arguments, available, apply)
+        _REGISTRY[name] = Press(name=name, about=about, arguments=arguments, available=available, apply=apply)
         return apply
 
     return register
@@ -107,15 +107,15 @@ def press(
     """
     wanted = PRESSES.get(name)
     if wanted is None:
-        return state, Outcome(False, "press-unknown", f"There is no press called “{name}”.")
+        return state, Outcome(accepted=False, code="press-unknown", message=f"There is no press called “{name}”.")
     reason = unavailable(plan, state, wanted)
     if reason is not None:
-        return state, Outcome(False, reason.code, reason.message)
+        return state, Outcome(accepted=False, code=reason.code, message=reason.message)
     try:
         typed = parsed(args or {}, wanted.arguments, f"The press “{name}”")
     except Refused as refused:
         problem = refused.problems[0]
-        return state, Outcome(False, problem.code, problem.message)
+        return state, Outcome(accepted=False, code=problem.code, message=problem.message)
     return wanted.apply(plan, state, typed, state.head if heard is None else min(heard, state.head))
 
 
@@ -187,7 +187,7 @@ def _can_stand_by(plan: ShowPlan, state: State) -> Problem | None:
 def go(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     entry = plan.entries[state.music.entry]
     begun = start(plan, state, state.music.entry, entry.playable[0], None)
-    return begun, Outcome(True, "go", f"{entry.title} begins.", bar=1)
+    return begun, Outcome(accepted=True, code="go", message=f"{entry.title} begins.", bar=1)
 
 
 @_press("Stops, and keeps the place.", _can_stop)
@@ -202,7 +202,7 @@ def stop(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     at = Place(place["entry"], place["step"], max(1, bar))
     past = (*(_silenced(r, head, fade) for r in music.past), closed)
     stopped = music._replace(entry=at.entry, run=None, past=past, next_up=None, place=at)
-    outcome = Outcome(True, "stop", f"Stopped at bar {at.bar}.", frame=head, bar=at.bar)
+    outcome = Outcome(accepted=True, code="stop", message=f"Stopped at bar {at.bar}.", frame=head, bar=at.bar)
     return state._replace(music=stopped, speech=Speech(), silence=head), outcome
 
 
@@ -217,7 +217,7 @@ def _silenced(run: Run, head: int, fade: int) -> Run:
 def resume(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     at = state.music.place
     assert at is not None
-    outcome = Outcome(True, "resume", f"Goes on from bar {at.bar}.", bar=at.bar)
+    outcome = Outcome(accepted=True, code="resume", message=f"Goes on from bar {at.bar}.", bar=at.bar)
     return start(plan, state, at.entry, at.step, at.bar), outcome
 
 
@@ -226,7 +226,7 @@ def go_to(plan: ShowPlan, state: State, args: GoTo, heard: int) -> Answer:
     run = state.music.run
     assert run is not None
     if args.step not in plan.entries[run.entry].playable:
-        return state, Outcome(False, "step-unknown", "That section is not in tonight's form.")
+        return state, Outcome(accepted=False, code="step-unknown", message="That section is not in tonight's form.")
     kind: Asked = "once_more" if args.step == run.step else "go_to"
     return _ask(plan, state, args.step, args.when, kind, heard)
 
@@ -249,34 +249,40 @@ def release(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answ
 
 @_press("Takes back what is next up by a press (rule J4).", _can_take_back)
 def take_back(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
-    return _replanned(plan, state, state.music._replace(next_up=None)), Outcome(True, "take_back", "Taken back.")
+    return _replanned(plan, state, state.music._replace(next_up=None)), Outcome(
+        accepted=True, code="take_back", message="Taken back."
+    )
 
 
 @_press("Makes an entry stand by while nothing plays.", _can_stand_by, StandBy)
 def stand_by(plan: ShowPlan, state: State, args: StandBy, heard: int) -> Answer:
     index = state.music.entry + 1 if args.entry is None else args.entry
     if not 0 <= index < len(plan.entries):
-        return state, Outcome(False, "entry-unknown", "There is no such song in the setlist.")
+        return state, Outcome(accepted=False, code="entry-unknown", message="There is no such song in the setlist.")
     music = state.music._replace(entry=index, place=None, finished=False)
-    return state._replace(music=music), Outcome(True, "stand_by", f"{plan.entries[index].title} stands by.")
+    return state._replace(music=music), Outcome(
+        accepted=True, code="stand_by", message=f"{plan.entries[index].title} stands by."
+    )
 
 
 @_press("Silences the house feeds and keeps time (rule M5).", _always)
 def pull_house(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     pulled = state._replace(hand=state.hand._replace(house_pulled=True))
-    return pulled, Outcome(True, "pull_house", "The house is pulled; click and cues go on.")
+    return pulled, Outcome(accepted=True, code="pull_house", message="The house is pulled; click and cues go on.")
 
 
 @_press("Brings the house back in its place.", _always)
 def bring_back(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     back = state._replace(hand=state.hand._replace(house_pulled=False))
-    return back, Outcome(True, "bring_back", "The house is back.")
+    return back, Outcome(accepted=True, code="bring_back", message="The house is back.")
 
 
 @_press("Plays the full mix in place of the stems, or the stems again (rule M6).", _always, Fallback)
 def fallback(plan: ShowPlan, state: State, args: Fallback, heard: int) -> Answer:
     said = "The full mix plays in place of the stems." if args.on else "The stems play again."
-    return state._replace(hand=state.hand._replace(fallback=args.on)), Outcome(True, "fallback", said)
+    return state._replace(hand=state.hand._replace(fallback=args.on)), Outcome(
+        accepted=True, code="fallback", message=said
+    )
 
 
 def _ask(plan: ShowPlan, state: State, step: int, when: When, kind: Asked, heard: int) -> Answer:
@@ -287,7 +293,9 @@ def _ask(plan: ShowPlan, state: State, step: int, when: When, kind: Asked, heard
     # What was meant is where it would have landed from what was audible.
     meant, _ = landing(plan, run, when, heard, 0)
     late = when != "at_once" and (meant != seam or _missed(state.music, run, heard))
-    changed = _replanned(plan, state, state.music._replace(next_up=NextUp(step, when, seam, bar, kind)))
+    changed = _replanned(
+        plan, state, state.music._replace(next_up=NextUp(step=step, when=when, seam=seam, bar=bar, kind=kind))
+    )
     if when == "at_once":
         kept = tuple(w for w in changed.speech.words if w.end <= seam)
         changed = changed._replace(speech=Speech(words=kept))
@@ -295,7 +303,7 @@ def _ask(plan: ShowPlan, state: State, step: int, when: When, kind: Asked, heard
     words = f"{name} comes at bar {bar}."
     if late:
         words = f"Too late for the bar line just passed: {words}"
-    return changed, Outcome(True, kind, words, frame=seam, bar=bar, late=late)
+    return changed, Outcome(accepted=True, code=kind, message=words, frame=seam, bar=bar, late=late)
 
 
 def _replanned(plan: ShowPlan, state: State, music: Music) -> State:

@@ -51,7 +51,7 @@ class Run:
         return self.src_start + out - self.out_start
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NextUp:
     """The step that comes after this one because a press asked for it (rule J4)."""
 

@@ -12,12 +12,17 @@ from typing import Any
 
 from jsonschema_rs import Draft202012Validator
 
+from upbeat import limits
 from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.play.plan import Link
+from upbeat.song.edges import Edges
+from upbeat.song.forms import Ending, Form, Step
+from upbeat.song.guides import ClickSettings, CountIn, FreeCue
 from upbeat.song.sections import remarked
-from upbeat.song.song import ClickSettings, CountIn, Edges, Ending, Form, FreeCue, Section, Song, Stem, Step, full_form
+from upbeat.song.song import Section, Song, full_form
+from upbeat.song.stems import Stem
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
@@ -43,7 +48,7 @@ class WordFile:
     onset: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Show:
     title: str
     sample_rate: int
@@ -61,7 +66,21 @@ class Show:
 def schema() -> dict[str, Any]:
     """The JSON Schema (draft 2020-12) of the show document."""
     loaded: dict[str, Any] = json.loads(Path(__file__).with_name("schema.json").read_text("utf-8"))
-    return loaded
+    return _with_limits(loaded)
+
+
+def _with_limits(schema: Any) -> Any:
+    """``schema`` with the numbers of :mod:`upbeat.limits` for every ``range`` and ``longest`` it names."""
+    if isinstance(schema, list):
+        return [_with_limits(one) for one in schema]
+    if not isinstance(schema, dict):
+        return schema
+    whole = {key: _with_limits(value) for key, value in schema.items()}
+    if isinstance(whole.get("range"), str):
+        whole |= limits.ranges()[whole.pop("range")].json_schema
+    if isinstance(whole.get("longest"), str):
+        whole["maxLength"] = limits.lengths()[whole.pop("longest")]
+    return whole
 
 
 @cache
@@ -93,22 +112,27 @@ def read_show(document: Any) -> Show:
             raise refuse("entry-song-unknown", f"The setlist names a song {raw['song']} that is not in the show.")
         link = raw.get("link", {})
         entries.append(
-            Entry(raw["id"], raw["song"], raw.get("form"), Link(link.get("kind", "wait"), link.get("seconds", 0.0)))
+            Entry(
+                id=raw["id"],
+                song=raw["song"],
+                form=raw.get("form"),
+                link=Link(link.get("kind", "wait"), link.get("seconds", 0.0)),
+            )
         )
     on = document.get("line_up", {}).get("on")
     players = [p["id"] for p in document.get("players", [])]
     away = frozenset() if on is None else frozenset(p for p in players if p not in on)
     words = tuple(WordFile(w["text"], w["fast"], w["file"], w["onset"]) for w in document.get("words", []))
     return Show(
-        document["title"],
-        document.get("sample_rate", 48000),
-        songs,
-        tuple(entries),
-        read_routing(document),
-        away,
-        voice_of(document.get("voice")),
-        words,
-        {s["name"]: s["file"] for s in document.get("click_sounds", [])},
+        title=document["title"],
+        sample_rate=document.get("sample_rate", 48000),
+        songs=songs,
+        entries=tuple(entries),
+        routing=read_routing(document),
+        away=away,
+        voice=voice_of(document.get("voice")),
+        words=words,
+        sounds={s["name"]: s["file"] for s in document.get("click_sounds", [])},
     )
 
 
@@ -139,50 +163,50 @@ def read_song(raw: Mapping[str, Any]) -> Song:
     forms = tuple(Form(f["id"], f["name"], tuple(_step(s) for s in f["steps"])) for f in raw.get("forms", []))
     stems = tuple(
         Stem(
-            s["id"],
-            s["name"],
-            s["file"],
-            s.get("group", "tonal"),
-            s.get("purpose", "always"),
-            s.get("covers"),
-            s.get("gain_db", 0.0),
-            s.get("pan", 0.0),
-            s.get("invert", False),
-            s.get("muted", False),
-            s.get("delay_ms", 0.0),
-            frozenset(s.get("tacet", [])),
-            s.get("flip_side", False),
-            s.get("mono", False),
-            s.get("start_s", 0.0),
-            s.get("end_s"),
-            s.get("fade_in_s", 0.0),
-            s.get("fade_out_s", 0.0),
-            s.get("width", 1.0),
-            s.get("levels", {}),
-            s.get("fades", {}),
+            id=s["id"],
+            name=s["name"],
+            file=s["file"],
+            group=s.get("group", "tonal"),
+            purpose=s.get("purpose", "always"),
+            covers=s.get("covers"),
+            gain_db=s.get("gain_db", 0.0),
+            pan=s.get("pan", 0.0),
+            invert=s.get("invert", False),
+            muted=s.get("muted", False),
+            delay_ms=s.get("delay_ms", 0.0),
+            tacet=frozenset(s.get("tacet", [])),
+            flip_side=s.get("flip_side", False),
+            mono=s.get("mono", False),
+            start_s=s.get("start_s", 0.0),
+            end_s=s.get("end_s"),
+            fade_in_s=s.get("fade_in_s", 0.0),
+            fade_out_s=s.get("fade_out_s", 0.0),
+            width=s.get("width", 1.0),
+            levels=s.get("levels", {}),
+            fades=s.get("fades", {}),
         )
         for s in raw.get("stems", [])
     )
     count = raw.get("count_in", {})
     return Song(
-        raw["id"],
-        raw["title"],
-        read_grid(raw),
-        sections,
-        forms or ((full_form(sections),) if sections else ()),
-        stems,
-        _click(raw.get("click", {})),
-        CountIn(count.get("bars", 2), count.get("aloud", True), count.get("sticks", False)),
-        raw.get("crossfade_ms", 10.0),
-        raw.get("ring_on_s", 0.0),
-        raw.get("calls", True),
-        raw.get("key", ""),
-        {c["bar"]: c["text"] for c in raw.get("chords", [])},
-        raw.get("note", ""),
-        raw.get("gain_db", 0.0),
-        Edges(**raw.get("edges", {})),
-        tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
-        raw.get("lead", 1),
+        id=raw["id"],
+        title=raw["title"],
+        grid=read_grid(raw),
+        sections=sections,
+        forms=forms or ((full_form(sections),) if sections else ()),
+        stems=stems,
+        click=_click(raw.get("click", {})),
+        count_in=CountIn(count.get("bars", 2), count.get("aloud", True), count.get("sticks", False)),
+        crossfade_ms=raw.get("crossfade_ms", 10.0),
+        ring_on_s=raw.get("ring_on_s", 0.0),
+        calls=raw.get("calls", True),
+        key=raw.get("key", ""),
+        chords={c["bar"]: c["text"] for c in raw.get("chords", [])},
+        note=raw.get("note", ""),
+        gain_db=raw.get("gain_db", 0.0),
+        edges=Edges(**raw.get("edges", {})),
+        cues=tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
+        lead=raw.get("lead", 1),
     )
 
 
@@ -195,11 +219,11 @@ def read_section(raw: Mapping[str, Any], colour: int = 1) -> Section:
     texts = {name: raw.get(name, "") for name in ("cue", "words", "note")}
     called = {"called": raw.get("called", True), "lead": raw.get("lead")}
     return Section(
-        raw["id"],
-        raw["name"],
-        raw["bars"],
-        "",
-        raw.get("colour", colour),
+        id=raw["id"],
+        name=raw["name"],
+        bars=raw["bars"],
+        mark="",
+        colour=raw.get("colour", colour),
         locked=raw.get("locked", False),
         **called,
         **texts,
@@ -220,12 +244,12 @@ def read_routing(raw: Mapping[str, Any]) -> Routing:
     """Feeds, sockets and patch of a show document."""
     feeds = tuple(
         Feed(
-            f["id"],
-            f["name"],
-            f["kind"],
-            f.get("channels", 2),
-            f.get("gain_db", 0.0),
-            tuple(Send(s["source"], s.get("gain_db", 0.0)) for s in f.get("sends", [])),
+            id=f["id"],
+            name=f["name"],
+            kind=f["kind"],
+            channels=f.get("channels", 2),
+            gain_db=f.get("gain_db", 0.0),
+            sends=tuple(Send(s["source"], s.get("gain_db", 0.0)) for s in f.get("sends", [])),
         )
         for f in raw.get("feeds", [])
     )
@@ -235,12 +259,12 @@ def read_routing(raw: Mapping[str, Any]) -> Routing:
     )
     patches = tuple(
         Patch(
-            p["feed"],
-            p.get("side", "mono"),
-            p["socket"],
-            p.get("trim_db", 0.0),
-            p.get("delay_ms", 0.0),
-            p.get("invert", False),
+            feed=p["feed"],
+            side=p.get("side", "mono"),
+            socket=p["socket"],
+            trim_db=p.get("trim_db", 0.0),
+            delay_ms=p.get("delay_ms", 0.0),
+            invert=p.get("invert", False),
         )
         for p in raw.get("patch", [])
     )

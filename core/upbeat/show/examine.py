@@ -14,7 +14,7 @@ from upbeat.intake.wavcue import read_cues
 from upbeat.listening.comparing import compare
 from upbeat.listening.findings import Heard, as_heard, findings
 from upbeat.listening.trace import trace_file
-from upbeat.song.song import Stem
+from upbeat.song.stems import Stem
 
 MAX_FILES = 200
 
@@ -57,10 +57,14 @@ def inspect_folder(folder: Path) -> dict[str, Any]:
             files.append({"file": path.name, "ok": False, "problems": [p.as_dict() for p in got.problems]})
             continue
         stem = Stem(
-            path.name, guess.name, path.name, guess.group, "full_mix" if guess.group == "full_mix" else "always"
+            id=path.name,
+            name=guess.name,
+            file=path.name,
+            group=guess.group,
+            purpose="full_mix" if guess.group == "full_mix" else "always",
         )
         with open(path, "rb") as file:
-            heard.append(Heard(stem, got, hashlib.file_digest(file, "sha256").hexdigest()))
+            heard.append(Heard(stem=stem, measured=got, content=hashlib.file_digest(file, "sha256").hexdigest()))
         taken.append(path)
         files.append({"file": path.name, "ok": True, "name": guess.name, "group": guess.group, **facts(got)})
     mix = next((i for i, one in enumerate(heard) if one.stem.purpose == "full_mix"), None)

@@ -20,7 +20,7 @@ from upbeat.play.plan import EntryPlan
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import Show
 from upbeat.show.ready import ReadyShow, make_ready
-from upbeat.song.song import CountIn
+from upbeat.song.guides import CountIn
 from upbeat.time.meter import TimeSignature, counted
 
 WHAT = ("click", "cues", "both")
@@ -37,7 +37,9 @@ def guides_only(show: Show, what: str = "both") -> Show:
         raise refuse("guide-unknown", f"“{what}” cannot be given away: choose click, cues or both.")
     sends = tuple(Send(guide) for guide in ("click", "cues") if what in (guide, "both"))
     routing = Routing(
-        (Feed("guides", "Guides", "monitor", 1, 0.0, sends),), (Socket(1),), (Patch("guides", "mono", 1),)
+        (Feed(id="guides", name="Guides", kind="monitor", channels=1, gain_db=0.0, sends=sends),),
+        (Socket(1),),
+        (Patch(feed="guides", side="mono", socket=1),),
     )
     return replace(show, songs={k: replace(s, stems=()) for k, s in show.songs.items()}, routing=routing)
 

@@ -12,12 +12,12 @@ from upbeat.play.compile import count_in_beats
 from upbeat.play.plan import EntryPlan
 from upbeat.show.bounce import rehearse
 from upbeat.show.ready import ReadyShow
-from upbeat.song.song import CountIn
+from upbeat.song.guides import CountIn
 
 Kind = Literal["name", "count", "free"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LaneWord:
     """A spoken word: ``at`` is where it is heard, ``start`` and ``end`` what its sound takes. Output frames."""
 
@@ -47,7 +47,7 @@ class LaneBeat:
     beat: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pass:
     """One pass through a step (``step`` None: the count-in), to output frame ``end``, and the step it leads into."""
 
@@ -97,7 +97,15 @@ def _passes(plan: EntryPlan, bars: Sequence[dict[str, Any]]) -> list[Pass]:
             else last["frame"] + int(plan.bar_frames[last["bar"]] - plan.bar_frames[last["bar"] - 1])
         )
         found.append(
-            Pass(last["step"], last["round"], tuple(beats), end, following[0]["step"] if following else None, (), ())
+            Pass(
+                step=last["step"],
+                round=last["round"],
+                beats=tuple(beats),
+                end=end,
+                into=following[0]["step"] if following else None,
+                words=(),
+                left_out=(),
+            )
         )
     return found
 
@@ -112,7 +120,7 @@ def _count_in(plan: EntryPlan, first: dict[str, Any], rate: int) -> Pass:
     clicks, _, _ = count_in_beats(replace(plan.song, count_in=CountIn(count)), first["bar"], rate)
     per_bar = len(clicks) // count if count else 1
     beats = tuple(LaneBeat(first["frame"] - c, i // per_bar + 1 - count, i % per_bar + 1) for i, c in enumerate(clicks))
-    return Pass(None, 1, beats, first["frame"], first["step"], (), ())
+    return Pass(step=None, round=1, beats=beats, end=first["frame"], into=first["step"], words=(), left_out=())
 
 
 def _told(ready: ReadyShow, found: Pass, spoken: Sequence[dict[str, Any]]) -> Pass:
@@ -122,7 +130,7 @@ def _told(ready: ReadyShow, found: Pass, spoken: Sequence[dict[str, Any]]) -> Pa
     words = []
     for e in spoken:
         kind: Kind = "free" if (e["frame"], e["text"]) in free else "count" if e["text"] in counts else "name"
-        words.append(LaneWord(e["text"], kind, e["frame"], e["start"], e["end"], e["fast"]))
+        words.append(LaneWord(text=e["text"], kind=kind, at=e["frame"], start=e["start"], end=e["end"], fast=e["fast"]))
     missed = [LeftOut(text, at, "call" if text in known else "silent") for at, text in free if (at, text) not in heard]
     call = next((w for w in words if w.kind == "name"), None)
     if found.into is not None and found.step is not None and call is not None:

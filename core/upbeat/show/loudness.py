@@ -15,13 +15,14 @@ from upbeat.mix.routing import Feed, Routing, Send
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.document import Entry, Show
 from upbeat.show.ready import make_ready
-from upbeat.song.song import CountIn, Song
+from upbeat.song.guides import CountIn
+from upbeat.song.song import Song
 
 _MIDDLE = np.float32(np.sqrt(0.5))
 GROUPS_HEARD = ("rhythm", "tonal", "voices", "effects", "full_mix")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class HouseLevel:
     """Of a song in one form: integrated loudness (LUFS), true peak (dBTP), and loudness along it.
 
@@ -45,7 +46,16 @@ def house_feeds(feeds: Iterable[Feed]) -> tuple[Feed, ...]:
     house = [f for f in feeds if f.kind == "house"]
     within = {s.source for f in house for s in f.sends}
     tops = tuple(f for f in house if f"feed:{f.id}" not in within)
-    return tops or (Feed("house", "House", "house", 2, 0.0, tuple(Send(f"group:{g}") for g in GROUPS_HEARD)),)
+    return tops or (
+        Feed(
+            id="house",
+            name="House",
+            kind="house",
+            channels=2,
+            gain_db=0.0,
+            sends=tuple(Send(f"group:{g}") for g in GROUPS_HEARD),
+        ),
+    )
 
 
 def heard_feeds(feeds: Iterable[Feed]) -> tuple[Feed, ...]:
@@ -73,7 +83,12 @@ def house_level(
     house = house_feeds(known)
     quiet = replace(song, count_in=CountIn(0, False), calls=False)
     show = Show(
-        song.title, sample_rate, {song.id: quiet}, (Entry("measured", song.id, form),), Routing(known), frozenset(away)
+        title=song.title,
+        sample_rate=sample_rate,
+        songs={song.id: quiet},
+        entries=(Entry(id="measured", song=song.id, form=form),),
+        routing=Routing(known),
+        away=frozenset(away),
     )
     ready = make_ready(show, folder, speak=False)
     spans, events = rehearse(ready, None, 0)
@@ -88,7 +103,14 @@ def house_level(
         if e["kind"] == "bar" and (not steps or steps[-1][0] != e["step"]):
             steps.append((e["step"], round(e["frame"] / sample_rate, 3)))
     along, step_s = meter.short_term()
-    return HouseLevel(told.integrated_lufs, told.true_peak_dbtp, told.frames / sample_rate, step_s, along, tuple(steps))
+    return HouseLevel(
+        lufs=told.integrated_lufs,
+        peak_dbtp=told.true_peak_dbtp,
+        seconds=told.frames / sample_rate,
+        step_s=step_s,
+        short_term=along,
+        steps=tuple(steps),
+    )
 
 
 def _summed(block: np.ndarray, channels: list[int]) -> np.ndarray:

@@ -47,7 +47,7 @@ class Part:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ChartText:
     """What a ChordPro text holds. ``left``: lines that say what was not understood and left out.
 
@@ -82,7 +82,7 @@ def write(chart: ChartText, per_line: int = 4) -> str:
     return "\n".join(lines) + "\n"
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Open:
     """A section while its lines are read; ``over``: chords that stand over its words."""
 
@@ -105,7 +105,7 @@ def read(text: str) -> ChartText:
     current: _Open | None = None
 
     def opened(name: str) -> _Open:
-        parts.append(_Open(name))
+        parts.append(_Open(name=name))
         return parts[-1]
 
     for number, raw in enumerate(text.splitlines(), 1):
@@ -175,16 +175,16 @@ def _chart(facts: dict[str, str], parts: Sequence[_Open], notes: Sequence[str], 
             guessed.append(name)
         words = "\n".join(part.words).strip("\n")
         if bars or words or part.notes or part.name:
-            told.append(Part(name, tuple(bars), words, "\n".join(part.notes)))
+            told.append(Part(name=name, bars=tuple(bars), words=words, note="\n".join(part.notes)))
     return ChartText(
-        facts.get("title", ""),
-        facts.get("key", ""),
-        facts.get("tempo", ""),
-        facts.get("time", ""),
-        "\n".join(notes),
-        tuple(told),
-        tuple(left),
-        tuple(guessed),
+        title=facts.get("title", ""),
+        key=facts.get("key", ""),
+        tempo=facts.get("tempo", ""),
+        time=facts.get("time", ""),
+        note="\n".join(notes),
+        parts=tuple(told),
+        left=tuple(left),
+        guessed=tuple(guessed),
     )
 
 

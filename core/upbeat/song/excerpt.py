@@ -10,8 +10,9 @@ from dataclasses import replace
 from itertools import pairwise
 
 from upbeat.errors import refuse
+from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.sections import BarSpan, span_of
-from upbeat.song.song import Ending, Form, Section, Song, Step
+from upbeat.song.song import Section, Song
 
 
 def looped(song: Song, span: BarSpan) -> Song:
@@ -28,7 +29,7 @@ def looped(song: Song, span: BarSpan) -> Song:
         steps[0] = replace(steps[0], ending=Ending("vamp"))
         return _with_form(parts, steps)
     # A vamp is one step: the bars become one section where several lie in them.
-    whole = Section("loop", "Loop", last - first + 1)
+    whole = Section(id="loop", name="Loop", bars=last - first + 1)
     kept = [s for s, start in zip(parts.sections, starts, strict=True) if not first <= start <= last]
     at = sum(1 for start in starts if start < first)
     sections = (*kept[:at], whole, *kept[at:])

@@ -12,7 +12,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from upbeat.errors import Refused, refuse
-from upbeat.song.song import MAX_BARS, MAX_SECTIONS, Section
+from upbeat.limits import BARS, SECTIONS
+from upbeat.song.song import Section
 
 Sections = tuple[Section, ...]
 
@@ -33,8 +34,8 @@ def rehearsal_mark(index: int) -> str:
 
 def remarked(sections: Sections) -> Sections:
     """Rehearsal marks A, B, C … in order."""
-    if len(sections) > MAX_SECTIONS:
-        raise refuse("sections-many", f"A song has at most {MAX_SECTIONS} sections.")
+    if len(sections) > SECTIONS.high:
+        raise refuse("sections-many", f"A song has at most {SECTIONS.high:g} sections.")
     return tuple(replace(s, mark=rehearsal_mark(i)) for i, s in enumerate(sections))
 
 
@@ -89,7 +90,12 @@ def mark_section(sections: Sections, span: BarSpan, name: str, new_ids: Iterable
             kept.append(replace(s, bars=after, id=next(ids), words="", note="") if before else replace(s, bars=after))
         start = end + 1
     new = Section(
-        next(ids), name, span.last - span.first + 1, colour=place % 6 + 1, words=_joined(words), note=_joined(notes)
+        id=next(ids),
+        name=name,
+        bars=span.last - span.first + 1,
+        colour=place % 6 + 1,
+        words=_joined(words),
+        note=_joined(notes),
     )
     return remarked((*kept[:place], new, *kept[place:]))
 
@@ -108,9 +114,9 @@ def split_section(sections: Sections, bar: int, name: str, new_id: str) -> Secti
                 raise _locked(s)
             left = replace(s, bars=bar - first)
             right = Section(
-                new_id,
-                name or s.name,
-                s.bars - left.bars,
+                id=new_id,
+                name=name or s.name,
+                bars=s.bars - left.bars,
                 colour=s.colour if not name else (i + 1) % 6 + 1,
                 cue="" if name else s.cue,
             )
@@ -191,8 +197,8 @@ def duplicate(sections: Sections, section_id: str, new_ids: Iterable[str]) -> tu
 
 def fit_to_bars(sections: Sections, bars: int) -> Sections:
     """Stretch or shorten the last sections so that the song has ``bars`` bars."""
-    if bars < 1 or bars > MAX_BARS:
-        raise refuse("song-length", f"A song has 1 to {MAX_BARS} bars, not {bars}.")
+    if bars not in BARS:
+        raise refuse("song-length", f"A song has {BARS} bars, not {bars}.")
     kept: list[Section] = []
     left = bars
     for s in sections:

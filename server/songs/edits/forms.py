@@ -10,7 +10,7 @@ from songs.edits.sections import known
 from songs.models import Song
 from songs.rows import FormRow, held
 from upbeat.errors import refuse
-from upbeat.song.song import Ending
+from upbeat.song.forms import Ending
 
 MOST_FORMS, MOST_STEPS = 50, 2000
 

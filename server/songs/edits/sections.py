@@ -12,7 +12,8 @@ from songs.models import Song
 from songs.rows import held
 from upbeat.errors import refuse
 from upbeat.song import sections as rules
-from upbeat.song.song import Ending, Section
+from upbeat.song.forms import Ending
+from upbeat.song.song import Section
 
 NAME, WORDS, NOTE = 80, 20_000, 4_000
 UNNAMED = "Section"
@@ -187,7 +188,7 @@ def put(song: Song, places: list[tuple[int, str]]) -> None:
         colours.setdefault(name.casefold(), len(colours) % 6 + 1)
     ids = new_ids()
     made = [
-        Section(next(ids), name, end - bar, colour=colours[name.casefold()])
+        Section(id=next(ids), name=name, bars=end - bar, colour=colours[name.casefold()])
         for (bar, name), end in zip(starts, ends, strict=True)
     ]
     write(song, rules.remarked(tuple(made)))

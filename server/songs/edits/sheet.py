@@ -13,8 +13,8 @@ from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
 from upbeat.mix.matching import checked_gain
+from upbeat.song.edges import Edges
 from upbeat.song.sections import fit_to_bars
-from upbeat.song.song import Edges
 
 MOST_CELLS = 20_000
 

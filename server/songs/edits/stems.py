@@ -12,7 +12,7 @@ from songs.heard import song_findings
 from songs.models import Audio, Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
-from upbeat.song.song import GROUPS, PURPOSES
+from upbeat.song.stems import GROUPS, PURPOSES
 
 
 def add_stem(song: Song, args: dict[str, Any]) -> None:

@@ -15,8 +15,9 @@ from songs.rows import held
 from upbeat.click.pattern import VOICES, checked_pattern, signature_of
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
+from upbeat.limits import BARS
+from upbeat.song.guides import ClickSettings
 from upbeat.song.sections import fit_to_bars
-from upbeat.song.song import MAX_BARS, ClickSettings
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 
@@ -132,7 +133,7 @@ def cover(song: Song) -> None:
     seconds, sections = longest_seconds(song), held(song).sections
     if not seconds or not sections or sections[-1].locked:
         return
-    needed = min(MAX_BARS, core_grid(song).bars_to_cover(seconds))
+    needed = min(int(BARS.high), core_grid(song).bars_to_cover(seconds))
     before = sum(s.bars for s in sections[:-1])
     if needed > before and needed - before != sections[-1].bars:
         write(song, fit_to_bars(sections, needed))

@@ -21,7 +21,7 @@ STEADY_S = 0.012  # what single notes leave a line by is not a change of tempo
 Progress = Callable[[float], None]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Beats:
     """What was heard. ``beats``: seconds, the pickup's first; ``bar1``: index of bar 1 beat 1.
 
@@ -188,23 +188,23 @@ def _told(
     # On a steady grid a beat is as sure as the grid, heard or not; one that breathes is sure where it is heard.
     sure = confidence * (np.ones(len(times)) if line else 0.4 + 0.6 * m.weight * np.exp(-((off / 0.02) ** 2)))
     return Beats(
-        times,
-        sure,
-        pickup,
-        per_bar,
-        60 / period,
-        float(times[pickup]),
-        spread * 1000,
-        line is not None,
-        round(confidence, 3),
-        round(bar_sure, 3),
-        factor,
-        drift,
-        steps,
-        cut,
-        np.where(audible, m.seconds, np.nan),
-        other,
-        onsets(heard.whole),
+        beats=times,
+        sure=sure,
+        bar1=pickup,
+        per_bar=per_bar,
+        bpm=60 / period,
+        offset_s=float(times[pickup]),
+        spread_ms=spread * 1000,
+        steady=line is not None,
+        confidence=round(confidence, 3),
+        bar_sure=round(bar_sure, 3),
+        typed_factor=factor,
+        drift_ms_per_min=drift,
+        steps=steps,
+        unnamed=cut,
+        heard=np.where(audible, m.seconds, np.nan),
+        metre_beats=other,
+        onsets=onsets(heard.whole),
     )
 
 
@@ -212,4 +212,18 @@ def _nothing(bpm: float, per_bar: int) -> Beats:
     why = Problem(
         "align-too-little", "There is too little music to hear in it: measure a recording of at least some bars."
     )
-    return Beats(np.zeros(0), np.zeros(0), 0, per_bar, bpm, 0.0, 0.0, True, 0.0, 0.0, 1.0, 0.0, problems=(why,))
+    return Beats(
+        beats=np.zeros(0),
+        sure=np.zeros(0),
+        bar1=0,
+        per_bar=per_bar,
+        bpm=bpm,
+        offset_s=0.0,
+        spread_ms=0.0,
+        steady=True,
+        confidence=0.0,
+        bar_sure=0.0,
+        typed_factor=1.0,
+        drift_ms_per_min=0.0,
+        problems=(why,),
+    )

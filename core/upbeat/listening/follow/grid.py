@@ -34,7 +34,7 @@ class BarHeard:
     sure: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Advice:
     """What is wrong with a grid and what can be taken. Bars count from 1; ``factor``: heard over typed.
 
@@ -112,19 +112,19 @@ def advise(found: Beats, bars: Sequence[float], typed: float, skipped: int, mete
             ways.append("shift")
     heard = off[np.isfinite(off)] if np.isfinite(off).any() else np.zeros(1)
     return Advice(
-        skipped + 1,
-        skipped + count,
-        round(first, 1),
-        round(last, 1),
-        round(float(heard.min()), 1),
-        round(float(heard.max()), 1),
-        round(then if ways else now, 1),
-        factor,
-        tuple(ways),
-        unsure,
-        found.bar_sure < BAR_UNSURE,
-        other_metre(meter, found.metre_beats),
-        tuple(b + skipped for b in silent_bars(found)),
+        first_bar=skipped + 1,
+        last_bar=skipped + count,
+        first_ms=round(first, 1),
+        last_ms=round(last, 1),
+        low_ms=round(float(heard.min()), 1),
+        high_ms=round(float(heard.max()), 1),
+        worst_after_ms=round(then if ways else now, 1),
+        factor=factor,
+        ways=tuple(ways),
+        unsure=unsure,
+        bar_unsure=found.bar_sure < BAR_UNSURE,
+        metre=other_metre(meter, found.metre_beats),
+        doubtful=tuple(b + skipped for b in silent_bars(found)),
     )
 
 

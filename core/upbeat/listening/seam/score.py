@@ -44,7 +44,7 @@ class Sides:
     new: np.ndarray
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Measures:
     """Of each stem the power that is cut off (``lost``), that goes on without having begun (``unbegun``), and the share
 
@@ -70,7 +70,7 @@ class Mend:
     likely: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Heard:
     """How likely a seam is heard, 0 to 1, and by what: likelihoods and figures of each reason.
 
@@ -116,7 +116,16 @@ def measure(stems: Sequence[Sides], sample_rate: int) -> Measures:
     old, new = _sum([s.old for s in stems]), _sum([s.new for s in stems])
     early, early_ms = _early(old, new, line, sample_rate)
     level_db, colour_db = _steps(old, new, line, sample_rate)
-    return Measures(tuple(lost), tuple(unbegun), tuple(left), masks, early, early_ms, level_db, colour_db)
+    return Measures(
+        lost=tuple(lost),
+        unbegun=tuple(unbegun),
+        left=tuple(left),
+        masks=masks,
+        early=early,
+        early_ms=early_ms,
+        level_db=level_db,
+        colour_db=colour_db,
+    )
 
 
 def judge(m: Measures, crossfade_ms: float = 10.0, ring_on_s: float = 0.0) -> Heard:
@@ -140,7 +149,13 @@ def judge(m: Measures, crossfade_ms: float = 10.0, ring_on_s: float = 0.0) -> He
     for p in told.values():
         missed *= 1 - p
     return Heard(
-        1 - missed, **told, cut_db=cut_db, early_ms=m.early_ms, level_db=m.level_db, colour_db=m.colour_db, stem=worst
+        likely=1 - missed,
+        **told,
+        cut_db=cut_db,
+        early_ms=m.early_ms,
+        level_db=m.level_db,
+        colour_db=m.colour_db,
+        stem=worst,
     )
 
 

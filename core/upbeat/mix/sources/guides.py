@@ -15,7 +15,7 @@ from upbeat.play.events import Click
 _CLICK, _CUES = 0, 1
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _Shot:
     """A sound under way, from output frame ``start`` to ``until``, on a row of the source."""
 
@@ -29,7 +29,7 @@ class _Shot:
 class Guides:
     """The columns ``click`` and ``cues``, from the events of the spans."""
 
-    columns = (Column("click"), Column("cues"))
+    columns = (Column(source="click"), Column(source="cues"))
 
     def __init__(self, audio: ShowAudio, sample_rate: int):
         self._audio = audio
@@ -55,7 +55,7 @@ class Guides:
         return sounding
 
     def _begin(self, frame: int, sound: np.ndarray, row: int, gain: float) -> None:
-        self._shots.append(_Shot(frame, frame + len(sound), sound, row, gain))
+        self._shots.append(_Shot(start=frame, until=frame + len(sound), sound=sound, row=row, gain=gain))
 
     def _play(self, shot: _Shot, span: Span, into: np.ndarray) -> None:
         a, b = max(shot.start, span.start), min(shot.until, span.end)

@@ -1,0 +1,86 @@
+"""Ranges and limits of everything a person can set: each said once.
+
+The core checks by them, the show document's JSON Schema and the API's document carry them, and the
+pages read them (``web/src/generated/limits.ts``).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Range:
+    """Numbers from ``low`` to ``high``, both included."""
+
+    low: float
+    high: float
+
+    def __contains__(self, value: object) -> bool:
+        return isinstance(value, int | float) and self.low <= value <= self.high
+
+    def __str__(self) -> str:
+        return f"{self.low:g} to {self.high:g}"
+
+    @property
+    def json_schema(self) -> dict[str, float]:
+        """``minimum`` and ``maximum``, as integers where they are whole."""
+        return {"minimum": _whole(self.low), "maximum": _whole(self.high)}
+
+
+def _whole(value: float) -> float:
+    return int(value) if value == int(value) else value
+
+
+# Songs
+BARS = Range(1, 20_000)
+SECTIONS = Range(1, 1000)
+FORMS, STEPS = Range(0, 50), Range(1, 2000)
+COLOURS = Range(1, 6)
+REPEATS = Range(2, 99)
+LEAD_BARS = Range(1, 8)  # bars that a call begins before its section
+COUNT_IN_BARS = Range(0, 8)
+CROSSFADE_MS = Range(0, 80)  # rule J3
+RING_ON_S = Range(0, 2)  # rule J3
+BAR1_S = Range(-60, 3600)
+PIN_S = Range(-60, 10_800)
+TEMPO_FACTOR = Range(0.1, 10)
+TRANSPOSE = Range(-11, 11)  # semitones
+SONG_GAIN_DB = Range(-40, 20)
+EDGE_START_S, EDGE_FADE_S, HOLD_S = Range(-60, 10_800), Range(0, 120), Range(0, 30)
+CUES = Range(0, 2000)
+
+# Stems
+STEM_GAIN_DB, STEM_PAN, STEM_WIDTH = Range(-120, 40), Range(-1, 1), Range(0, 2)
+STEM_DELAY_MS = Range(-10_000, 10_000)
+STEM_TIME_S, STEM_FADE_S = Range(0, 10_800), Range(0, 600)
+CELL_LEVEL_DB, CELL_FADE_BEATS = Range(-40, 20), Range(0, 64)
+CELLS = Range(0, 20_000)  # in one edit
+
+# Click and voice
+DIVISIONS = Range(1, 4)
+CLICK_GAIN_DB, CLICK_LEVEL_DB, CLICK_PITCH = Range(-120, 20), Range(-60, 12), Range(-24, 24)
+VOICE_SPEED, VOICE_PITCH, WORD_SHIFT_MS = Range(0.6, 1.6), Range(-12, 12), Range(-100, 100)
+
+# Setlists
+ENTRIES = Range(0, 500)
+SLOT_MINUTES, INTERVAL_MINUTES, LINK_S = Range(1, 1440), Range(0, 240), Range(0, 3600)
+TARGET_LUFS = Range(-36, -8)
+
+# Outputs
+SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
+FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
+
+# Lengths of texts, in characters
+TITLE, KEY, NAME, STEM_NAME, LABEL = 120, 20, 80, 120, 120
+WORDS, NOTE, CUE, CHORDS = 20_000, 4_000, 80, 200
+
+
+def ranges() -> dict[str, Range]:
+    """Every range by name."""
+    return {name: value for name, value in globals().items() if isinstance(value, Range)}
+
+
+def lengths() -> dict[str, int]:
+    """The greatest length of every text by name."""
+    return {name: value for name, value in globals().items() if name.isupper() and isinstance(value, int)}

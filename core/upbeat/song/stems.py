@@ -1,0 +1,104 @@
+"""Stems: the sound files of a song, and what they are to its music."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal, Protocol
+
+from upbeat.errors import refuse
+from upbeat.limits import CELL_FADE_BEATS, CELL_LEVEL_DB
+
+Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
+PURPOSES: tuple[Purpose, ...] = ("always", "covers", "rehearsal", "full_mix", "pad")
+GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")
+GUIDES = ("click", "cues")
+_DRUMS = ("drum", "kit", "beat", "kick", "perc")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Stem:
+    """One audio file of a song. ``tacet`` holds section ids; pan is -1 (left) to 1 (right).
+
+    ``flip_side`` turns the right side over, ``mono`` plays the mean of the sides; ``width`` is how far
+    they differ, 1 as in the file. Of the file, ``start_s`` to ``end_s`` (None: its end) sounds, faded
+    over ``fade_in_s`` and ``fade_out_s``. ``levels``: section id to the decibels it differs by there;
+    ``fades``: section id to the counted beats over which it changes to what it is there.
+    """
+
+    id: str
+    name: str
+    file: str
+    group: str = "tonal"
+    purpose: Purpose = "always"
+    covers: str | None = None
+    gain_db: float = 0.0
+    pan: float = 0.0
+    invert: bool = False
+    muted: bool = False
+    delay_ms: float = 0.0
+    tacet: frozenset[str] = frozenset()
+    flip_side: bool = False
+    mono: bool = False
+    start_s: float = 0.0
+    end_s: float | None = None
+    fade_in_s: float = 0.0
+    fade_out_s: float = 0.0
+    width: float = 1.0
+    levels: Mapping[str, float] = field(default_factory=dict, hash=False)
+    fades: Mapping[str, int] = field(default_factory=dict, hash=False)
+
+    def __post_init__(self) -> None:
+        if self.end_s is not None and self.end_s <= self.start_s:
+            raise refuse("trim-empty", f"“{self.name}” would end at {self.end_s:g} s, before it starts: end it later.")
+        for db in self.levels.values():
+            if db not in CELL_LEVEL_DB:
+                raise refuse(
+                    "level-range",
+                    f"“{self.name}” cannot be {db:+g} dB in a section: {CELL_LEVEL_DB} dB, or tacet.",
+                )
+        for beats in self.fades.values():
+            if beats not in CELL_FADE_BEATS:
+                raise refuse(
+                    "fade-range",
+                    f"“{self.name}” cannot change over {beats} beats: 0 (at once) to {CELL_FADE_BEATS.high:g}.",
+                )
+
+
+class Grouped(Protocol):
+    """Anything that has a stem's name, group and purpose."""
+
+    @property
+    def name(self) -> str: ...
+    @property
+    def group(self) -> str: ...
+    @property
+    def purpose(self) -> str: ...
+
+
+def is_music(stem: Grouped) -> bool:
+    """Whether a stem is a part of the music: no guide, no full mix of it, no pad between songs."""
+    return stem.group not in GUIDES and stem.purpose not in ("full_mix", "pad")
+
+
+def is_performed(stem: Grouped) -> bool:
+    """Whether the audience may hear a stem's part: music that is not for rehearsal alone."""
+    return is_music(stem) and stem.purpose != "rehearsal"
+
+
+def is_bass(stem: Grouped) -> bool:
+    return "bass" in stem.name.casefold()
+
+
+def is_drums(stem: Grouped) -> bool:
+    return stem.group == "rhythm" and any(word in stem.name.casefold() for word in _DRUMS)
+
+
+def is_tonal(stem: Grouped) -> bool:
+    """Whether a stem carries chords or a tune, without the bass."""
+    return stem.group in ("tonal", "voices")
+
+
+def is_harmonic(stem: Grouped) -> bool:
+    """Whether chords can be heard in a stem, the bass included."""
+    return is_tonal(stem) or is_bass(stem)
