@@ -27,6 +27,7 @@ django.setup()
 from django.core.management import call_command
 
 call_command("migrate", interactive=False, verbosity=0)
+call_command("keep_summaries")
 
 from people.models import Band
 

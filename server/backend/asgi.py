@@ -9,13 +9,11 @@ django_application = get_asgi_application()
 
 from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
-from channels.security.websocket import AllowedHostsOriginValidator
 from django.urls import path
 
-from exchange.listen import ListenConsumer
-from shows.stage import StageConsumer
+from api.security import SameOrigin
+from preview.consumer import ListenConsumer
+from stage.consumer import StageConsumer
 
 sockets = URLRouter([path("ws/listen/", ListenConsumer.as_asgi()), path("ws/stage/", StageConsumer.as_asgi())])
-application = ProtocolTypeRouter(
-    {"http": django_application, "websocket": AllowedHostsOriginValidator(AuthMiddlewareStack(sockets))}
-)
+application = ProtocolTypeRouter({"http": django_application, "websocket": SameOrigin(AuthMiddlewareStack(sockets))})

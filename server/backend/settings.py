@@ -32,7 +32,7 @@ def _secret() -> str:
 
 SECRET_KEY = _secret()
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *os.environ.get("UPBEAT_HOSTS", "").split()]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("UPBEAT_HOSTS", "").split()]
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -40,23 +40,28 @@ INSTALLED_APPS = [
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
+    "backend",
+    "jobs",
     "people",
+    "voices",
+    "outputs",
     "songs",
     "setlists",
-    "outputs",
     "shows",
-    "voices",
-    "exchange",
+    "stage",
+    "uploads",
+    "preview",
 ]
 MIDDLEWARE = [
+    # Before the static files, so that they have the headers too.
+    "api.security.SafeAnswers",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "backend.security.ContentPolicy",
 ]
 ROOT_URLCONF = "backend.urls"
 ASGI_APPLICATION = "backend.asgi.application"
@@ -79,7 +84,9 @@ USE_TZ = True
 TIME_ZONE = "UTC"
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = str(WEB_BUILD) if WEB_BUILD.is_dir() else None
-WHITENOISE_INDEX_FILE = True
+# The page itself comes from backend.urls.page, with the cookie that its requests need.
+WHITENOISE_INDEX_FILE = False
+WHITENOISE_ALLOW_ALL_ORIGINS = False
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 60
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
@@ -92,9 +99,9 @@ REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["people.access.InABand"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["backend.parsers.KeepableJSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["api.parsers.KeepableJSONParser"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
-    "EXCEPTION_HANDLER": "backend.problems.answer",
+    "EXCEPTION_HANDLER": "api.problems.answer",
 }
 SPECTACULAR_SETTINGS = {
     "TITLE": "Upbeat Cue",
@@ -102,13 +109,14 @@ SPECTACULAR_SETTINGS = {
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
     "ENUM_NAME_OVERRIDES": {
-        "FeedKind": ["house", "monitor"],
         "EndingKind": ["attacca", "repeat", "vamp", "fine", "cut"],
-        "LinkKind": ["wait", "attacca", "after"],
-        "Side": ["left", "right", "mono"],
         "CheckState": ["ok", "look", "wrong"],
     },
-    "POSTPROCESSING_HOOKS": ["drf_spectacular.hooks.postprocess_schema_enums", "backend.schema.answers_are_whole"],
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "api.schema.answers_are_whole",
+        "api.typed.add_components",
+    ],
 }
 CHANNEL_LAYERS = {"default": {"BACKEND": "channels.layers.InMemoryChannelLayer"}}
 LOGGING = {

@@ -7,12 +7,21 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
-from exchange.views import UploadViewSet
 from outputs.views import FeedViewSet, RigViewSet
 from people.views import LineUpViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
-from shows.views import DescribedView, EngineView, RecordingView, ShowViewSet
-from songs.views import SongViewSet, UsualStemViewSet
+from shows.views import ShowViewSet
+from songs.pages.chart import ChartViewSet
+from songs.pages.click import ClickViewSet
+from songs.pages.forms import FormsViewSet
+from songs.pages.grid import GridViewSet
+from songs.pages.intake import IntakeViewSet
+from songs.pages.levels import LevelsViewSet
+from songs.pages.seams import SeamsViewSet
+from songs.pages.sheet import SheetViewSet, UsualStemViewSet
+from songs.pages.song import SongViewSet
+from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
+from uploads.views import UploadViewSet
 from voices.views import OwnSoundViewSet, VoiceView, WordView
 
 
@@ -29,11 +38,24 @@ def page(request: HttpRequest) -> HttpResponse | FileResponse:
 
 router = DefaultRouter()
 router.include_root_view = False
-router.register("songs", SongViewSet, basename="song")
+# One view set for each page of a song; they share its address.
+for page_name, views in (
+    ("intake", IntakeViewSet),
+    ("chart", ChartViewSet),
+    ("grid", GridViewSet),
+    ("forms", FormsViewSet),
+    ("seams", SeamsViewSet),
+    ("sheet", SheetViewSet),
+    ("click", ClickViewSet),
+    ("levels", LevelsViewSet),
+    ("song", SongViewSet),
+):
+    router.register("songs", views, basename=page_name)
 router.register("uploads", UploadViewSet, basename="upload")
 router.register("setlists", SetlistViewSet, basename="setlist")
 router.register("rigs", RigViewSet, basename="rig")
 router.register("feeds", FeedViewSet, basename="feed")
+router.register("shows", LoadViewSet, basename="load")
 router.register("shows", ShowViewSet, basename="show")
 router.register("players", PlayerViewSet, basename="player")
 router.register("line-ups", LineUpViewSet, basename="line-up")

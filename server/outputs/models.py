@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import uuid
 
-from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from api.ranges import within
 from people.models import Band
+from people.revised import Revised
+from upbeat.limits import FEED_CHANNELS, FEED_GAIN_DB, PATCH_DELAY_MS, SOCKETS
 
 
-class Rig(models.Model):
+class Rig(Revised):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="rigs")
     name = models.CharField(max_length=120)
@@ -26,7 +28,7 @@ class Socket(models.Model):
         KEPT = "kept"
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="sockets")
-    number = models.PositiveSmallIntegerField(validators=[MinValueValidator(1), MaxValueValidator(64)])
+    number = models.PositiveSmallIntegerField(validators=within(SOCKETS))
     label = models.CharField(max_length=120, blank=True)
     use = models.CharField(max_length=8, choices=Use.choices, default=Use.FREE)
     balanced = models.BooleanField(default=True)
@@ -45,8 +47,8 @@ class Feed(models.Model):
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="feeds")
     name = models.CharField(max_length=120)
     kind = models.CharField(max_length=8, choices=Kind.choices)
-    channels = models.PositiveSmallIntegerField(default=2, validators=[MinValueValidator(1), MaxValueValidator(2)])
-    gain_db = models.FloatField(default=0, validators=[MinValueValidator(-120), MaxValueValidator(20)])
+    channels = models.PositiveSmallIntegerField(default=2, validators=within(FEED_CHANNELS))
+    gain_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))
     position = models.PositiveIntegerField(default=0)
 
     class Meta:
@@ -58,7 +60,7 @@ class Send(models.Model):
 
     feed = models.ForeignKey(Feed, on_delete=models.CASCADE, related_name="sends")
     source = models.CharField(max_length=80)
-    gain_db = models.FloatField(default=0, validators=[MinValueValidator(-120), MaxValueValidator(20)])
+    gain_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))
 
     class Meta:
         ordering = ["pk"]
@@ -77,8 +79,8 @@ class Patch(models.Model):
     feed = models.ForeignKey(Feed, on_delete=models.CASCADE, related_name="patches")
     side = models.CharField(max_length=8, choices=Side.choices)
     socket = models.PositiveSmallIntegerField()
-    trim_db = models.FloatField(default=0, validators=[MinValueValidator(-120), MaxValueValidator(20)])
-    delay_ms = models.FloatField(default=0, validators=[MinValueValidator(0), MaxValueValidator(1000)])
+    trim_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))
+    delay_ms = models.FloatField(default=0, validators=within(PATCH_DELAY_MS))
     invert = models.BooleanField(default=False)
 
     class Meta:

@@ -15,6 +15,7 @@ from rest_framework.response import Response
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.routing import checks_of, problems_of, refuse_worse
 from people.access import BandRelated, OfBand
+from people.revised import RevisedSerializer
 from upbeat.errors import refuse
 
 
@@ -45,7 +46,9 @@ class CheckSerializer(serializers.Serializer):
     detail = serializers.CharField()
 
 
-class RigSerializer(serializers.ModelSerializer):
+class RigSerializer(RevisedSerializer):
+    """A rig with its sockets and patch. With ``revision`` a change to another state is refused (409)."""
+
     sockets = SocketSerializer(many=True, required=False)
     patches = PatchSerializer(many=True, required=False)
     problems = serializers.SerializerMethodField()
@@ -53,7 +56,7 @@ class RigSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Rig
-        fields = ["id", "name", "position", "sockets", "patches", "problems", "checks"]
+        fields = ["id", "name", "position", "sockets", "patches", "problems", "checks", "revision"]
 
     @extend_schema_field(ProblemSerializer(many=True))
     def get_problems(self, rig: Rig) -> list[dict[str, str]]:
@@ -72,16 +75,19 @@ class RigSerializer(serializers.ModelSerializer):
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Rig:
         sockets, patches = data.pop("sockets", []), data.pop("patches", [])
-        rig = Rig.objects.create(**data)
-        return self._fill(rig, sockets, patches)
+        return self._fill(Rig.objects.create(**data), sockets, patches)
 
     @transaction.atomic
     def update(self, rig: Rig, data: dict[str, Any]) -> Rig:
+        locked = self.lock(rig, data)
         sockets, patches = data.pop("sockets", None), data.pop("patches", None)
         for name, value in data.items():
-            setattr(rig, name, value)
-        rig.save()
-        return self._fill(rig, sockets, patches)
+            setattr(locked, name, value)
+        locked.save()
+        return self._fill(locked, sockets, patches)
+
+    def fresh(self, pk: Any) -> Rig:
+        return Rig.objects.select_related("band").prefetch_related("sockets", "patches").get(pk=pk)
 
     def _fill(self, rig: Rig, sockets: list[dict[str, Any]] | None, patches: list[dict[str, Any]] | None) -> Rig:
         if sockets is not None:
@@ -93,7 +99,7 @@ class RigSerializer(serializers.ModelSerializer):
                 raise refuse("patch-twice", "The same side of a feed is wired to the same socket twice: leave one out.")
             rig.patches.all().delete()
             Patch.objects.bulk_create([Patch(rig=rig, **p) for p in patches])
-        rig = Rig.objects.prefetch_related("sockets", "patches").get(pk=rig.pk)
+        rig = self.fresh(rig.pk)
         refuse_worse(rig.band, [rig])
         return rig
 

@@ -9,7 +9,7 @@ from rest_framework import serializers
 from rest_framework.permissions import BasePermission
 from rest_framework.request import Request
 
-from backend.security import SIGN_IN
+from api.security import SIGN_IN
 from people.models import Band, band_of
 
 if TYPE_CHECKING:

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.contrib.auth import login, logout
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.views.decorators.http import require_GET
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status, viewsets
 from rest_framework.request import Request
@@ -17,8 +18,9 @@ from people.models import LineUp, Membership, Player, SignInLink, user_named
 from upbeat.errors import refuse
 
 
+@require_GET
 def sign_in(request: HttpRequest, token: str) -> HttpResponse:
-    """Use a sign-in link. A used or old one leads to the page that says so."""
+    """Use a sign-in link. A used or old one leads to the page that says so; a HEAD does not use it up."""
     user = SignInLink.use(token)
     if user is None:
         return HttpResponseRedirect("/signed-out?link=used")

@@ -15,7 +15,8 @@ from songs.models import Measurement, Song
 from upbeat.errors import refuse
 from upbeat.mix.matching import propose, reachable, set_target
 
-Rows = list[tuple[Song, Measurement]]
+#: Songs with how loud they are, None where nobody has asked.
+Rows = list[tuple[Song, Measurement | None]]
 
 
 def shown_match(rows: Rows, line_up: LineUp | None, band: Band, typed: float | None) -> dict[str, Any]:
@@ -32,8 +33,8 @@ def shown_match(rows: Rows, line_up: LineUp | None, band: Band, typed: float | N
             {
                 "song": str(song.pk),
                 "title": song.title,
-                "state": row.state,
-                "message": row.message,
+                "state": row.state if row else "none",
+                "message": row.message if row else "",
                 "gain_db": gain_db,
                 "lufs": _r(now.lufs),
                 "peak_dbtp": _r(now.peak_dbtp),
@@ -47,7 +48,7 @@ def shown_match(rows: Rows, line_up: LineUp | None, band: Band, typed: float | N
         "target": _r(target),
         "typed": typed is not None,
         "reachable": _r(most),
-        "ready": all(r.state != Measurement.State.WORKING for _, r in rows),
+        "ready": all(r is not None and r.state != Measurement.State.WORKING for _, r in rows),
         "songs": shown,
     }
 

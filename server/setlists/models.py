@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import uuid
 
-from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from api.ranges import within
 from people.models import Band
+from people.revised import Revised
 from songs.models import Song
+from upbeat.limits import INTERVAL_MINUTES, LINK_S, SLOT_MINUTES
 
 
-class Setlist(models.Model):
+class Setlist(Revised):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="setlists")
     name = models.CharField(max_length=120)
-    slot_minutes = models.PositiveIntegerField(default=75, validators=[MinValueValidator(1), MaxValueValidator(1440)])
+    slot_minutes = models.PositiveIntegerField(default=75, validators=within(SLOT_MINUTES))
     starts_at = models.TimeField(null=True, blank=True)
 
     class Meta:
@@ -36,8 +38,8 @@ class Entry(models.Model):
     form = models.CharField(max_length=40, blank=True)
     position = models.PositiveIntegerField()
     link = models.CharField(max_length=8, choices=Link.choices, default=Link.WAIT)
-    link_seconds = models.FloatField(default=0, validators=[MinValueValidator(0), MaxValueValidator(3600)])
-    interval_minutes = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(240)])
+    link_seconds = models.FloatField(default=0, validators=within(LINK_S))
+    interval_minutes = models.PositiveIntegerField(null=True, blank=True, validators=within(INTERVAL_MINUTES))
 
     class Meta:
         ordering = ["position"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -13,17 +14,22 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from exchange.tasks import ask_loudness
+from api import query
+from api.files import written
+from api.query import uuid_or_none
 from people.access import BandRelated, OfBand
+from people.line_ups import line_up_of
 from people.models import LineUp
+from people.revised import RevisedSerializer
 from setlists.facts import entry_facts
 from setlists.match import Rows, match, set_gains, shown_match, songs_of
 from setlists.models import Entry, Setlist
 from songs import guides
-from songs.models import Song
-from songs.sheet import line_up_of
-from songs.views import written
+from songs.loud import known
+from songs.models import Measurement, Song
+from songs.tasks import ask_loudness
 from upbeat.errors import refuse
+from upbeat.limits import ENTRIES
 from upbeat.mix.matching import checked_target
 from upbeat.show.running import running_times
 
@@ -71,13 +77,15 @@ class EntrySerializer(serializers.ModelSerializer):
         ]
 
 
-class SetlistSerializer(serializers.ModelSerializer):
+class SetlistSerializer(RevisedSerializer):
+    """A setlist with its entries in order. With ``revision`` a change to another state is refused (409)."""
+
     entries = EntrySerializer(many=True, required=False)
     seconds = serializers.FloatField(read_only=True)
 
     class Meta:
         model = Setlist
-        fields = ["id", "name", "slot_minutes", "starts_at", "seconds", "entries"]
+        fields = ["id", "name", "slot_minutes", "starts_at", "seconds", "entries", "revision"]
 
     def to_representation(self, setlist: Setlist) -> dict[str, Any]:
         entries = list(setlist.entries.all())
@@ -92,41 +100,51 @@ class SetlistSerializer(serializers.ModelSerializer):
             "slot_minutes": setlist.slot_minutes,
             "starts_at": str(setlist.starts_at)[:5] if setlist.starts_at else None,
             "seconds": round(seconds, 1),
+            "revision": setlist.revision,
             "entries": shown,
         }
 
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Setlist:
         entries = data.pop("entries", [])
-        return self._fill(Setlist.objects.create(**data), entries)
+        setlist = Setlist.objects.create(**data)
+        _put_entries(setlist, entries)
+        return self.fresh(setlist.pk)
 
     @transaction.atomic
     def update(self, setlist: Setlist, data: dict[str, Any]) -> Setlist:
+        locked = self.lock(setlist, data)
         entries = data.pop("entries", None)
         for name, value in data.items():
-            setattr(setlist, name, value)
-        setlist.save()
-        return self._fill(setlist, entries)
-
-    def _fill(self, setlist: Setlist, entries: list[dict[str, Any]] | None) -> Setlist:
+            setattr(locked, name, value)
+        locked.save()
         if entries is not None:
-            if len(entries) > 500:
-                raise refuse("setlist-long", "A setlist has at most 500 entries.")
-            existing = {e.pk: e for e in setlist.entries.all()}
-            kept = []
-            for position, raw in enumerate(entries):
-                entry = existing.get(raw.pop("id", None)) or Entry(setlist=setlist)
-                for name, value in raw.items():
-                    setattr(entry, name, value)
-                if entry.song is None and not entry.interval_minutes:
-                    raise refuse("entry-empty", f"Entry {position + 1} has neither a song nor an interval: choose one.")
-                if entry.song is not None and entry.form and not entry.song.forms.filter(pk=_uuid(entry.form)).exists():
-                    raise refuse("form-unknown", f"“{entry.song.title}” has no such form: choose one of its own.")
-                entry.position = position
-                entry.save()
-                kept.append(entry.pk)
-            setlist.entries.exclude(pk__in=kept).delete()
-        return Setlist.objects.prefetch_related("entries__song").get(pk=setlist.pk)
+            _put_entries(locked, entries)
+        return self.fresh(locked.pk)
+
+    def fresh(self, pk: Any) -> Setlist:
+        return Setlist.objects.prefetch_related("entries__song").get(pk=pk)
+
+
+def _put_entries(setlist: Setlist, entries: list[dict[str, Any]]) -> None:
+    """Make these the entries of a setlist, in this order. Raises :class:`Refused`."""
+    if len(entries) > ENTRIES.high:
+        raise refuse("setlist-long", f"A setlist has at most {ENTRIES.high:g} entries.")
+    existing = {e.pk: e for e in setlist.entries.all()}
+    kept = []
+    for position, raw in enumerate(entries):
+        entry = existing.get(raw.pop("id", None)) or Entry(setlist=setlist)
+        for name, value in raw.items():
+            setattr(entry, name, value)
+        song, form = entry.song, entry.form
+        if song is None and not entry.interval_minutes:
+            raise refuse("entry-empty", f"Entry {position + 1} has neither a song nor an interval: choose one.")
+        if song is not None and form and not song.forms.filter(pk=uuid_or_none(form)).exists():
+            raise refuse("form-unknown", f"“{song.title}” has no such form: choose one of its own.")
+        entry.position = position
+        entry.save()
+        kept.append(entry.pk)
+    setlist.entries.exclude(pk__in=kept).delete()
 
 
 def _stored(entry: Entry) -> dict[str, Any]:
@@ -138,15 +156,6 @@ def _stored(entry: Entry) -> dict[str, Any]:
         "link_seconds": entry.link_seconds,
         "interval_minutes": entry.interval_minutes,
     }
-
-
-def _uuid(text: str) -> str | None:
-    import uuid
-
-    try:
-        return str(uuid.UUID(text))
-    except ValueError:
-        return None
 
 
 class MatchSongSerializer(serializers.Serializer):
@@ -190,21 +199,28 @@ class MatchedSerializer(MatchSerializer):
     before = SongGainSerializer(many=True)
 
 
+_MATCH = [OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "target")]
+
+
 class SetlistViewSet(OfBand, viewsets.ModelViewSet):
     queryset = Setlist.objects.prefetch_related(
         "entries__song__band", "entries__song__sections", "entries__song__forms", "entries__song__stems"
     )
     serializer_class = SetlistSerializer
 
-    @extend_schema(
-        responses=MatchSerializer,
-        parameters=[OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "target")],
-    )
+    @extend_schema(responses=MatchSerializer, parameters=_MATCH)
     @action(detail=True)
     def loudness(self, request: Request, pk: str) -> Response:
-        """Every song of the set as loud as it is in the house, and as it would be matched."""
+        """Every song of the set as loud as it is in the house, and as it would be matched, once that was asked for."""
         line_up, typed = self._asked(request, request.query_params)
-        return Response(shown_match(self._rows(line_up), line_up, request.band, typed))
+        return Response(shown_match(self._rows(line_up, known), line_up, request.band, typed))
+
+    @extend_schema(request=None, responses=MatchSerializer, parameters=_MATCH)
+    @loudness.mapping.post
+    def measure_loudness(self, request: Request, pk: str) -> Response:
+        """Ask the worker how loud every song of the set is in the house."""
+        line_up, typed = self._asked(request, request.query_params)
+        return Response(shown_match(self._rows(line_up, ask_loudness), line_up, request.band, typed))
 
     @extend_schema(request=MatchAskedSerializer, responses=MatchedSerializer)
     @action(detail=True, methods=["post"])
@@ -214,7 +230,7 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         asked.is_valid(raise_exception=True)
         line_up, typed = self._asked(request, asked.validated_data)
         gains = asked.validated_data.get("gains")
-        rows = self._rows(line_up)
+        rows = self._rows(line_up, ask_loudness)
         if gains is not None:
             own = {str(song.pk) for song, _ in rows}
             before = set_gains(
@@ -222,15 +238,17 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
             )
         else:
             before = match(rows, line_up, request.band, request.user, typed)
-        return Response({"before": before, **shown_match(self._rows(line_up), line_up, request.band, typed)})
+        return Response(
+            {"before": before, **shown_match(self._rows(line_up, ask_loudness), line_up, request.band, typed)}
+        )
 
-    def _asked(self, request: Request, told: Any) -> tuple[LineUp | None, float | None]:
-        return line_up_of(request.band, told.get("line_up")), checked_target(told["target"]) if told.get(
-            "target"
-        ) else None
+    def _asked(self, request: Request, told: Mapping[str, Any]) -> tuple[LineUp | None, float | None]:
+        """The line-up and the target that are named. Raises :class:`Refused`."""
+        line_up = line_up_of(request.band, told.get("line_up"))
+        return line_up, checked_target(told["target"]) if told.get("target") else None
 
-    def _rows(self, line_up: LineUp | None) -> Rows:
-        return [(song, ask_loudness(song, form, line_up)) for song, form in songs_of(self.get_object())]
+    def _rows(self, line_up: LineUp | None, find: Callable[..., Measurement | None]) -> Rows:
+        return [(song, find(song, form, line_up)) for song, form in songs_of(self.get_object())]
 
     @extend_schema(
         responses={(200, "application/zip"): OpenApiTypes.BINARY},
@@ -240,7 +258,7 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
     def guides(self, request: Request, pk: str) -> FileResponse:
         """Click, cues or both of every song of the set, numbered in order, in one zip."""
         setlist = self.get_object()
-        what, kind = guides.checked(request.query_params.get("what", "click"), request.query_params.get("kind", "wav"))
+        what, kind = guides.checked(query.text(request, "what") or "click", query.text(request, "kind") or "wav")
         songs = [(e.song, e.form or "full") for e in setlist.entries.all() if e.song is not None]
         if not songs:
             raise refuse("show-empty", f"“{setlist.name}” has no songs yet: put some in the setlist.")

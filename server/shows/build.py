@@ -12,9 +12,9 @@ from typing import Any
 from django.conf import settings
 
 from outputs.routing import feeds_document, rig_document
+from people.line_ups import missing
 from shows.models import Show
 from songs.build import song_document
-from songs.sheet import missing
 from upbeat.audio.pcm import WavWriter
 from upbeat.cues.speech import make_words
 from upbeat.errors import refuse

@@ -14,11 +14,11 @@ from songs.models import CELLS, STEM_SETTINGS, Audio, Song, Stem
 from songs.rows import SECTION_FIELDS, held
 from upbeat.audio.peaks import envelope, loudest
 from upbeat.errors import Refused
+from upbeat.play.calls import charted
 from upbeat.play.compile import compile_entry
 from upbeat.play.plan import Link
 from upbeat.show.document import read_grid, read_song
 from upbeat.song.lengths import form_length
-from upbeat.song.sections import rehearsal_mark
 from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
 from upbeat.song.stems import Stem as CoreStem
@@ -155,13 +155,7 @@ def chart(song: Song, form: str | None = None, points: int = SOUND_POINTS) -> di
                 "sound": sound[i],
             }
         )
-    calls = []
-    steps = [s for s in plan.steps if s.ending.kind != "cut"]
-    for before, after in pairwise(steps):
-        if core.calls and after.called and before.ending.kind != "fine":
-            calls.append(
-                {"bar": before.first_bar + before.bars - min(after.lead, before.bars), "text": after.spoken, "beat": 0}
-            )
+    calls: list[dict[str, Any]] = [{"bar": bar, "text": text, "beat": 0} for bar, text in charted(plan)]
     calls += [{"bar": c.bar, "text": wording.said(c.text), "beat": c.beat} for c in core.cues]
     length = form_length(core, core.form(form))
     return {"bars": bars, "calls": calls, "seconds": round(float(length.seconds), 3), "form_bars": length.bars}
@@ -197,18 +191,3 @@ def _loud(path: str) -> np.ndarray:
         return loudest(np.load(path))
     except OSError:
         return np.zeros(0, dtype=np.int16)
-
-
-def facts(song: Song) -> dict[str, Any]:
-    """What a list of songs shows of one, even where its tempo or form is broken."""
-    try:
-        core = core_song(song)
-        length = form_length(core, core.form(None))
-        seconds, problem = round(float(length.seconds), 1), None
-    except Refused as refused:
-        seconds, problem = 0.0, str(refused)
-    return {"bars": sum(s.bars for s in held(song).sections), "seconds": seconds, "problem": problem}
-
-
-def marks(count: int) -> list[str]:
-    return [rehearsal_mark(i) for i in range(count)]

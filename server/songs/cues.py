@@ -16,7 +16,7 @@ from upbeat.show.ready import ReadyShow, needed_words
 
 
 def shown_cues(song: Song, form: str | None) -> dict[str, Any]:
-    """Everything that is spoken in a form of the song, and what is not (songs.answers.CuesSerializer). Raises :class:`Refused`."""
+    """Everything that is spoken in a form of the song, and what is not (songs.pages.click.CuesSerializer). Raises :class:`Refused`."""
     ready = ready_guides(one_song_show(song, form), 0, settings.MEDIA, "cues", settings.WORDS)
     passes = cue_lane(ready)
     plan = ready.plan.entries[0]

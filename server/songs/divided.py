@@ -17,18 +17,16 @@ from upbeat.errors import refuse
 from upbeat.listening.follow.divide import Reason, beginnings, describe
 from upbeat.listening.follow.result import LONGEST_S
 from upbeat.mix.together import ends
+from upbeat.song.stems import GUIDES, is_harmonic, is_music
 
 _PREFIX = "sections:"
 
 
 def _stems(song: Song) -> list[Stem]:
     """What plays in the music itself; the full mix where there is nothing else."""
-    heard = [
-        s
-        for s in held(song).stems
-        if s.audio.measured.get("integrated_lufs") is not None and s.group not in ("click", "cues")
-    ]
-    return [s for s in heard if s.purpose not in ("full_mix", "pad")] or heard
+    heard = [s for s in held(song).stems if s.group not in GUIDES]
+    heard = [s for s in heard if s.audio.measured.get("integrated_lufs") is not None]
+    return [s for s in heard if is_music(s)] or heard
 
 
 def key_of(song: Song) -> str:
@@ -57,15 +55,12 @@ def listen_for_sections(row: Measurement) -> None:
     core = core_song(song)
     lines_s = [f / settings.SAMPLE_RATE for f in core.grid.bar_frames(core.total_bars, settings.SAMPLE_RATE)]
 
-    def progress(part: float) -> None:
-        Measurement.objects.filter(pk=row.pk).update(progress=round(part, 2))
-
     lines = []
     for i, stem in enumerate(stems):
         lines.append(summed([stem]))
-        progress(0.6 * (i + 1) / len(stems))
-    tonal = np.array([s.group in ("tonal", "voices") or "bass" in s.name.casefold() for s in stems])
-    bars = describe(lines, list(tonal), lines_s, lambda part: progress(0.6 + 0.4 * part))
+        row.tell(0.6 * (i + 1) / len(stems))
+    tonal = np.array([is_harmonic(s) for s in stems])
+    bars = describe(lines, list(tonal), lines_s, lambda part: row.tell(0.6 + 0.4 * part))
     found = beginnings(bars)
     if len(found) < 2:
         raise refuse(

@@ -12,19 +12,20 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 
-from songs.build import core_song, core_stem
+from songs.build import core_grid, core_song, core_stem
 from songs.models import Measurement, Song, Stem
 from songs.rows import held
 from upbeat.audio.pcm import open_prepared
 from upbeat.errors import Refused, refuse
 from upbeat.listening.follow import grid as rules
-from upbeat.listening.follow.align import Beats, beats_per_bar, listen
+from upbeat.listening.follow.align import Beats, beat_tempo, listen
 from upbeat.listening.follow.novelty import RATE, mono
 from upbeat.listening.follow.result import LONGEST_S, checked_bpm, proposal
 from upbeat.listening.follow.warp import along_grid
 from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import ends, lines, one_line, outline
-from upbeat.time.meter import TimeSignature, counted
+from upbeat.song.stems import GUIDES, is_bass, is_drums, is_music, is_tonal
+from upbeat.time.meter import counted
 from upbeat.time.tempo import parse_bpm
 
 STRIPS, STRIP_MS, STRIP_POINTS = 7, 120, 240
@@ -38,24 +39,15 @@ def chosen_stems(song: Song, wanted: list[str] | None) -> list[Stem]:
         kept = [s for s in stems if str(s.pk) in wanted]
         if kept:
             return kept
-    music = [s for s in stems if s.purpose not in ("full_mix", "pad") and s.group not in ("click", "cues")]
+    music = [s for s in stems if is_music(s)]
     rhythm = [s for s in music if s.group == "rhythm"]
-    drums = [s for s in rhythm if any(w in s.name.casefold() for w in ("drum", "kit", "beat", "kick", "perc"))]
+    drums = [s for s in rhythm if is_drums(s)]
     return drums[:2] or rhythm or music or stems
-
-
-def felt(song: Song) -> tuple[float, TimeSignature, Fraction]:
-    """Tempo in the first metre's felt beats, that metre, and the length of such a beat in quarters."""
-    raw = song.meters[0]
-    meter = counted(TimeSignature.parse(raw["meter"], raw.get("grouping")))
-    beat = meter.quarters / beats_per_bar(meter)
-    quarter_bpm = Fraction(str(song.tempo[0]["bpm"]).replace(",", ".")) * Fraction(str(song.tempo[0].get("unit", 1)))
-    return float(quarter_bpm / beat), meter, beat
 
 
 def measurement_key(song: Song, stems: list[Stem]) -> str:
     """What a measurement depends on. The grid itself is not part of it."""
-    _, meter, _ = felt(song)
+    _, meter, _ = beat_tempo(core_grid(song))
     told: list[Any] = [
         sorted([str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in stems),
         str(meter),
@@ -74,7 +66,7 @@ def measure(row: Measurement) -> None:
     stems = [s for s in held(song).stems if str(s.pk) in row.stems]
     if not stems:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: choose others.")
-    bpm, meter, beat = felt(song)
+    bpm, meter, beat = beat_tempo(core_grid(song))
     row.told = {"typed": bpm}
     line = summed(stems)
     stretch = 1.0
@@ -87,7 +79,7 @@ def measure(row: Measurement) -> None:
             checked_bpm(round(bpm, 6)),
             meter,
             max(0, pickup),
-            lambda part: _progress(row, part),
+            row.tell,
             _chords(song, line),
         )
     if not len(found.beats):
@@ -120,20 +112,16 @@ def outdated(song: Song, row: Measurement) -> bool:
     """Whether a tempo was typed since that neither is what was heard nor what was listened for."""
     if row.state == Measurement.State.WORKING:
         return False
-    typed = felt(song)[0]
+    typed = beat_tempo(core_grid(song))[0]
     known = [row.told[k] for k in ("typed", "bpm") if k in row.told]
     return bool(known) and not any(abs(typed / bpm - 1) < RETYPED for bpm in known)
 
 
 def _chords(song: Song, line: np.ndarray) -> np.ndarray | None:
     """The stems that play chords, as long as ``line``: drums alone do not tell where bars begin."""
-    tonal = [
-        s
-        for s in held(song).stems
-        if s.group in ("tonal", "voices") or (s.group == "rhythm" and "bass" in s.name.casefold())
-    ]
+    tonal = [s for s in held(song).stems if is_tonal(s) or (s.group == "rhythm" and is_bass(s))]
     mixed = [s for s in held(song).stems if s.purpose == "full_mix"]
-    stems = [s for s in tonal if s.purpose not in ("full_mix", "pad")] or mixed
+    stems = [s for s in tonal if is_music(s)] or mixed
     if not stems:
         return None
     chords = summed(stems)
@@ -155,10 +143,6 @@ def _along(song: Song, line: np.ndarray, bpm: float) -> tuple[Beats, float]:
             "align-nothing", "There is too little music in these stems to measure: choose one that plays the beat."
         )
     return along_grid(line, np.array(beats)[inside], np.array(opens)[inside], bpm)
-
-
-def _progress(row: Measurement, part: float) -> None:
-    Measurement.objects.filter(pk=row.pk).update(progress=round(part, 2))
 
 
 def opened(stems: list[Stem]) -> list[StemAudio]:
@@ -239,7 +223,7 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
                 for i, b in enumerate(bars[:-1])
             ],
         }
-    typed, meter, _ = felt(song)
+    typed, meter, _ = beat_tempo(core_grid(song))
     skipped = rules.bars_before(found, bars, typed, _music_starts(song))
     heard = rules.bars_heard(found, bars, typed, skipped)
     advice = rules.advise(found, bars, typed, skipped, meter)
@@ -266,18 +250,15 @@ def _music_starts(song: Song) -> float | None:
     """Where the first stem begins to sound, for a song whose bar 1 nobody has placed; None where it is placed."""
     if float(song.bar1_s) != 0:
         return None
-    music = [
-        s
-        for s in held(song).stems
-        if s.group not in ("click", "cues") and s.audio.measured.get("sound_starts_s") is not None
-    ]
+    stems = [s for s in held(song).stems if s.group not in GUIDES]
+    music = [s for s in stems if s.audio.measured.get("sound_starts_s") is not None]
     return min((s.audio.measured["sound_starts_s"] + s.delay_ms / 1000 for s in music), default=0.0)
 
 
 def taken(song: Song, row: Measurement, how: str, even: float) -> dict[str, Any]:
     """New ``tempo`` and ``bar1_s`` of a song by a measurement. Raises :class:`Refused`."""
     found, bars = beats_of(row), grid_lines(song)
-    typed, _, beat = felt(song)
+    typed, _, beat = beat_tempo(core_grid(song))
     skipped = rules.bars_before(found, bars, typed, _music_starts(song))
     shifted = {"bar1_s": figure(float(song.bar1_s) + found.offset_s - bars[skipped])} if skipped < len(bars) else {}
     if how == "shift":

@@ -12,14 +12,14 @@ from typing import Any
 
 from django.conf import settings
 
+from songs.alone import show_of
 from songs.build import core_song, song_document
 from songs.models import Song
 from songs.rows import held
 from upbeat.click.pattern import key_of, usual_pattern
 from upbeat.errors import refuse
-from upbeat.show.document import FORMAT, VERSION, Show, read_show
+from upbeat.show.document import Show
 from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
-from voices.build import with_voice
 
 KINDS = {"wav": "audio/wav", "flac": "audio/flac", "mid": "audio/midi"}
 
@@ -53,20 +53,7 @@ def shown_click(song: Song) -> dict[str, Any]:
 
 def one_song_show(song: Song, form: str | None) -> Show:
     """A song alone, as a show without stems or outputs. Raises :class:`Refused`."""
-    document = song_document(song, stems=False)
-    entry = {"id": "one", "song": document["id"], "form": None if form in (None, "", "full") else form}
-    whole = {
-        "format": FORMAT,
-        "version": VERSION,
-        "title": song.title or "Song",
-        "sample_rate": settings.SAMPLE_RATE,
-        "songs": [document],
-        "entries": [entry],
-        "feeds": [],
-        "rig": {"sockets": []},
-        "patch": [],
-    }
-    return read_show(with_voice(whole, song.band))
+    return show_of(song_document(song, stems=False), song.band, None if form in (None, "", "full") else form)
 
 
 def checked(what: str, kind: str) -> tuple[str, str]:

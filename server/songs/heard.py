@@ -23,9 +23,9 @@ from upbeat.listening.trace import trace_prepared
 from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import measured_together
 from upbeat.song.stems import Stem as CoreStem
+from upbeat.song.stems import is_performed
 
 DRAWN = 160
-_MUSIC, _NOT_HEARD = ("rhythm", "tonal", "voices", "effects"), ("full_mix", "pad", "rehearsal")
 
 
 def comparison_key(stems: list[Stem]) -> str:
@@ -56,7 +56,7 @@ def make_comparison(song: Song) -> None:
         return
     mix = next((i for i, s in enumerate(stems) if s.purpose == "full_mix"), None)
     told = compare([trace_prepared(s.audio.prepared, settings.SAMPLE_RATE) for s in stems], mix)
-    music = [s for s in stems if s.group in _MUSIC and s.purpose not in _NOT_HEARD] or stems
+    music = [s for s in stems if is_performed(s)] or stems
     # As they came: no setting of the song's own.
     plain = [
         StemAudio(
@@ -84,10 +84,10 @@ def song_findings(song: Song) -> tuple[list[Finding], bool]:
     blank = Compared()
     heard = [
         Heard(
-            likely=core_stem(s),
-            cut=Measured(**s.audio.measured),
-            early=str(s.audio_id),
-            level=told[i] if told else blank,
+            stem=core_stem(s),
+            measured=Measured(**s.audio.measured),
+            content=str(s.audio_id),
+            compared=told[i] if told else blank,
         )
         for i, s in enumerate(stems)
     ]

@@ -10,10 +10,10 @@ from typing import Any
 from django.conf import settings
 
 from outputs.routing import feeds_document
+from people.line_ups import missing
 from people.models import LineUp
 from songs.build import song_document
 from songs.models import Measurement, Song
-from songs.sheet import missing
 from upbeat.errors import refuse
 from upbeat.mix.matching import Loud, Proposal, propose
 from upbeat.mix.routing import Routing
@@ -51,6 +51,11 @@ def measurement(song: Song, form: str, line_up: LineUp | None) -> tuple[Measurem
     )
 
 
+def known(song: Song, form: str, line_up: LineUp | None) -> Measurement | None:
+    """The row for a song in a form with a line-up, if it was asked for."""
+    return song.measurements.filter(key=key_of(song, _asked(song, form, line_up))).first()
+
+
 def measure_loudness(row: Measurement) -> None:
     """Play the song into its house feed and keep how loud it was. Raises :class:`Refused`."""
     asked = row.told["asked"]
@@ -72,23 +77,23 @@ def gain_of(song: Song, line_up: LineUp | None) -> float:
     return float(song.gains.get(str(line_up.pk) if line_up else "", song.gain_db))
 
 
-def heard(row: Measurement, gain_db: float = 0.0) -> Loud:
+def heard(row: Measurement | None, gain_db: float = 0.0) -> Loud:
     """What a row tells, with the song that much louder; nothing while it is not measured."""
-    if row.state != Measurement.State.DONE or row.told.get("lufs") is None:
+    if row is None or row.state != Measurement.State.DONE or row.told.get("lufs") is None:
         return Loud(None, None)
     return Loud(row.told["lufs"] + gain_db, row.told["peak_dbtp"] + gain_db)
 
 
-def shown_level(song: Song, row: Measurement, line_up: LineUp | None, target: float | None) -> dict[str, Any]:
+def shown_level(song: Song, row: Measurement | None, line_up: LineUp | None, target: float | None) -> dict[str, Any]:
     """A song's loudness as the page draws it, and what would bring it to the target."""
     gain_db = gain_of(song, line_up)
     now = heard(row, gain_db)
     proposed = propose(heard(row), target) if target is not None and now.lufs is not None else None
-    told = row.told if row.state == Measurement.State.DONE else {}
+    told = row.told if row is not None and row.state == Measurement.State.DONE else {}
     return {
-        "state": row.state,
-        "progress": row.progress,
-        "message": row.message,
+        "state": row.state if row else "none",
+        "progress": row.progress if row else 0.0,
+        "message": row.message if row else "",
         "gain_db": gain_db,
         "own": bool(line_up and str(line_up.pk) in song.gains),
         "lufs": _round(now.lufs),

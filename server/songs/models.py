@@ -7,10 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from api.ranges import within
+from jobs.models import Job
 from people.models import Band, Player
+from upbeat.limits import BARS, COUNT_IN_BARS, CROSSFADE_MS, LEAD_BARS, RING_ON_S
 from upbeat.song.song import Song as CoreSong
 
 # What of a stem is a setting of the core's stem by the same name.
@@ -53,14 +55,14 @@ class Song(models.Model):
     meters = models.JSONField(default=first_meter)
     bar1_s = models.CharField(max_length=40, default="0")
     pickup = models.CharField(max_length=20, default="0")
-    count_in_bars = models.PositiveSmallIntegerField(default=2, validators=[MaxValueValidator(8)])
+    count_in_bars = models.PositiveSmallIntegerField(default=2, validators=within(COUNT_IN_BARS))
     count_in_aloud = models.BooleanField(default=True)
     count_in_sticks = models.BooleanField(default=False)
     click = models.JSONField(default=dict)
-    crossfade_ms = models.FloatField(default=10, validators=[MinValueValidator(0), MaxValueValidator(80)])
-    ring_on_s = models.FloatField(default=0, validators=[MinValueValidator(0), MaxValueValidator(2)])
+    crossfade_ms = models.FloatField(default=10, validators=within(CROSSFADE_MS))
+    ring_on_s = models.FloatField(default=0, validators=within(RING_ON_S))
     calls = models.BooleanField(default=True)
-    lead = models.PositiveSmallIntegerField(default=1, validators=[MinValueValidator(1), MaxValueValidator(8)])
+    lead = models.PositiveSmallIntegerField(default=1, validators=within(LEAD_BARS))
     endings = models.JSONField(default=dict)
     pins = models.JSONField(default=dict)
     chords = models.JSONField(default=dict)
@@ -69,6 +71,8 @@ class Song(models.Model):
     gains = models.JSONField(default=dict)
     edges = models.JSONField(default=dict)
     cues = models.JSONField(default=list)
+    #: What the list of songs shows (songs.summary).
+    summary = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=0)
     changed = models.DateTimeField(auto_now=True)
 
@@ -89,14 +93,12 @@ class Section(models.Model):
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="sections")
     position = models.PositiveIntegerField()
     name = models.CharField(max_length=80)
-    bars = models.PositiveIntegerField(validators=[MinValueValidator(1)])
+    bars = models.PositiveIntegerField(validators=within(BARS))
     colour = models.PositiveSmallIntegerField(default=1)
     cue = models.CharField(max_length=80, blank=True)
     locked = models.BooleanField(default=False)
     called = models.BooleanField(default=True)
-    lead = models.PositiveSmallIntegerField(
-        null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(8)]
-    )
+    lead = models.PositiveSmallIntegerField(null=True, blank=True, validators=within(LEAD_BARS))
     words = models.TextField(blank=True)
     note = models.TextField(blank=True)
 
@@ -212,20 +214,12 @@ class Comparison(models.Model):
         constraints = [models.UniqueConstraint(fields=["band", "key"], name="comparison_once")]
 
 
-class Measurement(models.Model):
+class Measurement(Job):
     """Where the beats of some stems of a song lie, as the worker heard them."""
-
-    class State(models.TextChoices):
-        WORKING = "working"
-        DONE = "done"
-        REFUSED = "refused"
 
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="measurements")
     key = models.CharField(max_length=64)
     stems = models.JSONField()
-    state = models.CharField(max_length=10, choices=State.choices, default=State.WORKING)
-    progress = models.FloatField(default=0)
-    message = models.TextField(blank=True)
     told = models.JSONField(default=dict)
     made = models.DateTimeField(auto_now_add=True)
 

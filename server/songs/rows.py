@@ -222,7 +222,7 @@ def _stems_again(song: Song, kept: list[dict[str, Any]], now: list[Stem]) -> lis
 
 def save(song: Song, before: dict[str, Any], after: dict[str, Any]) -> None:
     """Write the song and the rows that differ; ``before`` and ``after`` hold the parts that do (:func:`differing`)."""
-    song.save(update_fields=[f for f in SONG_FIELDS if f in after] + ["revision", "changed"])
+    song.save(update_fields=[f for f in SONG_FIELDS if f in after] + ["revision", "changed", "summary"])
     if "sections" in after:
         sections = [
             Section(id=s["id"], song=song, position=i, **{f: s[f] for f in SECTION_FIELDS})
@@ -255,8 +255,12 @@ def _write(
     gone = [pk for pk in old if pk not in new]
     if gone:
         there.filter(pk__in=gone).delete()
-    changed = [row for row in rows if old.get(str(row.pk)) != new[str(row.pk)]]
+    rows = list(rows)
+    changed = [row for row in rows if str(row.pk) in old and old[str(row.pk)] != new[str(row.pk)]]
     if changed:
+        # Rows that were read from this song: the insert always meets the row that is there.
         there.model.objects.bulk_create(
             changed, update_conflicts=True, unique_fields=["id"], update_fields=list(fields)
         )
+    # A new row has to be new: an id that another song has is never written over.
+    there.model.objects.bulk_create([row for row in rows if str(row.pk) not in old])

@@ -5,9 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
-from itertools import pairwise
 from typing import Any
 
 from django.conf import settings
@@ -21,53 +19,27 @@ from upbeat.errors import refuse
 from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Measures, Sides, judge, measure, mends
 from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import one_line
-from upbeat.song.forms import Form
-from upbeat.song.sections import span_of
+from upbeat.song.forms import Join, joins_of
+from upbeat.song.sections import span_of, straight_on
 from upbeat.song.song import Song as CoreSong
+from upbeat.song.stems import is_performed
 
 KEPT_S = 24 * 3600
-_NOT_HEARD = ("rehearsal", "full_mix", "pad")
-
-
-@dataclass(frozen=True)
-class Seam:
-    """From the end of one section to the start of another. ``round``: it is one section's own, played again."""
-
-    old: str
-    new: str
-
-
-def seams_of(form: Form) -> list[Seam]:
-    """Every join of a form once, in order: between steps, and of repeats and vamps with themselves."""
-    steps = [s for s in form.steps if s.ending.kind != "cut"]
-    found: dict[Seam, None] = {}
-    for i, step in enumerate(steps):
-        if step.ending.kind in ("repeat", "vamp"):
-            found.setdefault(Seam(step.section, step.section))
-        if step.ending.kind != "fine" and i + 1 < len(steps):
-            found.setdefault(Seam(step.section, steps[i + 1].section))
-    return list(found)
-
-
-def straight_on(core: CoreSong, seam: Seam) -> bool:
-    """Whether the music goes on there by itself."""
-    order = [s.id for s in core.sections]
-    return (seam.old, seam.new) in set(pairwise(order))
 
 
 def shown_seams(song: Song, form_id: str | None) -> list[dict[str, Any]]:
     """All seams of a form, the likeliest to be heard first. Raises :class:`Refused`."""
     core = core_song(song)
-    shown = [shown_seam(song, core, seam) for seam in seams_of(core.form(form_id))]
+    shown = [shown_seam(song, core, seam) for seam in joins_of(core.form(form_id))]
     return sorted(shown, key=lambda s: -s["likely"])
 
 
-def shown_seam(song: Song, core: CoreSong, seam: Seam) -> dict[str, Any]:
+def shown_seam(song: Song, core: CoreSong, seam: Join) -> dict[str, Any]:
     """One seam with its figures and mends."""
     base: dict[str, Any] = {
         "old": seam.old,
         "new": seam.new,
-        "straight": straight_on(core, seam),
+        "straight": straight_on(core.sections, seam),
         "likely": 0.0,
         "verdict": "not",
         "reason": "",
@@ -101,12 +73,10 @@ def shown_seam(song: Song, core: CoreSong, seam: Seam) -> dict[str, Any]:
 
 
 def _stems(song: Song) -> list[Stem]:
-    return [
-        s for s in held(song).stems if s.purpose not in _NOT_HEARD and s.group not in ("click", "cues") and not s.muted
-    ]
+    return [s for s in held(song).stems if is_performed(s) and not s.muted]
 
 
-def _measured(song: Song, core: CoreSong, stems: list[Stem], seam: Seam, shift_ms: float) -> Measures:
+def _measured(song: Song, core: CoreSong, stems: list[Stem], seam: Join, shift_ms: float) -> Measures:
     """Measures of a seam, kept by what they depend on: the sounds, their settings and the two places."""
     rate = settings.SAMPLE_RATE
     shift = round(shift_ms * rate / 1000)
@@ -121,7 +91,7 @@ def _measured(song: Song, core: CoreSong, stems: list[Stem], seam: Seam, shift_m
     return known
 
 
-def _sides(stems: list[Stem], seam: Seam, old: int, new: int, rate: int) -> Iterator[Sides]:
+def _sides(stems: list[Stem], seam: Join, old: int, new: int, rate: int) -> Iterator[Sides]:
     before, frames = round(BEFORE_S * rate), round((BEFORE_S + AFTER_S) * rate)
     for s in stems:
         audio = StemAudio.of(core_stem(s), _mapped(str(s.audio.prepared)), rate)
@@ -145,4 +115,4 @@ def asked_seam(song: Song, old: str, new: str) -> dict[str, Any]:
     known = {s.id for s in core.sections}
     if old not in known or new not in known:
         raise refuse("section-unknown", "That section is no longer there: reload the song.")
-    return shown_seam(song, core, Seam(old, new))
+    return shown_seam(song, core, Join(old, new))

@@ -8,32 +8,17 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 
-from people.models import Band, LineUp, Player
+from people.line_ups import missing
+from people.models import LineUp
 from songs.build import core_song, loud_of
 from songs.models import Song
 from songs.rows import held
 from upbeat.audio.peaks import envelope
-from upbeat.errors import refuse
 from upbeat.mix.line_up import Person, gaps, looks
 from upbeat.mix.sounding import standing
 
 POINTS_OF_BAR, MOST_POINTS = 4, 64
 SILENT_DBFS = -60.0
-
-
-def line_up_of(band: Band, key: str | None) -> LineUp | None:
-    """A line-up of a band by id; None for everybody. Raises :class:`Refused`."""
-    if not key:
-        return None
-    try:
-        return LineUp.objects.prefetch_related("away").get(pk=key, band=band)
-    except (LineUp.DoesNotExist, ValueError):
-        raise refuse("line-up-unknown", "That line-up is no longer there: choose another.") from None
-
-
-def missing(line_up: LineUp | None) -> list[Player]:
-    """The players whose part nobody plays."""
-    return line_up.missing() if line_up else []
 
 
 def levels_in(song: Song) -> dict[str, dict[str, np.ndarray]]:

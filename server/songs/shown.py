@@ -6,6 +6,7 @@ from typing import Any
 
 from django.conf import settings
 
+from people.models import Band
 from songs import build
 from songs.heard import drawn, shown_findings, shown_together
 from songs.models import CELLS, STEM_SETTINGS, Song, Stem
@@ -24,7 +25,7 @@ _MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_star
 
 
 def shown_song(song: Song) -> dict[str, Any]:
-    """Everything of a song (songs.answers.SongSerializer)."""
+    """Everything of a song (songs.pages.song.SongSerializer)."""
     build.look_at(song)
     forms = shown_forms(song)
     return {
@@ -128,17 +129,7 @@ def shown_stem(stem: Stem) -> dict[str, Any]:
     }
 
 
-def shown_row(song: Song) -> dict[str, Any]:
-    """A song in the list, even where its tempo or form is broken."""
-    build.look_at(song)
-    sections = held(song).sections
-    return {
-        "id": str(song.pk),
-        "title": song.title,
-        "key": song.key,
-        "bpm": str(song.tempo[0]["bpm"]),
-        "meter": " · ".join(dict.fromkeys(m["meter"] for m in song.meters)),
-        "stems": len(held(song).stems),
-        **build.facts(song),
-        "sections": [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in sections],
-    }
+def shown_rows(band: Band) -> list[dict[str, Any]]:
+    """The songs of a band as their list shows them: one query, whatever its length."""
+    rows = Song.objects.filter(band=band).values_list("pk", "title", "key", "summary")
+    return [{"id": str(pk), "title": title, "key": key, **summary} for pk, title, key, summary in rows]

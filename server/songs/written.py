@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from songs.models import Song
 from songs.rows import held
 from upbeat.song import chordpro
-from upbeat.song.song import Section
 
 
 def bar_texts(song: Song) -> list[str]:
@@ -33,18 +30,3 @@ def as_chordpro(song: Song) -> str:
             parts=tuple(parts),
         )
     )
-
-
-def matched(parts: Sequence[chordpro.Part], sections: Sequence[Section]) -> list[tuple[chordpro.Part, int | None]]:
-    """Each part of a text with the section it is for: the next of the same name, else the next one at all."""
-    left = list(range(len(sections)))
-    pairs: list[tuple[chordpro.Part, int | None]] = []
-    for part in parts:
-        index = next((i for i in left if sections[i].name.casefold() == part.name.casefold()), None)
-        if index is None:
-            names = {p.name.casefold() for p in parts}
-            index = next((i for i in left if sections[i].name.casefold() not in names), None)
-        if index is not None:
-            left.remove(index)
-        pairs.append((part, index))
-    return pairs

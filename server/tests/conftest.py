@@ -79,7 +79,7 @@ class Member:
 
     def imported(self, song, name, content):
         """Send a file and import it here and now."""
-        from exchange.tasks import import_file
+        from uploads.tasks import import_file
 
         upload = self.send(song, name, content)
         import_file(upload["id"])

@@ -5,8 +5,8 @@ import io
 import numpy as np
 import pytest
 
-from exchange import tasks
-from exchange.listen import listening
+from preview.listening import listening
+from songs import tasks as song_tasks
 from songs.models import Measurement, Song
 from songs.rows import snapshot
 
@@ -203,7 +203,7 @@ def test_forms_have_lengths_and_are_laid_side_by_side(ines, song):
         ines.edit(song, "set_form", form=short["id"], steps=[steps[2]])
     )
     wrong = [{**steps[1], "ending": {"kind": "repeat", "times": None}}]
-    assert "a whole number of times" in says(ines.edit(song, "set_form", form=short["id"], steps=wrong))
+    assert "expected a whole number" in says(ines.edit(song, "set_form", form=short["id"], steps=wrong))
     assert "no longer there" in says(ines.edit(song, "set_form", form="gone", steps=steps))
     assert len(ines.get(f"songs/{song['id']}/").json()["forms"][1]["steps"]) == 3
 
@@ -328,6 +328,7 @@ def test_a_seam_is_heard_from_the_renderer_as_it_would_sound(ines, sounding):
         },
     )
     from upbeat.play.advance import advance
+    from upbeat.play.events import BarLine
 
     renderer, heard, bars = ready.renderer(), [], []
     out = np.zeros((2, 4800), dtype=np.float32)
@@ -335,7 +336,7 @@ def test_a_seam_is_heard_from_the_renderer_as_it_would_sound(ines, sounding):
         state, span = advance(ready.plan, state, 4800)
         renderer.render(span, out)
         heard.append(out.copy())
-        bars += [e["bar"] for e in span.events if e["kind"] == "bar"]
+        bars += [e.bar for e in span.only(BarLine)]
         if state.silent:
             break
     assert bars[:4] == [7, 8, 17, 18]
@@ -351,10 +352,10 @@ def test_sections_are_heard_in_the_worker_and_taken(ines):
     song = ines.song()
     for name, sound in (("Drums", hits), ("Organ", tone)):
         ines.imported(song, f"{name}.wav", wav(sound.astype(np.float32)))
-    asked = ines.get(f"songs/{song['id']}/heard-sections/").json()
+    asked = ines.post(f"songs/{song['id']}/heard-sections/").json()
     assert (asked["state"], asked["sections"]) == ("working", [])
-    tasks.hear_sections(Measurement.objects.get(key__startswith="sections:").pk)
-    told = ines.get(f"songs/{song['id']}/heard-sections/").json()
+    song_tasks.hear_sections(Measurement.objects.get(key__startswith="sections:").pk)
+    told = ines.post(f"songs/{song['id']}/heard-sections/").json()
     assert (told["state"], [s["bar"] for s in told["sections"]]) == ("done", [1, 9, 17, 25])
     assert {"kind": "enters", "stem": "Drums", "value": 0.0} in told["sections"][1]["reasons"]
     assert {"kind": "leaves", "stem": "Drums", "value": 0.0} in told["sections"][3]["reasons"]
@@ -367,11 +368,11 @@ def test_sections_are_heard_in_the_worker_and_taken(ines):
 def test_a_song_that_is_all_alike_has_no_sections_to_offer(ines):
     t = np.arange(32 * RATE) / RATE
     song = ines.song()
-    assert ines.get(f"songs/{song['id']}/heard-sections/").json()["state"] == "none"
+    assert ines.post(f"songs/{song['id']}/heard-sections/").json()["state"] == "none"
     ines.imported(song, "Organ.wav", wav((0.2 * np.sin(2 * np.pi * 220 * t)).astype(np.float32)))
-    ines.get(f"songs/{song['id']}/heard-sections/")
-    tasks.hear_sections(Measurement.objects.get(key__startswith="sections:").pk)
-    told = ines.get(f"songs/{song['id']}/heard-sections/").json()
+    ines.post(f"songs/{song['id']}/heard-sections/")
+    song_tasks.hear_sections(Measurement.objects.get(key__startswith="sections:").pk)
+    told = ines.post(f"songs/{song['id']}/heard-sections/").json()
     assert (told["state"], told["sections"]) == ("refused", [])
     assert "All bars of this song sound alike" in told["message"]
 

@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 
-from exchange import tasks
-from exchange.models import Upload
 from songs.models import Audio, Stem
 from upbeat.intake.names import clean_file_name, read_stem
+from uploads import tasks
+from uploads.models import Upload
 
 NAMES = json.loads((Path(__file__).parents[2] / "core" / "tests" / "data" / "bad" / "names.json").read_text())["names"]
 BAD = Path(__file__).parents[2] / "core" / "tests" / "data" / "bad"

@@ -5,7 +5,7 @@ import pytest
 from material import RATE, write_wav
 from test_follow import played
 
-from exchange import tasks
+from songs import tasks as song_tasks
 from songs.models import Measurement
 from upbeat.listening.follow.novelty import RATE as HEARD_RATE
 
@@ -30,15 +30,15 @@ def song(ines, tmp_path):
 
 
 def listened(ines, song, query=""):
-    told = ines.get(f"songs/{song['id']}/grid/{query}").json()
+    told = ines.post(f"songs/{song['id']}/grid/{query}").json()
     if told["state"] == "working":
-        tasks.measure_grid(told["measurement"])
-        told = ines.get(f"songs/{song['id']}/grid/{query}").json()
+        song_tasks.measure_grid(told["measurement"])
+        told = ines.post(f"songs/{song['id']}/grid/{query}").json()
     return told
 
 
 def test_every_bar_is_told_against_its_click_and_the_mend_takes_one_press(ines, song):
-    first = ines.get(f"songs/{song['id']}/grid/").json()
+    first = ines.post(f"songs/{song['id']}/grid/").json()
     assert (first["state"], [b["off_ms"] for b in first["bars"][:2]]) == ("working", [None, None])
     told = listened(ines, song)
     offs = [b["off_ms"] for b in told["bars"] if b["off_ms"] is not None]
@@ -51,7 +51,7 @@ def test_every_bar_is_told_against_its_click_and_the_mend_takes_one_press(ines, 
     assert proposal["heard"] == pytest.approx(118, abs=0.01)
     taken = ines.edit(song, "take_grid", measurement=told["measurement"], how="both").json()
     assert float(taken["bar1_s"]) == pytest.approx(2.0, abs=0.002)
-    after = ines.get(f"songs/{song['id']}/grid/").json()
+    after = ines.post(f"songs/{song['id']}/grid/").json()
     assert after["state"] == "done"
     assert max(abs(b["off_ms"]) for b in after["bars"] if b["off_ms"] is not None) < 3
     assert after["proposal"]["ways"] == []
@@ -126,12 +126,12 @@ def test_to_the_next_onset_and_the_previous(ines, song):
 
 def test_nothing_to_hear_is_said_and_another_band_hears_nothing(ines, other, song, wav):
     silent = ines.song()
-    assert ines.get(f"songs/{silent['id']}/grid/").json()["state"] == "none"
+    assert ines.post(f"songs/{silent['id']}/grid/").json()["state"] == "none"
     ines.imported(silent, "Beeps.wav", wav(4))
     told = listened(ines, silent)
     assert told["state"] == "refused" or told["proposal"]["unsure"]
     kept = listened(ines, song)["measurement"]
-    assert other.get(f"songs/{song['id']}/grid/").status_code == 404
+    assert other.post(f"songs/{song['id']}/grid/").status_code == 404
     assert other.edit(other.song(), "take_grid", measurement=kept, how="both").status_code == 400
     assert Measurement.objects.filter(pk=kept).exists()
 
@@ -163,14 +163,15 @@ def test_taps_are_measured_in_spite_of_a_stray_one(ines):
 
 
 def test_a_loop_goes_round_and_round(ines, song):
-    from exchange.listen import listening
+    from preview.listening import listening
     from upbeat.play.advance import advance
+    from upbeat.play.events import BarLine
 
     ready, state = listening(ines.band, {"hear": song["id"], "bar": 3, "loop": 2, "cues": False})
     bars = []
     for _ in range(120):
         state, span = advance(ready.plan, state, 4800)
-        bars += [e["bar"] for e in span.events if e["kind"] == "bar"]
+        bars += [e.bar for e in span.only(BarLine)]
     assert bars[:5] == [3, 4, 3, 4, 3]
 
 
@@ -179,10 +180,10 @@ def test_another_tempo_typed_is_listened_for_anew(ines, tmp_path):
     ines.imported(song, "Drums.wav", band(tmp_path, 1.0 + np.arange(97) * 60 / 152))
     wrong = listened(ines, song)
     ines.edit(song, "set_tempo", bpm="151")
-    again = ines.get(f"songs/{song['id']}/grid/").json()
+    again = ines.post(f"songs/{song['id']}/grid/").json()
     assert (again["state"], again["measurement"] != wrong["measurement"]) == ("working", True)
     right = listened(ines, song)
     assert right["proposal"]["heard"] == pytest.approx(152, abs=0.02)
     # What is heard being taken is no reason to listen once more.
     ines.edit(song, "take_grid", measurement=right["measurement"], how="both")
-    assert ines.get(f"songs/{song['id']}/grid/").json()["measurement"] == right["measurement"]
+    assert ines.post(f"songs/{song['id']}/grid/").json()["measurement"] == right["measurement"]

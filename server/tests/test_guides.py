@@ -116,7 +116,7 @@ def test_a_setlist_is_given_away_in_one_zip(ines, song):
 
 
 def test_a_click_is_heard_by_itself_while_it_is_edited(ines, song, wav):
-    from exchange.listen import listening
+    from preview.listening import listening
     from upbeat.show.bounce import rehearse, render
 
     ines.imported(song, "Drums.wav", wav(8))

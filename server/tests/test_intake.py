@@ -16,10 +16,12 @@ from django.db import connection
 from material import RATE, write_wav
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from exchange import tasks
-from exchange.management.commands.work import MAX_ATTEMPTS, give_again
-from exchange.models import Upload
+from jobs.management.commands.work import retry
+from jobs.run import MAX_ATTEMPTS
+from songs import tasks as song_tasks
 from songs.models import Comparison, Offer, Song, Stem
+from uploads import tasks
+from uploads.models import Upload
 
 DATA = Path(__file__).parents[2] / "core" / "tests" / "data"
 
@@ -50,7 +52,7 @@ def opened(member, song):
 
 def run_jobs(song):
     """What the worker would do next: compare the stems."""
-    tasks.compare_stems(str(song["id"]))
+    song_tasks.compare_stems(str(song["id"]))
 
 
 @pytest.fixture
@@ -127,7 +129,7 @@ def test_a_finding_is_left_as_it_is_and_shown_again(ines, song):
 
 
 def test_before_and_after_are_heard_whatever_the_song_has_now(ines, song):
-    from exchange.listen import listening
+    from preview.listening import listening
 
     shown = opened(ines, song)
     late = of(shown["findings"]["list"], "Keys", shown)[0]
@@ -373,7 +375,7 @@ django.setup()
 from django.conf import settings
 from pathlib import Path
 settings.MEDIA = Path(sys.argv[1])
-from exchange.tasks import import_file
+from uploads.tasks import import_file
 print("go", flush=True)
 import_file(sys.argv[2])
 print("done", flush=True)
@@ -427,7 +429,7 @@ def test_a_job_whose_worker_is_gone_is_given_again_and_given_up_after_three(ines
             cursor.execute("UPDATE procrastinate_jobs SET status = 'doing' WHERE id = %s", [row.pk])
         row.refresh_from_db()
         assert row.attempts == attempt
-        give_again(row)
+        retry(row)
         row.refresh_from_db()
         assert row.status == ("todo" if attempt + 1 < MAX_ATTEMPTS else "failed")
     told = ines.get(f"uploads/{upload['id']}/").json()

@@ -6,10 +6,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from exchange import tasks
 from people.models import Band
 from shows.build import place_for_engine, show_document
 from shows.models import Show
+from songs import tasks as song_tasks
 from songs.models import Measurement, Song
 from songs.rows import snapshot
 from upbeat.audio.pcm import open_prepared
@@ -201,9 +201,9 @@ def test_a_stem_covers_one_player(ines, song):
 def measured(ines, song, query=""):
     """As the worker does it, here and now."""
     path = f"songs/{song['id']}/level/{query}"
-    ines.get(path)
+    ines.post(path)
     for row in Measurement.objects.filter(song=song["id"], state="working"):
-        tasks.measure_house(row.pk)
+        song_tasks.measure_house(row.pk)
     return ines.get(path).json()
 
 
@@ -262,7 +262,7 @@ def test_measuring_is_kept_until_something_is_heard_otherwise(ines, song):
         ("set_edges", {"end_bar": 6}, True),
     ):
         ines.edit(song, what, **args)
-        assert (ines.get(f"songs/{song['id']}/level/").json()["state"] == "working") == again, what
+        assert (ines.post(f"songs/{song['id']}/level/").json()["state"] == "working") == again, what
         measured(ines, song)
 
 
@@ -277,7 +277,7 @@ def test_a_setlist_is_matched_in_one_press_and_taken_back(ines, song, wav):
     assert "has been measured" in says(ines.post(f"{path}/match/"))
     ines.get(f"{path}/loudness/")
     for row in Measurement.objects.filter(state="working"):
-        tasks.measure_house(row.pk)
+        song_tasks.measure_house(row.pk)
     before = ines.get(f"{path}/loudness/").json()
     assert [s["title"] for s in before["songs"]] == ["Paper Boats", "Quiet one", "Click alone"]
     assert before["songs"][0]["lufs"] - before["songs"][1]["lufs"] > 8
@@ -306,7 +306,7 @@ def test_a_gain_that_cannot_be_is_refused(ines, song):
     assert "line-up is no longer there" in says(
         ines.edit(song, "set_level", gain_db=0, line_up="3fa85f64-5717-4562-b3fc-2c963f66afa6")
     )
-    assert says(ines.get(f"songs/{song['id']}/level/?target=20")).startswith("+20 LUFS cannot be a target")
+    assert says(ines.post(f"songs/{song['id']}/level/?target=20")).startswith("+20 LUFS cannot be a target")
 
 
 # --- how it begins and ends
@@ -374,7 +374,7 @@ def test_a_song_takes_the_settings_of_another(ines, song, wav, other):
 
 
 def test_hearing_knows_the_line_up_and_the_cell(ines, song):
-    from exchange.listen import listening
+    from preview.listening import listening
 
     pilar, song = covered(ines, song)
     line_up = ines.post("line-ups/", {"name": "Three", "away": [pilar["id"]]}).json()

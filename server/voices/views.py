@@ -16,7 +16,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from exchange.tasks import disk_sentence
+from api import query
+from api.files import disk_sentence
 from people.access import OfBand
 from people.models import Band
 from upbeat.cues.recorded import word_of_file
@@ -106,7 +107,7 @@ class WordView(APIView):
     def get(self, request: Request) -> HttpResponse:
         """A word as the band's voice says it, or as it would with another name, speed or pitch."""
         asked = request.query_params
-        band, text = request.band, " ".join(asked.get("text", "").split())[:MAX_TEXT]
+        band, text = request.band, " ".join(query.text(request, "text", 4000).split())[:MAX_TEXT]
         other = {key: _number(asked[key]) for key in ("speed", "pitch") if key in asked}
         voice = voice_of({**band.voice, **({"name": asked["name"]} if asked.get("name") else {}), **other})
         own = (

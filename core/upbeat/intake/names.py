@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from itertools import chain, count
 from pathlib import PurePosixPath
 
-from upbeat.song.stems import GROUPS
+from upbeat.song.stems import GROUPS, GUIDES, Purpose
 
 LOWEST_BPM, HIGHEST_BPM = 30.0, 300.0
 SOUND_EXTENSIONS = frozenset(
@@ -176,14 +176,27 @@ class Guess:
     sure: float
 
 
+_TO_LEARN = frozenset(
+    {"guide", "guides", "ref", "reference", "references", "learn", "learning", "scratch", "rehearsal"}
+)
+
+
 @dataclass(frozen=True)
 class StemGuess:
-    """What one file of a folder is proposed to be."""
+    """What one file of a folder is proposed to be: ``sure`` of its group, 0 to 1."""
 
     file: str
     name: str
     group: str
     sure: float
+
+    @property
+    def purpose(self) -> Purpose:
+        """A full mix by its group; for rehearsal where the name says that it guides, refers or teaches."""
+        if self.group == "full_mix":
+            return "full_mix"
+        learned = self.group not in GUIDES and any(w.casefold() in _TO_LEARN for w in _words(self.name))
+        return "rehearsal" if learned else "always"
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ import numpy as np
 from upbeat.audio.pcm import full_scale
 from upbeat.mix.stem_audio import RAMP_S, StemAudio
 from upbeat.song.edges import Edges
+from upbeat.song.stems import is_bass
 from upbeat.time.grid import Grid
 
 _ATTACK_S, _CROSS_S, _LISTENED_S = 0.12, 0.08, 0.5
@@ -37,7 +38,7 @@ def edged(stem: StemAudio, edges: Edges, grid: Grid, sample_rate: int) -> StemAu
                     stem.pcm[end:],
                     held,
                     sample_rate,
-                    stem.stem.group == "rhythm" and "bass" not in stem.stem.name.casefold(),
+                    stem.stem.group == "rhythm" and not is_bass(stem.stem),
                 )
         elif end <= stem.start:
             changes.update(end=stem.start, fade_out=0)

@@ -8,9 +8,7 @@ from typing import Literal
 
 from upbeat.mix.sounding import standing
 from upbeat.song.song import Section, Song
-from upbeat.song.stems import Stem
-
-MUSIC = ("rhythm", "tonal", "voices", "effects")
+from upbeat.song.stems import Stem, is_music, is_performed, is_tonal
 
 
 @dataclass(frozen=True)
@@ -64,14 +62,14 @@ class Look:
 def looks(song: Song, away: Collection[str], empty: Collection[tuple[str, str]]) -> list[Look]:
     """What is worth a look. ``empty``: (stem, section) in which the file itself is silent."""
     found: list[Look] = []
-    music = [s for s in song.stems if s.group in MUSIC and s.purpose in ("always", "covers")]
-    tonal = any(s.group in ("tonal", "voices") for s in music)
+    music = [s for s in song.stems if is_performed(s)]
+    tonal = any(is_tonal(s) for s in music)
     for section in song.sections:
-        here = [s for s in heard_in(song, section.id, away) if s.group in MUSIC]
+        here = [s for s in heard_in(song, section.id, away) if is_music(s)]
         sounding = [s for s in here if (s.id, section.id) not in empty or standing(s, away) == "rests"]
         if not sounding and music:
             found.append(Look("nothing", section.id))
-        elif tonal and music and not any(s.group in ("tonal", "voices") for s in sounding):
+        elif tonal and music and not any(is_tonal(s) for s in sounding):
             found.append(Look("no-tonal", section.id))
     by_stem = {s.id: s for s in song.stems}
     for stem, section_id in sorted(empty, key=lambda cell: (_place(song.sections, cell[1]), cell[0])):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from upbeat.cues.place import Spoken, place_call, place_free
 from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
 from upbeat.play.runs import coming_step, natural_end, seam_of, step_of
@@ -119,3 +121,15 @@ def _lead_beat(entry: EntryPlan, run: Run, seam: int, bars: int) -> int | None:
 def _last_bar_start(entry: EntryPlan, run: Run, seam: int) -> int:
     bar = _bar_before(entry, run, seam)
     return run.out(int(entry.bar_frames[max(0, bar - 1)]))
+
+
+def charted(entry: EntryPlan) -> list[tuple[int, str]]:
+    """(bar, text) of every section call of an entry in its form, each round of a vamp released."""
+    if not entry.calls:
+        return []
+    steps = [entry.steps[i] for i in entry.playable]
+    return [
+        (old.first_bar + old.bars - min(new.lead, old.bars), new.spoken)
+        for old, new in pairwise(steps)
+        if new.called and old.ending.kind != "fine"
+    ]

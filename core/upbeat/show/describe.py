@@ -2,103 +2,162 @@
 
 from __future__ import annotations
 
-from typing import Any
+from fractions import Fraction
+from typing import Literal, TypedDict
 
 from upbeat.mix.routing import Routing
-from upbeat.mix.sounding import sounds
-from upbeat.play.plan import EntryPlan
+from upbeat.play.plan import EntryPlan, LinkKind, StepPlan
 from upbeat.show.ready import ReadyShow
+from upbeat.song.forms import EndingKind
 
 
-def describe(ready: ReadyShow) -> dict[str, Any]:
-    """``entries`` with their steps and bars, ``sockets``, ``feeds`` and who is away.
+class EndingDescription(TypedDict):
+    kind: EndingKind
+    times: int
 
-    It is drawn from the plan that plays, so that a page shows what will be heard even if the
-    song was edited after the show was loaded.
-    """
+
+class StepDescription(TypedDict):
+    step: int
+    section: str
+    name: str
+    mark: str
+    colour: int
+    first_bar: int
+    bars: int
+    ending: EndingDescription
+    meter: str
+    grouping: list[int]
+
+
+class LinkDescription(TypedDict):
+    kind: LinkKind
+    seconds: float
+
+
+class StemDescription(TypedDict):
+    """A stem; what it does in a section is told by the engine's state."""
+
+    id: str
+    name: str
+    purpose: str
+    covers: str | None
+
+
+class EntryDescription(TypedDict):
+    """``bpm`` counts beats of ``unit`` quarter notes; ``fallback``: there is a full mix."""
+
+    id: str
+    song: str
+    title: str
+    form: str
+    key: str
+    bpm: float
+    unit: str
+    meter: str
+    seconds: float
+    bars: int
+    link: LinkDescription
+    fallback: bool
+    stems: list[StemDescription]
+    steps: list[StepDescription]
+
+
+class CarriedDescription(TypedDict):
+    feed: str
+    name: str
+    kind: Literal["house", "monitor"]
+    side: Literal["left", "right", "mono"]
+
+
+class SocketDescription(TypedDict):
+    number: int
+    label: str
+    use: Literal["free", "kept"]
+    carries: list[CarriedDescription]
+
+
+class FeedDescription(TypedDict):
+    id: str
+    name: str
+    kind: Literal["house", "monitor"]
+    channels: int
+
+
+class ShowDescription(TypedDict):
+    title: str
+    sample_rate: int
+    entries: list[EntryDescription]
+    sockets: list[SocketDescription]
+    feeds: list[FeedDescription]
+    away: list[str]
+
+
+def describe(ready: ReadyShow) -> ShowDescription:
+    """A show as it was loaded, whatever was edited since: it is taken from the plan that plays."""
     show = ready.show
-    entries = [_entry(plan, ready) for plan in ready.plan.entries]
-    return {
-        "title": show.title,
-        "sample_rate": show.sample_rate,
-        "entries": entries,
-        **_outputs(show.routing),
-        "away": sorted(show.away),
-    }
+    feeds = [FeedDescription(id=f.id, name=f.name, kind=f.kind, channels=f.channels) for f in show.routing.feeds]
+    return ShowDescription(
+        title=show.title,
+        sample_rate=show.sample_rate,
+        entries=[_entry(plan, show.sample_rate) for plan in ready.plan.entries],
+        sockets=_sockets(show.routing),
+        feeds=feeds,
+        away=sorted(show.away),
+    )
 
 
-def _entry(plan: EntryPlan, ready: ReadyShow) -> dict[str, Any]:
-    rate = ready.plan.sample_rate
-    away = ready.show.away
-    played = sum(_frames(s, plan) for s in (plan.steps[i] for i in plan.playable))
-    stems = [
-        {
-            "id": s.id,
-            "name": s.name,
-            "sounds": sounds(s, away, (), False),
-            "purpose": s.purpose,
-            "covers": s.covers,
-            "gain_db": s.gain_db,
-        }
-        for s in plan.song.stems
-    ]
-    return {
-        "id": plan.id,
-        "song": plan.song.id,
-        "title": plan.title,
-        "form": plan.form,
-        "key": plan.song.key,
-        "bpm": round(plan.bpm[0] / float(_counted_quarters(plan)), 4),
-        "unit": str(_counted_quarters(plan)),
-        "meter": plan.meters[0],
-        "seconds": round(played / rate, 3),
-        "bars": plan.bars,
-        "link": {"kind": plan.link.kind, "seconds": plan.link.seconds},
-        "fallback": any(s.purpose == "full_mix" for s in plan.song.stems),
-        "stems": stems,
-        "steps": [
-            {
-                "step": i,
-                "section": s.section,
-                "name": s.name,
-                "mark": s.mark,
-                "colour": s.colour,
-                "first_bar": s.first_bar,
-                "bars": s.bars,
-                "ending": {"kind": s.ending.kind, "times": s.ending.times},
-                "meter": plan.meters[s.first_bar - 1],
-                "grouping": list(plan.groupings[s.first_bar - 1]),
-                "tacet": sorted(s.tacet),
-            }
-            for i, s in enumerate(plan.steps)
-        ],
-    }
+def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
+    song, unit = plan.song, _tempo_unit(plan)
+    played = sum(_frames(plan.steps[i]) for i in plan.playable)
+    stems = [StemDescription(id=s.id, name=s.name, purpose=s.purpose, covers=s.covers) for s in song.stems]
+    return EntryDescription(
+        id=plan.id,
+        song=song.id,
+        title=plan.title,
+        form=plan.form,
+        key=song.key,
+        bpm=round(plan.bpm[0] / float(unit), 4),
+        unit=str(unit),
+        meter=plan.meters[0],
+        seconds=round(played / sample_rate, 3),
+        bars=plan.bars,
+        link=LinkDescription(kind=plan.link.kind, seconds=plan.link.seconds),
+        fallback=any(s.purpose == "full_mix" for s in song.stems),
+        stems=stems,
+        steps=[_step(i, s, plan) for i, s in enumerate(plan.steps)],
+    )
 
 
-def _frames(step: Any, plan: EntryPlan) -> int:
+def _step(index: int, step: StepPlan, plan: EntryPlan) -> StepDescription:
+    return StepDescription(
+        step=index,
+        section=step.section,
+        name=step.name,
+        mark=step.mark,
+        colour=step.colour,
+        first_bar=step.first_bar,
+        bars=step.bars,
+        ending=EndingDescription(kind=step.ending.kind, times=step.ending.times),
+        meter=plan.meters[step.first_bar - 1],
+        grouping=list(plan.groupings[step.first_bar - 1]),
+    )
+
+
+def _frames(step: StepPlan) -> int:
     times = step.ending.times if step.ending.kind == "repeat" else 1
-    return times * int(step.src_end - step.src_start)
+    return times * (step.src_end - step.src_start)
 
 
-def _counted_quarters(plan: EntryPlan) -> Any:
+def _tempo_unit(plan: EntryPlan) -> Fraction:
     """Length of the beat the song's tempo is written in, in quarter notes."""
     return plan.song.grid.tempo.points[0].unit
 
 
-def _outputs(routing: Routing) -> dict[str, Any]:
+def _sockets(routing: Routing) -> list[SocketDescription]:
     feeds = {f.id: f for f in routing.feeds}
     sockets = []
     for socket in routing.sockets:
         carried = [(feeds[p.feed], p.side) for p in routing.patches if p.socket == socket.number and p.feed in feeds]
-        sockets.append(
-            {
-                "number": socket.number,
-                "label": socket.label,
-                "use": socket.use,
-                "carries": [{"feed": f.id, "name": f.name, "kind": f.kind, "side": side} for f, side in carried],
-            }
-        )
-    return {
-        "sockets": sockets,
-        "feeds": [{"id": f.id, "name": f.name, "kind": f.kind, "channels": f.channels} for f in routing.feeds],
-    }
+        carries = [CarriedDescription(feed=f.id, name=f.name, kind=f.kind, side=side) for f, side in carried]
+        sockets.append(SocketDescription(number=socket.number, label=socket.label, use=socket.use, carries=carries))
+    return sockets

@@ -224,3 +224,18 @@ def _is_chord(text: str) -> bool:
     except Refused:
         return False
     return True
+
+
+def matched(parts: Sequence[Part], names: Sequence[str]) -> list[tuple[Part, int | None]]:
+    """Each part of a text with the index of the section (by name) it is for: the next of the same name, else the next one at all."""
+    left = list(range(len(names)))
+    pairs: list[tuple[Part, int | None]] = []
+    for part in parts:
+        index = next((i for i in left if names[i].casefold() == part.name.casefold()), None)
+        if index is None:
+            others = {p.name.casefold() for p in parts}
+            index = next((i for i in left if names[i].casefold() not in others), None)
+        if index is not None:
+            left.remove(index)
+        pairs.append((part, index))
+    return pairs

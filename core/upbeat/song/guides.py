@@ -19,6 +19,10 @@ class FreeCue:
     text: str
 
 
+#: Settings of a click that belong to the bars and sections of one song; the others may be shared.
+OF_ONE_SONG = ("parts", "silent", "from_bar", "to_bar")
+
+
 @dataclass(frozen=True, kw_only=True)
 class ClickSettings:
     """The four voices of the click by sound name, and its level.

@@ -10,9 +10,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from upbeat.errors import Refused, refuse
 from upbeat.limits import BARS, SECTIONS
+from upbeat.song.forms import Join
 from upbeat.song.song import Section
 
 Sections = tuple[Section, ...]
@@ -53,6 +55,11 @@ def span_of(sections: Sections, section_id: str) -> BarSpan:
     """The bars of a section."""
     i, first = place_of(sections, section_id)
     return BarSpan(first, first + sections[i].bars - 1)
+
+
+def straight_on(sections: Sections, join: Join) -> bool:
+    """Whether the music goes on there by itself."""
+    return any((a.id, b.id) == (join.old, join.new) for a, b in pairwise(sections))
 
 
 def mark_section(sections: Sections, span: BarSpan, name: str, new_ids: Iterable[str]) -> Sections:

@@ -55,7 +55,7 @@ class Stem:
             if db not in CELL_LEVEL_DB:
                 raise refuse(
                     "level-range",
-                    f"“{self.name}” cannot be {db:+g} dB in a section: {CELL_LEVEL_DB} dB, or tacet.",
+                    f"“{self.name}” cannot be {db:+g} dB in a section: {CELL_LEVEL_DB.low:g} to {CELL_LEVEL_DB.high:+g} dB, or tacet.",
                 )
         for beats in self.fades.values():
             if beats not in CELL_FADE_BEATS:
@@ -78,7 +78,7 @@ class Grouped(Protocol):
 
 def is_music(stem: Grouped) -> bool:
     """Whether a stem is a part of the music: no guide, no full mix of it, no pad between songs."""
-    return stem.group not in GUIDES and stem.purpose not in ("full_mix", "pad")
+    return stem.group not in (*GUIDES, "full_mix") and stem.purpose not in ("full_mix", "pad")
 
 
 def is_performed(stem: Grouped) -> bool:

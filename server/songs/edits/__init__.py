@@ -6,78 +6,72 @@ is kept with the song before and after it. What the core refuses leaves no trace
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
 
-from backend.conflict import Conflict
+from api.conflict import Conflict
 from songs.build import core_song
-from songs.edits import forms, sections, sheet, stems, tempo, writing
+from songs.edits import forms, sections, sheet, stems, tempo, writing  # noqa: F401 (they register their edits)
+from songs.edits.registry import EDITS
 from songs.models import Edit, Song
 from songs.rows import differing, fields_of, held, restore, save
-from upbeat.errors import refuse
+from songs.summary import SUMMED, summary_of
+from upbeat.arguments import parsed
+from upbeat.errors import Refused, refuse
 from upbeat.play.compile import check_bars, check_form
 
 KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.
 _WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers"})
 
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    **sections.EDITS,
-    **tempo.EDITS,
-    **stems.EDITS,
-    **forms.EDITS,
-    **sheet.EDITS,
-    **writing.EDITS,
-}
 
-
-def apply_edit(song_id: Any, band: Any, user: Any, do: str, args: dict[str, Any], revision: int | None = None) -> Song:
-    """Do one edit by name. Raises :class:`Refused`, :class:`Conflict`."""
-    handler = EDITS.get(do)
-    if handler is None:
+def apply_edit(
+    song_id: Any, band: Any, user: Any, do: str, args: Mapping[str, Any], revision: int | None = None
+) -> Song:
+    """Do one edit by name. Raises :class:`Refused`, :class:`Conflict`, ``Song.DoesNotExist``."""
+    wanted = EDITS.get(do)
+    if wanted is None:
         raise refuse("edit-unknown", f"There is no edit called “{do}”.")
-    return _edited(song_id, band, user, do, handler, args, revision)
+    try:
+        typed = parsed(args, wanted.arguments, "It", strict=False)
+    except Refused as refused:
+        raise refuse("edit-incomplete", f"The edit “{do}” misses or misspells something. {refused}") from None
+    return _edited(song_id, band, user, do, lambda song: wanted.apply(song, typed), revision)
 
 
-def add_stem(song_id: Any, band: Any, user: Any, args: dict[str, Any]) -> Song:
+def add_stem(song_id: Any, band: Any, user: Any, **stem: Any) -> Song:
     """The edit that import makes; it is undone like any other."""
-    return _edited(song_id, band, user, "add_stem", stems.add_stem, args, None)
+    return _edited(song_id, band, user, "add_stem", lambda song: stems.add_stem(song, **stem), None)
 
 
 def _edited(
-    song_id: Any,
-    band: Any,
-    user: Any,
-    label: str,
-    handler: Callable[[Song, dict[str, Any]], None],
-    args: dict[str, Any],
-    revision: int | None,
+    song_id: Any, band: Any, user: Any, label: str, change: Callable[[Song], None], revision: int | None
 ) -> Song:
     with transaction.atomic():
         song = _locked(song_id, band)
         _same_revision(song, revision)
         fields = fields_of(song)
         try:
-            handler(song, args)
-        except (KeyError, TypeError, ValueError, OverflowError, AttributeError) as error:
+            change(song)
+        except (KeyError, TypeError, ValueError, OverflowError) as error:
             raise refuse("edit-incomplete", f"The edit “{label}” misses or misspells something: {error}.") from None
         before, after = _finish(song, fields)
         if after:
             song.just_edited = True
             song.edits.filter(undone=True).delete()
-            edit = Edit.objects.create(
-                song=song,
-                label=label,
-                before=before,
-                after=after,
-                user=user if user and user.is_authenticated else None,
-            )
-            if edit.pk % _CLEAR_EVERY == 0:
-                old = song.edits.order_by("-pk").values_list("pk", flat=True)[KEEP_EDITS:]
-                Edit.objects.filter(pk__in=list(old)).delete()
+            _keep(song, label, before, after, user)
     return song
+
+
+def _keep(song: Song, label: str, before: dict[str, Any], after: dict[str, Any], user: Any) -> None:
+    """Keep an edit for undo; every so often the oldest are deleted."""
+    by = user if user and user.is_authenticated else None
+    edit = Edit.objects.create(song=song, label=label, before=before, after=after, user=by)
+    if edit.pk % _CLEAR_EVERY == 0:
+        old = song.edits.order_by("-pk").values_list("pk", flat=True)[KEEP_EDITS:]
+        Edit.objects.filter(pk__in=list(old)).delete()
 
 
 def undo(song_id: Any, band: Any, revision: int | None = None) -> Song:
@@ -135,6 +129,8 @@ def _finish(song: Song, fields: dict[str, Any]) -> tuple[dict[str, Any], dict[st
         for form in song.checked.forms:
             if any(step.ending.kind != "cut" for step in form.steps):
                 check_form(song.checked, form)
+    if song.differs & SUMMED:
+        song.summary = summary_of(song)
     song.revision += 1
     save(song, before, after)
     return before, after

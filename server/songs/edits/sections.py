@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 from itertools import accumulate
 from typing import Any
 
+from api.query import uuid_or_none
+from songs.edits import arguments
+from songs.edits.registry import edit
+from songs.models import Section as SectionRow
 from songs.models import Song
 from songs.rows import held
 from upbeat.errors import refuse
+from upbeat.limits import COLOURS, NAME, NOTE, WORDS
 from upbeat.song import sections as rules
 from upbeat.song.forms import Ending
 from upbeat.song.song import Section
 
-NAME, WORDS, NOTE = 80, 20_000, 4_000
 UNNAMED = "Section"
 
 
@@ -55,16 +59,14 @@ def new_ids() -> Iterator[str]:
         yield str(uuid.uuid4())
 
 
-def chosen_ids(song: Song, asked: Any) -> Iterator[str]:
-    """Ids that the page drew the new sections under, as far as they are UUIDs and free in this song; then fresh ones."""
+def chosen_ids(song: Song, asked: list[str | int] | None) -> Iterator[str]:
+    """Ids that the page drew the new sections under, as far as they are UUIDs and free; then fresh ones."""
     taken = {s.id for s in held(song).sections}
-    for one in asked if isinstance(asked, list) else []:
-        try:
-            name = str(uuid.UUID(str(one)))
-        except ValueError:
-            continue
+    wanted = [name for one in asked or [] if (name := uuid_or_none(one)) is not None]
+    # An id is free if no section of any song, whoever's it is, has it.
+    taken |= {str(pk) for pk in SectionRow.objects.filter(pk__in=wanted).values_list("pk", flat=True)}
+    for name in dict.fromkeys(wanted):
         if name not in taken:
-            taken.add(name)
             yield name
     yield from new_ids()
 
@@ -77,20 +79,23 @@ def known(song: Song, section_id: Any) -> Section:
     raise refuse("section-unknown", "That section is no longer there: reload the song.")
 
 
-def _mark_section(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.MarkSection)
+def mark_section(song: Song, args: arguments.MarkSection) -> None:
     span = rules.BarSpan(int(args["first"]), int(args["last"]))
     name = str(args.get("name") or "").strip() or UNNAMED
     write(song, rules.mark_section(held(song).sections, span, name[:NAME], chosen_ids(song, args.get("ids"))))
 
 
-def _split_section(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SplitSection)
+def split_section(song: Song, args: arguments.SplitSection) -> None:
     """Start a section at ``bar``; with ``phase`` at the bar line nearest to that place in it."""
     bar = rules.nearest_bar_line(int(args["bar"]), float(args.get("phase", 0)))
     name = str(args.get("name") or "").strip()[:NAME]
     write(song, rules.split_section(held(song).sections, bar, name, next(new_ids())))
 
 
-def _rename_section(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.RenameSection)
+def rename_section(song: Song, args: arguments.RenameSection) -> None:
     """Name, spoken name, colour, words, note or lock of a section."""
     section = known(song, args["section"])
     name = str(args.get("name", section.name)).strip()
@@ -100,7 +105,7 @@ def _rename_section(song: Song, args: dict[str, Any]) -> None:
         section,
         name=name[:NAME],
         cue=str(args.get("cue", section.cue)).strip()[:NAME],
-        colour=min(6, max(1, int(args.get("colour", section.colour)))),
+        colour=int(min(COLOURS.high, max(COLOURS.low, args.get("colour", section.colour)))),
         locked=bool(args.get("locked", section.locked)),
         called=bool(args.get("called", section.called)),
         lead=_lead(args.get("lead", section.lead)),
@@ -122,19 +127,23 @@ def _text(value: Any, most: int) -> str:
     return text
 
 
-def _move_boundary(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.MoveBoundary)
+def move_boundary(song: Song, args: arguments.MoveBoundary) -> None:
     write(song, rules.move_boundary(held(song).sections, str(args["section"]), int(args["first"])))
 
 
-def _resize_section(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.ResizeSection)
+def resize_section(song: Song, args: arguments.ResizeSection) -> None:
     write(song, rules.resize(held(song).sections, str(args["section"]), int(args["bars"])))
 
 
-def _join_section(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.OneSection)
+def join_section(song: Song, args: arguments.OneSection) -> None:
     write(song, rules.join_with_next(held(song).sections, str(args["section"])))
 
 
-def _duplicate_section(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.OneSection)
+def duplicate_section(song: Song, args: arguments.OneSection) -> None:
     """The bars after a section become it once more, with its chords."""
     sections = held(song).sections
     first = rules.span_of(sections, str(args["section"])).first
@@ -161,17 +170,20 @@ def _duplicate_section(song: Song, args: dict[str, Any]) -> None:
     )
 
 
-def _set_ending(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetEnding)
+def set_ending(song: Song, args: arguments.SetEnding) -> None:
     section = known(song, args["section"])
     ending = Ending(args["kind"], int(args.get("times", 2)) if args["kind"] == "repeat" else 1)
     song.endings = {**song.endings, section.id: {"kind": ending.kind, "times": ending.times}}
 
 
-def _set_length(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetLength)
+def set_length(song: Song, args: arguments.SetLength) -> None:
     write(song, rules.fit_to_bars(held(song).sections, int(args["bars"])))
 
 
-def _set_sections(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetSections)
+def set_sections(song: Song, args: arguments.SetSections) -> None:
     """All sections anew, each with the bar it starts at; the song keeps its length."""
     put(song, [(int(s["bar"]), str(s["name"])) for s in args["sections"]])
 
@@ -192,17 +204,3 @@ def put(song: Song, places: list[tuple[int, str]]) -> None:
         for (bar, name), end in zip(starts, ends, strict=True)
     ]
     write(song, rules.remarked(tuple(made)))
-
-
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "mark_section": _mark_section,
-    "split_section": _split_section,
-    "rename_section": _rename_section,
-    "move_boundary": _move_boundary,
-    "resize_section": _resize_section,
-    "join_section": _join_section,
-    "duplicate_section": _duplicate_section,
-    "set_ending": _set_ending,
-    "set_length": _set_length,
-    "set_sections": _set_sections,
-}

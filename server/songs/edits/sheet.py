@@ -2,31 +2,44 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
+from api.query import uuid_or_none
 from people.models import LineUp
 from songs import usual
+from songs.edits import arguments
+from songs.edits.covering import cover
+from songs.edits.registry import edit
 from songs.edits.sections import write
-from songs.edits.tempo import cover
 from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
+from upbeat.limits import CELLS
 from upbeat.mix.matching import checked_gain
 from upbeat.song.edges import Edges
+from upbeat.song.guides import OF_ONE_SONG
 from upbeat.song.sections import fit_to_bars
 
-MOST_CELLS = 20_000
+_SETTINGS = (
+    "count_in_bars",
+    "count_in_aloud",
+    "count_in_sticks",
+    "crossfade_ms",
+    "ring_on_s",
+    "calls",
+    "lead",
+)
 
 
-def _set_cells(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetCells)
+def set_cells(song: Song, args: arguments.SetCells) -> None:
     """What stems do in sections: each of ``stems`` in each of ``sections``, or every one of ``cells`` by itself."""
     cells = args.get("cells")
     if cells is None:
         change = {k: args[k] for k in ("tacet", "level_db", "by_db", "fade_beats") if k in args}
         cells = [{"stem": stem, "section": section, **change} for stem in args["stems"] for section in args["sections"]]
-    if len(cells) > MOST_CELLS:
-        raise refuse("cells-many", f"{len(cells):,} cells are too many at once: {MOST_CELLS:,} at most.")
+    if len(cells) not in CELLS:
+        raise refuse("cells-many", f"{len(cells):,} cells are too many at once: {CELLS.high:,.0f} at most.")
     stems = {str(s.pk): s for s in held(song).stems}
     known = {s.id for s in held(song).sections}
     for cell in cells:
@@ -54,19 +67,21 @@ def _set_cell(stem: Stem, section: str, cell: dict[str, Any]) -> None:
         stem.fades = {**rest_of, section: beats} if beats else rest_of
 
 
-def _set_level(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetLevel)
+def set_level(song: Song, args: arguments.SetLevel) -> None:
     """How loud the song is as a whole, with one line-up or with all that have no level of their own."""
     line_up = args.get("line_up")
     if not line_up:
         song.gain_db = checked_gain(args["gain_db"])
         return
-    if not LineUp.objects.filter(pk=line_up, band=song.band_id).exists():
+    if not LineUp.objects.filter(pk=uuid_or_none(line_up), band=song.band_id).exists():
         raise refuse("line-up-unknown", "That line-up is no longer there: choose another.")
     rest = {k: v for k, v in song.gains.items() if k != str(line_up)}
     song.gains = rest if args["gain_db"] is None else {**rest, str(line_up): checked_gain(args["gain_db"])}
 
 
-def _set_edges(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetEdges)
+def set_edges(song: Song, args: arguments.SetEdges) -> None:
     """How the recording begins and ends; an end on a bar line ends the song there too."""
     kept = {
         **song.edges,
@@ -84,9 +99,10 @@ def _set_edges(song: Song, args: dict[str, Any]) -> None:
         cover(song)
 
 
-def _take_settings(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.TakeSettings)
+def take_settings(song: Song, args: arguments.TakeSettings) -> None:
     """Groups, purposes, covers, gains, click and seams as another song has them."""
-    other = Song.objects.filter(pk=args["from"], band=song.band_id).exclude(pk=song.pk).first()
+    other = Song.objects.filter(pk=uuid_or_none(args["from"]), band=song.band_id).exclude(pk=song.pk).first()
     if other is None:
         raise refuse("song-unknown", "That song is no longer there: choose another.")
     taken = usual.take_from(song, other)
@@ -94,13 +110,7 @@ def _take_settings(song: Song, args: dict[str, Any]) -> None:
         raise refuse(
             "settings-none", f"No stem of “{song.title}” is called as one of “{other.title}” is: nothing was taken."
         )
-    for field in ("click", "count_in_bars", "count_in_aloud", "crossfade_ms", "ring_on_s", "calls"):
+    for field in _SETTINGS:
         setattr(song, field, getattr(other, field))
-
-
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "set_cells": _set_cells,
-    "set_level": _set_level,
-    "set_edges": _set_edges,
-    "take_settings": _take_settings,
-}
+    own = {k: v for k, v in song.click.items() if k in OF_ONE_SONG}
+    song.click = {**{k: v for k, v in other.click.items() if k not in OF_ONE_SONG}, **own}

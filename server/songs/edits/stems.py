@@ -2,36 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import uuid
+from collections.abc import Mapping
 from typing import Any
 
+from api.query import uuid_or_none
 from people.models import Player
 from songs import usual
-from songs.edits.tempo import cover, covering
+from songs.edits import arguments
+from songs.edits.covering import cover, covering
+from songs.edits.registry import edit
 from songs.heard import song_findings
 from songs.models import Audio, Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
+from upbeat.limits import STEM_DELAY_MS, STEM_FADE_S, STEM_GAIN_DB, STEM_NAME, STEM_PAN, STEM_TIME_S, STEM_WIDTH
 from upbeat.song.stems import GROUPS, PURPOSES
 
 
-def add_stem(song: Song, args: dict[str, Any]) -> None:
+def add_stem(
+    song: Song, *, id: uuid.UUID, audio: uuid.UUID, name: str, file_name: str, group: str, purpose: str, position: int
+) -> None:
     """Used by import, once the sound is ready."""
     was_covering = covering(song)
     stems = held(song).stems
-    stems.append(
-        Stem(
-            id=args["id"],
-            song=song,
-            audio=Audio.objects.get(pk=args["audio"], band=song.band),
-            name=free_name(song, args["name"]),
-            file_name=args["file_name"][:255],
-            group=args["group"],
-            purpose="full_mix" if args["group"] == "full_mix" else "always",
-            position=args["position"],
-        )
+    stem = Stem(
+        id=id,
+        song=song,
+        audio=Audio.objects.get(pk=audio, band=song.band),
+        name=free_name(song, name),
+        file_name=file_name[:255],
+        group=group,
+        purpose="full_mix" if group == "full_mix" else purpose or "always",
+        position=position,
     )
-    usual.begin_with(song, stems[-1])
+    stems.append(stem)
+    usual.begin_with(song, stem)
     stems.sort(key=lambda s: (s.position, s.name))
     if was_covering:
         cover(song)
@@ -46,59 +52,71 @@ def free_name(song: Song, name: str) -> str:
 
 
 _RANGES = {
-    "gain_db": (-120, 20),
-    "pan": (-1, 1),
-    "delay_ms": (-10_000, 10_000),
-    "start_s": (0, 10_800),
-    "end_s": (0, 10_800),
-    "fade_in_s": (0, 600),
-    "fade_out_s": (0, 600),
-    "width": (0, 2),
+    "gain_db": STEM_GAIN_DB,
+    "pan": STEM_PAN,
+    "delay_ms": STEM_DELAY_MS,
+    "start_s": STEM_TIME_S,
+    "end_s": STEM_TIME_S,
+    "fade_in_s": STEM_FADE_S,
+    "fade_out_s": STEM_FADE_S,
+    "width": STEM_WIDTH,
 }
 
 
-def _set_stem(song: Song, args: dict[str, Any]) -> None:
-    stem = _stem_of(song, args)
-    if "name" in args:
-        name = str(args["name"]).strip()
-        if not name:
-            raise refuse("stem-nameless", "A stem needs a name: type one.")
-        if any(s.name == name for s in held(song).stems if s is not stem):
-            raise refuse("stem-name-taken", f"There is a stem called “{name}” already: choose another name.")
-        stem.name = name[:120]
-    if "group" in args:
-        stem.group = _one_of(args["group"], GROUPS, "group")
-    if "purpose" in args:
-        stem.purpose = _one_of(args["purpose"], PURPOSES, "purpose")
-    if "covers" in args:
-        if isinstance(args["covers"], list):
-            raise refuse(
-                "covers-many", f"“{stem.name}” can cover one player: choose one, or bring the parts as two stems."
-            )
-        player = Player.objects.filter(pk=args["covers"], band=song.band).first() if args["covers"] else None
-        if args["covers"] and player is None:
-            raise refuse("player-unknown", "That player is not in the band: choose one who is.")
-        stem.covers = player
-        stem.purpose = "covers" if player else ("always" if stem.purpose == "covers" else stem.purpose)
-    for field, (low, high) in _RANGES.items():
-        if field == "end_s" and field in args and args[field] is None:
-            stem.end_s = None
-        elif field in args:
-            value = float(args[field])
-            if not low <= value <= high:
-                raise refuse("stem-range", f"{value:g} is out of range for a stem: {low} to {high}.")
+@edit(arguments.SetStem)
+def set_stem(song: Song, args: arguments.SetStem) -> None:
+    change_stem(song, _stem_of(song, args["stem"]), args)
+
+
+def change_stem(song: Song, stem: Stem, changes: arguments.StemSettings | Mapping[str, Any]) -> None:
+    """Give a stem settings by name."""
+    if "name" in changes:
+        stem.name = _name(song, stem, changes["name"])
+    if "group" in changes:
+        stem.group = _one_of(changes["group"], GROUPS, "group")
+    if "purpose" in changes:
+        stem.purpose = _one_of(changes["purpose"], PURPOSES, "purpose")
+    if "covers" in changes:
+        _cover_player(song, stem, changes["covers"])
+    for field, allowed in _RANGES.items():
+        if field in changes:
+            value = changes[field]
+            if not (field == "end_s" and value is None) and value not in allowed:
+                raise refuse("stem-range", f"{value:g} is out of range for a stem: {allowed}.")
             setattr(stem, field, value)
     for field in ("muted", "invert", "flip_side", "mono"):
-        if field in args:
-            setattr(stem, field, bool(args[field]))
-    if "tacet" in args:
+        if field in changes:
+            setattr(stem, field, changes[field])
+    if "tacet" in changes:
         known = {s.id for s in held(song).sections}
-        stem.tacet = [s for s in map(str, args["tacet"]) if s in known]
+        stem.tacet = [s for s in changes["tacet"] if s in known]
 
 
-def _mend(song: Song, args: dict[str, Any]) -> None:
+def _name(song: Song, stem: Stem, name: str) -> str:
+    name = name.strip()
+    if not name:
+        raise refuse("stem-nameless", "A stem needs a name: type one.")
+    if any(s.name == name for s in held(song).stems if s is not stem):
+        raise refuse("stem-name-taken", f"There is a stem called “{name}” already: choose another name.")
+    return name[:STEM_NAME]
+
+
+def _cover_player(song: Song, stem: Stem, covers: str | list[str] | None) -> None:
+    if isinstance(covers, list):
+        said = f"“{stem.name}” can cover one player: choose one, or bring the parts as two stems."
+        raise refuse("covers-many", said)
+    known = uuid_or_none(covers) if covers else None
+    player = Player.objects.filter(pk=known, band=song.band).first() if known else None
+    if covers and player is None:
+        raise refuse("player-unknown", "That player is not in the band: choose one who is.")
+    stem.covers = player
+    stem.purpose = "covers" if player else ("always" if stem.purpose == "covers" else stem.purpose)
+
+
+@edit(arguments.OneFinding)
+def mend(song: Song, args: arguments.OneFinding) -> None:
     """Do what a finding proposes; what the stem was before is kept with it."""
-    stem = _stem_of(song, args)
+    stem = _stem_of(song, args["stem"])
     code = str(args["code"])
     finding = next((f for f in song_findings(song)[0] if f.stem == str(stem.pk) and f.code == code), None)
     if finding is None or finding.mend is None:
@@ -111,21 +129,23 @@ def _mend(song: Song, args: dict[str, Any]) -> None:
         code: {"kind": finding.mend.kind, "message": finding.message, "before": {f: getattr(stem, f) for f in changes}},
     }
     stem.accepted = [c for c in stem.accepted if c != code]
-    _set_stem(song, {"stem": stem.pk, **changes})
+    change_stem(song, stem, changes)
 
 
-def _unmend(song: Song, args: dict[str, Any]) -> None:
-    stem = _stem_of(song, args)
+@edit(arguments.OneFinding)
+def unmend(song: Song, args: arguments.OneFinding) -> None:
+    stem = _stem_of(song, args["stem"])
     kept = stem.mends.get(str(args["code"]))
     if kept is None:
         raise refuse("mend-gone", f"“{stem.name}” is not mended like that any more: reload the song.")
     stem.mends = {c: m for c, m in stem.mends.items() if c != args["code"]}
-    _set_stem(song, {"stem": stem.pk, **kept["before"]})
+    change_stem(song, stem, kept["before"])
 
 
-def _accept_finding(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.AcceptFinding)
+def accept_finding(song: Song, args: arguments.AcceptFinding) -> None:
     """Leave a finding as it is (or open it again): it is no longer shown among the worst."""
-    stem = _stem_of(song, args)
+    stem = _stem_of(song, args["stem"])
     rest = [c for c in stem.accepted if c != args["code"]]
     stem.accepted = [*rest, str(args["code"])[:40]] if args.get("accepted", True) else rest
 
@@ -136,21 +156,13 @@ def _one_of(value: Any, allowed: tuple[str, ...], what: str) -> str:
     return str(value)
 
 
-def _remove_stem(song: Song, args: dict[str, Any]) -> None:
-    held(song).stems.remove(_stem_of(song, args))
+@edit(arguments.OneStem)
+def remove_stem(song: Song, args: arguments.OneStem) -> None:
+    held(song).stems.remove(_stem_of(song, args["stem"]))
 
 
-def _stem_of(song: Song, args: dict[str, Any]) -> Stem:
-    stem = next((s for s in held(song).stems if str(s.pk) == str(args["stem"])), None)
+def _stem_of(song: Song, stem_id: str) -> Stem:
+    stem = next((s for s in held(song).stems if str(s.pk) == stem_id), None)
     if stem is None:
         raise refuse("stem-unknown", "That stem is no longer there: reload the song.")
     return stem
-
-
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "set_stem": _set_stem,
-    "remove_stem": _remove_stem,
-    "mend": _mend,
-    "unmend": _unmend,
-    "accept_finding": _accept_finding,
-}

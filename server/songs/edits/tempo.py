@@ -2,27 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Mapping
 from typing import Any
 
 from people.models import Band
 from songs import grid
-from songs.build import core_grid, longest_seconds
-from songs.edits.sections import NOTE, put, write
+from songs.build import core_grid
+from songs.edits import arguments
+from songs.edits.covering import cover, covering
+from songs.edits.registry import edit
+from songs.edits.sections import put, write
 from songs.models import Measurement, Song
 from songs.offers import proposed_sections
 from songs.rows import held
 from upbeat.click.pattern import VOICES, checked_pattern, signature_of
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import refuse
-from upbeat.limits import BARS
+from upbeat.limits import BAR1_S, KEY, NOTE, PIN_S, TEMPO_FACTOR, TITLE
+from upbeat.listening.follow.align import beat_tempo
 from upbeat.song.guides import ClickSettings
 from upbeat.song.sections import fit_to_bars
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
 
 
-def _set_tempo(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetTempo)
+def set_tempo(song: Song, args: arguments.SetTempo) -> None:
     """One tempo at a bar (bar 1 unless said); an empty bpm takes a change out."""
     was_covering = covering(song)
     bar = int(args.get("bar", 1))
@@ -41,10 +46,11 @@ def _set_tempo(song: Song, args: dict[str, Any]) -> None:
         cover(song)
 
 
-def _scale_tempo(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.ScaleTempo)
+def scale_tempo(song: Song, args: arguments.ScaleTempo) -> None:
     """Half or double: every tempo of the song times ``by``."""
     by = float(args["by"])
-    if not 0.1 <= by <= 10:
+    if by not in TEMPO_FACTOR:
         raise refuse("tempo-factor", f"A tempo is not made {by:g} times as fast: type it instead.")
     was_covering = covering(song)
     song.tempo = grid.scaled(song.tempo, by)
@@ -52,7 +58,8 @@ def _scale_tempo(song: Song, args: dict[str, Any]) -> None:
         cover(song)
 
 
-def _set_meter(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetMeter)
+def set_meter(song: Song, args: arguments.SetMeter) -> None:
     was_covering = covering(song)
     bar = int(args.get("bar", 1))
     rest = [m for m in song.meters if m["bar"] != bar]
@@ -68,24 +75,26 @@ def _set_meter(song: Song, args: dict[str, Any]) -> None:
         cover(song)
 
 
-def _set_bar1(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetBar1)
+def set_bar1(song: Song, args: arguments.SetBar1) -> None:
     """The time of bar 1 beat 1, or ``by_ms`` or ``by_beats`` from where it is."""
     if "by_beats" in args:
-        bpm, _, _ = grid.felt(song)
+        bpm, _, _ = beat_tempo(core_grid(song))
         seconds = float(song.bar1_s) + float(args["by_beats"]) * 60 / bpm
     elif "by_ms" in args:
         seconds = float(song.bar1_s) + float(args["by_ms"]) / 1000
     else:
         seconds = float(args["seconds"])
-    if not -60 <= seconds <= 3600:
-        raise refuse("bar1-range", f"Bar 1 at {seconds:g} s cannot be: it lies between −60 and 3600 s.")
+    if seconds not in BAR1_S:
+        raise refuse("bar1-range", f"Bar 1 at {seconds:g} s cannot be: it lies from {BAR1_S} s.")
     was_covering = covering(song)
     song.bar1_s = grid.figure(seconds)
     if was_covering:
         cover(song)
 
 
-def _take_grid(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.TakeGrid)
+def take_grid(song: Song, args: arguments.TakeGrid) -> None:
     """Set tempo and bar 1 by what was heard: ``how`` is both, shift or follow; ``even`` from 0 to 1."""
     row = song.measurements.filter(pk=args["measurement"], state=Measurement.State.DONE).first()
     if row is None:
@@ -98,7 +107,8 @@ def _take_grid(song: Song, args: dict[str, Any]) -> None:
         cover(song)
 
 
-def _pin_bar(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.PinBar)
+def pin_bar(song: Song, args: arguments.PinBar) -> None:
     """Put a bar line by hand, at ``seconds``; without them the pin is taken out."""
     bar = int(args["bar"])
     if not 1 <= bar <= sum(s.bars for s in held(song).sections):
@@ -106,7 +116,7 @@ def _pin_bar(song: Song, args: dict[str, Any]) -> None:
     pins = {b: s for b, s in song.pins.items() if int(b) != bar}
     if args.get("seconds") is not None:
         seconds = float(args["seconds"])
-        if not -60 <= seconds <= 10_800:
+        if seconds not in PIN_S:
             raise refuse("pin-range", f"A bar line at {seconds:g} s cannot be.")
         pins[str(bar)] = round(seconds, 6)
     song.pins = pins
@@ -116,37 +126,15 @@ def _pin_bar(song: Song, args: dict[str, Any]) -> None:
             setattr(song, field, value)
 
 
-def covering(song: Song) -> bool:
-    """Whether the song is as long as its stems make it, and should stay so.
-
-    A song without stems grows with its first one unless it was divided into sections before.
-    """
-    sections = held(song).sections
-    seconds = longest_seconds(song)
-    if not seconds:
-        return len(sections) <= 1
-    return sum(s.bars for s in sections) == core_grid(song).bars_to_cover(seconds)
-
-
-def cover(song: Song) -> None:
-    """Let the last section reach to the end of the longest stem; no other section is touched, nor a locked one."""
-    seconds, sections = longest_seconds(song), held(song).sections
-    if not seconds or not sections or sections[-1].locked:
-        return
-    needed = min(int(BARS.high), core_grid(song).bars_to_cover(seconds))
-    before = sum(s.bars for s in sections[:-1])
-    if needed > before and needed - before != sections[-1].bars:
-        write(song, fit_to_bars(sections, needed))
-
-
-def _set_facts(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetFacts)
+def set_facts(song: Song, args: arguments.SetFacts) -> None:
     if "title" in args:
         title = str(args["title"]).strip()
         if not title:
             raise refuse("song-nameless", "A song needs a title: type one.")
-        song.title = title[:120]
+        song.title = title[:TITLE]
     if "key" in args:
-        song.key = str(args["key"]).strip()[:20]
+        song.key = str(args["key"]).strip()[:KEY]
     if "note" in args:
         song.note = str(args["note"]).replace("\r\n", "\n").strip()[:NOTE]
     if "pickup" in args:
@@ -167,20 +155,7 @@ def _set_facts(song: Song, args: dict[str, Any]) -> None:
         song.click = merged
 
 
-_OF_CLICK = {
-    "gain_db": float,
-    "divisions": int,
-    "from_bar": int,
-    "to_bar": lambda bar: None if bar is None else int(bar),
-    "silent": lambda ids: [str(i) for i in ids][:1000],
-    "pitches": lambda told: {str(k): float(v) for k, v in told.items()},
-    "levels": lambda told: {str(k): float(v) for k, v in told.items()},
-    "parts": lambda told: {str(k): int(v) for k, v in told.items()},
-    "patterns": lambda told: {str(k): checked_pattern(str(v), signature_of(str(k))) for k, v in told.items()},
-}
-
-
-def checked_click(raw: dict[str, Any], band: Band) -> dict[str, Any]:
+def checked_click(raw: Mapping[str, Any], band: Band) -> dict[str, Any]:
     """What is kept of the click that was asked for. Raises :class:`Refused`."""
     own = (
         {o.click_name for o in band.own_sounds.filter(kind="click")}
@@ -195,21 +170,24 @@ def checked_click(raw: dict[str, Any], band: Band) -> dict[str, Any]:
                     "click-sound-unknown", f"There is no click sound “{raw[voice]}”: choose one of {', '.join(SOUNDS)}."
                 )
             kept[voice] = raw[voice]
-    kept.update({name: read(raw[name]) for name, read in _OF_CLICK.items() if name in raw})
+    kept.update({name: value for name, value in raw.items() if name not in VOICES})
+    if "patterns" in kept:
+        kept["patterns"] = {key: checked_pattern(p, signature_of(key)) for key, p in kept["patterns"].items()}
     ClickSettings(**{**kept, "silent": tuple(kept.get("silent", ()))})
     return kept
 
 
-def _take_offer(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.TakeOffer)
+def take_offer(song: Song, args: arguments.TakeOffer) -> None:
     offer = next((o for o in held(song).offers if str(o.pk) == str(args["offer"])), None)
     if offer is None:
         raise refuse("offer-gone", "What that file offered is no longer there: reload the song.")
     told = offer.told
     if offer.kind == "facts":
         if told.get("title"):
-            _set_facts(song, {"title": told["title"]})
+            set_facts(song, {"title": told["title"]})
         if told.get("bpm"):
-            _set_tempo(song, {"bpm": told["bpm"]})
+            set_tempo(song, {"bpm": told["bpm"]})
     elif offer.kind == "tempo_map":
         was_covering = covering(song)
         song.tempo, song.meters = told["tempo"], told["meters"]
@@ -220,15 +198,3 @@ def _take_offer(song: Song, args: dict[str, Any]) -> None:
     else:
         put(song, [(p.bar, p.name) for p in proposed_sections(song, offer)])
     offer.taken = True
-
-
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "set_tempo": _set_tempo,
-    "scale_tempo": _scale_tempo,
-    "set_meter": _set_meter,
-    "set_bar1": _set_bar1,
-    "take_grid": _take_grid,
-    "pin_bar": _pin_bar,
-    "set_facts": _set_facts,
-    "take_offer": _take_offer,
-}

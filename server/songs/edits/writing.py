@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 from songs.build import core_grid
-from songs.edits.sections import NOTE, WORDS, put, write
+from songs.edits import arguments
+from songs.edits.registry import edit
+from songs.edits.sections import put, write
 from songs.models import Song
 from songs.rows import held
-from songs.written import bar_texts, matched
+from songs.written import bar_texts
 from upbeat.errors import refuse
+from upbeat.limits import CUE, CUES, KEY, NOTE, TITLE, TRANSPOSE, WORDS
 from upbeat.song import chordpro
 from upbeat.song.chords import parse_bars, transposed
 from upbeat.song.sections import fit_to_bars, span_of
 from upbeat.time.meter import counted
 
-MOST_CUES, CUE = 2000, 80
 
-
-def _set_cue(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetCue)
+def set_cue(song: Song, args: arguments.SetCue) -> None:
     """Words spoken at a bar and a counted beat of it; none take the cue out (rule Q4)."""
     bar, beat, text = int(args["bar"]), int(args.get("beat", 1)), " ".join(str(args["text"]).split())
     if not 1 <= bar <= _total(song):
@@ -33,8 +33,8 @@ def _set_cue(song: Song, args: dict[str, Any]) -> None:
     if text and not any(c.isalnum() for c in text):
         raise refuse("cue-mute", f"“{text}” has nothing to be spoken: type words.")
     rest = [c for c in song.cues if (c["bar"], c["beat"]) != (bar, beat)]
-    if text and len(rest) >= MOST_CUES:
-        raise refuse("cues-many", f"A song has at most {MOST_CUES:,} cues.")
+    if text and len(rest) >= CUES.high:
+        raise refuse("cues-many", f"A song has at most {CUES.high:,.0f} cues.")
     song.cues = sorted(
         [*rest, {"bar": bar, "beat": beat, "text": text}] if text else rest, key=lambda c: (c["bar"], c["beat"])
     )
@@ -50,7 +50,8 @@ def _put(song: Song, first: int, bars: list[str]) -> None:
     song.chords = {bar: merged[bar] for bar in sorted(merged, key=int) if merged[bar]}
 
 
-def _set_chords(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.SetChords)
+def set_chords(song: Song, args: arguments.SetChords) -> None:
     """Write chords from bar ``first`` on; with ``last`` over and over until there, or one bar emptied for no text."""
     first, total = int(args["first"]), _total(song)
     bars = parse_bars(str(args["text"])) or [""]
@@ -74,7 +75,8 @@ def _set_chords(song: Song, args: dict[str, Any]) -> None:
     _put(song, first, bars)
 
 
-def _copy_chords(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.CopyChords)
+def copy_chords(song: Song, args: arguments.CopyChords) -> None:
     """The chords of one section over those of another; with ``move`` they leave the first."""
     source, target = span_of(held(song).sections, str(args["section"])), span_of(held(song).sections, str(args["to"]))
     bars = bar_texts(song)
@@ -84,16 +86,18 @@ def _copy_chords(song: Song, args: dict[str, Any]) -> None:
     _put(song, target.first, bars[source.first - 1 : source.first - 1 + length])
 
 
-def _transpose(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.Transpose)
+def transpose(song: Song, args: arguments.Transpose) -> None:
     semitones = int(args["semitones"])
-    if not -11 <= semitones <= 11:
+    if semitones not in TRANSPOSE:
         raise refuse("transpose-range", f"Chords are moved by up to 11 semitones, not {semitones}.")
     order = sorted(song.chords, key=int)
     bars, song.key = transposed([song.chords[b] for b in order], song.key, semitones)
     song.chords = dict(zip(order, bars, strict=True))
 
 
-def _read_chordpro(song: Song, args: dict[str, Any]) -> None:
+@edit(arguments.ReadChordpro)
+def read_chordpro(song: Song, args: arguments.ReadChordpro) -> None:
     """Everything that a ChordPro text says of chords, words, notes and key; a song not divided yet gets its sections."""
     told = chordpro.read(str(args["text"]))
     if not told.parts and not told.key and not told.title:
@@ -104,7 +108,7 @@ def _read_chordpro(song: Song, args: dict[str, Any]) -> None:
     if len(held(song).sections) == 1 and len(told.parts) > 1:
         _divide(song, told)
     sections = list(held(song).sections)
-    for part, index in matched(told.parts, sections):
+    for part, index in chordpro.matched(told.parts, [s.name for s in sections]):
         if index is None:
             raise refuse(
                 "chordpro-section-left",
@@ -123,9 +127,9 @@ def _read_chordpro(song: Song, args: dict[str, Any]) -> None:
             [*part.bars, *[""] * (s.bars - len(part.bars))] if part.bars else [],
         )
     write(song, tuple(sections))
-    song.key = told.key[:20] or song.key
+    song.key = told.key[:KEY] or song.key
     song.note = told.note[:NOTE] or song.note
-    song.title = told.title.strip()[:120] or song.title
+    song.title = told.title.strip()[:TITLE] or song.title
 
 
 def _divide(song: Song, told: chordpro.ChartText) -> None:
@@ -141,12 +145,3 @@ def _divide(song: Song, told: chordpro.ChartText) -> None:
             )
         write(song, fit_to_bars(held(song).sections, bar - 1))
     put(song, starts)
-
-
-EDITS: dict[str, Callable[[Song, dict[str, Any]], None]] = {
-    "set_chords": _set_chords,
-    "set_cue": _set_cue,
-    "copy_chords": _copy_chords,
-    "transpose": _transpose,
-    "read_chordpro": _read_chordpro,
-}

@@ -29,7 +29,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The newest finished recording. */
+        /** @description The newest finished recording of the band. */
         get: operations["engine_recording_retrieve"];
         put?: never;
         /** @description Begin or finish recording every socket of the simulated device. */
@@ -339,10 +339,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every song of the set as loud as it is in the house, and as it would be matched. */
+        /** @description Every song of the set as loud as it is in the house, and as it would be matched, once that was asked for. */
         get: operations["setlists_loudness_retrieve"];
         put?: never;
-        post?: never;
+        /** @description Ask the worker how loud every song of the set is in the house. */
+        post: operations["setlists_loudness_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -495,10 +496,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
         get: operations["songs_list"];
         put?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
         post: operations["songs_create"];
         delete?: never;
         options?: never;
@@ -513,11 +512,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
         get: operations["songs_retrieve"];
         put?: never;
         post?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
         delete: operations["songs_destroy"];
         options?: never;
         head?: never;
@@ -618,7 +615,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description One edit; answers the song as it is after it. */
+        /** @description One edit; answers the song as it is after it, or with ``changes`` the parts that changed. */
         post: operations["songs_edits_create"];
         delete?: never;
         options?: never;
@@ -633,10 +630,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description How far every bar line is from what is played, and what to do. Listening begins if it has not. */
+        /** @description How far every bar line is from what is played, and what to do, once that was asked for. */
         get: operations["songs_grid_retrieve"];
         put?: never;
-        post?: never;
+        /** @description Ask the worker to measure, also where it was measured before with ``again``. */
+        post: operations["songs_grid_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -667,10 +665,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Where sections are heard to begin, each with its reason. Listening begins if it has not. */
+        /** @description Where sections are heard to begin, each with its reason, once that was asked for. */
         get: operations["songs_heard_sections_retrieve"];
         put?: never;
-        post?: never;
+        /** @description Ask the worker where sections are heard to begin. */
+        post: operations["songs_heard_sections_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -686,7 +685,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Make the sounds, levels and patterns of this song's click the band's, for every song that has none of its own. */
+        /** @description Make this song's click the band's, for every song that has none of its own. */
         post: operations["songs_keep_click_create"];
         delete?: never;
         options?: never;
@@ -718,10 +717,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description How loud the song is in the house with a line-up; measured in the worker where it has not been. */
+        /** @description How loud the song is in the house with a line-up, once that was asked for. */
         get: operations["songs_level_retrieve"];
         put?: never;
-        post?: never;
+        /** @description Ask the worker how loud the song is in the house with a line-up. */
+        post: operations["songs_level_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -788,7 +788,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
         post: operations["songs_redo_create"];
         delete?: never;
         options?: never;
@@ -890,7 +889,6 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
         post: operations["songs_undo_create"];
         delete?: never;
         options?: never;
@@ -1090,6 +1088,36 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AcceptFinding: {
+            accepted?: boolean;
+            code: string;
+            stem: string;
+        };
+        /** @description Leave a finding as it is (or open it again): it is no longer shown among the worst. */
+        AcceptFindingEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "accept_finding";
+            args?: components["schemas"]["AcceptFinding"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description What came of a press: taken or not, and in words why, or where it will happen. */
+        Answer: {
+            accepted?: boolean;
+            bar?: number | null;
+            code?: string;
+            frame?: number | null;
+            late?: boolean;
+            message?: string;
+            ok: boolean;
+            press?: string;
+            problems?: components["schemas"]["ProblemDict"][];
+        };
         Bar: {
             bar: number;
             /** Format: double */
@@ -1105,17 +1133,36 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /** @description Brings the house back in its place. */
+        BringBackPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "bring_back";
+            args?: components["schemas"]["NoArguments"];
+        };
         /** @description Words spoken at a bar; ``beat``: of a free cue, 0 for a section call. */
         Call: {
             bar: number;
             text: string;
             beat: number;
         };
-        CarriedTold: {
+        CarriedDescription: {
             feed: string;
+            /** @enum {unknown} */
+            kind: "house" | "monitor";
             name: string;
-            kind: components["schemas"]["FeedKind"];
-            side: components["schemas"]["Side"];
+            /** @enum {unknown} */
+            side: "left" | "mono" | "right";
+        };
+        Cell: {
+            by_db?: number;
+            fade_beats?: number;
+            level_db?: number;
+            section: string;
+            stem: string;
+            tacet?: boolean;
         };
         CellPlace: {
             stem: string;
@@ -1175,6 +1222,29 @@ export interface components {
             from_bar?: number;
             to_bar?: number | null;
         };
+        ClickArguments: {
+            accent?: string;
+            beat?: string;
+            count_in?: string;
+            division?: string;
+            divisions?: number;
+            from_bar?: number;
+            gain_db?: number;
+            levels?: {
+                [key: string]: number;
+            };
+            parts?: {
+                [key: string]: number;
+            };
+            patterns?: {
+                [key: string]: string;
+            };
+            pitches?: {
+                [key: string]: number;
+            };
+            silent?: string[];
+            to_bar?: number | null;
+        };
         /** @description The click of a song as its page draws it; ``band``: the band's click, ``whole``: both together. */
         ClickPage: {
             band: components["schemas"]["Click"];
@@ -1188,10 +1258,38 @@ export interface components {
          * @enum {string}
          */
         CodeEnum: "silent-file" | "nothing" | "no-tonal";
+        /** @description The step after the present one (None: the entry ends), and the frame and bar it begins at. */
+        Coming: {
+            /** @enum {unknown|null} */
+            asked: "go_to" | "once_more" | "release" | null;
+            bar: number;
+            frame: number;
+            step: number | null;
+            /** @enum {unknown} */
+            when: "at_once" | "in_2_bars" | "in_4_bars" | "next_bar" | "section_end";
+        };
         /** @description Forms side by side: each row has a place for every form, in the order of ``forms``. */
         Compared: {
             forms: string[];
             rows: (number | null)[][];
+        };
+        CopyChords: {
+            move?: boolean;
+            section: string;
+            to: string;
+        };
+        /** @description The chords of one section over those of another; with move they leave the first. */
+        CopyChordsEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy_chords";
+            args?: components["schemas"]["CopyChords"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
         };
         Cue: {
             bar: number;
@@ -1212,14 +1310,28 @@ export interface components {
             words: components["schemas"]["SpokenWord"][];
             summary: components["schemas"]["CueSummary"];
         };
+        /** @description The loaded show; show is its id. */
         Described: {
-            show: string;
-            title: string;
-            sample_rate: number;
-            entries: components["schemas"]["EntryTold"][];
-            sockets: components["schemas"]["SocketTold"][];
-            feeds: components["schemas"]["FeedTold"][];
             away: string[];
+            entries: components["schemas"]["EntryDescription"][];
+            feeds: components["schemas"]["FeedDescription"][];
+            sample_rate: number;
+            show: string;
+            sockets: components["schemas"]["SocketDescription"][];
+            title: string;
+        };
+        /** @description The bars after a section become it once more, with its chords. */
+        DuplicateSectionEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "duplicate_section";
+            args?: components["schemas"]["OneSection"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
         };
         /** @description How the recording begins and ends (upbeat.song.song.Edges). */
         Edges: {
@@ -1233,19 +1345,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        /**
-         * @description ``do`` names the edit; ``args`` are its own. ``revision``: what the page shows, so that no edit is lost.
-         *
-         *     ``changes``: answer only the parts of the song that are another now.
-         */
-        EditRequest: {
-            do: string;
-            args?: {
-                [key: string]: unknown;
-            };
-            revision?: number;
-            changes?: boolean;
-        };
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -1258,6 +1358,16 @@ export interface components {
             kind: components["schemas"]["EndingKind"];
             times?: number;
         };
+        EndingArguments: {
+            /** @enum {unknown} */
+            kind?: "attacca" | "cut" | "fine" | "repeat" | "vamp";
+            times?: number;
+        };
+        EndingDescription: {
+            /** @enum {unknown} */
+            kind: "attacca" | "cut" | "fine" | "repeat" | "vamp";
+            times: number;
+        };
         /**
          * @description * `attacca` - attacca
          *     * `repeat` - repeat
@@ -1267,10 +1377,6 @@ export interface components {
          * @enum {string}
          */
         EndingKind: "attacca" | "repeat" | "vamp" | "fine" | "cut";
-        EndingTold: {
-            kind: components["schemas"]["EndingKind"];
-            times: number;
-        };
         /** @description An entry with what the running order shows of it. ``starts_s``: from the first go on. */
         Entry: {
             /** Format: uuid */
@@ -1295,6 +1401,23 @@ export interface components {
             readonly forms: components["schemas"]["Choice"][];
             readonly problem: string | null;
         };
+        /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. */
+        EntryDescription: {
+            bars: number;
+            bpm: number;
+            fallback: boolean;
+            form: string;
+            id: string;
+            key: string;
+            link: components["schemas"]["LinkDescription"];
+            meter: string;
+            seconds: number;
+            song: string;
+            stems: components["schemas"]["StemDescription"][];
+            steps: components["schemas"]["StepDescription"][];
+            title: string;
+            unit: string;
+        };
         /** @description An entry with what the running order shows of it. ``starts_s``: from the first go on. */
         EntryRequest: {
             /** Format: uuid */
@@ -1307,23 +1430,18 @@ export interface components {
             link_seconds?: number;
             interval_minutes?: number | null;
         };
-        EntryTold: {
-            id: string;
-            song: string;
-            title: string;
-            form: string;
-            key: string;
-            /** Format: double */
-            bpm: number;
-            unit: string;
-            meter: string;
-            /** Format: double */
-            seconds: number;
-            bars: number;
-            link: components["schemas"]["LinkTold"];
-            fallback: boolean;
-            stems: components["schemas"]["StemTold"][];
-            steps: components["schemas"]["StepTold"][];
+        Fallback: {
+            /** @default true */
+            on: boolean;
+        };
+        /** @description Plays the full mix in place of the stems, or the stems again (rule M6). */
+        FallbackPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "fallback";
+            args?: components["schemas"]["Fallback"];
         };
         Feed: {
             /** Format: uuid */
@@ -1336,12 +1454,13 @@ export interface components {
             position: number;
             sends: components["schemas"]["Send"][];
         };
-        /**
-         * @description * `house` - house
-         *     * `monitor` - monitor
-         * @enum {string}
-         */
-        FeedKind: "house" | "monitor";
+        FeedDescription: {
+            channels: number;
+            id: string;
+            /** @enum {unknown} */
+            kind: "house" | "monitor";
+            name: string;
+        };
         /**
          * @description * `house` - House
          *     * `monitor` - Monitor
@@ -1356,12 +1475,6 @@ export interface components {
             gain_db?: number;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
-        };
-        FeedTold: {
-            id: string;
-            name: string;
-            kind: components["schemas"]["FeedKind"];
-            channels: number;
         };
         /** @description What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``at_s`` where it is heard. */
         Finding: {
@@ -1399,6 +1512,33 @@ export interface components {
             bars: number;
             /** Format: double */
             seconds: number;
+        };
+        /** @description Starts the entry that stands by, after its count-in. */
+        GoPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "go";
+            args?: components["schemas"]["NoArguments"];
+        };
+        /** @description step: index into the entry's steps, from 0. */
+        GoTo: {
+            step: number;
+            /**
+             * @default section_end
+             * @enum {unknown}
+             */
+            when: "at_once" | "in_2_bars" | "in_4_bars" | "next_bar" | "section_end";
+        };
+        /** @description Makes a step next up, at the *when* given (rule J1). */
+        GoToPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "go_to";
+            args?: components["schemas"]["GoTo"];
         };
         /** @description ``state``: none, working, done or refused; ``strips``: the bars that are farthest off; ``tempo``: what the bars were worked out with. */
         Grid: {
@@ -1504,6 +1644,18 @@ export interface components {
             name: string;
             role?: string;
         };
+        JoinSectionEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "join_section";
+            args?: components["schemas"]["OneSection"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         LaneBeat: {
             /** Format: double */
             at_s: number;
@@ -1537,6 +1689,20 @@ export interface components {
          * @enum {string}
          */
         LaneWordKindEnum: "name" | "count" | "free";
+        /** @description The last press and the output frame it was applied at. */
+        LastPress: {
+            accepted: boolean;
+            args: {
+                [key: string]: number | boolean | string;
+            };
+            at: number;
+            bar: number | null;
+            code: string;
+            frame: number | null;
+            late: boolean;
+            message: string;
+            press: string;
+        };
         LeftOut: {
             text: string;
             /** Format: double */
@@ -1589,6 +1755,11 @@ export interface components {
         Link: {
             link: string;
         };
+        LinkDescription: {
+            /** @enum {unknown} */
+            kind: "after" | "attacca" | "wait";
+            seconds: number;
+        };
         /**
          * @description * `wait` - Wait
          *     * `attacca` - Attacca
@@ -1596,17 +1767,10 @@ export interface components {
          * @enum {string}
          */
         LinkEnum: "wait" | "attacca" | "after";
-        /**
-         * @description * `wait` - wait
-         *     * `attacca` - attacca
-         *     * `after` - after
-         * @enum {string}
-         */
-        LinkKind: "wait" | "attacca" | "after";
-        LinkTold: {
-            kind: components["schemas"]["LinkKind"];
-            /** Format: double */
-            seconds: number;
+        LoadAnswer: {
+            ok: boolean;
+            problems?: components["schemas"]["ProblemDict"][];
+            show: string | null;
         };
         Loaded: {
             show: string;
@@ -1615,6 +1779,25 @@ export interface components {
             code: components["schemas"]["CodeEnum"];
             section: string;
             stem: string;
+        };
+        /** @description Bars first to last become one section; ids: what the page calls the new ones. */
+        MarkSection: {
+            first: number;
+            ids?: (string | number)[] | null;
+            last: number;
+            name?: string | null;
+        };
+        MarkSectionEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mark_section";
+            args?: components["schemas"]["MarkSection"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
         };
         /** @description ``reachable``: the loudest level that every song reaches with its true peak in bounds. */
         Match: {
@@ -1681,6 +1864,19 @@ export interface components {
             sound_ends_s: number | null;
             end: components["schemas"]["EndEnum"];
         };
+        /** @description Do what a finding proposes; what the stem was before is kept with it. */
+        MendEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mend";
+            args?: components["schemas"]["OneFinding"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         Meter: {
             bar: number;
             meter: string;
@@ -1694,10 +1890,27 @@ export interface components {
             pattern: string;
             spans: number[][];
         };
+        MoveBoundary: {
+            first: number;
+            section: string;
+        };
+        MoveBoundaryEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move_boundary";
+            args?: components["schemas"]["MoveBoundary"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         NamedStem: {
             file: string;
             name: string;
             group: string;
+            purpose: components["schemas"]["PurposeEnum"];
             /** Format: double */
             sure: number;
         };
@@ -1719,6 +1932,19 @@ export interface components {
             title: string;
             bpm?: string;
             meter?: string;
+        };
+        /** @description A press without arguments. */
+        NoArguments: Record<string, never>;
+        /** @description The engine is silent, empty, or holds another band's show, of which nothing is told. */
+        NoStage: {
+            channels?: number;
+            device?: string;
+            dropouts?: number;
+            latency_ms?: number;
+            loading?: string | null;
+            show?: string | null;
+            /** @enum {unknown} */
+            status: "empty" | "other" | "silent";
         };
         /** @description What a file says of the song, to be taken or dismissed. */
         Offer: {
@@ -1745,6 +1971,32 @@ export interface components {
             name: string;
             /** Format: double */
             off_ms: number;
+        };
+        OnceMore: {
+            /**
+             * @default section_end
+             * @enum {unknown}
+             */
+            when: "at_once" | "in_2_bars" | "in_4_bars" | "next_bar" | "section_end";
+        };
+        /** @description Plays the present step once more from its top (rule J5). */
+        OnceMorePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "once_more";
+            args?: components["schemas"]["OnceMore"];
+        };
+        OneFinding: {
+            code: string;
+            stem: string;
+        };
+        OneSection: {
+            section: string;
+        };
+        OneStem: {
+            stem: string;
         };
         Onset: {
             /** Format: double */
@@ -1779,7 +2031,7 @@ export interface components {
         Patch: {
             /** Format: uuid */
             feed: string;
-            side: components["schemas"]["PatchSideEnum"];
+            side: components["schemas"]["SideEnum"];
             socket: number;
             /** Format: double */
             trim_db: number;
@@ -1790,7 +2042,7 @@ export interface components {
         PatchRequest: {
             /** Format: uuid */
             feed: string;
-            side: components["schemas"]["PatchSideEnum"];
+            side: components["schemas"]["SideEnum"];
             socket: number;
             /** Format: double */
             trim_db?: number;
@@ -1798,13 +2050,6 @@ export interface components {
             delay_ms?: number;
             invert?: boolean;
         };
-        /**
-         * @description * `left` - Left
-         *     * `right` - Right
-         *     * `mono` - Mono
-         * @enum {string}
-         */
-        PatchSideEnum: "left" | "right" | "mono";
         PatchedFeedRequest: {
             name?: string;
             kind?: components["schemas"]["FeedKindEnum"];
@@ -1828,18 +2073,22 @@ export interface components {
             part?: string;
             position?: number;
         };
+        /** @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409). */
         PatchedRigRequest: {
             name?: string;
             position?: number;
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
+            revision?: number;
         };
+        /** @description A setlist with its entries in order. With ``revision`` a change to another state is refused (409). */
         PatchedSetlistRequest: {
             name?: string;
             slot_minutes?: number;
             /** Format: time */
             starts_at?: string | null;
             entries?: components["schemas"]["EntryRequest"][];
+            revision?: number;
         };
         PatchedShowRequest: {
             title?: string;
@@ -1872,6 +2121,26 @@ export interface components {
             stem: string;
             cells: number[][];
         };
+        /** @description Without seconds the pin is taken out. */
+        PinBar: {
+            bar: number;
+            even?: number;
+            measurement?: number | null;
+            seconds?: number | null;
+        };
+        /** @description Put a bar line by hand, at seconds; without them the pin is taken out. */
+        PinBarEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pin_bar";
+            args?: components["schemas"]["PinBar"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         Player: {
             /** Format: uuid */
             readonly id: string;
@@ -1884,28 +2153,23 @@ export interface components {
             part?: string;
             position?: number;
         };
-        /**
-         * @description * `go` - go
-         *     * `stop` - stop
-         *     * `resume` - resume
-         *     * `go_to` - go_to
-         *     * `once_more` - once_more
-         *     * `release` - release
-         *     * `take_back` - take_back
-         *     * `stand_by` - stand_by
-         *     * `pull_house` - pull_house
-         *     * `bring_back` - bring_back
-         *     * `fallback` - fallback
-         * @enum {string}
-         */
-        PressEnum: "go" | "stop" | "resume" | "go_to" | "once_more" | "release" | "take_back" | "stand_by" | "pull_house" | "bring_back" | "fallback";
-        PressRequest: {
-            press: components["schemas"]["PressEnum"];
-            args?: {
-                [key: string]: unknown;
-            };
+        /** @description bar and beat count from 1; in a count-in bar is 0 or below and counting is true. phase: how far the beat has gone, 0 to 1; beats: counted beats in the bar. */
+        Position: {
+            bar: number;
+            beat: number;
+            beats: number;
+            counting: boolean;
+            entry: number;
+            phase: number;
+            round: number;
+            step: number;
         };
+        PressRequest: components["schemas"]["GoPress"] | components["schemas"]["StopPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"];
         Problem: {
+            code: string;
+            message: string;
+        };
+        ProblemDict: {
             code: string;
             message: string;
         };
@@ -1920,6 +2184,40 @@ export interface components {
             /** Format: double */
             short_db: number;
         };
+        /** @description Silences the house feeds and keeps time (rule M5). */
+        PullHousePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "pull_house";
+            args?: components["schemas"]["NoArguments"];
+        };
+        /**
+         * @description * `always` - always
+         *     * `covers` - covers
+         *     * `rehearsal` - rehearsal
+         *     * `full_mix` - full_mix
+         *     * `pad` - pad
+         * @enum {string}
+         */
+        PurposeEnum: "always" | "covers" | "rehearsal" | "full_mix" | "pad";
+        ReadChordpro: {
+            text: string;
+        };
+        /** @description Everything that a ChordPro text says of chords, words, notes and key; a song not divided yet gets its sections. */
+        ReadChordproEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "read_chordpro";
+            args?: components["schemas"]["ReadChordpro"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         RecordRequest: {
             on: boolean;
         };
@@ -1927,10 +2225,97 @@ export interface components {
             recording: boolean;
             file: string | null;
         };
+        /** @description Leaves a vamp at the end of its round. */
+        ReleasePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "release";
+            args?: components["schemas"]["NoArguments"];
+        };
+        RemoveForm: {
+            form: string;
+        };
+        RemoveFormEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_form";
+            args?: components["schemas"]["RemoveForm"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        RemoveStemEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_stem";
+            args?: components["schemas"]["OneStem"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description lead: bars that its call begins before it; null: as the song says. */
+        RenameSection: {
+            called?: boolean;
+            colour?: number;
+            cue?: string;
+            lead?: (number | string) | null;
+            locked?: boolean;
+            name?: string;
+            note?: string;
+            section: string;
+            words?: string;
+        };
+        /** @description Name, spoken name, colour, words, note or lock of a section. */
+        RenameSectionEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rename_section";
+            args?: components["schemas"]["RenameSection"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        ResizeSection: {
+            bars: number;
+            section: string;
+        };
+        ResizeSectionEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "resize_section";
+            args?: components["schemas"]["ResizeSection"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description Goes on from the bar where it was stopped, after a count-in. */
+        ResumePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "resume";
+            args?: components["schemas"]["NoArguments"];
+        };
         RevisionRequest: {
             revision?: number;
             changes?: boolean;
         };
+        /** @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409). */
         Rig: {
             /** Format: uuid */
             readonly id: string;
@@ -1940,12 +2325,31 @@ export interface components {
             patches: components["schemas"]["Patch"][];
             readonly problems: components["schemas"]["Problem"][];
             readonly checks: components["schemas"]["Check"][];
+            revision: number;
         };
+        /** @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409). */
         RigRequest: {
             name: string;
             position?: number;
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
+            revision?: number;
+        };
+        ScaleTempo: {
+            by: number;
+        };
+        /** @description Half or double: every tempo of the song times by. */
+        ScaleTempoEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "scale_tempo";
+            args?: components["schemas"]["ScaleTempo"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
         };
         /** @description The join of two sections; figures as in upbeat.listening.seam.score. */
         Seam: {
@@ -2010,6 +2414,10 @@ export interface components {
             section: string;
             text: string;
         };
+        SectionStart: {
+            bar: number;
+            name: string;
+        };
         Send: {
             source: string;
             /** Format: double */
@@ -2020,6 +2428,290 @@ export interface components {
             /** Format: double */
             gain_db?: number;
         };
+        /** @description One of: seconds, or how far to move it, in ms or felt beats. */
+        SetBar1: {
+            by_beats?: number;
+            by_ms?: number;
+            seconds?: number;
+        };
+        /** @description The time of bar 1 beat 1, or by_ms or by_beats from where it is. */
+        SetBar1Edit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_bar1";
+            args?: components["schemas"]["SetBar1"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description Each of stems in each of sections, or every one of cells by itself. */
+        SetCells: {
+            by_db?: number;
+            cells?: components["schemas"]["Cell"][] | null;
+            fade_beats?: number;
+            level_db?: number;
+            sections?: string[];
+            stems?: string[];
+            tacet?: boolean;
+        };
+        /** @description What stems do in sections: each of stems in each of sections, or every one of cells by itself. */
+        SetCellsEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_cells";
+            args?: components["schemas"]["SetCells"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description Chords from bar first on; with last and fill repeated until there. */
+        SetChords: {
+            fill?: boolean;
+            first: number;
+            last?: number | null;
+            text: string;
+        };
+        /** @description Write chords from bar first on; with last over and over until there, or one bar emptied for no text. */
+        SetChordsEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_chords";
+            args?: components["schemas"]["SetChords"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description An empty text takes the cue out. */
+        SetCue: {
+            bar: number;
+            beat?: number;
+            text: string;
+        };
+        /** @description Words spoken at a bar and a counted beat of it; none take the cue out (rule Q4). */
+        SetCueEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_cue";
+            args?: components["schemas"]["SetCue"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        SetEdges: {
+            end_bar?: number | null;
+            fade_in_s?: number;
+            fade_out_s?: number;
+            hold_s?: number;
+            start_s?: number | null;
+        };
+        /** @description How the recording begins and ends; an end on a bar line ends the song there too. */
+        SetEdgesEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_edges";
+            args?: components["schemas"]["SetEdges"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        SetEnding: {
+            /** @enum {unknown} */
+            kind: "attacca" | "cut" | "fine" | "repeat" | "vamp";
+            section: string;
+            times?: number;
+        };
+        SetEndingEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_ending";
+            args?: components["schemas"]["SetEnding"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        SetFacts: {
+            calls?: boolean;
+            click?: components["schemas"]["ClickArguments"];
+            count_in_aloud?: boolean;
+            count_in_bars?: number;
+            count_in_sticks?: boolean;
+            crossfade_ms?: number;
+            key?: string;
+            lead?: number;
+            note?: string;
+            pickup?: string | number;
+            ring_on_s?: number;
+            title?: string;
+        };
+        SetFactsEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_facts";
+            args?: components["schemas"]["SetFacts"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description Without form a new form is made. */
+        SetForm: {
+            form?: string | null;
+            name?: string | null;
+            steps?: components["schemas"]["StepArguments"][];
+        };
+        /** @description Make a form, or give another list of steps or another name to one that has an id. */
+        SetFormEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_form";
+            args?: components["schemas"]["SetForm"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        SetLength: {
+            bars: number;
+        };
+        SetLengthEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_length";
+            args?: components["schemas"]["SetLength"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description gain_db null takes a line-up's own level out. */
+        SetLevel: {
+            gain_db: number | null;
+            line_up?: string | null;
+        };
+        /** @description How loud the song is as a whole, with one line-up or with all that have no level of their own. */
+        SetLevelEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_level";
+            args?: components["schemas"]["SetLevel"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description An empty meter takes a change out; 7/8 2+2+3 names its grouping. */
+        SetMeter: {
+            bar?: number;
+            grouping?: (string | number[]) | null;
+            meter?: string | null;
+        };
+        SetMeterEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_meter";
+            args?: components["schemas"]["SetMeter"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        SetSections: {
+            sections: components["schemas"]["SectionStart"][];
+        };
+        /** @description All sections anew, each with the bar it starts at; the song keeps its length. */
+        SetSectionsEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_sections";
+            args?: components["schemas"]["SetSections"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        SetStem: {
+            covers?: (string | string[]) | null;
+            delay_ms?: number;
+            end_s?: number | null;
+            fade_in_s?: number;
+            fade_out_s?: number;
+            flip_side?: boolean;
+            gain_db?: number;
+            group?: string;
+            invert?: boolean;
+            mono?: boolean;
+            muted?: boolean;
+            name?: string;
+            pan?: number;
+            purpose?: string;
+            start_s?: number;
+            stem: string;
+            tacet?: string[];
+            width?: number;
+        };
+        SetStemEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_stem";
+            args?: components["schemas"]["SetStem"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description An empty bpm takes a change out. */
+        SetTempo: {
+            bar?: number;
+            bpm?: (string | number) | null;
+            ramp?: boolean | null;
+            unit?: (string | number) | null;
+        };
+        /** @description One tempo at a bar (bar 1 unless said); an empty bpm takes a change out. */
+        SetTempoEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_tempo";
+            args?: components["schemas"]["SetTempo"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description A setlist with its entries in order. With ``revision`` a change to another state is refused (409). */
         Setlist: {
             /** Format: uuid */
             readonly id: string;
@@ -2030,13 +2722,16 @@ export interface components {
             /** Format: double */
             readonly seconds: number;
             entries: components["schemas"]["Entry"][];
+            revision: number;
         };
+        /** @description A setlist with its entries in order. With ``revision`` a change to another state is refused (409). */
         SetlistRequest: {
             name: string;
             slot_minutes?: number;
             /** Format: time */
             starts_at?: string | null;
             entries?: components["schemas"]["EntryRequest"][];
+            revision?: number;
         };
         /**
          * @description * `fault` - fault
@@ -2078,42 +2773,31 @@ export interface components {
             voice?: string;
         };
         /**
-         * @description * `left` - left
-         *     * `right` - right
-         *     * `mono` - mono
+         * @description * `left` - Left
+         *     * `right` - Right
+         *     * `mono` - Mono
          * @enum {string}
          */
-        Side: "left" | "right" | "mono";
+        SideEnum: "left" | "right" | "mono";
         Socket: {
             number: number;
             label: string;
-            use: components["schemas"]["SocketUseEnum"];
+            use: components["schemas"]["UseEnum"];
             balanced: boolean;
+        };
+        SocketDescription: {
+            carries: components["schemas"]["CarriedDescription"][];
+            label: string;
+            number: number;
+            /** @enum {unknown} */
+            use: "free" | "kept";
         };
         SocketRequest: {
             number: number;
             label?: string;
-            use?: components["schemas"]["SocketUseEnum"];
+            use?: components["schemas"]["UseEnum"];
             balanced?: boolean;
         };
-        SocketTold: {
-            number: number;
-            label: string;
-            use: components["schemas"]["SocketToldUseEnum"];
-            carries: components["schemas"]["CarriedTold"][];
-        };
-        /**
-         * @description * `free` - free
-         *     * `kept` - kept
-         * @enum {string}
-         */
-        SocketToldUseEnum: "free" | "kept";
-        /**
-         * @description * `free` - Free
-         *     * `kept` - Kept
-         * @enum {string}
-         */
-        SocketUseEnum: "free" | "kept";
         /** @description A song with all that belongs to it. ``chords``: what is written in each bar. */
         Song: {
             /** Format: uuid */
@@ -2191,6 +2875,25 @@ export interface components {
             bars: number;
             colour: number;
         };
+        /** @description phase: how far into bar, 0 to 1; the nearest bar line is taken. */
+        SplitSection: {
+            bar: number;
+            name?: string | null;
+            phase?: number;
+        };
+        /** @description Start a section at bar; with phase at the bar line nearest to that place in it. */
+        SplitSectionEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "split_section";
+            args?: components["schemas"]["SplitSection"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         /** @description A word of the song: whose sound it is, how long, and how far into it it is heard; ``shift_ms`` by hand. */
         SpokenWord: {
             text: string;
@@ -2202,6 +2905,54 @@ export interface components {
             /** Format: double */
             shift_ms: number;
             count: boolean;
+        };
+        /** @description The state of the engine while it holds a show of the own band. */
+        StageState: {
+            channels: number;
+            coming: components["schemas"]["Coming"] | null;
+            device: string;
+            dropouts: number;
+            entry: number;
+            fallback: boolean;
+            head: number;
+            heard: number;
+            house_pulled: boolean;
+            landings: {
+                [key: string]: number;
+            };
+            last_press: components["schemas"]["LastPress"] | null;
+            latency_ms: number;
+            load_answer: components["schemas"]["LoadAnswer"] | null;
+            loading: string | null;
+            loads: number;
+            peak?: number[];
+            position: components["schemas"]["Position"];
+            recording: boolean;
+            rms?: number[];
+            sample_rate: number;
+            show: string | null;
+            show_title: string;
+            /** @enum {unknown} */
+            status: "count_in" | "finished" | "playing" | "standby" | "stopped";
+            stems: components["schemas"]["StemNow"][];
+            taps: string[];
+            unavailable: {
+                [key: string]: components["schemas"]["ProblemDict"];
+            };
+        };
+        /** @description entry: index from 0; the one after the present without it. */
+        StandBy: {
+            /** @default null */
+            entry: number | null;
+        };
+        /** @description Makes an entry stand by while nothing plays. */
+        StandByPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "stand_by";
+            args?: components["schemas"]["StandBy"];
         };
         /**
          * @description * `sending` - Sending
@@ -2259,14 +3010,19 @@ export interface components {
             sound: number[];
             measured: components["schemas"]["Measured"];
         };
-        StemTold: {
+        /** @description A stem; what it does in a section is told by the engine's state. */
+        StemDescription: {
+            covers: string | null;
             id: string;
             name: string;
-            sounds: boolean;
             purpose: string;
-            covers: string | null;
-            /** Format: double */
-            gain_db: number;
+        };
+        /** @description A stem in the present section: what it does, and its level there in dB. */
+        StemNow: {
+            id: string;
+            level_db: number;
+            /** @enum {unknown} */
+            standing: "fallback" | "muted" | "nobody" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet";
         };
         Step: {
             section: string;
@@ -2274,23 +3030,37 @@ export interface components {
             cue: string;
             tacet: string[];
         };
+        StepArguments: {
+            cue?: string | null;
+            ending?: components["schemas"]["EndingArguments"];
+            section: string;
+            tacet?: string[] | null;
+        };
+        StepDescription: {
+            bars: number;
+            colour: number;
+            ending: components["schemas"]["EndingDescription"];
+            first_bar: number;
+            grouping: number[];
+            mark: string;
+            meter: string;
+            name: string;
+            section: string;
+            step: number;
+        };
         StepTime: {
             step: number;
             /** Format: double */
             at_s: number;
         };
-        StepTold: {
-            step: number;
-            section: string;
-            name: string;
-            mark: string;
-            colour: number;
-            first_bar: number;
-            bars: number;
-            ending: components["schemas"]["EndingTold"];
-            meter: string;
-            grouping: number[];
-            tacet: string[];
+        /** @description Stops, and keeps the place. */
+        StopPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "stop";
+            args?: components["schemas"]["NoArguments"];
         };
         Strip: {
             bar: number;
@@ -2298,6 +3068,65 @@ export interface components {
             seconds: number;
             low: number[];
             high: number[];
+        };
+        /** @description Takes back what is next up by a press (rule J4). */
+        TakeBackPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "take_back";
+            args?: components["schemas"]["NoArguments"];
+        };
+        /** @description even: 0 follows every bar, 1 evens the tempo out. */
+        TakeGrid: {
+            even?: number;
+            how: string;
+            measurement: number;
+        };
+        /** @description Set tempo and bar 1 by what was heard: how is both, shift or follow; even from 0 to 1. */
+        TakeGridEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take_grid";
+            args?: components["schemas"]["TakeGrid"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        TakeOffer: {
+            offer: string;
+        };
+        TakeOfferEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take_offer";
+            args?: components["schemas"]["TakeOffer"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        TakeSettings: {
+            from: string;
+        };
+        /** @description Groups, purposes, covers, gains, click and seams as another song has them. */
+        TakeSettingsEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take_settings";
+            args?: components["schemas"]["TakeSettings"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
         };
         Tapped: {
             /** Format: double */
@@ -2330,6 +3159,33 @@ export interface components {
             looks: components["schemas"]["Look"][];
             empty: components["schemas"]["CellPlace"][];
         };
+        Transpose: {
+            semitones: number;
+        };
+        TransposeEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "transpose";
+            args?: components["schemas"]["Transpose"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        UnmendEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "unmend";
+            args?: components["schemas"]["OneFinding"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         Upload: {
             /** Format: uuid */
             readonly id: string;
@@ -2348,6 +3204,7 @@ export interface components {
             readonly stem: string | null;
             stem_name: string;
             group: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
+            purpose: components["schemas"]["PurposeEnum"] | components["schemas"]["BlankEnum"];
         };
         UploadRequest: {
             /** Format: uuid */
@@ -2357,7 +3214,14 @@ export interface components {
             size: number;
             stem_name?: string;
             group?: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
+            purpose?: components["schemas"]["PurposeEnum"] | components["schemas"]["BlankEnum"];
         };
+        /**
+         * @description * `free` - Free
+         *     * `kept` - Kept
+         * @enum {string}
+         */
+        UseEnum: "free" | "kept";
         UsualStem: {
             readonly id: number;
             name: string;
@@ -2428,9 +3292,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["StageState"] | components["schemas"]["NoStage"];
                 };
             };
         };
@@ -2442,7 +3304,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["PressRequest"];
             };
@@ -2453,9 +3315,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
         };
@@ -3361,6 +4221,31 @@ export interface operations {
             };
         };
     };
+    setlists_loudness_create: {
+        parameters: {
+            query?: {
+                line_up?: string;
+                target?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Match"];
+                };
+            };
+        };
+    };
     setlists_match_create: {
         parameters: {
             query?: never;
@@ -3843,7 +4728,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["EditRequest"];
             };
@@ -3860,6 +4745,30 @@ export interface operations {
         };
     };
     songs_grid_retrieve: {
+        parameters: {
+            query?: {
+                stems?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Grid"];
+                };
+            };
+        };
+    };
+    songs_grid_create: {
         parameters: {
             query?: {
                 again?: boolean;
@@ -3932,6 +4841,28 @@ export interface operations {
             };
         };
     };
+    songs_heard_sections_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hearing"];
+                };
+            };
+        };
+    };
     songs_keep_click_create: {
         parameters: {
             query?: never;
@@ -3977,6 +4908,32 @@ export interface operations {
         };
     };
     songs_level_retrieve: {
+        parameters: {
+            query?: {
+                form?: string;
+                line_up?: string;
+                target?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Level"];
+                };
+            };
+        };
+    };
+    songs_level_create: {
         parameters: {
             query?: {
                 form?: string;

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from fractions import Fraction
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from upbeat.listening.follow.fit import Line, Moments, bends, moments_near, onse
 from upbeat.listening.follow.novelty import Novelty, beginning, novelty, stands_out
 from upbeat.listening.follow.octave import octave
 from upbeat.listening.follow.track import Track, track_beats
+from upbeat.time.grid import Grid
 from upbeat.time.meter import TimeSignature, counted
 
 FEWEST = 8
@@ -64,6 +66,13 @@ def beats_per_bar(meter: TimeSignature) -> int:
         and len(counted(meter).felt_beats) == meter.numerator // 3
     )
     return meter.numerator // 3 if compound else meter.numerator
+
+
+def beat_tempo(grid: Grid) -> tuple[float, TimeSignature, Fraction]:
+    """Tempo at bar 1 in beats of :func:`beats_per_bar`, the metre there, and such a beat in quarter notes."""
+    meter = counted(grid.meters.at_bar(1))
+    beat = meter.quarters / beats_per_bar(meter)
+    return float(grid.tempo.points[0].quarter_bpm / beat), meter, beat
 
 
 def listen(

@@ -1,0 +1,29 @@
+"""Files made for an answer, and what is said where the disk refuses one."""
+
+from __future__ import annotations
+
+import errno
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from django.conf import settings
+
+
+@contextmanager
+def written(write: Callable[[Path], None], kind: str) -> Iterator[Path]:
+    """A file made by ``write`` for an answer; an open handle on it outlives its name."""
+    folder = settings.VAR / "tmp"
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder) as temporary:
+        path = Path(temporary) / f"made.{kind}"
+        write(path)
+        yield path
+
+
+def disk_sentence(error: OSError, name: str) -> str:
+    """One sentence for a file that could not be written."""
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return f"The disk is full: “{name}” could not be kept. Make room, then try again."
+    return f"The disk said no to “{name}”: {error.strerror or error}. Try again."

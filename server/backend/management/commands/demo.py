@@ -1,0 +1,207 @@
+"""``manage.py demo``: the demo band with its songs, setlist, feeds, rigs and show (docs/demo.md)."""
+
+from __future__ import annotations
+
+from concurrent.futures import ProcessPoolExecutor
+from functools import partial
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import connections, transaction
+from django.utils.text import slugify
+
+from outputs.models import Feed, Patch, Rig, Send, Socket
+from outputs.views import usual_feeds
+from people.models import Band, LineUp, Player, user_named
+from setlists.models import Entry, Setlist
+from shows.models import Show
+from songs import edits
+from songs.models import Form, Section, Song
+from songs.summary import keep_summary
+from upbeat_demo.compose import write_stems
+from upbeat_demo.songs import SONGS, DemoSong
+from uploads.models import Upload
+from uploads.tasks import import_file
+
+PLAYERS = (("Wren", "voice, violin"), ("Ozo", "drums"), ("Pilar", "bass"), ("Teodor", "keys"))
+COVERS = {"Drums": "Ozo", "Bass": "Pilar", "Organ": "Teodor", "Harp": "Teodor"}
+
+
+class Command(BaseCommand):
+    help = "Make the demo band; --empty makes only a band to begin with."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--empty", action="store_true")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        with transaction.atomic():
+            band = Band.objects.create(name="The Comet Caravan" if not options["empty"] else "Our band")
+            user = user_named("Ines Aurelio" if not options["empty"] else "Director", band, "director")
+            feeds = usual_feeds(band)
+        if options["empty"]:
+            return
+        user_named("Hakon", band, "sound")
+        players = {n: Player.objects.create(band=band, name=n, part=p, position=i) for i, (n, p) in enumerate(PLAYERS)}
+        # Each process composes a song and imports it; a connection must not be shared by two.
+        connections.close_all()
+        with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
+            songs = list(pool.map(partial(_composed, band, user, players), SONGS))
+        rig = _outputs(band, feeds)
+        _show(band, songs, rig, _line_ups(band, players)[1])
+
+
+def _composed(band: Band, user: Any, players: dict[str, Player], made: DemoSong) -> Song:
+    folder = settings.VAR / "demo" / slugify(made.title)
+    return _song(band, user, players, made, write_stems(made, folder))
+
+
+def _chords(made: DemoSong) -> dict[str, str]:
+    """Bar to chord, each part's chords round and round to its length."""
+    bars = [
+        chords[i % len(chords)] for part in made.parts for chords in [part.chords.split()] for i in range(part.bars)
+    ]
+    return {str(i + 1): chord for i, chord in enumerate(bars) if chord != "N"}
+
+
+def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, files: list[Path]) -> Song:
+    song = Song.objects.create(
+        band=band,
+        title=made.title,
+        key=made.key,
+        tempo=list(made.tempo),
+        meters=list(made.meters),
+        bar1_s=made.bar1_s,
+        pickup=made.pickup,
+    )
+    sections = [
+        Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1) for i, p in enumerate(made.parts)
+    ]
+    Section.objects.bulk_create(sections)
+    song.chords = _chords(made)
+    song.endings = {
+        str(s.pk): {"kind": p.ending[0], "times": p.ending[1]}
+        for s, p in zip(sections, made.parts, strict=True)
+        if p.ending[0] != "attacca"
+    }
+    song.save()
+    by_name = {s.name: str(s.pk) for s in sections}
+    for i, (name, steps) in enumerate(made.forms.items()):
+        Form.objects.create(
+            song=song,
+            position=i,
+            name=name,
+            steps=[{"section": by_name[s], "ending": {"kind": kind, "times": times}} for s, kind, times in steps],
+        )
+    for file in files:
+        upload = Upload.objects.create(
+            band=band,
+            song=song,
+            user=user,
+            name=file.name,
+            size=file.stat().st_size,
+            received=file.stat().st_size,
+            status=Upload.Status.WAITING,
+        )
+        upload.path.parent.mkdir(parents=True, exist_ok=True)
+        file.rename(upload.path)
+        import_file(str(upload.pk))
+        upload.refresh_from_db()
+        if upload.status != Upload.Status.DONE:
+            raise RuntimeError(upload.message)
+    for stem in song.stems.all():
+        if stem.name in COVERS:
+            edits.apply_edit(
+                song.pk, band, user, "set_stem", {"stem": str(stem.pk), "covers": str(players[COVERS[stem.name]].pk)}
+            )
+        if stem.name == "Violin guide":
+            edits.apply_edit(song.pk, band, user, "set_stem", {"stem": str(stem.pk), "purpose": "rehearsal"})
+    for stem_name, section, change in made.cells:
+        stem = song.stems.get(name=stem_name)
+        edits.apply_edit(
+            song.pk, band, user, "set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change}
+        )
+    for bar, beat, text in made.cues:
+        edits.apply_edit(song.pk, band, user, "set_cue", {"bar": bar, "beat": beat, "text": text})
+    song.edits.all().delete()
+    song.refresh_from_db()
+    keep_summary(song)
+    return song
+
+
+def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
+    riser = Feed.objects.create(band=band, name="Drum riser mix", kind="monitor", channels=1, position=4)
+    heard = (("click", 0), ("cues", 0), (f"feed:{feeds['House rhythm'].pk}", -8))
+    Send.objects.bulk_create([Send(feed=riser, source=s, gain_db=g) for s, g in heard])
+    tent = Rig.objects.create(band=band, name="Dome tent, eight outputs", position=0)
+    labels = [
+        "Desk 21 · Tracks L",
+        "Desk 22 · Tracks R",
+        "Desk 23 · Tonal L",
+        "Desk 24 · Tonal R",
+        "Desk 25 · Click, cues",
+        "Riser headphones",
+        "Keyboard computer L",
+        "Keyboard computer R",
+    ]
+    Socket.objects.bulk_create(
+        [
+            Socket(rig=tent, number=i, label=name, use="kept" if i > 6 else "free", balanced=i != 6)
+            for i, name in enumerate(labels, 1)
+        ]
+    )
+    wires = [
+        ("House rhythm", "left", 1),
+        ("House rhythm", "right", 2),
+        ("House tonal", "left", 3),
+        ("House tonal", "right", 4),
+        ("Click", "mono", 5),
+        ("Cues", "mono", 5),
+    ]
+    Patch.objects.bulk_create([Patch(rig=tent, feed=feeds[f], side=side, socket=n) for f, side, n in wires])
+    Patch.objects.create(rig=tent, feed=riser, side="mono", socket=6)
+    hall = Rig.objects.create(band=band, name="Village hall", position=1)
+    Socket.objects.bulk_create(
+        [
+            Socket(rig=hall, number=i, label=name)
+            for i, name in enumerate(["Left: click and cues", "Right: the house"], 1)
+        ]
+    )
+    Patch.objects.bulk_create(
+        [
+            *(Patch(rig=hall, feed=feeds[f], side="mono", socket=1) for f in ("Click", "Cues")),
+            *(Patch(rig=hall, feed=feeds[f], side="mono", socket=2) for f in ("House rhythm", "House tonal")),
+        ]
+    )
+    return tent
+
+
+def _line_ups(band: Band, players: dict[str, Player]) -> list[LineUp]:
+    """All four; without the bass player; a guest at the drums."""
+    made = [
+        LineUp.objects.create(band=band, name=name, position=i)
+        for i, name in enumerate(("All four", "Without Pilar", "Sami at the drums"))
+    ]
+    made[1].away.set([players["Pilar"]])
+    made[2].away.set([players["Ozo"]])
+    made[2].guests = {str(players["Ozo"].pk): "Sami"}
+    made[2].save()
+    return made
+
+
+def _show(band: Band, songs: list[Song], rig: Rig, line_up: LineUp) -> None:
+    setlist = Setlist.objects.create(band=band, name="Thursday, dome tent", slot_minutes=75, starts_at="20:15")
+    links = {"Tin Moon Waltz": ("attacca", 0), "Night Ferry": ("after", 12)}
+    position = 0
+    for song in songs:
+        link, seconds = links.get(song.title, ("wait", 0))
+        Entry.objects.create(setlist=setlist, song=song, position=position, link=link, link_seconds=seconds)
+        position += 1
+        if song.title == "Paper Comets":
+            Entry.objects.create(setlist=setlist, position=position, interval_minutes=25)
+            position += 1
+    Show.objects.create(
+        band=band, title="Thursday, dome tent", setlist=setlist, rig=rig, date="2026-11-26", line_up=line_up
+    )

@@ -1,0 +1,354 @@
+"""A song: read whole, changed by edits, undone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.http import Http404
+from drf_spectacular.utils import extend_schema
+from rest_framework import mixins, serializers, status, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from api.typed import component
+from people.access import OfBand
+from songs import edits
+from songs.edits.described import EDIT_REQUEST
+from songs.models import CELLS, STEM_SETTINGS, Section, Song, Stem
+from songs.rows import ROWS, SECTION_FIELDS
+from songs.shown import SHOWN_FIELDS, shown_changes, shown_rows, shown_song
+from songs.summary import keep_summary
+from songs.tasks import ask_comparison
+from upbeat.errors import refuse
+from upbeat.song.forms import ENDINGS
+
+
+class TempoSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    bpm = serializers.CharField()
+    unit = serializers.CharField(required=False)
+    ramp = serializers.BooleanField(required=False)
+
+
+class MeterSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    meter = serializers.CharField()
+    grouping = serializers.ListField(child=serializers.IntegerField(), required=False)
+
+
+class EndingSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(list(ENDINGS))
+    times = serializers.IntegerField(required=False)
+
+
+class SectionSerializer(serializers.ModelSerializer):
+    mark = serializers.CharField()
+    first_bar = serializers.IntegerField()
+    ending = EndingSerializer()
+
+    class Meta:
+        model = Section
+        fields = ["id", "mark", "first_bar", *SECTION_FIELDS, "ending"]
+
+
+class FindingSerializer(serializers.Serializer):
+    """What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``at_s`` where it is heard."""
+
+    stem = serializers.CharField()
+    code = serializers.CharField()
+    severity = serializers.ChoiceField(["fault", "check", "note"])
+    message = serializers.CharField()
+    value = serializers.FloatField(allow_null=True)
+    unit = serializers.CharField()
+    sure = serializers.FloatField()
+    mend = serializers.CharField(allow_null=True)
+    state = serializers.ChoiceField(["open", "accepted", "mended"])
+    at_s = serializers.FloatField()
+
+
+class FindingsSerializer(serializers.Serializer):
+    """``ready`` is false while the stems are still being compared with each other."""
+
+    ready = serializers.BooleanField()
+    list = FindingSerializer(many=True)
+
+
+class TogetherSerializer(serializers.Serializer):
+    """The song as its stems came, all of them together."""
+
+    integrated_lufs = serializers.FloatField(allow_null=True)
+    true_peak_dbtp = serializers.FloatField(allow_null=True)
+
+
+class OfferedSectionSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    name = serializers.CharField()
+    off_ms = serializers.FloatField()
+
+
+class OfferSerializer(serializers.Serializer):
+    """What a file says of the song, to be taken or dismissed."""
+
+    id = serializers.CharField()
+    kind = serializers.ChoiceField(["sections", "tempo_map", "facts"])
+    source = serializers.CharField()
+    title = serializers.CharField(allow_null=True)
+    bpm = serializers.CharField(allow_null=True)
+    sections = OfferedSectionSerializer(many=True)
+    tempos = serializers.IntegerField()
+    meters = serializers.IntegerField()
+    worst_ms = serializers.FloatField()
+
+
+class MeasuredSerializer(serializers.Serializer):
+    """The file as it came; levels are null where there is no reading."""
+
+    format = serializers.CharField()
+    sample_rate = serializers.IntegerField()
+    bit_depth = serializers.IntegerField(allow_null=True)
+    true_peak_dbtp = serializers.FloatField(allow_null=True)
+    sound_starts_s = serializers.FloatField(allow_null=True)
+    sound_ends_s = serializers.FloatField(allow_null=True)
+    end = serializers.ChoiceField(["clean", "fades", "cut", "silent"])
+
+
+class StemSerializer(serializers.ModelSerializer):
+    """A stem; ``sound``: its peaks from start to end, 0 to 1."""
+
+    seconds = serializers.FloatField()
+    channels = serializers.IntegerField()
+    integrated_lufs = serializers.FloatField(allow_null=True)
+    covers_name = serializers.CharField(allow_null=True)
+    sound = serializers.ListField(child=serializers.FloatField())
+    measured = MeasuredSerializer()
+    tacet = serializers.ListField(child=serializers.CharField())
+    levels = serializers.DictField(child=serializers.FloatField())
+    fades = serializers.DictField(child=serializers.IntegerField())
+
+    class Meta:
+        model = Stem
+        fields = [
+            "id",
+            "name",
+            "file_name",
+            "group",
+            "purpose",
+            "covers",
+            "covers_name",
+            *STEM_SETTINGS,
+            *CELLS,
+            "seconds",
+            "channels",
+            "integrated_lufs",
+            "sound",
+            "measured",
+        ]
+
+
+class StepSerializer(serializers.Serializer):
+    section = serializers.CharField()
+    ending = EndingSerializer()
+    cue = serializers.CharField(required=False)
+    tacet = serializers.ListField(child=serializers.CharField(), required=False)
+
+
+class ClickSerializer(serializers.Serializer):
+    accent = serializers.CharField(required=False)
+    beat = serializers.CharField(required=False)
+    division = serializers.CharField(required=False)
+    count_in = serializers.CharField(required=False)
+    gain_db = serializers.FloatField(required=False)
+    divisions = serializers.IntegerField(required=False)
+    pitches = serializers.DictField(child=serializers.FloatField(), required=False)
+    levels = serializers.DictField(child=serializers.FloatField(), required=False)
+    patterns = serializers.DictField(child=serializers.CharField(), required=False)
+    parts = serializers.DictField(child=serializers.IntegerField(), required=False)
+    silent = serializers.ListField(child=serializers.CharField(), required=False)
+    from_bar = serializers.IntegerField(required=False)
+    to_bar = serializers.IntegerField(required=False, allow_null=True)
+
+
+class FormSerializer(serializers.Serializer):
+    """A form with its length, repeats included and a vamp counted once."""
+
+    id = serializers.CharField()
+    name = serializers.CharField()
+    steps = StepSerializer(many=True)
+    bars = serializers.IntegerField()
+    seconds = serializers.FloatField()
+
+
+class SpanSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    bars = serializers.IntegerField()
+    colour = serializers.IntegerField()
+
+
+class CueSerializer(serializers.Serializer):
+    bar = serializers.IntegerField()
+    beat = serializers.IntegerField()
+    text = serializers.CharField()
+
+
+class EdgesSerializer(serializers.Serializer):
+    """How the recording begins and ends (upbeat.song.song.Edges)."""
+
+    start_s = serializers.FloatField(required=False, allow_null=True)
+    fade_in_s = serializers.FloatField(required=False)
+    end_bar = serializers.IntegerField(required=False, allow_null=True)
+    fade_out_s = serializers.FloatField(required=False)
+    hold_s = serializers.FloatField(required=False)
+
+
+class SongSerializer(serializers.ModelSerializer):
+    """A song with all that belongs to it. ``chords``: what is written in each bar."""
+
+    tempo = TempoSerializer(many=True)
+    meters = MeterSerializer(many=True)
+    sections = SectionSerializer(many=True)
+    forms = FormSerializer(many=True)
+    stems = StemSerializer(many=True)
+    chords = serializers.ListField(child=serializers.CharField(allow_blank=True))
+    seconds = serializers.FloatField()
+    bars = serializers.IntegerField()
+    can_undo = serializers.BooleanField()
+    can_redo = serializers.BooleanField()
+    click = ClickSerializer()
+    click_sounds = serializers.ListField(child=serializers.CharField())
+    findings = FindingsSerializer()
+    offers = OfferSerializer(many=True)
+    together = TogetherSerializer(allow_null=True)
+    edges = EdgesSerializer()
+    cues = CueSerializer(many=True)
+
+    class Meta:
+        model = Song
+        fields = [
+            "id",
+            *SHOWN_FIELDS,
+            "chords",
+            "click_sounds",
+            "revision",
+            "sections",
+            "forms",
+            "stems",
+            "seconds",
+            "bars",
+            "can_undo",
+            "can_redo",
+            "findings",
+            "offers",
+            "together",
+        ]
+
+
+class SongRowSerializer(serializers.ModelSerializer):
+    """A song in the list."""
+
+    bpm = serializers.CharField()
+    meter = serializers.CharField()
+    stems = serializers.IntegerField()
+    bars = serializers.IntegerField()
+    seconds = serializers.FloatField()
+    sections = SpanSerializer(many=True)
+    problem = serializers.CharField(allow_null=True)
+
+    class Meta:
+        model = Song
+        fields = ["id", "title", "key", "bpm", "meter", "stems", "bars", "seconds", "sections", "problem"]
+
+
+class NewSongSerializer(serializers.Serializer):
+    title = serializers.CharField(max_length=120)
+    bpm = serializers.CharField(max_length=20, required=False)
+    meter = serializers.CharField(max_length=10, required=False)
+
+
+class RevisionSerializer(serializers.Serializer):
+    revision = serializers.IntegerField(required=False)
+    changes = serializers.BooleanField(required=False)
+
+
+class SongPages(OfBand, viewsets.GenericViewSet):
+    """What every page of a song has: the song by its id, of the own band."""
+
+    queryset = Song.objects.select_related("band").prefetch_related(*ROWS)
+
+
+def answered(song: Song, changes: bool = False) -> dict[str, Any]:
+    """A song as it is after a change, or the parts that changed; stems that are new are compared in the worker."""
+    shown = shown_changes(song) if changes else shown_song(song)
+    if not shown.get("findings", {}).get("ready", True):
+        ask_comparison(song)
+    return shown
+
+
+def _changed(request: Request, change: Callable[[], Song]) -> Response:
+    """The answer to a change; 404 for a song of another band, or none."""
+    try:
+        return Response(answered(change(), request.data.get("changes") is True))
+    except (Song.DoesNotExist, ValidationError):
+        raise Http404 from None
+
+
+class SongViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, SongPages):
+    serializer_class = SongSerializer
+
+    def get_serializer_class(self) -> type[serializers.BaseSerializer]:
+        return SongRowSerializer if self.action == "list" else SongSerializer
+
+    def list(self, request: Request) -> Response:
+        return Response(shown_rows(request.band))
+
+    def retrieve(self, request: Request, pk: str) -> Response:
+        return Response(shown_song(self.get_object()))
+
+    @extend_schema(request=NewSongSerializer, responses={201: SongSerializer})
+    def create(self, request: Request) -> Response:
+        asked = NewSongSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        data = asked.validated_data
+        with transaction.atomic():
+            song = Song.objects.create(band=request.band, title=data["title"].strip())
+            Section.objects.create(song=song, position=0, name="Song", bars=32)
+            for do, name in (("set_tempo", "bpm"), ("set_meter", "meter")):
+                if data.get(name):
+                    edits.apply_edit(song.pk, request.band, request.user, do, {name: data[name]})
+            song.edits.all().delete()
+            keep_summary(Song.objects.select_related("band").get(pk=song.pk))
+        made = self.get_queryset().get(pk=song.pk)
+        return Response(answered(made), status=status.HTTP_201_CREATED)
+
+    @extend_schema(request={"application/json": component(EDIT_REQUEST)}, responses=SongSerializer)
+    @action(detail=True, methods=["post"])
+    def edits(self, request: Request, pk: str) -> Response:
+        """One edit; answers the song as it is after it, or with ``changes`` the parts that changed."""
+        data = request.data
+        do, args = data.get("do"), data.get("args") or {}
+        if not isinstance(do, str) or not isinstance(args, dict):
+            raise refuse("edit-incomplete", "An edit needs “do”, its name, and “args”, an object.")
+        revision = _revision(request)
+        return _changed(request, lambda: edits.apply_edit(pk, request.band, request.user, do, args, revision))
+
+    @extend_schema(request=RevisionSerializer, responses=SongSerializer)
+    @action(detail=True, methods=["post"])
+    def undo(self, request: Request, pk: str) -> Response:
+        revision = _revision(request)
+        return _changed(request, lambda: edits.undo(pk, request.band, revision))
+
+    @extend_schema(request=RevisionSerializer, responses=SongSerializer)
+    @action(detail=True, methods=["post"])
+    def redo(self, request: Request, pk: str) -> Response:
+        revision = _revision(request)
+        return _changed(request, lambda: edits.redo(pk, request.band, revision))
+
+
+def _revision(request: Request) -> int | None:
+    """The revision that a page shows. Raises a validation error for what is no number."""
+    asked = RevisionSerializer(data=request.data)
+    asked.is_valid(raise_exception=True)
+    return asked.validated_data.get("revision")

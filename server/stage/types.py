@@ -1,0 +1,52 @@
+"""What the stage's pages get, as types for the API's document."""
+
+from __future__ import annotations
+
+from typing import Any, Literal, NotRequired, TypedDict
+
+from api.typed import component, tagged
+from playout.snapshot import EngineState, ProblemDict
+from upbeat.play.presses import PRESSES
+from upbeat.show.describe import ShowDescription
+
+
+class StageState(EngineState):
+    """The state of the engine while it holds a show of the own band."""
+
+    show_title: str
+
+
+class NoStage(TypedDict):
+    """The engine is silent, empty, or holds another band's show, of which nothing is told."""
+
+    status: Literal["silent", "empty", "other"]
+    show: NotRequired[str | None]
+    device: NotRequired[str]
+    channels: NotRequired[int]
+    dropouts: NotRequired[int]
+    latency_ms: NotRequired[float]
+    loading: NotRequired[str | None]
+
+
+class Described(ShowDescription):
+    """The loaded show; ``show`` is its id."""
+
+    show: str
+
+
+class Answer(TypedDict):
+    """What came of a press: taken or not, and in words why, or where it will happen."""
+
+    ok: bool
+    problems: NotRequired[list[ProblemDict]]
+    press: NotRequired[str]
+    accepted: NotRequired[bool]
+    code: NotRequired[str]
+    message: NotRequired[str]
+    frame: NotRequired[int | None]
+    bar: NotRequired[int | None]
+    late: NotRequired[bool]
+
+
+PRESS_REQUEST = tagged("PressRequest", "press", {p.name: (p.about, p.arguments) for p in PRESSES.values()})
+STATE: dict[str, Any] = {"oneOf": [component(StageState), component(NoStage)]}

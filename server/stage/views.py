@@ -1,0 +1,119 @@
+"""The stage over the API: loading a show, the engine's state, presses, recordings."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+from django.conf import settings
+from django.http import FileResponse, Http404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from api.typed import component
+from people.access import OfBand
+from people.models import Band
+from shows.build import clear_old_folders, place_for_engine
+from shows.models import Show
+from stage import engine
+from stage.shows import loaded_show, own_state
+from stage.types import PRESS_REQUEST, STATE, Answer, Described
+from upbeat.errors import refuse
+
+
+class LoadedSerializer(serializers.Serializer):
+    show = serializers.CharField()
+
+
+class LoadViewSet(OfBand, viewsets.GenericViewSet):
+    queryset = Show.objects.select_related("band", "setlist", "rig", "line_up")
+
+    @extend_schema(request=None, responses=LoadedSerializer)
+    @action(detail=True, methods=["post"])
+    def load(self, request: Request, pk: str) -> Response:
+        """Load the show into the engine; refused while a song plays or if a rule of the routing is broken."""
+        show = self.get_object()
+        if engine.ask("state")["state"].get("status") in ("playing", "count_in"):
+            raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
+        folder = place_for_engine(show)
+        engine.load(str(folder), str(show.pk))
+        clear_old_folders(show, folder)
+        return Response({"show": str(show.pk)})
+
+
+class EngineView(APIView):
+    @extend_schema(responses={200: STATE})
+    def get(self, request: Request) -> Response:
+        """The engine's state; another band's show is not told."""
+        state = engine.ask("state")["state"]
+        show = loaded_show(state, request.band)
+        if show is None:
+            hidden = {k: state[k] for k in ("device", "channels", "dropouts", "latency_ms", "loading")}
+            return Response({**hidden, "status": "empty" if state.get("show") is None else "other", "show": None})
+        return Response({**state, "show_title": show.title})
+
+    @extend_schema(request={"application/json": component(PRESS_REQUEST)}, responses={200: component(Answer)})
+    def post(self, request: Request) -> Response:
+        """A press, answered with what comes of it and where."""
+        name, args = request.data.get("press"), request.data.get("args") or {}
+        if not isinstance(name, str) or not isinstance(args, dict):
+            raise refuse("press-unknown", "A press needs “press”, its name, and “args”, an object.")
+        own_state(request.band)
+        return Response(engine.ask("press", press=name, args=args))
+
+
+class DescribedView(APIView):
+    @extend_schema(responses={200: component(Described)})
+    def get(self, request: Request) -> Response:
+        """The loaded show as the engine holds it: entries, steps, feeds, sockets."""
+        state = own_state(request.band)
+        return Response({"show": state["show"], **engine.ask("describe")["described"]})
+
+
+class RecordSerializer(serializers.Serializer):
+    on = serializers.BooleanField()
+
+
+class RecordingSerializer(serializers.Serializer):
+    recording = serializers.BooleanField()
+    file = serializers.CharField(allow_null=True)
+
+
+class RecordingView(APIView):
+    @extend_schema(request=RecordSerializer, responses=RecordingSerializer)
+    def post(self, request: Request) -> Response:
+        """Begin or finish recording every socket of the simulated device."""
+        asked = RecordSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        own_state(request.band)
+        answer = engine.ask("record", on=asked.validated_data["on"], folder=str(request.band.pk))
+        file = Path(answer["file"]) if answer.get("file") else None
+        if not answer["recording"] and file is not None:
+            _until_there(file)
+        return Response({"recording": answer["recording"], "file": file.name if file else None})
+
+    @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})
+    def get(self, request: Request) -> FileResponse:
+        """The newest finished recording of the band."""
+        found = sorted(_recordings(request.band).glob("sockets-*.wav"), key=lambda p: p.stat().st_mtime)
+        if not found:
+            raise Http404
+        newest = found[-1]
+        return FileResponse(open(newest, "rb"), as_attachment=True, filename=newest.name, content_type="audio/wav")
+
+
+def _recordings(band: Band) -> Path:
+    """Recordings lie apart for each band."""
+    return Path(settings.VAR) / "engine" / "recordings" / str(band.pk)
+
+
+def _until_there(path: Path, seconds: float = 5) -> None:
+    """A recording has its name once it is whole, a moment after its end."""
+    until = time.monotonic() + seconds
+    while not path.exists() and time.monotonic() < until:
+        time.sleep(0.02)
