@@ -6,6 +6,32 @@ import reactHooks from "eslint-plugin-react-hooks";
 import globals from "globals";
 import tseslint from "typescript-eslint";
 
+// Folders of src, from the bottom up: each imports from those below it alone, so that there is no ring.
+const LAYERS = [
+  ["generated", "wording"],
+  ["lib"],
+  ["api"],
+  ["ui"],
+  ["hear"],
+  ["song"],
+  ["people"],
+  ["intake"],
+  ["voice"],
+  ["chart", "grid", "forms", "seams", "sheet", "click", "levels"],
+  ["songs", "setlists", "outputs", "stage"],
+  ["shell"],
+];
+
+const zones = LAYERS.flatMap((layer, height) =>
+  layer.map((folder) => ({
+    target: `./src/${folder}/**/!(*.test).{ts,tsx}`,
+    from: [...LAYERS.slice(height + 1).flat(), ...layer.filter((other) => other !== folder), "test"].map(
+      (other) => `./src/${other}`,
+    ),
+    message: `${folder} stands below or beside it.`,
+  })),
+);
+
 export default tseslint.config(
   { ignores: ["dist", "src/generated"] },
   js.configs.recommended,
@@ -15,12 +41,29 @@ export default tseslint.config(
   {
     files: ["**/*.{ts,tsx}"],
     plugins: { "import-x": importX },
-    languageOptions: { globals: globals.browser, parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    languageOptions: {
+      globals: globals.browser,
+      parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname },
+    },
     settings: { "import-x/resolver-next": [createTypeScriptImportResolver()] },
     rules: {
       "import-x/no-cycle": "error",
+      "import-x/no-restricted-paths": ["error", { basePath: import.meta.dirname, zones }],
+      // A handler may give a promise: its refusal is shown where the edit is made.
+      "@typescript-eslint/no-misused-promises": ["error", { checksVoidReturn: { attributes: false } }],
+      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", varsIgnorePattern: "^_" }],
+      // The newest props are kept for handlers that outlive a rendering, as React's own docs do for timers.
+      "react-hooks/refs": "off",
+      // A field follows its value when somebody else changed it; there is nothing to derive it from while one types.
+      "react-hooks/set-state-in-effect": "off",
     },
   },
   { files: ["**/*.js"], ...tseslint.configs.disableTypeChecked },
-  { files: ["src/hear/*.js"], languageOptions: { globals: { ...globals.worker, AudioWorkletProcessor: "readonly", registerProcessor: "readonly" } } },
+  {
+    files: ["src/hear/*.js"],
+    languageOptions: {
+      globals: { ...globals.worker, AudioWorkletProcessor: "readonly", registerProcessor: "readonly" },
+    },
+  },
+  { files: ["src/test/setup.ts"], rules: { "@typescript-eslint/unbound-method": "off" } },
 );

@@ -8,7 +8,7 @@ import pytest
 from upbeat.song.sections import BarSpan, mark_section, move_boundary, remarked
 from upbeat.song.song import Section
 
-CASES = json.loads((Path(__file__).parents[2] / "web" / "src" / "songs" / "ahead.json").read_text())
+CASES = json.loads((Path(__file__).parents[2] / "web" / "src" / "song" / "ahead.json").read_text())
 
 
 def shown(sections):

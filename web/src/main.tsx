@@ -6,9 +6,9 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 
-import { queries } from "./api/queries";
-import { App } from "./app";
-import { NoticeProvider } from "./ui/notices";
+import { queries } from "@/api/queries";
+import { App } from "@/shell/app";
+import { NoticeProvider } from "@/ui/notices";
 
 // What an answer changes is drawn in the frame it comes in, not a timer later.
 notifyManager.setScheduler(queueMicrotask);

@@ -9,6 +9,11 @@ export class Refused extends Error {
   ) {
     super(problems.map((p) => p.message).join(" "));
   }
+
+  /** How it stands now, where somebody else changed it meanwhile (409). */
+  get current(): unknown {
+    return (this.body as { current?: unknown } | null)?.current;
+  }
 }
 
 function cookie(name: string): string {

@@ -1,6 +1,7 @@
 import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, Refused } from "./client";
+import { conflicts } from "./conflicts";
 import type {
   Chart,
   ClickPage,
@@ -56,6 +57,12 @@ export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<R
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });
 export const useShows = () => useQuery({ queryKey: ["shows"], queryFn: () => api<Show[]>("shows/") });
 
+/** Reads what the worker works out; where nobody has asked for it yet, asks. */
+async function worked<T extends { state: string }>(path: string, signal?: AbortSignal): Promise<T> {
+  const known = await api<T>(path, "GET", undefined, signal);
+  return known.state === "none" ? api<T>(path, "POST") : known;
+}
+
 /** Until what is known already stands on the screen: asking for more would only hold it up. */
 const drawn = () =>
   new Promise<void>((done) => {
@@ -108,7 +115,7 @@ export const useCompared = (song: Song) =>
 export const useHearing = (song: Song) =>
   useQuery({
     queryKey: ["hearing", song.id, song.revision],
-    queryFn: () => api<Hearing>(`songs/${song.id}/heard-sections/`),
+    queryFn: () => worked<Hearing>(`songs/${song.id}/heard-sections/`),
     refetchInterval: ({ state }) => (state.data?.state === "working" ? 400 : false),
     placeholderData: (before) => before,
   });
@@ -191,12 +198,7 @@ export const useLevel = (song: Song, form: string, lineUp: string, target: strin
   useQuery({
     queryKey: ["level", song.id, form, lineUp, target, song.revision],
     queryFn: ({ signal }) =>
-      api<Level>(
-        `songs/${song.id}/level/?${lined(lineUp, { form, ...(target && { target }) })}`,
-        "GET",
-        undefined,
-        signal,
-      ),
+      worked<Level>(`songs/${song.id}/level/?${lined(lineUp, { form, ...(target && { target }) })}`, signal),
     refetchInterval: ({ state }) => (state.data?.state === "working" ? 500 : false),
     placeholderData: (before) => before,
     enabled: song.stems.length > 0,
@@ -204,8 +206,11 @@ export const useLevel = (song: Song, form: string, lineUp: string, target: strin
 export const useMatch = (setlist: string, lineUp: string, target: string) =>
   useQuery({
     queryKey: ["match", setlist, lineUp, target],
-    queryFn: ({ signal }) =>
-      api<Match>(`setlists/${setlist}/loudness/?${lined(lineUp, target ? { target } : {})}`, "GET", undefined, signal),
+    queryFn: async ({ signal }) => {
+      const path = `setlists/${setlist}/loudness/?${lined(lineUp, target ? { target } : {})}`;
+      const known = await api<Match>(path, "GET", undefined, signal);
+      return known.songs.some((s) => s.state === "none") ? api<Match>(path, "POST") : known;
+    },
     refetchInterval: ({ state }) => (state.data && !state.data.ready ? 700 : false),
     placeholderData: (before) => before,
     staleTime: 0,
@@ -219,22 +224,42 @@ export const useDescribed = (show: string | null | undefined) =>
     staleTime: 0,
   });
 
+interface Saving {
+  /** Other lists that show the same. */
+  stale: string[];
+  /** Rows have a revision: a change of one that somebody else changed meanwhile is shown, not lost. */
+  revised?: boolean;
+}
+
 /** Saves a change and puts the answer where the list keeps it; other lists that show it are read again. */
-function useSaved<Row extends { id: string }, Change>(list: string, stale: string[]) {
+function useSaved<Row extends { id: string; revision?: number }, Change>(list: string, { stale, revised }: Saving) {
   const client = useQueryClient();
+  const put = (row: Row) => client.setQueryData<Row[]>([list], (rows) => rows?.map((r) => (r.id === row.id ? row : r)));
+  const known = (id: string) => client.getQueryData<Row[]>([list])?.find((r) => r.id === id);
+  const save = useMutation({
+    // One after the other, each against the revision that the one before it made.
+    ...(revised && { scope: { id: list } }),
+    mutationFn: ({ id, ...change }: Change & { id: string }) =>
+      api<Row>(`${list}/${id}/`, "PATCH", { ...change, ...(revised && { revision: known(id)?.revision }) }),
+    onSuccess: (row) => {
+      put(row);
+      for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
+    },
+    onError: (error, change) => {
+      const old = known(change.id);
+      if (error instanceof Refused && error.status === 409 && error.current && old) {
+        const now = error.current as Row;
+        put(now);
+        conflicts.show({ list, message: error.message, old, now, again: () => save.mutate(change) });
+      } else void client.invalidateQueries({ queryKey: [list] });
+    },
+  });
   return {
     create: useMutation({
       mutationFn: (change: Change) => api<Row>(`${list}/`, "POST", change),
       onSuccess: (row) => client.setQueryData<Row[]>([list], (rows) => [...(rows ?? []), row]),
     }),
-    save: useMutation({
-      mutationFn: ({ id, ...change }: Change & { id: string }) => api<Row>(`${list}/${id}/`, "PATCH", change),
-      onSuccess: (row) => {
-        client.setQueryData<Row[]>([list], (rows) => rows?.map((r) => (r.id === row.id ? row : r)));
-        for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
-      },
-      onError: () => void client.invalidateQueries({ queryKey: [list] }),
-    }),
+    save,
     remove: useMutation({
       mutationFn: (id: string) => api<void>(`${list}/${id}/`, "DELETE"),
       onSuccess: (_, id) => {
@@ -245,10 +270,10 @@ function useSaved<Row extends { id: string }, Change>(list: string, stale: strin
   };
 }
 
-export const useSavedSetlist = () => useSaved<Setlist, SetlistChange>("setlists", ["shows"]);
-export const useSavedRig = () => useSaved<Rig, RigChange>("rigs", ["shows"]);
-export const useSavedFeed = () => useSaved<Feed, FeedChange>("feeds", ["rigs"]);
-export const useSavedShow = () => useSaved<Show, Partial<ShowChange>>("shows", []);
-export const useSavedPlayer = () => useSaved<Player, Partial<Player>>("players", ["shows", "song"]);
+export const useSavedSetlist = () => useSaved<Setlist, SetlistChange>("setlists", { stale: ["shows"], revised: true });
+export const useSavedRig = () => useSaved<Rig, RigChange>("rigs", { stale: ["shows"], revised: true });
+export const useSavedFeed = () => useSaved<Feed, FeedChange>("feeds", { stale: ["rigs"] });
+export const useSavedShow = () => useSaved<Show, Partial<ShowChange>>("shows", { stale: [] });
+export const useSavedPlayer = () => useSaved<Player, Partial<Player>>("players", { stale: ["shows", "song"] });
 export const useSavedLineUp = () =>
-  useSaved<LineUp, Partial<LineUp>>("line-ups", ["shows", "tonight", "level", "match"]);
+  useSaved<LineUp, Partial<LineUp>>("line-ups", { stale: ["shows", "tonight", "level", "match"] });

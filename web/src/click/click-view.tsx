@@ -8,7 +8,7 @@ import { useClick, useCues, useOwnSounds } from "@/api/queries";
 import type { ClickPage, Cues, Song } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
 import { signed, typed } from "@/lib/format";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 import { Typed } from "@/ui/typed";

@@ -3,8 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 
 import type { ClickPage } from "@/api/types";
-import { SongPage } from "@/songs/song-page";
-import { refusal, serve, show, song } from "@/test/helpers";
+import { refusal, serve, showSong, song } from "@/test/helpers";
 
 import { beatsOf, parted, pressed, written } from "./pattern";
 
@@ -19,7 +18,7 @@ const opened = (more: Record<string, unknown> = {}) => {
     "GET songs/s/": song({ click: { patterns: { "7/8 2+2+3": "ad bd bds" } } }), "GET songs/s/chart/*": { bars: [], calls: [], seconds: 32, form_bars: 16 }, "GET uploads/*": [], "GET line-ups/": [],
     "GET songs/s/tonight/*": { standing: {}, gaps: [], looks: [], empty: [] }, "GET songs/s/click/": page, "POST songs/s/edits/": song({ revision: 8 }), ...more,
   }); // prettier-ignore
-  show(<SongPage band="Band" view="click" />, "/songs/s/click", "/songs/:id/click");
+  showSong("click");
   return asked;
 };
 const clicks = (asked: ReturnType<typeof serve>) =>

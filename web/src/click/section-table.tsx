@@ -1,9 +1,10 @@
 import { useTranslation } from "react-i18next";
 
 import type { ClickPage, Cues, Song } from "@/api/types";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 import { RehearsalMark } from "@/ui/mark";
 import { Typed } from "@/ui/typed";
+import { LENGTHS } from "@/generated/core";
 
 interface Props {
   song: Song;
@@ -113,7 +114,7 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
                   <Typed
                     className="w-[84px]"
                     dir="auto"
-                    maxLength={80}
+                    maxLength={LENGTHS.NAME}
                     aria-label={t("cues.wordingOf", { name: s.name })}
                     placeholder={names.get(s.id) ?? s.name}
                     value={s.cue ?? ""}

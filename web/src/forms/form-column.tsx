@@ -1,3 +1,4 @@
+import { LENGTHS } from "@/generated/core";
 import { arrayMove } from "@dnd-kit/sortable";
 import { FileMusic, Play, Plus, Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
@@ -5,7 +6,7 @@ import { useTranslation } from "react-i18next";
 
 import type { Song } from "@/api/types";
 import { duration } from "@/lib/format";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 import { RehearsalMark } from "@/ui/mark";
 import { Menu, MenuItem } from "@/ui/menu";
 import { Sortable } from "@/ui/sortable";
@@ -77,7 +78,7 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
             <Typed
               className="plain min-w-0 grow text-[15px] font-[650]!"
               aria-label={t("forms.name")}
-              maxLength={80}
+              maxLength={LENGTHS.NAME}
               value={form.name}
               onDone={(to) => void edit("set_form", { form: form.id, name: to })}
             />

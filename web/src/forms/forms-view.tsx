@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Song } from "@/api/types";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 
 import { FormColumn } from "./form-column";
 import { SideBySide } from "./side-by-side";

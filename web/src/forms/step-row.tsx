@@ -4,12 +4,11 @@ import { GripVertical, X } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { Ending, Section } from "@/api/types";
+import { ENDINGS } from "@/generated/core";
 import { RehearsalMark } from "@/ui/mark";
 import { Typed } from "@/ui/typed";
 
 import { type Step, withEnding } from "./steps";
-
-const ENDINGS = ["attacca", "repeat", "vamp", "fine", "cut"] as const;
 
 interface Props {
   id: number;

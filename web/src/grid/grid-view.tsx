@@ -6,8 +6,8 @@ import { useTranslation } from "react-i18next";
 import { api } from "@/api/client";
 import type { Grid, Song } from "@/api/types";
 import type { useEars } from "@/hear/use-ears";
-import type { Edit } from "@/songs/use-edits";
-import type { Uploads } from "@/songs/use-uploads";
+import type { Edit } from "@/api/edits";
+import type { Uploads } from "@/intake/use-uploads";
 import { Menu, MenuCheck } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
@@ -77,7 +77,7 @@ export function GridView({ song, edit, ears, uploads }: Props) {
   const beats = (count: number) => void edit("set_bar1", { by_beats: count });
   const take = (how: string, evened = even) => {
     if (evened === 0 && (how === "follow" || (how === "both" && data.proposal?.steady))) setTaking(song.revision);
-    void edit("take_grid", { measurement: data.measurement, how, even: evened }).then(
+    void edit("take_grid", { measurement: data.measurement ?? 0, how, even: evened }).then(
       (done) => !done && setTaking(null),
     );
   };
@@ -94,7 +94,7 @@ export function GridView({ song, edit, ears, uploads }: Props) {
     });
   const look = (bar: number) => setExtra((all) => [bar, ...all.filter((b) => b !== bar)].slice(0, 4));
   const again = () =>
-    void api<Grid>(`songs/${song.id}/grid/?again=true${stems ? `&stems=${stems.join(",")}` : ""}`).then(
+    void api<Grid>(`songs/${song.id}/grid/?again=true${stems ? `&stems=${stems.join(",")}` : ""}`, "POST").then(
       () => grid.refetch(),
       complain,
     );

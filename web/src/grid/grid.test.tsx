@@ -3,8 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 
 import type { Grid, Strip } from "@/api/types";
-import { SongPage } from "@/songs/song-page";
-import { refusal, serve, show, song, stem } from "@/test/helpers";
+import { refusal, serve, showSong, song, stem } from "@/test/helpers";
 
 import { scaleOf, ticks } from "./scale";
 
@@ -55,10 +54,11 @@ const strip = (n: number): Strip => ({ bar: n, seconds: 2 * n, low: [0, -0.5], h
 const opened = (told: Grid | (() => unknown) = grid(), more: Record<string, unknown> = {}) => {
   const of = song({ stems: [stem("Drums"), stem("Bass")], bars: 3, tempo: [{ bar: 1, bpm: "126" }] });
   const asked = serve({
-    "GET songs/s/": of, "GET songs/s/chart/*": { bars: [], calls: [], seconds: 6, form_bars: 3 }, "GET uploads/*": [], "GET songs/s/grid/*": told, "GET songs/s/strips/*": [strip(1), strip(2)],
+    "GET songs/s/": of, "GET songs/s/chart/*": { bars: [], calls: [], seconds: 6, form_bars: 3 }, "GET uploads/*": [], "GET songs/s/grid/*": told,
+    "POST songs/s/grid/*": told, "GET songs/s/strips/*": [strip(1), strip(2)],
     "POST songs/s/edits/": song({ ...of, revision: 8 }), ...more,
   }); // prettier-ignore
-  show(<SongPage band="Band" view="grid" />, "/songs/s/grid", "/songs/:id/grid");
+  showSong("grid");
   return asked;
 };
 const edits = (asked: ReturnType<typeof serve>) =>

@@ -6,6 +6,7 @@ import type { Grid, Strip } from "@/api/types";
 import { signed } from "@/lib/format";
 
 const REACH = 120;
+const LEAST = -REACH;
 const WIDTH = 240;
 
 interface Props {
@@ -87,7 +88,7 @@ function Row({
         role="slider"
         tabIndex={0}
         aria-label={name}
-        aria-valuemin={-REACH}
+        aria-valuemin={LEAST}
         aria-valuemax={REACH}
         aria-valuenow={Math.round(now ?? 0)}
         aria-valuetext={now === null ? t("grid.silent") : t("grid.ms", { ms: signed(now, 0) })}

@@ -3,8 +3,8 @@ import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import type { Grid, Song } from "@/api/types";
-import { tempo } from "@/lib/format";
-import type { Edit } from "@/songs/use-edits";
+import { tempo, figure } from "@/lib/format";
+import type { Edit } from "@/api/edits";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
@@ -78,7 +78,7 @@ export function TempoControls({ song, grid, edit, even, setEven, take, move, bea
           inputMode="decimal"
           aria-label={t("song.bar1Seconds")}
           value={Number(song.bar1_s).toFixed(3)}
-          onDone={(seconds) => void edit("set_bar1", { seconds: seconds.replace(",", ".") })}
+          onDone={(seconds) => void edit("set_bar1", { seconds: figure(seconds) })}
         />
         {([-1, 1] as const).map((ms) => (
           <button key={ms} type="button" className="btn" onClick={() => move(ms)}>

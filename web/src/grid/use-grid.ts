@@ -9,7 +9,11 @@ const asked = (stems: string[] | null) => (stems ? `stems=${stems.join(",")}` : 
 export const useGrid = (song: Song, stems: string[] | null) =>
   useQuery({
     queryKey: ["grid", song.id, stems, song.revision],
-    queryFn: () => api<Grid>(`songs/${song.id}/grid/?${asked(stems)}`),
+    queryFn: async () => {
+      const path = `songs/${song.id}/grid/?${asked(stems)}`;
+      const known = await api<Grid>(path);
+      return known.state === "none" && song.stems.length ? api<Grid>(path, "POST") : known;
+    },
     refetchInterval: ({ state }) => (state.data?.state === "working" ? 500 : false),
     placeholderData: (before) => before,
     staleTime: 0,

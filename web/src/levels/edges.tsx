@@ -4,7 +4,7 @@ import { useTranslation } from "react-i18next";
 import type { Song } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
 import { signed, typed } from "@/lib/format";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit, EditArgs } from "@/api/edits";
 import { Typed } from "@/ui/typed";
 
 type Ending = "file" | "cut" | "fade" | "hold";
@@ -17,7 +17,7 @@ export function Edges({ song, edit, ears }: { song: Song; edit: Edit; ears: Page
   const { t } = useTranslation();
   const e = song.edges;
   const ending: Ending = e.end_bar == null ? "file" : e.hold_s ? "hold" : e.fade_out_s ? "fade" : "cut";
-  const set = (change: Record<string, unknown>) => edit("set_edges", change);
+  const set = (change: EditArgs<"set_edges">) => void edit("set_edges", change);
   const last = song.bars;
   const choose = (to: Ending) => {
     const bar = e.end_bar ?? last;

@@ -5,7 +5,7 @@ import { useLevel } from "@/api/queries";
 import type { Song } from "@/api/types";
 import { signed, typed } from "@/lib/format";
 import type { ChosenLineUp } from "@/people/line-up";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 import { Trouble } from "@/ui/states";

@@ -4,7 +4,7 @@ import { useTonight } from "@/api/queries";
 import type { Song } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
 import type { ChosenLineUp } from "@/people/line-up";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 
 import { Edges } from "./edges";
 import { HouseLevel } from "./house-level";
@@ -38,7 +38,7 @@ export function LevelsView({ song, form, edit, ears, lineUp, apart, setApart }: 
   useEffect(() => {
     setApart(now);
     tell(now.solo, now.mute);
-  }, [now]);
+  }, [now, setApart, tell]);
   return (
     <div className="flex min-h-0 grow flex-col gap-5 overflow-auto px-5 pb-4">
       <HouseLevel song={song} form={form} edit={edit} lineUp={lineUp} />

@@ -7,7 +7,7 @@ import { api } from "@/api/client";
 import { useSongs, useUsual } from "@/api/queries";
 import type { Song, UsualStem } from "@/api/types";
 import { signed } from "@/lib/format";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 

@@ -2,9 +2,10 @@ import { memo } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Song, Stem, Tonight } from "@/api/types";
+import { RANGES } from "@/generated/core";
 import { signed, typed } from "@/lib/format";
-import { silentTonight, standingOf } from "@/sheet/standing";
-import type { Edit } from "@/songs/use-edits";
+import { silentTonight, standingOf } from "@/song/standing";
+import type { Edit } from "@/api/edits";
 import { Typed } from "@/ui/typed";
 
 interface Props {
@@ -112,8 +113,8 @@ const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, togg
         <Slider
           key={`p${stem.pan}`}
           label={named(t("levels.col_pan"))}
-          min={-1}
-          max={1}
+          min={RANGES.STEM_PAN.min}
+          max={RANGES.STEM_PAN.max}
           step={0.05}
           value={stem.pan}
           text={side(stem.pan, t("levels.left"), t("levels.right"), t("levels.middle"))}
@@ -125,8 +126,8 @@ const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, togg
           <Slider
             key={`w${stem.width}`}
             label={named(t("levels.col_width"))}
-            min={0}
-            max={2}
+            min={RANGES.STEM_WIDTH.min}
+            max={RANGES.STEM_WIDTH.max}
             step={0.05}
             value={stem.mono ? 0 : (stem.width ?? 1)}
             text={`${Math.round(100 * (stem.width ?? 1))} %`}

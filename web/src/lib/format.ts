@@ -16,6 +16,9 @@ export function signed(value: number, digits = 1, plus = false): string {
 /** A figure as people type it, with any minus and a comma or a point, as the server reads it. */
 export const typed = (text: string): string => text.replace("−", "-").replace(",", ".");
 
+/** A figure that people typed, as a number; NaN where it is none, which the server refuses in a sentence. */
+export const figure = (text: string): number => (text.trim() ? Number(typed(text)) : NaN);
+
 /** A factor of full scale as dBFS; −∞ for silence. */
 export function dbfs(level: number): number {
   return level > 0 ? 20 * Math.log10(level) : -Infinity;

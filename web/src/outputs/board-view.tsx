@@ -48,6 +48,8 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const openedSocket = sockets.find((s) => s.number === socketOpen);
 
   return (
+    // Escape lets a wire go, whichever socket or side has the focus.
+    // eslint-disable-next-line jsx-a11y/no-static-element-interactions
     <div className="min-h-0 flex-1 overflow-auto" onKeyDown={(e) => e.key === "Escape" && setHeld(null)}>
       <div className="relative" style={{ width: BOARD.socket.x + 280 }}>
         <h2 className="absolute top-0" style={{ left: 0 }}>

@@ -17,6 +17,7 @@ const rig = (patches: Rig["patches"]): Rig => ({
   id: "r",
   name: "Rig",
   position: 0,
+  revision: 1,
   sockets: [1, 2, 5].map((number) => ({ number, label: "", use: "free", balanced: true })),
   patches,
   problems: [],

@@ -1,4 +1,5 @@
 import type { Feed, Rig } from "@/api/types";
+import { GROUPS as ALL_GROUPS } from "@/generated/core";
 
 /** Where things stand on the board, in px. */
 export const BOARD = {
@@ -8,7 +9,7 @@ export const BOARD = {
   pitch: { source: 54, feed: 78, socket: 52 },
   height: 40,
 };
-export const GROUPS = ["rhythm", "tonal", "voices", "effects", "full_mix"] as const;
+const GROUPS = ALL_GROUPS.filter((g) => g !== "click" && g !== "cues");
 const COLOURS: Record<string, string> = {
   "group:rhythm": "pine",
   "group:tonal": "plum",

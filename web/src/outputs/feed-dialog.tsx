@@ -9,6 +9,7 @@ import { Typed } from "@/ui/typed";
 
 import { sourcesOf } from "./board";
 import { sourceName } from "./source-name";
+import { LENGTHS } from "@/generated/core";
 
 const number = (text: string) => Number(typed(text));
 
@@ -31,7 +32,7 @@ export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]
       <div className="grid grid-cols-2 gap-3">
         <label className="col-span-2 flex flex-col gap-1">
           <span className="small">{t("outputs.feedName")}</span>
-          <Typed value={feed.name} maxLength={120} onDone={(name) => change({ name })} />
+          <Typed value={feed.name} maxLength={LENGTHS.TITLE} onDone={(name) => change({ name })} />
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("outputs.kind")}</span>

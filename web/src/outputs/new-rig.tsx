@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 
 import { useSavedRig } from "@/api/queries";
+import { RANGES, LENGTHS } from "@/generated/core";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 
@@ -39,15 +40,21 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
       >
         <label className="flex flex-col gap-1">
           <span className="small">{t("outputs.rigName")}</span>
-          <input className="field" required maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
+          <input
+            className="field"
+            required
+            maxLength={LENGTHS.TITLE}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
         </label>
         <label className="flex flex-col gap-1">
           <span className="small">{t("outputs.socketCount")}</span>
           <input
             className="field w-[80px]"
             type="number"
-            min={1}
-            max={64}
+            min={RANGES.SOCKETS.min}
+            max={RANGES.SOCKETS.max}
             required
             value={count}
             onChange={(e) => setCount(Number(e.target.value))}

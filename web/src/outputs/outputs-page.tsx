@@ -7,6 +7,7 @@ import { useNavigate, useParams } from "react-router";
 import { api } from "@/api/client";
 import { useFeeds, useRigs, useSavedFeed, useSavedRig } from "@/api/queries";
 import type { Feed, Rig } from "@/api/types";
+import { LENGTHS, RANGES } from "@/generated/core";
 import { Confirm } from "@/ui/dialog";
 import { Menu, MenuItem, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
@@ -80,7 +81,7 @@ function Head({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
           className="plain w-full text-[22px] font-[650]! [font-stretch:88%]"
           aria-label={t("outputs.rigName")}
           value={rig.name}
-          maxLength={120}
+          maxLength={LENGTHS.TITLE}
           onDone={(name) => save.mutate({ id: rig.id, name }, { onError: complain })}
         />
       </div>
@@ -92,7 +93,7 @@ function Head({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
         ))}
         <MenuLine />
         <MenuItem onSelect={add}>{t("outputs.newRig")}</MenuItem>
-        <MenuItem onSelect={more} disabled={rig.sockets.length >= 64}>
+        <MenuItem onSelect={more} disabled={rig.sockets.length >= RANGES.SOCKETS.max}>
           {t("outputs.moreSockets")}
         </MenuItem>
         <MenuItem onSelect={fewer} disabled={rig.sockets.length === 0}>

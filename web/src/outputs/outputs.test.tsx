@@ -31,7 +31,9 @@ describe("the board", () => {
     fireEvent.keyDown(jack, { key: "Enter" });
     expect(jack.getAttribute("aria-pressed")).toBe("true");
     await userEvent.click(screen.getByRole("button", { name: /Put the wire on socket 2/ }));
-    expect(changes(asked)).toEqual([{ patches: [patch("h", "left", 1), { feed: "c", side: "mono", socket: 2 }] }]);
+    expect(changes(asked)).toEqual([
+      { patches: [patch("h", "left", 1), { feed: "c", side: "mono", socket: 2 }], revision: 1 },
+    ]);
   });
   it("takes it off the same way, and lets it go with Escape", async () => {
     const asked = opened();
@@ -41,7 +43,7 @@ describe("the board", () => {
     expect(jack.getAttribute("aria-pressed")).toBe("false");
     fireEvent.keyDown(jack, { key: " " });
     await userEvent.click(screen.getByRole("button", { name: /Put the wire on socket 1/ }));
-    expect(changes(asked)).toEqual([{ patches: [] }]);
+    expect(changes(asked)).toEqual([{ patches: [], revision: 1 }]);
   });
   it("says what the rules say", async () => {
     opened(

@@ -6,6 +6,7 @@ import { signed, typed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
+import { LENGTHS } from "@/generated/core";
 
 const number = (text: string) => Number(typed(text));
 
@@ -52,7 +53,7 @@ export function SocketDialog({
           <span className="small">{t("outputs.wiredTo")}</span>
           <Typed
             value={socket.label}
-            maxLength={120}
+            maxLength={LENGTHS.TITLE}
             placeholder={t("outputs.wiredExample")}
             onDone={(label) => change({ label })}
           />

@@ -1,3 +1,4 @@
+import { LENGTHS } from "@/generated/core";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -31,7 +32,13 @@ export function InviteDialog({ open, onOpenChange }: { open: boolean; onOpenChan
       >
         <label className="flex flex-col gap-1">
           <span className="small">{t("people.who")}</span>
-          <input className="field" value={name} onChange={(e) => setName(e.target.value)} required maxLength={80} />
+          <input
+            className="field"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            required
+            maxLength={LENGTHS.NAME}
+          />
         </label>
         <button type="submit" className="btn pri">
           {t("people.makeLink")}

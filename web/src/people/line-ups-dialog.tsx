@@ -1,3 +1,4 @@
+import { LENGTHS } from "@/generated/core";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
@@ -39,7 +40,7 @@ export function LineUpsDialog({ open, onOpenChange }: { open: boolean; onOpenCha
         <input
           className="field grow"
           required
-          maxLength={80}
+          maxLength={LENGTHS.NAME}
           placeholder={t("lineUp.new")}
           aria-label={t("lineUp.new")}
           value={name}
@@ -68,7 +69,7 @@ function OneLineUp({ lineUp: kept, players }: { lineUp: LineUp; players: Player[
           className="plain grow font-[650]!"
           aria-label={t("lineUp.nameOf", { name: lineUp.name })}
           value={lineUp.name}
-          maxLength={80}
+          maxLength={LENGTHS.NAME}
           onDone={(name) => keep({ name })}
         />
         <button
@@ -103,7 +104,7 @@ function OneLineUp({ lineUp: kept, players }: { lineUp: LineUp; players: Player[
                   placeholder={t("lineUp.nobody")}
                   aria-label={t("lineUp.standsIn", { name: p.name })}
                   value={lineUp.guests?.[p.id] ?? ""}
-                  maxLength={80}
+                  maxLength={LENGTHS.NAME}
                   onDone={(guest) => keep({ guests: { ...lineUp.guests, [p.id]: guest } })}
                 />
               ) : (

@@ -1,3 +1,4 @@
+import { LENGTHS } from "@/generated/core";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
@@ -30,7 +31,7 @@ export function PlayersDialog({ open, onOpenChange }: { open: boolean; onOpenCha
               className="w-[130px]"
               aria-label={t("people.playerName", { name: p.name })}
               value={p.name}
-              maxLength={80}
+              maxLength={LENGTHS.NAME}
               onDone={(text) => save.mutate({ id: p.id, name: text }, { onError: complain })}
             />
             <Typed
@@ -38,7 +39,7 @@ export function PlayersDialog({ open, onOpenChange }: { open: boolean; onOpenCha
               aria-label={t("people.playerPart", { name: p.name })}
               placeholder={t("people.part")}
               value={p.part}
-              maxLength={80}
+              maxLength={LENGTHS.NAME}
               onDone={(part) => save.mutate({ id: p.id, part }, { onError: complain })}
             />
             <button
@@ -62,7 +63,7 @@ export function PlayersDialog({ open, onOpenChange }: { open: boolean; onOpenCha
         <input
           className="field grow"
           required
-          maxLength={80}
+          maxLength={LENGTHS.NAME}
           placeholder={t("people.newPlayer")}
           aria-label={t("people.newPlayer")}
           value={name}

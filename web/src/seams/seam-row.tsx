@@ -4,7 +4,7 @@ import { useTranslation } from "react-i18next";
 
 import type { Seam, Song } from "@/api/types";
 import { signed } from "@/lib/format";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 import { RehearsalMark } from "@/ui/mark";
 
 import { type SeamWish, Verdict } from "./seams-view";

@@ -3,8 +3,8 @@ import { useTranslation } from "react-i18next";
 
 import { useSeam, useSeams } from "@/api/queries";
 import type { Seam, Song } from "@/api/types";
-import { typed } from "@/lib/format";
-import type { Edit } from "@/songs/use-edits";
+import { figure } from "@/lib/format";
+import type { Edit } from "@/api/edits";
 import { Trouble, Waiting } from "@/ui/states";
 import { Typed } from "@/ui/typed";
 
@@ -39,7 +39,7 @@ export function SeamsView({ song, form, edit, hear }: Props) {
             className="w-[54px]"
             inputMode="decimal"
             value={String(song.crossfade_ms ?? 10)}
-            onDone={(ms) => void edit("set_facts", { crossfade_ms: typed(ms) })}
+            onDone={(ms) => void edit("set_facts", { crossfade_ms: figure(ms) })}
           />{" "}
           ms
         </label>
@@ -49,7 +49,7 @@ export function SeamsView({ song, form, edit, hear }: Props) {
             className="w-[54px]"
             inputMode="decimal"
             value={String(song.ring_on_s ?? 0)}
-            onDone={(s) => void edit("set_facts", { ring_on_s: typed(s) })}
+            onDone={(s) => void edit("set_facts", { ring_on_s: figure(s) })}
           />{" "}
           s
         </label>

@@ -37,7 +37,7 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
   const change = (id: string, part: Partial<EntryChange>) =>
     write(entries.map((e) => (e.id === id ? { ...bare(e), ...part } : bare(e))));
   const add = (entry: EntryChange) => write([...entries.map(bare), entry]);
-  let number = 0;
+  const numbers = numbered(entries);
   return (
     <div className="min-h-0 flex-1 overflow-auto px-5 pb-6">
       <div className={`${COLUMNS} pb-1`} aria-hidden>
@@ -58,12 +58,11 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
       >
         <ol aria-label={t("setlist.order")}>
           {entries.map((entry, i) => {
-            if (entry.song) number += 1;
             return (
               <EntryRow
                 key={entry.id}
                 entry={entry}
-                number={entry.song ? number : null}
+                number={numbers[i] ?? null}
                 startsAt={setlist.starts_at}
                 last={i === entries.length - 1}
                 change={(part) => change(entry.id, part)}
@@ -96,4 +95,10 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
       </div>
     </div>
   );
+}
+
+/** Songs are numbered; an interval has no number. */
+function numbered(entries: Entry[]): (number | null)[] {
+  const songs = entries.filter((e) => e.song);
+  return entries.map((e) => (e.song ? songs.indexOf(e) + 1 : null));
 }

@@ -15,6 +15,7 @@ import { RunningOrder } from "./running-order";
 import { ShowDialog } from "./show-dialog";
 import { SetlistSide } from "./setlist-side";
 import { bare } from "./entries";
+import { LENGTHS } from "@/generated/core";
 
 export function SetlistPage({ band }: { band: string }) {
   const { t } = useTranslation();
@@ -75,7 +76,7 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
               className="plain w-full text-[22px] font-[650]! [font-stretch:88%]"
               aria-label={t("setlist.name")}
               value={setlist.name}
-              maxLength={120}
+              maxLength={LENGTHS.TITLE}
               onDone={(name) => save.mutate({ id: setlist.id, name }, { onError: complain })}
             />
           </div>

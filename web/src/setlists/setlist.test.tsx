@@ -5,32 +5,33 @@ import { describe, expect, it, vi } from "vitest";
 import type { Entry } from "@/api/types";
 import { refusal, rig, serve, setlist, show } from "@/test/helpers";
 
+import { RowConflictDialog } from "@/shell/row-conflict";
+
 import { SetlistPage } from "./setlist-page";
 import { ShowDialog } from "./show-dialog";
 
-const entry = (id: string, more: Partial<Entry> = {}): Entry =>
-  ({
-    id,
-    song: `song-${id}`,
-    form: "",
-    link: "wait",
-    link_seconds: 0,
-    interval_minutes: null,
-    title: `Title ${id}`,
-    bpm: "120",
-    unit: "1",
-    meter: "4/4",
-    key: "D",
-    bars: 8,
-    seconds: 120,
-    starts_s: 0,
-    forms: [
-      { id: "full", name: "Full" },
-      { id: "x", name: "Short" },
-    ],
-    problem: null,
-    ...more,
-  });
+const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
+  id,
+  song: `song-${id}`,
+  form: "",
+  link: "wait",
+  link_seconds: 0,
+  interval_minutes: null,
+  title: `Title ${id}`,
+  bpm: "120",
+  unit: "1",
+  meter: "4/4",
+  key: "D",
+  bars: 8,
+  seconds: 120,
+  starts_s: 0,
+  forms: [
+    { id: "full", name: "Full" },
+    { id: "x", name: "Short" },
+  ],
+  problem: null,
+  ...more,
+});
 
 function opened(entries: Entry[], more: Record<string, unknown> = {}, of = {}) {
   const asked = serve({
@@ -137,5 +138,49 @@ describe("a show", () => {
     show(<ShowDialog setlist={setlist()} show={null} onClose={vi.fn()} />);
     expect(await screen.findByText(/There is no rig yet/)).toBeTruthy();
     expect(screen.getByRole("button", { name: "Take to the stage" })).toHaveProperty("disabled", true);
+  });
+});
+
+describe("two people at one setlist", () => {
+  it("shows what the other one changed, and makes one's own change once more against that", async () => {
+    const theirs = setlist({ name: "Friday", entries: [entry("1"), entry("2")], revision: 2 });
+    const answers = [
+      new Response(
+        JSON.stringify({
+          problems: [{ code: "changed-meanwhile", message: "Hakon changed “Thursday” meanwhile." }],
+          current: theirs,
+        }),
+        { status: 409 },
+      ),
+      { ...theirs, slot_minutes: 60, revision: 3 },
+    ];
+    const asked = serve({
+      "GET setlists/": [setlist({ entries: [entry("1")] })],
+      "GET songs/": [],
+      "GET shows/": [],
+      "GET players/": [],
+      "GET rigs/": [rig()],
+      "PATCH setlists/l/": () => answers.shift(),
+    });
+    show(
+      <>
+        <SetlistPage band="Band" />
+        <RowConflictDialog />
+      </>,
+      "/setlists/l",
+      "/setlists/:id",
+    );
+    const name = await screen.findByLabelText("Name of the setlist");
+    await userEvent.clear(name);
+    await userEvent.type(name, "Mine{Enter}");
+    expect(await screen.findByText("Hakon changed “Thursday” meanwhile.")).toBeTruthy();
+    expect(screen.getByText("“Title 2” is new")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Make mine as well" }));
+    await waitFor(() =>
+      expect(written(asked)).toEqual([
+        { name: "Mine", revision: 1 },
+        { name: "Mine", revision: 2 },
+      ]),
+    );
   });
 });

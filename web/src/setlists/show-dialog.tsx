@@ -9,6 +9,7 @@ import type { Setlist, Show } from "@/api/types";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { VoiceOptions } from "@/voice/voice-options";
+import { LENGTHS } from "@/generated/core";
 
 /** A setlist on a rig, with who is on: made or changed, and taken to the stage. */
 export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show: Show | null; onClose: () => void }) {
@@ -75,7 +76,13 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
       >
         <label className="flex flex-col gap-1">
           <span className="small">{t("show.title")}</span>
-          <input className="field" required maxLength={120} value={title} onChange={(e) => setTitle(e.target.value)} />
+          <input
+            className="field"
+            required
+            maxLength={LENGTHS.TITLE}
+            value={title}
+            onChange={(e) => setTitle(e.target.value)}
+          />
         </label>
         <div className="flex gap-3">
           <label className="flex grow flex-col gap-1">

@@ -7,7 +7,7 @@ import type { ChosenLineUp } from "@/people/line-up";
 import { Typed } from "@/ui/typed";
 
 import { type Block, cellOf, within } from "./block";
-import { standingOf } from "./standing";
+import { standingOf } from "@/song/standing";
 
 const BEATS = [0, 1, 2, 3, 4, 6, 8, 12, 16, 32];
 

@@ -5,12 +5,12 @@ import { useSheet, useTonight } from "@/api/queries";
 import type { Song } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
 import type { ChosenLineUp } from "@/people/line-up";
-import type { Edit } from "@/songs/use-edits";
+import type { Edit } from "@/api/edits";
 
 import { type Block, colsOf, copied, type Copied, kind, moved, pasted, rowsOf, within } from "./block";
 import { SheetRow } from "./sheet-row";
 import { SheetSide } from "./sheet-side";
-import { silentTonight, standingOf } from "./standing";
+import { silentTonight, standingOf } from "@/song/standing";
 
 interface Props {
   song: Song;

@@ -3,8 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Tonight } from "@/api/types";
-import { SongPage } from "@/songs/song-page";
-import { refusal, serve, show, song, stem } from "@/test/helpers";
+import { refusal, serve, showSong, song, stem } from "@/test/helpers";
 
 import { copied, kind, moved, pasted } from "./block";
 
@@ -25,7 +24,7 @@ function opened(more: Record<string, unknown> = {}, view: "tacet" | "levels" = "
     "GET songs/s/": of, "GET songs/s/chart/*": chart, "GET uploads/*": [], "GET line-ups/": lineUps, "GET songs/s/tonight/*": told,
     "GET songs/s/sheet/": { revision: 7, pictures: STEMS.map((s) => ({ stem: s.id, cells: [[0, 50, 100], [10, 20, 30]] })) }, ...more,
   }); // prettier-ignore
-  show(<SongPage band="Band" view={view} />, `/songs/s/${view}`, `/songs/:id/${view}`);
+  showSong(view);
   return asked;
 }
 const edits = (asked: ReturnType<typeof serve>) =>

@@ -11,11 +11,15 @@ import { duration, tempo } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
+import { useWindow } from "@/ui/use-window";
 
-import { type Dropped, filesIn } from "./files";
-import { FolderDialog } from "./folder-dialog";
-import { newSong, SongFields } from "./song-fields";
-import { useFileDrop } from "./use-file-drop";
+import { type Dropped, filesIn } from "@/intake/files";
+import { FolderDialog } from "@/intake/folder-dialog";
+import { newSong, SongFields } from "@/intake/song-fields";
+import { useFileDrop } from "@/intake/use-file-drop";
+
+/** Height of a row with its gap, in px. */
+const ROW = 46;
 
 export function SongsPage() {
   const { t } = useTranslation();
@@ -28,12 +32,13 @@ export function SongsPage() {
     if (found.files.length) setDropped(found);
   };
   const drop = useFileDrop(take);
+  const wanted = sought.trim().toLocaleLowerCase();
+  const shown = (songs.data ?? []).filter((s) => s.title.toLocaleLowerCase().includes(wanted));
+  const rows = useWindow(shown.length, ROW);
   if (songs.isPending) return <Waiting />;
   if (songs.error) return <Trouble error={songs.error} again={() => void songs.refetch()} />;
-  const wanted = sought.trim().toLocaleLowerCase();
-  const shown = songs.data.filter((s) => s.title.toLocaleLowerCase().includes(wanted));
   return (
-    <div className={`h-full overflow-auto px-5 py-4 ${drop.className}`} {...drop.handlers}>
+    <div className={`h-full overflow-auto px-5 py-4 ${drop.className}`} onScroll={rows.onScroll} {...drop.handlers}>
       <div className="mb-3 flex items-end gap-3">
         <h1>{t("places.songs")}</h1>
         <span className="grow" />
@@ -89,9 +94,11 @@ export function SongsPage() {
             </tr>
           </thead>
           <tbody>
-            {shown.map((song) => (
+            {rows.above > 0 && <tr aria-hidden style={{ height: rows.above }} />}
+            {shown.slice(rows.first, rows.last).map((song) => (
               <Row key={song.id} song={song} />
             ))}
+            {rows.below > 0 && <tr aria-hidden style={{ height: rows.below }} />}
           </tbody>
         </table>
       ) : (

@@ -1,13 +1,13 @@
 import { useTranslation } from "react-i18next";
 
-import type { EntryTold } from "@/api/types";
+import type { EntryShown } from "@/api/types";
 
 import type { Playing } from "./engine-state";
 
 const SHOWN = 8;
 
 /** The bars around the one that sounds, eight at a time, as a player counts them. */
-export function BarStrip({ entry, state }: { entry: EntryTold; state: Playing }) {
+export function BarStrip({ entry, state }: { entry: EntryShown; state: Playing }) {
   const { t } = useTranslation();
   const playing = state.status === "playing";
   const step = entry.steps[state.position.step];

@@ -1,49 +1,17 @@
-/** What the engine tells, some thirty times a second (playout/engine.py, `snapshot`). */
-export interface Position {
-  entry: number;
-  step: number;
-  round: number;
-  bar: number;
-  beat: number;
-  beats?: number;
-  phase: number;
-  counting: boolean;
-}
-export interface Coming {
-  step: number | null;
-  bar: number;
-  asked: "go_to" | "release" | "once_more" | null;
-  when: string;
-}
-export interface Outcome {
-  press: string;
-  accepted: boolean;
-  message: string;
-  late: boolean;
-}
-export interface Playing {
-  status: "standby" | "count_in" | "playing" | "stopped" | "finished";
-  show: string;
-  show_title: string;
-  loads: number;
-  entry: number;
-  position: Position;
-  coming: Coming | null;
-  landings: Partial<Record<When, number>>;
-  house_pulled: boolean;
-  fallback: boolean;
-  peak: number[];
-  dropouts: number;
-  latency_ms: number;
-  device: string;
-  recording: boolean;
-}
-export interface NotPlaying {
-  status: "silent" | "empty" | "other";
-}
-export type EngineState = Playing | NotPlaying;
+import type { NoStage, StageState } from "@/api/types";
+import type { PressName } from "@/api/edits";
+import { WHENS } from "@/generated/core";
 
-export const WHENS = ["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"] as const;
+/** The state of the engine while it holds a show of the own band. */
+export type Playing = StageState;
+export type EngineState = StageState | NoStage;
+
+export { WHENS };
 export type When = (typeof WHENS)[number];
+
+/** Whether a press can be taken now, as the engine says. */
+export const can = (state: Playing, press: PressName): boolean => !(press in state.unavailable);
+/** Why it cannot, in the engine's words; nothing where it can. */
+export const whyNot = (state: Playing, press: PressName): string | undefined => state.unavailable[press]?.message;
 
 export const isPlaying = (state: EngineState | null): state is Playing => state !== null && "position" in state;

@@ -1,14 +1,14 @@
 import { useTranslation } from "react-i18next";
 
-import type { EntryTold } from "@/api/types";
+import type { EntryShown } from "@/api/types";
 import { RehearsalMark } from "@/ui/mark";
 
-import type { Playing } from "./engine-state";
+import { can, type Playing, whyNot } from "./engine-state";
 import type { Said } from "./use-stage";
 
 interface Props {
-  entry: EntryTold;
-  entries: EntryTold[];
+  entry: EntryShown;
+  entries: EntryShown[];
   state: Playing;
   said: Said | null;
   takeBack: () => void;
@@ -49,7 +49,13 @@ export function NextUp({ entry, entries, state, said, takeBack }: Props) {
           {said ? said.text || t("stage.notSent") : ""}
         </p>
       </div>
-      <button type="button" className="btn min-h-[56px]! px-4" disabled={!asked} onClick={takeBack}>
+      <button
+        type="button"
+        className="btn min-h-[56px]! px-4"
+        disabled={!can(state, "take_back")}
+        title={whyNot(state, "take_back")}
+        onClick={takeBack}
+      >
         {t("stage.takeBack")}
       </button>
     </section>

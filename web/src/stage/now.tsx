@@ -1,13 +1,13 @@
 import { useTranslation } from "react-i18next";
 
-import type { EntryTold } from "@/api/types";
+import type { EntryShown } from "@/api/types";
 import { beatUnit, grouping, tempo } from "@/lib/format";
 
 import { BeatDot } from "./beat-dot";
 import type { Playing } from "./engine-state";
 
 /** Where we are: section, bar and beat, and how far it is to the end of the step. */
-export function Now({ entry, state }: { entry: EntryTold; state: Playing }) {
+export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
   const { t } = useTranslation();
   const { position, status } = state;
   const quiet = status !== "playing" && status !== "count_in";

@@ -1,11 +1,11 @@
 import { useTranslation } from "react-i18next";
 
-import type { EntryTold } from "@/api/types";
+import type { EntryShown } from "@/api/types";
 
-import type { Playing } from "./engine-state";
+import { can, type Playing, whyNot } from "./engine-state";
 
 /** The form as a road: every step as wide as it is long; a tap makes it next up. */
-export function Road({ entry, state, tap }: { entry: EntryTold; state: Playing; tap: (step: number) => void }) {
+export function Road({ entry, state, tap }: { entry: EntryShown; state: Playing; tap: (step: number) => void }) {
   const { t } = useTranslation();
   const playing = state.status === "playing" || state.status === "count_in";
   const here = playing || state.status === "stopped" ? state.position.step : -1;
@@ -35,7 +35,8 @@ export function Road({ entry, state, tap }: { entry: EntryTold; state: Playing; 
           <button
             key={i}
             type="button"
-            disabled={cut || !playing}
+            disabled={cut || !can(state, "go_to")}
+            title={cut ? undefined : whyNot(state, "go_to")}
             aria-current={here === i ? "step" : undefined}
             onClick={() => tap(i)}
             className={`k${step.colour} relative min-w-[56px] overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[7px] py-[6px] text-left ${cut ? "opacity-40 line-through" : ""} ${here === i ? "outline-2 -outline-offset-2 outline-ink" : next ? "outline-2 -outline-offset-2 outline-dashed outline-brassline" : ""}`}

@@ -1,20 +1,13 @@
 import { useTranslation } from "react-i18next";
 
-import type { EntryTold } from "@/api/types";
+import type { Press } from "@/api/edits";
+import type { EntryShown } from "@/api/types";
 import { beatUnit, duration, tempo } from "@/lib/format";
 
-import type { Playing } from "./engine-state";
+import { can, type Playing, whyNot } from "./engine-state";
 
 /** The running order at the left; while nothing plays, a tap makes an entry stand by. */
-export function StageOrder({
-  entries,
-  state,
-  press,
-}: {
-  entries: EntryTold[];
-  state: Playing;
-  press: (name: string, args?: Record<string, unknown>) => void;
-}) {
+export function StageOrder({ entries, state, press }: { entries: EntryShown[]; state: Playing; press: Press }) {
   const { t } = useTranslation();
   const playing = state.status === "playing" || state.status === "count_in";
   const now = playing || state.status === "stopped" ? state.position.entry : state.entry;
@@ -25,7 +18,8 @@ export function StageOrder({
           <li key={entry.id}>
             <button
               type="button"
-              disabled={playing}
+              disabled={!can(state, "stand_by")}
+              title={whyNot(state, "stand_by")}
               aria-current={i === now ? "true" : undefined}
               onClick={() => press("stand_by", { entry: i })}
               className={`grid min-h-[56px] w-full grid-cols-[24px_minmax(0,1fr)] gap-x-2 border-l-4 px-[14px] py-2 text-left ${i === now ? "border-brassline bg-brassbg" : "border-transparent"} ${playing ? "" : "hover:bg-line2"}`}

@@ -101,7 +101,7 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
         />
         <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
         <BarStrip entry={entry} state={state} />
-        <StemsNow entry={entry} state={state} away={show.away} players={players.data ?? []} />
+        <StemsNow entry={entry} state={state} players={players.data ?? []} />
         <WhenChoice when={when} setWhen={setWhen} state={state} />
         <Transport
           state={state}

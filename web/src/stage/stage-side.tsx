@@ -1,9 +1,10 @@
 import { Ear, EarOff } from "lucide-react";
-import { useRef } from "react";
+import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
-import type { Described, EntryTold } from "@/api/types";
+import type { Press } from "@/api/edits";
+import type { Described, EntryShown } from "@/api/types";
 import { dbfs, signed } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
 
@@ -11,9 +12,9 @@ import type { Playing } from "./engine-state";
 
 interface Props {
   show: Described;
-  entry: EntryTold;
+  entry: EntryShown;
   state: Playing;
-  press: (name: string, args?: Record<string, unknown>) => void;
+  press: Press;
   listening: string | null;
   listen: (feed: string | null) => Promise<void>;
 }
@@ -46,7 +47,7 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
             number={socket.number}
             name={socket.carries.map((c) => c.name).join(" + ") || socket.label || t("outputs.nothing")}
             idle={socket.carries.length === 0}
-            level={state.peak[socket.number - 1] ?? 0}
+            level={state.peak?.[socket.number - 1] ?? 0}
           />
         ))}
       </ul>
@@ -102,15 +103,23 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
 
 const FLOOR = -60;
 
+/** The highest level of the last two seconds, in dB. */
+function useHeldPeak(db: number): number {
+  const [held, setHeld] = useState({ db: -Infinity, at: 0 });
+  useEffect(() => {
+    const now = performance.now();
+    setHeld((old) => (db >= old.db || now - old.at > 2000 ? { db, at: now } : old));
+  }, [db]);
+  return held.db;
+}
+
 /** Peak level of a socket; the thin line is the highest of the last two seconds. */
 function Meter({ number, name, level, idle }: { number: number; name: string; level: number; idle: boolean }) {
   const { t } = useTranslation();
-  const held = useRef({ db: -Infinity, at: 0 });
   const db = dbfs(level);
-  const now = performance.now();
-  if (db >= held.current.db || now - held.current.at > 2000) held.current = { db, at: now };
+  const held = useHeldPeak(db);
   const part = (x: number) => `${Math.max(0, Math.min(1, (x - FLOOR) / -FLOOR)) * 100}%`;
-  const text = held.current.db > FLOOR ? signed(held.current.db) : t("stage.silent");
+  const text = held > FLOOR ? signed(held) : t("stage.silent");
   return (
     <li
       className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 ${idle ? "text-soft" : ""}`}
@@ -118,17 +127,15 @@ function Meter({ number, name, level, idle }: { number: number; name: string; le
     >
       <b>{number}</b>
       <span className="truncate">{name}</span>
-      <span className={`text-[11.5px] ${held.current.db > -0.1 ? "font-bold text-clay" : "text-soft"}`}>
-        {held.current.db > -0.1 ? t("stage.over_level") : text}
+      <span className={`text-[11.5px] ${held > -0.1 ? "font-bold text-clay" : "text-soft"}`}>
+        {held > -0.1 ? t("stage.over_level") : text}
       </span>
       <span className="relative col-span-3 mt-[2px] h-[8px] bg-line2">
         <span
           className="absolute inset-y-0 left-0 bg-[linear-gradient(90deg,var(--pine)_0_78%,var(--brass)_78%_92%,var(--clay)_92%)] bg-[length:220px_8px]"
           style={{ width: part(db) }}
         />
-        {held.current.db > FLOOR && (
-          <span className="absolute inset-y-[-1px] w-[2px] bg-ink" style={{ left: part(held.current.db) }} />
-        )}
+        {held > FLOOR && <span className="absolute inset-y-[-1px] w-[2px] bg-ink" style={{ left: part(held) }} />}
       </span>
     </li>
   );

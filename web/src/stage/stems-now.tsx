@@ -1,44 +1,37 @@
 import { useTranslation } from "react-i18next";
 
-import type { EntryTold, Player } from "@/api/types";
+import type { EntryShown, Player } from "@/api/types";
 import { signed } from "@/lib/format";
 
 import type { Playing } from "./engine-state";
 
 interface Props {
-  entry: EntryTold;
+  entry: EntryShown;
   state: Playing;
-  away: string[];
   players: Player[];
 }
 
-/** Which stems sound in this section, and in words why the others do not. */
-export function StemsNow({ entry, state, away, players }: Props) {
+/** What the engine says every stem does in this section: its level, or in words why it is silent. */
+export function StemsNow({ entry, state, players }: Props) {
   const { t } = useTranslation();
-  const tacet = entry.steps[state.position.step]?.tacet ?? [];
   if (!entry.stems.length) return <p className="text-soft">{t("stage.clickAlone")}</p>;
+  const now = new Map(state.stems.map((s) => [s.id, s]));
   return (
     <ul aria-label={t("stage.stems")} className="grid grid-cols-[repeat(auto-fill,minmax(118px,1fr))] gap-2">
       {entry.stems.map((stem) => {
-        const player = players.find((p) => p.id === stem.covers)?.name ?? "";
-        const sounds = state.fallback ? stem.purpose === "full_mix" : stem.sounds && !tacet.includes(stem.id);
-        const why =
-          state.fallback || sounds
-            ? signed(stem.gain_db)
-            : stem.purpose === "full_mix"
-              ? t("stage.inReserve")
-              : tacet.includes(stem.id)
-                ? t("stage.tacet")
-                : stem.purpose === "covers" && stem.covers && !away.includes(stem.covers)
-                  ? t("stage.playerPlays", { name: player })
-                  : t("stage.muted");
+        const { standing, level_db } = now.get(stem.id) ?? { standing: "muted", level_db: 0 };
+        const sounds = standing === "sounds";
+        const name = players.find((p) => p.id === stem.covers)?.name ?? "";
         return (
           <li
             key={stem.id}
-            className={`flex min-w-0 items-baseline justify-between gap-2 border px-2 py-[6px] ${sounds ? "border-line" : "border-dashed border-line text-soft"}`}
+            data-standing={standing}
+            className={`flex min-w-0 flex-wrap items-baseline justify-between gap-x-2 border px-2 py-[6px] ${sounds ? "border-line" : "border-dashed border-line text-soft"}`}
           >
-            <b className="truncate font-semibold [font-stretch:85%]">{stem.name}</b>
-            <span className="whitespace-nowrap text-[11.5px] text-soft">{why}</span>
+            <b className="min-w-0 font-semibold break-words [font-stretch:85%]">{stem.name}</b>
+            <span className="text-[11.5px] text-soft">
+              {sounds ? signed(level_db) : t(`stage.standing.${standing}`, { name })}
+            </span>
           </li>
         );
       })}

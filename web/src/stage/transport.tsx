@@ -1,16 +1,17 @@
 import { useTranslation } from "react-i18next";
 
-import type { EntryTold } from "@/api/types";
+import type { Press } from "@/api/edits";
+import type { EntryShown } from "@/api/types";
 
-import type { Playing, When } from "./engine-state";
+import { can, type Playing, type When, whyNot } from "./engine-state";
 import { HOLD_MS, useHold } from "./use-hold";
 
 interface Props {
   state: Playing;
-  entry: EntryTold;
-  entries: EntryTold[];
+  entry: EntryShown;
+  entries: EntryShown[];
   when: When;
-  press: (name: string, args?: Record<string, unknown>) => void;
+  press: Press;
   /** The stop key is being held. */
   holding: boolean;
 }
@@ -23,7 +24,7 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
   const { t } = useTranslation();
   const playing = state.status === "playing" || state.status === "count_in";
   const stop = useHold(() => press("stop"));
-  const vamp = playing && entry.steps[state.position.step]?.ending.kind === "vamp";
+  const vamp = can(state, "release");
   const following = entries[state.entry + 1];
   const small = "block text-[11.5px] font-medium";
   return (
@@ -31,7 +32,8 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
       <button
         type="button"
         className={`${BUTTON} border-0! bg-pine! text-[27px]! text-onpine!`}
-        disabled={playing || state.status === "finished"}
+        disabled={!can(state, "go")}
+        title={whyNot(state, "go")}
         onClick={() => press("go")}
       >
         {t("stage.go")}
@@ -43,7 +45,13 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
           <small className={small}>{t("stage.resumeFrom", { bar: state.position.bar })}</small>
         </button>
       ) : (
-        <button type="button" className={BUTTON} disabled={!playing} {...stop.handlers}>
+        <button
+          type="button"
+          className={BUTTON}
+          disabled={!can(state, "stop")}
+          title={whyNot(state, "stop")}
+          {...stop.handlers}
+        >
           <span
             aria-hidden
             className={`absolute inset-y-0 left-0 bg-claybg ${stop.holding || holding ? "w-full transition-[width] ease-linear" : "w-0"}`}
@@ -55,20 +63,32 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
           </span>
         </button>
       )}
-      <button type="button" className={BUTTON} disabled={!playing} onClick={() => press("once_more", { when })}>
+      <button
+        type="button"
+        className={BUTTON}
+        disabled={!can(state, "once_more")}
+        title={whyNot(state, "once_more")}
+        onClick={() => press("once_more", { when })}
+      >
         {t("stage.onceMore")}
         <small className={small}>{t("stage.onceMoreAbout")}</small>
       </button>
       <button
         type="button"
         className={`${BUTTON} ${vamp ? "border-2 border-plum! text-plum!" : ""}`}
-        disabled={!vamp}
+        disabled={!can(state, "release")}
+        title={whyNot(state, "release")}
         onClick={() => press("release")}
       >
         {t("stage.release")}
         <small className={small}>{t("stage.releaseAbout")}</small>
       </button>
-      <button type="button" className={BUTTON} disabled={playing || !following} onClick={() => press("stand_by")}>
+      <button
+        type="button"
+        className={BUTTON}
+        disabled={!following || !can(state, "stand_by")}
+        onClick={() => press("stand_by")}
+      >
         {t("stage.nextSong")}
         <small className={`${small} truncate`}>
           {following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}

@@ -1,15 +1,16 @@
 import { useEffect, useRef } from "react";
 
-import type { EntryTold } from "@/api/types";
+import type { Press } from "@/api/edits";
+import type { EntryShown } from "@/api/types";
 
 import type { Playing, When } from "./engine-state";
 import { useHold } from "./use-hold";
 
 interface Wish {
   state: Playing;
-  entry: EntryTold | undefined;
+  entry: EntryShown | undefined;
   when: When;
-  press: (name: string, args?: Record<string, unknown>) => void;
+  press: Press;
 }
 
 /** Every stage action by key; the buttons say which. Keys do nothing while something is typed or chosen. */

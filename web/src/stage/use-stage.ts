@@ -2,11 +2,14 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { Speaker } from "@/hear/speaker";
 
-import type { EngineState, Outcome } from "./engine-state";
+import type { Press } from "@/api/edits";
+import type { PressAnswer } from "@/api/types";
+
+import type { EngineState } from "./engine-state";
 
 interface Told {
   state?: EngineState;
-  answer?: Partial<Outcome> & { ok: boolean; problems?: { message: string }[] };
+  answer?: PressAnswer;
 }
 export interface Said {
   text: string;
@@ -84,9 +87,9 @@ export function useStage() {
     socket.current.send(JSON.stringify(message));
     return true;
   }, []);
-  const press = useCallback(
-    (name: string, args: Record<string, unknown> = {}) => {
-      if (!send({ press: name, args })) setSaid({ text: "", bad: true, at: Date.now() });
+  const press: Press = useCallback(
+    (name, args) => {
+      if (!send({ press: name, args: args ?? {} })) setSaid({ text: "", bad: true, at: Date.now() });
     },
     [send],
   );

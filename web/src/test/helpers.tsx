@@ -4,8 +4,9 @@ import type { ReactNode } from "react";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { vi } from "vitest";
 
-import type { EntryTold, Feed, Rig, Setlist, Song, Stem } from "@/api/types";
+import type { EntryShown, Feed, Rig, Setlist, Song, Stem } from "@/api/types";
 import type { Playing } from "@/stage/engine-state";
+import { songRoutes } from "@/shell/song-views";
 import { NoticeProvider } from "@/ui/notices";
 
 export interface Asked {
@@ -41,6 +42,20 @@ export function serve(answers: Record<string, unknown>): Asked[] {
 export const refusal = (message: string, status = 400) =>
   new Response(JSON.stringify({ problems: [{ code: "no", message }] }), { status });
 
+/** A song's page at one of its views. */
+export function showSong(view = "", id = "s") {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  return render(
+    <QueryClientProvider client={client}>
+      <NoticeProvider>
+        <MemoryRouter initialEntries={[`/songs/${id}${view && `/${view}`}`]}>
+          <Routes>{songRoutes("Band")}</Routes>
+        </MemoryRouter>
+      </NoticeProvider>
+    </QueryClientProvider>,
+  );
+}
+
 export function Around({ children, at = "/", path = "*" }: { children: ReactNode; at?: string; path?: string }) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   return (
@@ -64,45 +79,44 @@ export const show = (what: ReactNode, at?: string, path?: string) =>
     </Around>,
   );
 
-export const stem = (name: string, more: Partial<Stem> = {}): Stem =>
-  ({
-    id: name,
-    name,
-    file_name: `${name}.wav`,
-    group: "rhythm",
-    purpose: "always",
-    covers: null,
-    covers_name: null,
-    gain_db: 0,
-    pan: 0,
-    invert: false,
-    muted: false,
-    delay_ms: 0,
-    tacet: [],
-    seconds: 60,
-    channels: 2,
-    integrated_lufs: -20,
-    sound: [0, 0.5, 1],
-    flip_side: false,
-    mono: false,
-    start_s: 0,
-    end_s: null,
-    fade_in_s: 0,
-    fade_out_s: 0,
-    width: 1,
-    levels: {},
-    fades: {},
-    measured: {
-      format: "WAV",
-      sample_rate: 44100,
-      bit_depth: 16,
-      true_peak_dbtp: -3,
-      sound_starts_s: 0.5,
-      sound_ends_s: 58,
-      end: "clean",
-    },
-    ...more,
-  });
+export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
+  id: name,
+  name,
+  file_name: `${name}.wav`,
+  group: "rhythm",
+  purpose: "always",
+  covers: null,
+  covers_name: null,
+  gain_db: 0,
+  pan: 0,
+  invert: false,
+  muted: false,
+  delay_ms: 0,
+  tacet: [],
+  seconds: 60,
+  channels: 2,
+  integrated_lufs: -20,
+  sound: [0, 0.5, 1],
+  flip_side: false,
+  mono: false,
+  start_s: 0,
+  end_s: null,
+  fade_in_s: 0,
+  fade_out_s: 0,
+  width: 1,
+  levels: {},
+  fades: {},
+  measured: {
+    format: "WAV",
+    sample_rate: 44100,
+    bit_depth: 16,
+    true_peak_dbtp: -3,
+    sound_starts_s: 0.5,
+    sound_ends_s: 58,
+    end: "clean",
+  },
+  ...more,
+});
 
 export const song = (more: Partial<Song> = {}): Song =>
   ({
@@ -194,17 +208,17 @@ export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({
   ...more,
 });
 
-export const rig = (more: Partial<Rig> = {}): Rig =>
-  ({
-    id: "r",
-    name: "Rig",
-    position: 0,
-    sockets: [1, 2].map((number) => ({ number, label: `Desk ${number}`, use: "free", balanced: true })),
-    patches: [],
-    problems: [],
-    checks: [],
-    ...more,
-  });
+export const rig = (more: Partial<Rig> = {}): Rig => ({
+  id: "r",
+  name: "Rig",
+  position: 0,
+  sockets: [1, 2].map((number) => ({ number, label: `Desk ${number}`, use: "free", balanced: true })),
+  patches: [],
+  problems: [],
+  checks: [],
+  revision: 1,
+  ...more,
+});
 
 export const setlist = (more: Partial<Setlist> = {}): Setlist => ({
   id: "l",
@@ -213,71 +227,84 @@ export const setlist = (more: Partial<Setlist> = {}): Setlist => ({
   starts_at: "20:15",
   seconds: 300,
   entries: [],
+  revision: 1,
   ...more,
 });
 
-export const entryTold = (more: Partial<EntryTold> = {}): EntryTold =>
-  ({
-    id: "e",
-    song: "s",
-    title: "Paper Boats",
-    form: "Full",
-    key: "D",
-    bpm: 120,
-    unit: "1",
-    meter: "4/4",
-    seconds: 32,
-    bars: 16,
-    link: { kind: "wait", seconds: 0 },
-    fallback: true,
-    stems: [
-      { id: "d", name: "Drums", sounds: false, purpose: "covers", covers: "ozo", gain_db: 0 },
-      { id: "o", name: "Organ", sounds: true, purpose: "always", covers: null, gain_db: -3 },
-      { id: "m", name: "Mix", sounds: false, purpose: "full_mix", covers: null, gain_db: 0 },
-    ],
-    steps: [
-      {
-        step: 0,
-        section: "a",
-        name: "Verse",
-        mark: "A",
-        colour: 1,
-        first_bar: 1,
-        bars: 8,
-        ending: { kind: "vamp", times: 1 },
-        meter: "4/4",
-        grouping: [1, 1, 1, 1],
-        tacet: ["o"],
-      },
-      {
-        step: 1,
-        section: "b",
-        name: "Chorus",
-        mark: "B",
-        colour: 2,
-        first_bar: 9,
-        bars: 8,
-        ending: { kind: "fine", times: 1 },
-        meter: "7/8",
-        grouping: [2, 2, 3],
-        tacet: [],
-      },
-      {
-        step: 2,
-        section: "c",
-        name: "Tag",
-        mark: "C",
-        colour: 3,
-        first_bar: 17,
-        bars: 2,
-        ending: { kind: "cut", times: 1 },
-        meter: "4/4",
-        grouping: [1, 1, 1, 1],
-        tacet: [],
-      },
-    ],
-    ...more,
-  });
+export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
+  id: "e",
+  song: "s",
+  title: "Paper Boats",
+  form: "Full",
+  key: "D",
+  bpm: 120,
+  unit: "1",
+  meter: "4/4",
+  seconds: 32,
+  bars: 16,
+  link: { kind: "wait", seconds: 0 },
+  fallback: true,
+  stems: [
+    { id: "d", name: "Drums", purpose: "covers", covers: "ozo" },
+    { id: "o", name: "Organ", purpose: "always", covers: null },
+    { id: "m", name: "Mix", purpose: "full_mix", covers: null },
+  ],
+  steps: [
+    {
+      step: 0,
+      section: "a",
+      name: "Verse",
+      mark: "A",
+      colour: 1,
+      first_bar: 1,
+      bars: 8,
+      ending: { kind: "vamp", times: 1 },
+      meter: "4/4",
+      grouping: [1, 1, 1, 1],
+    },
+    {
+      step: 1,
+      section: "b",
+      name: "Chorus",
+      mark: "B",
+      colour: 2,
+      first_bar: 9,
+      bars: 8,
+      ending: { kind: "fine", times: 1 },
+      meter: "7/8",
+      grouping: [2, 2, 3],
+    },
+    {
+      step: 2,
+      section: "c",
+      name: "Tag",
+      mark: "C",
+      colour: 3,
+      first_bar: 17,
+      bars: 2,
+      ending: { kind: "cut", times: 1 },
+      meter: "4/4",
+      grouping: [1, 1, 1, 1],
+    },
+  ],
+  ...more,
+});
+
+const no = { code: "no", message: "Not now." };
+
+/** What the engine says cannot be pressed in a state, as far as the stage asks. */
+function unavailable({ status = "playing", position, coming }: Partial<Playing>): Playing["unavailable"] {
+  const moving = status === "playing" || status === "count_in";
+  const vamp = moving && (position?.step ?? 0) === 0;
+  return {
+    ...(moving && { go: no, stand_by: no }),
+    ...(status === "finished" && { go: no }),
+    ...(!moving && { stop: no, go_to: no, once_more: no }),
+    ...(status !== "stopped" && { resume: no }),
+    ...(!vamp && { release: no }),
+    ...(!coming?.asked && { take_back: no }),
+  };
+}
 
 export const playing = (more: Partial<Playing> = {}): Playing => ({
   status: "playing",
@@ -286,7 +313,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   loads: 1,
   entry: 0,
   position: { entry: 0, step: 0, round: 3, bar: 6, beat: 2, beats: 4, phase: 0.5, counting: false },
-  coming: { step: 0, bar: 9, asked: null, when: "section_end" },
+  coming: { step: 0, frame: 0, bar: 9, asked: null, when: "section_end" },
   landings: { section_end: 9, next_bar: 7 },
   house_pulled: false,
   fallback: false,
@@ -294,6 +321,16 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   dropouts: 0,
   latency_ms: 42,
   device: "simulated",
+  channels: 8,
   recording: false,
+  loading: null,
+  load_answer: null,
+  last_press: null,
+  head: 0,
+  heard: 0,
+  sample_rate: 48000,
+  taps: [],
+  stems: [],
+  unavailable: unavailable(more),
   ...more,
 });

@@ -33,6 +33,8 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
     () => ({
       say: (text) => add(text, false),
       complain: (error) =>
+        // A change made meanwhile is shown in a dialog of its own.
+        !(error instanceof Refused && error.current) &&
         add(error instanceof Refused ? error.message : error instanceof Error ? error.message : String(error), true),
     }),
     [add],

@@ -4,25 +4,34 @@ type Props = Omit<ComponentProps<"textarea">, "value" | "onChange" | "onBlur"> &
   value: string;
   /** Called on leaving the field, where the text is another; false keeps what was typed. */
   onDone: (text: string) => void;
+  /** One line of text that breaks where it has to: Enter is done. */
+  oneLine?: boolean;
 };
 
 /** A field of several lines that says nothing until it is left; Escape brings the old text back. */
-export function TypedArea({ value, onDone, className = "", ...rest }: Props) {
+export function TypedArea({ value, onDone, oneLine, className = "", ...rest }: Props) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
+  const done = () => {
+    const told = oneLine ? text.replace(/\s+/g, " ").trim() : text;
+    if (told !== value) onDone(told);
+  };
   return (
     <textarea
       {...rest}
       className={`field h-auto! py-1 ${className}`}
       value={text}
       onChange={(e) => setText(e.target.value)}
-      onBlur={() => text !== value && onDone(text)}
+      onBlur={done}
       onKeyDown={(e) => {
         if (e.key === "Escape" && text !== value) {
           e.stopPropagation();
           setText(value);
         }
-        if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) e.currentTarget.blur();
+        if (e.key === "Enter" && (oneLine || e.ctrlKey || e.metaKey)) {
+          e.preventDefault();
+          e.currentTarget.blur();
+        }
       }}
     />
   );

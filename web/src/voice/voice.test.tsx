@@ -3,8 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
 
 import type { ClickPage, Cues, Voice } from "@/api/types";
-import { SongPage } from "@/songs/song-page";
-import { refusal, serve, show, song } from "@/test/helpers";
+import { refusal, serve, showSong, song } from "@/test/helpers";
 
 import { voiceName } from "./voice-options";
 import { asWav } from "./wav";
@@ -48,7 +47,7 @@ const opened = (more: Record<string, unknown> = {}) => {
     "GET songs/s/": song(), "GET songs/s/chart/*": { bars: [], calls: [], seconds: 32, form_bars: 16 }, "GET uploads/*": [], "GET line-ups/": [], "GET songs/s/tonight/*": { standing: {}, gaps: [], looks: [], empty: [] },
     "GET songs/s/click/": page, "GET songs/s/cues/*": cues, "GET voice/": voice, "GET own-sounds/": own, "POST songs/s/edits/": song({ revision: 8 }), "PATCH voice/": voice, ...more,
   }); // prettier-ignore
-  show(<SongPage band="Band" view="click" />, "/songs/s/click", "/songs/:id/click");
+  showSong("click");
   return asked;
 };
 const edits = (asked: ReturnType<typeof serve>) =>

@@ -12,6 +12,7 @@ import { Typed } from "@/ui/typed";
 
 import { playWord } from "./play-word";
 import { useRecorder } from "./use-recorder";
+import { LENGTHS } from "@/generated/core";
 
 interface Props {
   song: Song;
@@ -128,7 +129,7 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
                   <Typed
                     className="w-[104px]"
                     dir="auto"
-                    maxLength={80}
+                    maxLength={LENGTHS.NAME}
                     placeholder={t("voice.asIs")}
                     aria-label={t("voice.insteadOf", { word: word.text })}
                     value=""

@@ -1,0 +1,35 @@
+"""Prints ``web/src/generated/core.ts``: ranges, lengths and choices of the core, for the pages. See tools/api."""
+
+from __future__ import annotations
+
+import json
+
+from upbeat import limits
+from upbeat.play.state import WHENS
+from upbeat.song.forms import ENDINGS
+from upbeat.song.stems import GROUPS, PURPOSES
+
+
+def typescript() -> str:
+    """The module's text."""
+    ranges = {name: [r.json_schema["minimum"], r.json_schema["maximum"]] for name, r in limits.ranges().items()}
+    lines = ["// Made by tools/api from the core: do not edit."]
+    lines.append("/** Least and greatest of everything a person can set. */")
+    lines.append(f"export const RANGES = {_object({n: _range(*ends) for n, ends in ranges.items()})} as const;")
+    lines.append("/** Most characters of texts. */")
+    lines.append(f"export const LENGTHS = {_object(limits.lengths())} as const;")
+    choices = {"GROUPS": GROUPS, "PURPOSES": PURPOSES, "ENDINGS": ENDINGS, "WHENS": WHENS}
+    lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
+    return "\n".join(lines) + "\n"
+
+
+def _range(low: float, high: float) -> str:
+    return f"{{ min: {low}, max: {high} }}"
+
+
+def _object(fields: dict[str, object]) -> str:
+    return "{ " + ", ".join(f"{name}: {value}" for name, value in fields.items()) + " }"
+
+
+if __name__ == "__main__":
+    print(typescript(), end="")

@@ -1,0 +1,172 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { useNavigate } from "react-router";
+
+import { api } from "@/api/client";
+import type { NamesRead, Song } from "@/api/types";
+import { Dialog } from "@/ui/dialog";
+import { useNotices } from "@/ui/notices";
+import { Trouble, Waiting } from "@/ui/states";
+
+import { type Dropped, isOffer, isSound, isZip } from "./files";
+import { GROUPS, LENGTHS, PURPOSES } from "@/generated/core";
+import { newSong, SongFields } from "./song-fields";
+import { sendLater } from "./use-uploads";
+
+/** What a stem can be for before it is known which player it covers. */
+const PLAIN = PURPOSES.filter((p) => p !== "covers");
+
+/** A dropped folder becomes a song: what its names say, to be put right before anything is made. */
+export function FolderDialog({ dropped, onClose }: { dropped: Dropped; onClose: () => void }) {
+  const { t } = useTranslation();
+  const sounds = dropped.files.filter((f) => isSound(f.name));
+  const zips = dropped.files.filter((f) => isZip(f.name));
+  const first = zips.length && !sounds.length ? (zips[0]?.name.replace(/\.zip$/i, "") ?? "") : dropped.folder;
+  const read = useQuery({
+    queryKey: ["names", first, sounds.map((f) => f.name)],
+    queryFn: () => api<NamesRead>("songs/read-names/", "POST", { folder: first, files: sounds.map((f) => f.name) }),
+    staleTime: Infinity,
+    retry: false,
+  });
+  return (
+    <Dialog open wide onOpenChange={(open) => !open && onClose()} title={t("folder.title")} about={t("folder.about")}>
+      {read.isPending ? (
+        <Waiting />
+      ) : read.error ? (
+        <Trouble error={read.error} again={() => void read.refetch()} />
+      ) : (
+        <Correct read={read.data} dropped={dropped} />
+      )}
+    </Dialog>
+  );
+}
+
+function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const [facts, setFacts] = useState({ title: read.title, bpm: read.bpm ?? "", meter: "" });
+  const [stems, setStems] = useState(() => read.stems.map((s) => ({ ...s, in: true })));
+  const zips = dropped.files.filter((f) => isZip(f.name));
+  const lists = dropped.files.filter((f) => isOffer(f.name));
+  const left = dropped.files.filter((f) => !isSound(f.name) && !isZip(f.name) && !isOffer(f.name));
+  const change = (i: number, more: Partial<(typeof stems)[number]>) =>
+    setStems((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
+  const make = useMutation({
+    mutationFn: () => api<Song>("songs/", "POST", newSong(facts)),
+    onSuccess: (song) => {
+      const sounds = dropped.files.filter((f) => isSound(f.name));
+      const named = stems.flatMap((s, i) => {
+        const file = sounds[i];
+        return s.in && file
+          ? [
+              {
+                file,
+                stem_name: s.name,
+                group: s.sure < 0.5 && s.group === read.stems[i]?.group ? ("" as const) : s.group,
+                purpose: s.purpose,
+              },
+            ]
+          : [];
+      });
+      sendLater(song.id, [...named, ...[...zips, ...lists].map((file) => ({ file }))]);
+      client.setQueryData(["song", song.id], song);
+      void client.invalidateQueries({ queryKey: ["songs"] });
+      void navigate(`/songs/${song.id}`);
+    },
+    onError: complain,
+  });
+  const chosen = stems.filter((s) => s.in).length + zips.length + lists.length;
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        make.mutate();
+      }}
+    >
+      <SongFields facts={facts} change={setFacts} />
+      {stems.length > 0 && (
+        <ul aria-label={t("folder.files")} className="max-h-[46vh] overflow-auto border border-line">
+          {stems.map((s, i) => (
+            <li
+              key={s.file}
+              className="grid grid-cols-[28px_minmax(0,1.1fr)_minmax(0,1fr)_116px_132px] items-center gap-2 border-b border-line2 px-2 py-1 last:border-b-0"
+            >
+              <input
+                type="checkbox"
+                aria-label={t("folder.take", { file: s.file })}
+                checked={s.in}
+                onChange={(e) => change(i, { in: e.target.checked })}
+              />
+              <span className="small truncate" title={s.file}>
+                {s.file}
+              </span>
+              <input
+                className="field w-full"
+                aria-label={t("folder.nameOf", { file: s.file })}
+                required={s.in}
+                disabled={!s.in}
+                maxLength={LENGTHS.STEM_NAME}
+                value={s.name}
+                onChange={(e) => change(i, { name: e.target.value })}
+              />
+              <select
+                className="field w-full"
+                aria-label={t("folder.groupOf", { file: s.file })}
+                disabled={!s.in}
+                value={s.group}
+                onChange={(e) => change(i, { group: e.target.value, sure: 1 })}
+              >
+                {GROUPS.map((g) => (
+                  <option key={g} value={g}>
+                    {t(`groups.${g}`)}
+                  </option>
+                ))}
+              </select>
+              <select
+                className="field w-full"
+                aria-label={t("folder.purposeOf", { file: s.file })}
+                disabled={!s.in}
+                value={s.purpose}
+                onChange={(e) => change(i, { purpose: e.target.value as (typeof PLAIN)[number] })}
+              >
+                {PLAIN.map((p) => (
+                  <option key={p} value={p}>
+                    {t(`purpose.${p}`)}
+                  </option>
+                ))}
+              </select>
+            </li>
+          ))}
+        </ul>
+      )}
+      {read.stems.some((s) => s.purpose === "rehearsal") && <p className="small">{t("folder.toLearn")}</p>}
+      {zips.length > 0 && <p className="small">{t("folder.zips", { names: zips.map((f) => f.name).join(", ") })}</p>}
+      {lists.length > 0 && (
+        <p className="small">{t("folder.besides", { names: lists.map((f) => f.name).join(", ") })}</p>
+      )}
+      {left.length > 0 && (
+        <p className="small">
+          {t("folder.leftOut", {
+            count: left.length,
+            names: left
+              .slice(0, 4)
+              .map((f) => f.name)
+              .join(", "),
+          })}
+        </p>
+      )}
+      {chosen === 0 && <p className="text-clay">{t("folder.nothing")}</p>}
+      <button
+        type="submit"
+        className="btn pri self-end"
+        disabled={make.isPending || chosen === 0 || !facts.title.trim()}
+      >
+        {t("folder.make", { count: stems.filter((s) => s.in).length })}
+      </button>
+    </form>
+  );
+}

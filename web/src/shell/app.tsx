@@ -1,0 +1,55 @@
+import { Navigate, Route, Routes, useSearchParams } from "react-router";
+import { useTranslation } from "react-i18next";
+
+import { Refused } from "@/api/client";
+import { useMe } from "@/api/queries";
+import { OutputsPage } from "@/outputs/outputs-page";
+import { Masthead } from "./masthead";
+import { SetlistPage } from "@/setlists/setlist-page";
+import { RowConflictDialog } from "./row-conflict";
+import { songRoutes } from "./song-views";
+import { SongsPage } from "@/songs/songs-page";
+import { StagePage } from "@/stage/stage-page";
+import { Trouble, Waiting } from "@/ui/states";
+import { Logo } from "@/ui/mark";
+
+export function App() {
+  const me = useMe();
+  if (me.isPending) return <Waiting />;
+  if (me.error) {
+    const out = me.error instanceof Refused && (me.error.status === 401 || me.error.status === 403);
+    return out ? <SignedOut /> : <Trouble error={me.error} again={() => void me.refetch()} />;
+  }
+  return (
+    <>
+      <RowConflictDialog />
+      <Routes>
+        <Route path="/stage" element={<StagePage band={me.data.band} />} />
+        <Route element={<Masthead me={me.data} />}>
+          <Route path="/songs" element={<SongsPage />} />
+          {songRoutes(me.data.band)}
+          <Route path="/setlists" element={<SetlistPage band={me.data.band} />} />
+          <Route path="/setlists/:id" element={<SetlistPage band={me.data.band} />} />
+          <Route path="/outputs" element={<OutputsPage />} />
+          <Route path="/outputs/:id" element={<OutputsPage />} />
+        </Route>
+        <Route path="*" element={<Navigate to="/songs" replace />} />
+      </Routes>
+    </>
+  );
+}
+
+function SignedOut() {
+  const { t } = useTranslation();
+  const [query] = useSearchParams();
+  return (
+    <main className="mx-auto flex max-w-[520px] flex-col gap-4 px-6 py-24">
+      <div className="flex items-center gap-2 text-[18px] font-[750]">
+        <Logo /> {t("app.name")}
+      </div>
+      <h1>{query.get("link") === "used" ? t("signIn.used") : t("signIn.title")}</h1>
+      <p>{t("signIn.how")}</p>
+      <pre className="bg-line2 px-3 py-2">{t("signIn.command")}</pre>
+    </main>
+  );
+}

@@ -1,0 +1,153 @@
+import { Redo2, Undo2 } from "lucide-react";
+import { type ReactNode, useEffect } from "react";
+import { useTranslation } from "react-i18next";
+import { NavLink } from "react-router";
+
+import type { Song } from "@/api/types";
+import type { Wish } from "@/hear/ears";
+import { Offers } from "@/intake/offers";
+
+import { HearBar } from "./hear-bar";
+import type { PageState } from "./page-state";
+
+export const VIEWS = ["chart", "grid", "forms", "seams", "tacet", "click", "levels"] as const;
+
+interface Props {
+  page: PageState;
+  /** What stands beside undo and redo. */
+  tools?: ReactNode;
+  /** What is heard otherwise than the page says. */
+  heard?: Partial<Wish>;
+  /** A section starts where the song is now. */
+  startHere?: () => void;
+  children: ReactNode;
+}
+
+/** A view of a song between the tools above and the ears below. */
+export function ViewFrame({ page, tools, heard = {}, startHere, children }: Props) {
+  const { song, undo, redo } = page;
+  usePageKeys(undo, redo, startHere);
+  return (
+    <div className="flex min-h-0 min-w-0 flex-col">
+      <Tools song={song} undo={undo} redo={redo}>
+        {tools}
+      </Tools>
+      <Offers song={song} edit={page.edit} />
+      {children}
+      <HearBar
+        song={song}
+        chart={page.chart.data}
+        ears={page.ears}
+        guides={page.guides}
+        setGuides={page.setGuides}
+        from={page.selection.span?.first ?? 1}
+        hearFrom={(bar) => page.hear.from(bar, heard)}
+        {...(startHere && { startHere })}
+      />
+    </div>
+  );
+}
+
+function Tools({
+  song,
+  undo,
+  redo,
+  children,
+}: {
+  song: Song;
+  undo: () => void;
+  redo: () => void;
+  children: ReactNode;
+}) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-5 pb-2 pt-3">
+      <nav aria-label={t("song.views")} className="flex gap-4">
+        {VIEWS.map((view) => (
+          <NavLink
+            key={view}
+            end
+            to={view === "chart" ? `/songs/${song.id}` : `/songs/${song.id}/${view}`}
+            className={({ isActive }) =>
+              `border-b-2 pb-[2px] text-[14px] font-[650] ${isActive ? "border-ink text-ink" : "border-transparent text-soft hover:text-ink"}`
+            }
+          >
+            {t(`song.${view}`)}
+          </NavLink>
+        ))}
+      </nav>
+      <span className="grow" />
+      <button
+        type="button"
+        className="btn"
+        onClick={undo}
+        disabled={!song.can_undo}
+        title={t("song.undoKey")}
+        aria-label={t("song.undo")}
+      >
+        <Undo2 size={14} aria-hidden />
+        <span className="hidden min-[1500px]:inline">{t("song.undo")}</span>
+      </button>
+      <button
+        type="button"
+        className="btn"
+        onClick={redo}
+        disabled={!song.can_redo}
+        title={t("song.redoKey")}
+        aria-label={t("song.redo")}
+      >
+        <Redo2 size={14} aria-hidden />
+        <span className="hidden min-[1500px]:inline">{t("song.redo")}</span>
+      </button>
+      {children}
+    </div>
+  );
+}
+
+/** The form that a view shows. */
+export function FormChoice({ page: { song, form, setForm } }: { page: PageState }) {
+  const { t } = useTranslation();
+  return (
+    <label className="flex items-center gap-2">
+      <span className="small">{t("song.form")}</span>
+      <select className="field" value={form} onChange={(e) => setForm(e.target.value)}>
+        {song.forms.map((f) => (
+          <option key={f.id} value={f.id}>
+            {t("song.formOption", { name: f.name, count: f.steps.filter((s) => s.ending.kind !== "cut").length })}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** What would be missing with the line-up. */
+export function Gaps({ gaps }: { gaps: string[] }) {
+  if (gaps.length === 0) return null;
+  return (
+    <ul className="mx-5 mb-2 border-l-4 border-l-clay bg-claybg px-3 py-1.5">
+      {gaps.map((gap) => (
+        <li key={gap}>{gap}</li>
+      ))}
+    </ul>
+  );
+}
+
+/** Ctrl+Z and Ctrl+Shift+Z, and S for "a section starts here", anywhere but in a field, which has keys of its own. */
+function usePageKeys(undo: () => void, redo: () => void, startHere?: () => void) {
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const typing =
+        e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [role=dialog], [role=menu]");
+      if (typing) return;
+      const held = e.ctrlKey || e.metaKey;
+      if (held && e.key.toLowerCase() === "z") {
+        e.preventDefault();
+        if (e.shiftKey) redo();
+        else undo();
+      } else if (!held && !e.altKey && !e.repeat && e.key.toLowerCase() === "s") startHere?.();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  });
+}
