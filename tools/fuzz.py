@@ -96,7 +96,7 @@ def odd_text(rng: random.Random) -> str:
 
 
 def readers(folder: Path) -> dict[str, Callable[[random.Random], Any]]:
-    from upbeat.audio.inspect import inspect
+    from upbeat.listening.inspect import inspect
     from upbeat.intake.labels import read_labels
     from upbeat.intake.midi import tempo_map
     from upbeat.intake.names import clean_file_name, read_folder, read_stem

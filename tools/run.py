@@ -188,14 +188,14 @@ def _bring_up(
         "1048576",
     ]
     worker = [PYTHON, "manage.py", "work"]
-    parts.append(Part(name="engine", bars=engine, chords=env, energy=logs / "engine.log"))
+    parts.append(Part("engine", engine, env, logs / "engine.log"))
     parts[0].start()
     env["UPBEAT_DB_PORT"] = str(cluster.start())
     _prepare(env, var, args)
     if stopping:
         return "", ""
     for name, command, more in (("worker", worker, {}), ("web", web, {"UPBEAT_DB_POOL": "1"})):
-        parts.append(Part(name=name, bars=command, chords={**env, **more}, energy=logs / f"{name}.log"))
+        parts.append(Part(name, command, {**env, **more}, logs / f"{name}.log"))
         parts[-1].start()
     address = f"http://127.0.0.1:{port}"
     link = subprocess.run(

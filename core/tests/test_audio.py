@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from material import RATE, write_wav
 
-from upbeat.audio.inspect import inspect
+from upbeat.listening.inspect import inspect
 from upbeat.audio.pcm import WavWriter, map_pcm, open_prepared
 from upbeat.audio.peaks import BASE, PeakBuilder, envelope, peaks_level
 from upbeat.audio.prepare import prepare

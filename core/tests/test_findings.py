@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from material import RATE, ready, show, song, write_wav
 
-from upbeat.audio.inspect import measure_file
+from upbeat.listening.inspect import measure_file
 from upbeat.listening.comparing import Compared, compare
 from upbeat.listening.findings import Heard, as_heard, findings
 from upbeat.listening.groups import group_by_sound

@@ -1,15 +1,19 @@
-"""The job itself: time, form, click, cues, mixing, sound files and the show document.
+"""The job itself: time, songs, playing, click, cues, mixing, listening, sound files and the show document.
 
-Plain Python and numpy. Nothing here opens a socket, starts a thread, reads a clock or
-keeps global state; everything that plays, draws or stores is built on top of it.
+Plain Python and numpy. Nothing here opens a socket, starts a thread, reads a clock or keeps global
+state; everything that plays, draws or stores is built on top of it.
 
-Packages, from the bottom up:
+Packages, from the bottom up (import contracts in ``pyproject.toml`` keep the order):
 
+- ``errors``, ``limits``, ``arguments``: refusals, the ranges of every value, values from outside
 - ``time``: time signatures, the tempo map, bars to frames
-- ``form``: sections, forms, endings, the song compiled for playing, the transport
-- ``click`` and ``cues``: what the band alone hears
 - ``audio``: reading, preparing, measuring and writing sound
-- ``mix``: feeds, patch, the one matrix, the one renderer
+- ``click``: the sounds of the click; ``cues``: the words of the cues and the voice that speaks them
+- ``song``: a song as it is written: sections, forms, stems, chart
+- ``play``: a show compiled to frames, and the transport
+- ``intake``: what comes in besides sound: names, tempo maps, labels
+- ``mix``: feeds, patch, matrices, sources, processors, the one renderer
+- ``listening``: what is found in recordings: grid, seams, findings
 - ``show``: the show document, its JSON Schema, the bundle, bounce
-- ``cli``: the front door, ``upbeat``
+- ``cli``: the command ``upbeat``
 """

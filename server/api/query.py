@@ -18,6 +18,11 @@ def text(request: Request, name: str, most: int = 200) -> str:
     return value[:most]
 
 
+def body_of(request: Request) -> dict[str, Any]:
+    """The body of a request, which the parser takes only if it is an object."""
+    return request.data if isinstance(request.data, dict) else {}
+
+
 def whole(request: Request, name: str, otherwise: int = 0) -> int:
     """A number from 0, ``otherwise`` where there is none."""
     value = request.query_params.get(name, "")
@@ -30,6 +35,12 @@ def uuid_or_none(value: Any) -> str | None:
         return str(uuid.UUID(str(value)))
     except (ValueError, AttributeError):
         return None
+
+
+def uuid_or_nil(value: Any) -> uuid.UUID:
+    """A UUID for a lookup: the nil one, which no row has, for what is none."""
+    known = uuid_or_none(value)
+    return uuid.UUID(known) if known else uuid.UUID(int=0)
 
 
 def identifier(request: Request, name: str, what: str) -> str | None:

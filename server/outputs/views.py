@@ -14,7 +14,7 @@ from rest_framework.response import Response
 
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.routing import checks_of, problems_of, refuse_worse
-from people.access import BandRelated, OfBand
+from people.access import BandRelated, OfBand, asking_band
 from people.revised import RevisedSerializer
 from upbeat.errors import refuse
 
@@ -174,9 +174,9 @@ class FeedViewSet(OfBand, viewsets.ModelViewSet):
     @action(detail=False, methods=["post"])
     def usual(self, request: Request) -> Response:
         """The usual feeds for a band that has none: house rhythm and tonal, click, cues."""
-        if not Feed.objects.filter(band=request.band).exists():
+        if not Feed.objects.filter(band=asking_band(request)).exists():
             with transaction.atomic():
-                usual_feeds(request.band)
+                usual_feeds(asking_band(request))
         return Response(FeedSerializer(self.get_queryset(), many=True).data)
 
 

@@ -27,6 +27,11 @@ class InABand(BasePermission):
         return band is not None
 
 
+def asking_band(request: Request) -> Band:
+    """The band that a request is made for."""
+    return request.band  # type: ignore[attr-defined]
+
+
 class OfBand:
     """For view sets: only the band's own rows, and new ones become the band's."""
 
@@ -38,7 +43,7 @@ class OfBand:
         return rows.filter(**{self.band_field: band}) if band else rows.none()
 
     def perform_create(self, serializer: serializers.BaseSerializer[Any]) -> None:
-        serializer.save(band=self.request.band)  # type: ignore[attr-defined]
+        serializer.save(band=asking_band(self.request))  # type: ignore[attr-defined]
 
 
 class BandRelated(serializers.PrimaryKeyRelatedField):
@@ -50,5 +55,6 @@ class BandRelated(serializers.PrimaryKeyRelatedField):
 
     def get_queryset(self) -> QuerySet[Any]:
         rows = super().get_queryset()
+        assert rows is not None
         band: Band | None = getattr(self.context.get("request"), "band", None)
         return rows.filter(**{self.band_field: band}) if band else rows.none()

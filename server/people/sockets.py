@@ -15,7 +15,7 @@ RECHECK_S = 2.0
 NOT_IN, GONE = 4401, 4403
 
 
-class BandConsumer(AsyncWebsocketConsumer):
+class BandConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels has no types
     """One JSON object a message in. ``opened`` and ``message`` are for the consumers that derive from it."""
 
     band: Band

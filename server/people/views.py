@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth import login, logout
+from django.db import models
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.views.decorators.http import require_GET
 from drf_spectacular.utils import extend_schema
@@ -13,7 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from people.access import BandRelated, OfBand
+from people.access import BandRelated, OfBand, asking_band
 from people.models import LineUp, Membership, Player, SignInLink, user_named
 from upbeat.errors import refuse
 
@@ -37,12 +38,13 @@ class MeSerializer(serializers.Serializer):
 class MeView(APIView):
     @extend_schema(responses=MeSerializer)
     def get(self, request: Request) -> Response:
-        membership = Membership.objects.get(user_id=request.user.pk, band=request.band)
+        band = asking_band(request)
+        membership = Membership.objects.select_related("user").get(user__pk=request.user.pk or 0, band=band)
         return Response(
             {
-                "name": request.user.first_name or request.user.get_username(),
+                "name": membership.user.first_name or membership.user.get_username(),
                 "role": membership.role,
-                "band": request.band.name,
+                "band": band.name,
             }
         )
 
@@ -69,13 +71,14 @@ class SignInLinkView(APIView):
         """A link that signs a member of the band in once; a new name becomes a member."""
         asked = InviteSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        user = user_named(asked.validated_data["name"], request.band, asked.validated_data.get("role", ""))
+        user = user_named(asked.validated_data["name"], asking_band(request), asked.validated_data.get("role", ""))
         return Response({"link": request.build_absolute_uri(f"/sign-in/{SignInLink.make(user)}/")})
 
 
 def name_once(asked: serializers.ModelSerializer, name: str, what: str) -> str:
     """A name that no other row of the band has; refused in a sentence that says ``what`` has it."""
-    taken = asked.Meta.model.objects.filter(band=asked.context["request"].band, name=name)
+    rows: models.QuerySet = asked.Meta.model.objects.all()  # type: ignore[attr-defined]
+    taken = rows.filter(band=asking_band(asked.context["request"]), name=name)
     if asked.instance is not None:
         taken = taken.exclude(pk=asked.instance.pk)
     if taken.exists():

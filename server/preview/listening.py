@@ -7,7 +7,7 @@ from typing import Any
 
 from django.conf import settings
 
-from api.query import uuid_or_none
+from api.query import uuid_or_nil
 from people.line_ups import line_up_of, missing
 from people.models import Band
 from songs.alone import show_of
@@ -35,7 +35,7 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
 
     Raises :class:`Refused`.
     """
-    song = Song.objects.filter(pk=uuid_or_none(message.get("hear")), band=band).first()
+    song = Song.objects.filter(pk=uuid_or_nil(message.get("hear")), band=band).first()
     if song is None:
         raise refuse("song-unknown", "That song is not there any more.")
     line_up = line_up_of(band, str(message["line_up"])[:40]) if message.get("line_up") else None

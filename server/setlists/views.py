@@ -16,8 +16,8 @@ from rest_framework.response import Response
 
 from api import query
 from api.files import written
-from api.query import uuid_or_none
-from people.access import BandRelated, OfBand
+from api.query import uuid_or_nil
+from people.access import BandRelated, OfBand, asking_band
 from people.line_ups import line_up_of
 from people.models import LineUp
 from people.revised import RevisedSerializer
@@ -139,7 +139,7 @@ def _put_entries(setlist: Setlist, entries: list[dict[str, Any]]) -> None:
         song, form = entry.song, entry.form
         if song is None and not entry.interval_minutes:
             raise refuse("entry-empty", f"Entry {position + 1} has neither a song nor an interval: choose one.")
-        if song is not None and form and not song.forms.filter(pk=uuid_or_none(form)).exists():
+        if song is not None and form and not song.forms.filter(pk=uuid_or_nil(form)).exists():
             raise refuse("form-unknown", f"“{song.title}” has no such form: choose one of its own.")
         entry.position = position
         entry.save()
@@ -213,14 +213,14 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
     def loudness(self, request: Request, pk: str) -> Response:
         """Every song of the set as loud as it is in the house, and as it would be matched, once that was asked for."""
         line_up, typed = self._asked(request, request.query_params)
-        return Response(shown_match(self._rows(line_up, known), line_up, request.band, typed))
+        return Response(shown_match(self._rows(line_up, known), line_up, asking_band(request), typed))
 
     @extend_schema(request=None, responses=MatchSerializer, parameters=_MATCH)
     @loudness.mapping.post
     def measure_loudness(self, request: Request, pk: str) -> Response:
         """Ask the worker how loud every song of the set is in the house."""
         line_up, typed = self._asked(request, request.query_params)
-        return Response(shown_match(self._rows(line_up, ask_loudness), line_up, request.band, typed))
+        return Response(shown_match(self._rows(line_up, ask_loudness), line_up, asking_band(request), typed))
 
     @extend_schema(request=MatchAskedSerializer, responses=MatchedSerializer)
     @action(detail=True, methods=["post"])
@@ -234,17 +234,20 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         if gains is not None:
             own = {str(song.pk) for song, _ in rows}
             before = set_gains(
-                [(g["song"], g["gain_db"]) for g in gains if g["song"] in own], line_up, request.band, request.user
+                [(g["song"], g["gain_db"]) for g in gains if g["song"] in own],
+                line_up,
+                asking_band(request),
+                request.user,
             )
         else:
-            before = match(rows, line_up, request.band, request.user, typed)
+            before = match(rows, line_up, asking_band(request), request.user, typed)
         return Response(
-            {"before": before, **shown_match(self._rows(line_up, ask_loudness), line_up, request.band, typed)}
+            {"before": before, **shown_match(self._rows(line_up, ask_loudness), line_up, asking_band(request), typed)}
         )
 
     def _asked(self, request: Request, told: Mapping[str, Any]) -> tuple[LineUp | None, float | None]:
         """The line-up and the target that are named. Raises :class:`Refused`."""
-        line_up = line_up_of(request.band, told.get("line_up"))
+        line_up = line_up_of(asking_band(request), told.get("line_up"))
         return line_up, checked_target(told["target"]) if told.get("target") else None
 
     def _rows(self, line_up: LineUp | None, find: Callable[..., Measurement | None]) -> Rows:

@@ -30,7 +30,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     entries = [e for e in show.setlist.entries.select_related("song") if e.song is not None]
     if not entries:
         raise refuse("show-empty", f"“{show.setlist.name}” has no songs yet: put some in the setlist.")
-    songs = {e.song_id: e.song for e in entries}
+    songs = {e.song.pk: e.song for e in entries if e.song is not None}
     away = {p.pk for p in missing(show.line_up)}
     line_up = str(show.line_up_id) if show.line_up_id else None
     players = list(show.band.players.all())

@@ -23,7 +23,7 @@ def show_of(
     away: Sequence[str] = (),
 ) -> Show:
     """A song's document as a show of one entry. ``away``: the players who are not on. Raises :class:`Refused`."""
-    whole = {
+    whole: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
         "title": document["title"] or "Song",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from django.conf import settings
@@ -21,6 +21,7 @@ from upbeat.show.document import read_grid, read_song
 from upbeat.song.lengths import form_length
 from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
+from upbeat.song.stems import Purpose
 from upbeat.song.stems import Stem as CoreStem
 from upbeat.time.grid import Grid
 from voices.build import band_voice
@@ -99,10 +100,10 @@ def core_stem(stem: Stem) -> CoreStem:
         name=stem.name,
         file=stem.file_name,
         group=stem.group,
-        purpose=stem.purpose,
+        purpose=cast(Purpose, stem.purpose),
         covers=str(stem.covers_id) if stem.covers_id else None,
         **settings_of,
-    )  # type: ignore[arg-type]
+    )
 
 
 def core_song(song: Song, stems: bool = True) -> CoreSong:

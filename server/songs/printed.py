@@ -50,7 +50,7 @@ td.close { border-right: 3pt double #111 } td.fine { border-right: 3.4pt solid #
 """
 
 
-class _OurFont(URLFetcher):
+class _OurFont(URLFetcher):  # type: ignore[misc]  # weasyprint has no types
     """Gives the product's own font and nothing else: what a song says never makes the server read a file."""
 
     def fetch(self, url: str, headers: Any = None) -> URLFetcherResponse:

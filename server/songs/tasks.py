@@ -60,7 +60,7 @@ def measure_house(measurement_id: int) -> None:
 
 
 def _lost(args: Mapping[str, Any]) -> None:
-    Measurement.objects.filter(pk=args.get("measurement_id"), state=Measurement.State.WORKING).update(
+    Measurement.objects.filter(pk=args["measurement_id"], state=Measurement.State.WORKING).update(
         state=Measurement.State.REFUSED, message=f"Measuring was broken off {MAX_ATTEMPTS} times: ask for it once more."
     )
 

@@ -15,8 +15,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from api.query import body_of
 from api.typed import component
-from people.access import OfBand
+from people.access import OfBand, asking_band
 from people.models import Band
 from shows.build import clear_old_folders, place_for_engine
 from shows.models import Show
@@ -51,7 +52,7 @@ class EngineView(APIView):
     def get(self, request: Request) -> Response:
         """The engine's state; another band's show is not told."""
         state = engine.ask("state")["state"]
-        show = loaded_show(state, request.band)
+        show = loaded_show(state, asking_band(request))
         if show is None:
             hidden = {k: state[k] for k in ("device", "channels", "dropouts", "latency_ms", "loading")}
             return Response({**hidden, "status": "empty" if state.get("show") is None else "other", "show": None})
@@ -60,10 +61,11 @@ class EngineView(APIView):
     @extend_schema(request={"application/json": component(PRESS_REQUEST)}, responses={200: component(Answer)})
     def post(self, request: Request) -> Response:
         """A press, answered with what comes of it and where."""
-        name, args = request.data.get("press"), request.data.get("args") or {}
+        body = body_of(request)
+        name, args = body.get("press"), body.get("args") or {}
         if not isinstance(name, str) or not isinstance(args, dict):
             raise refuse("press-unknown", "A press needs “press”, its name, and “args”, an object.")
-        own_state(request.band)
+        own_state(asking_band(request))
         return Response(engine.ask("press", press=name, args=args))
 
 
@@ -71,7 +73,7 @@ class DescribedView(APIView):
     @extend_schema(responses={200: component(Described)})
     def get(self, request: Request) -> Response:
         """The loaded show as the engine holds it: entries, steps, feeds, sockets."""
-        state = own_state(request.band)
+        state = own_state(asking_band(request))
         return Response({"show": state["show"], **engine.ask("describe")["described"]})
 
 
@@ -90,8 +92,8 @@ class RecordingView(APIView):
         """Begin or finish recording every socket of the simulated device."""
         asked = RecordSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        own_state(request.band)
-        answer = engine.ask("record", on=asked.validated_data["on"], folder=str(request.band.pk))
+        own_state(asking_band(request))
+        answer = engine.ask("record", on=asked.validated_data["on"], folder=str(asking_band(request).pk))
         file = Path(answer["file"]) if answer.get("file") else None
         if not answer["recording"] and file is not None:
             _until_there(file)
@@ -100,7 +102,7 @@ class RecordingView(APIView):
     @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})
     def get(self, request: Request) -> FileResponse:
         """The newest finished recording of the band."""
-        found = sorted(_recordings(request.band).glob("sockets-*.wav"), key=lambda p: p.stat().st_mtime)
+        found = sorted(_recordings(asking_band(request)).glob("sockets-*.wav"), key=lambda p: p.stat().st_mtime)
         if not found:
             raise Http404
         newest = found[-1]

@@ -271,7 +271,7 @@ class _Progress:
 
 
 def _lost(args: Mapping[str, Any]) -> None:
-    upload = Upload.objects.filter(pk=args.get("upload_id")).first()
+    upload = Upload.objects.filter(pk=args["upload_id"]).first()
     if upload is not None and upload.status not in (Upload.Status.DONE, Upload.Status.CANCELLED):
         said = f"Reading “{upload.name}” was broken off {MAX_ATTEMPTS} times: export it again, or try once more."
         _tell(upload, status=Upload.Status.REFUSED, code="worker-lost", message=said)

@@ -16,7 +16,7 @@ from rest_framework.response import Response
 
 from api import query
 from api.files import disk_sentence
-from people.access import BandRelated, OfBand
+from people.access import BandRelated, OfBand, asking_band
 from songs.models import Song
 from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
@@ -30,7 +30,7 @@ class RawParser(BaseParser):
 
     media_type = "application/octet-stream"
 
-    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> bytes:
+    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> Any:
         return stream.read(settings.UPLOAD_CHUNK + 1)
 
 
@@ -83,7 +83,7 @@ class UploadViewSet(
     def perform_create(self, serializer: serializers.BaseSerializer) -> None:
         if serializer.validated_data["size"] == 0:
             raise refuse("file-empty", f"“{serializer.validated_data['name']}” is empty: export it again.")
-        serializer.save(band=self.request.band, user=self.request.user)
+        serializer.save(band=asking_band(self.request), user=self.request.user)
 
     @extend_schema(
         request={"application/octet-stream": bytes},

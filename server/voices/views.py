@@ -18,7 +18,7 @@ from rest_framework.views import APIView
 
 from api import query
 from api.files import disk_sentence
-from people.access import OfBand
+from people.access import OfBand, asking_band
 from people.models import Band
 from upbeat.cues.recorded import word_of_file
 from upbeat.cues.speech import make_words, speak
@@ -36,7 +36,7 @@ class ShortSoundParser(BaseParser):
 
     media_type = "application/octet-stream"
 
-    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> bytes:
+    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> Any:
         return stream.read(MOST_BYTES + 1)
 
 
@@ -75,14 +75,14 @@ def shown_voice(band: Band) -> dict[str, Any]:
 class VoiceView(APIView):
     @extend_schema(responses=VoiceSerializer)
     def get(self, request: Request) -> Response:
-        return Response(shown_voice(request.band))
+        return Response(shown_voice(asking_band(request)))
 
     @extend_schema(request=VoiceSerializer, responses=VoiceSerializer)
     def patch(self, request: Request) -> Response:
         """Change the voice of the band. It has to be one that speaks here."""
         asked = VoiceSerializer(data=request.data, partial=True)
         asked.is_valid(raise_exception=True)
-        band = request.band
+        band = asking_band(request)
         wanted = {**band.voice, **asked.validated_data}
         wanted["words"] = {key: text.strip() for key, text in wanted.get("words", {}).items() if text.strip()}
         wanted["shifts"] = {key: ms for key, ms in wanted.get("shifts", {}).items() if ms}
@@ -107,7 +107,7 @@ class WordView(APIView):
     def get(self, request: Request) -> HttpResponse:
         """A word as the band's voice says it, or as it would with another name, speed or pitch."""
         asked = request.query_params
-        band, text = request.band, " ".join(query.text(request, "text", 4000).split())[:MAX_TEXT]
+        band, text = asking_band(request), " ".join(query.text(request, "text", 4000).split())[:MAX_TEXT]
         other = {key: _number(asked[key]) for key in ("speed", "pitch") if key in asked}
         voice = voice_of({**band.voice, **({"name": asked["name"]} if asked.get("name") else {}), **other})
         own = (
@@ -175,7 +175,7 @@ class OwnSoundViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, v
     )
     def create(self, request: Request) -> Response:
         """Add a sound, or put it in the place of the one of that name. Without ``name`` a word is known by its file."""
-        asked, band = request.query_params, request.band
+        asked, band = request.query_params, asking_band(request)
         kind = asked.get("kind", "")
         if kind not in OwnSound.Kind.values:
             raise refuse("own-kind", "A sound of one's own is a word or a click.")

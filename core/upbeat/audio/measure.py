@@ -107,38 +107,44 @@ def gated_loudness(powers: np.ndarray) -> float | None:
 
 
 class TruePeak:
-    """Greatest inter-sample value of a stream, by polyphase interpolation to about 192 kHz."""
+    """Greatest inter-sample value of a stream, at four times its rate.
 
-    TAPS = 48
+    BS.1770-4, Annex 2, gives 12 taps for each of the four phases as an example. Programmes that were
+    clipped or limited hold more sound near the top of the band than those let through, so the middles
+    between samples are worked out with 64 taps, within 0.4 dB of 16 times oversampling. The quarters
+    then lie between values at twice the rate, whose upper half is empty: 16 taps do.
+    """
 
-    def __init__(self, sample_rate: int, channels: int):
-        self.factor = 4 if sample_rate < 96000 else 2 if sample_rate < 192000 else 1
-        # A windowed sinc with the length of the example filter in Annex 2 of BS.1770-4. Its phase 0
-        # gives the samples back (a Nyquist filter), so that only the phases between are worked out.
-        taps = np.sinc((np.arange(self.TAPS + 1) - self.TAPS / 2) / self.factor) * np.kaiser(self.TAPS + 1, 5.0)
-        taps *= self.factor / taps.sum()
-        phases = [taps[p :: self.factor][::-1] for p in range(1, self.factor)]
-        self._phases = np.array(phases, dtype=np.float32).reshape(len(phases), -1 if phases else 1)
-        self._bound = float(np.abs(self._phases).sum(axis=1).max(initial=1.0))
-        self._tail = np.zeros((channels, self.TAPS // self.factor + 1), dtype=np.float32)
+    HALF, QUARTER = 64, 16
+
+    def __init__(self, channels: int):
+        self._half, self._quarter = _middle(self.HALF, 6.0), _middle(self.QUARTER, 7.0)
+        self._bound = float(np.abs(self._half).sum() * max(1.0, np.abs(self._quarter).sum()))
+        self._lead = self.HALF + self.QUARTER
+        self._tail = np.zeros((channels, self._lead), dtype=np.float32)
         self.peak = 0.0
 
     def push(self, planar: np.ndarray) -> None:
         """Take (channels, frames) float32."""
-        line = np.concatenate((self._tail, planar), axis=1)
-        lead = self._tail.shape[1]
+        line, lead = np.concatenate((self._tail, planar), axis=1), self._lead
         self._tail = line[:, -lead:]
         loudest = _loudest(line, _PIECE).max(axis=0)
         self.peak = max(self.peak, float(loudest.max(initial=0)))
-        if self.factor == 1:
-            return
-        # What cannot beat the peak so far need not be interpolated: the filter gains at most its bound.
+        # What cannot beat the peak so far need not be interpolated: the filters gain at most their bound.
         # The loudest first, since it rules out most of the others.
         for i in np.argsort(-loudest):
             if loudest[i] * self._bound <= self.peak:
                 break
             part = line[:, max(0, i * _PIECE - lead) : (i + 1) * _PIECE + lead]
-            self.peak = max(self.peak, loudest_between(np.ascontiguousarray(part), self._phases))
+            self.peak = max(self.peak, loudest_between(np.ascontiguousarray(part), self._half, self._quarter))
+
+
+def _middle(taps: int, beta: float) -> np.ndarray:
+    """A windowed sinc for the point halfway between the two samples in its middle, as float32 with sum 1."""
+    from_middle = np.arange(taps) - (taps - 1) / 2
+    window = np.i0(beta * np.sqrt(1 - (from_middle / (taps / 2)) ** 2))
+    filter_ = np.sinc(from_middle) * window
+    return (filter_ / filter_.sum()).astype(np.float32)
 
 
 class Meter:
@@ -154,7 +160,7 @@ class Meter:
         self._hop = sample_rate // 10
         self._sums, self._held = np.zeros(channels), 0
         self._hops: list[np.ndarray] = []
-        self._true_peak = TruePeak(sample_rate, channels)
+        self._true_peak = TruePeak(channels)
         self.frames = 0
         self._sum = np.zeros(channels)
         self._clipped = 0

@@ -1,1 +1,1 @@
-"""The sounds of the click, synthesised here; where they fall is worked out in ``form.plan``."""
+"""The sounds of the click, synthesised here; ``play.compile`` places them."""

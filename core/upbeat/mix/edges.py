@@ -1,4 +1,4 @@
-"""How a song's recording begins and ends: trimmed, faded, cut on a bar line, or held (form.song.Edges)."""
+"""How a song's recording begins and ends: trimmed, faded, cut on a bar line, or held (``song.edges``)."""
 
 from __future__ import annotations
 

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-from upbeat.audio.inspect import facts, inspect, measure_file
+from upbeat.listening.inspect import facts, inspect, measure_file
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.intake.names import is_sound_name, read_folder
 from upbeat.intake.wavcue import read_cues

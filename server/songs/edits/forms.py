@@ -26,8 +26,9 @@ def _steps(song: Song, raw_steps: list[arguments.StepArguments]) -> list[dict[st
         step: dict[str, Any] = {"section": section.id, "ending": {"kind": ending.kind, "times": ending.times}}
         if str(raw.get("cue") or "").strip():
             step["cue"] = str(raw["cue"]).strip()[:NAME]
-        if raw.get("tacet"):
-            step["tacet"] = [s for s in map(str, raw["tacet"]) if s in stems]
+        tacet = raw.get("tacet")
+        if tacet:
+            step["tacet"] = [s for s in tacet if s in stems]
         steps.append(step)
     if not steps or all(s["ending"]["kind"] == "cut" for s in steps):
         raise refuse("form-empty", "A form needs at least one section that is played: put one back.")

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
-from api.query import uuid_or_none
+from api.query import uuid_or_nil
 from people.models import LineUp
 from songs import usual
 from songs.edits import arguments
@@ -34,37 +35,37 @@ _SETTINGS = (
 @edit(arguments.SetCells)
 def set_cells(song: Song, args: arguments.SetCells) -> None:
     """What stems do in sections: each of ``stems`` in each of ``sections``, or every one of ``cells`` by itself."""
-    cells = args.get("cells")
+    cells: Sequence[Mapping[str, Any]] | None = args.get("cells")
     if cells is None:
-        change = {k: args[k] for k in ("tacet", "level_db", "by_db", "fade_beats") if k in args}
-        cells = [{"stem": stem, "section": section, **change} for stem in args["stems"] for section in args["sections"]]
+        places = [(stem, section) for stem in args["stems"] for section in args["sections"]]
+        cells = [{**args, "stem": stem, "section": section} for stem, section in places]
     if len(cells) not in CELLS:
         raise refuse("cells-many", f"{len(cells):,} cells are too many at once: {CELLS.high:,.0f} at most.")
     stems = {str(s.pk): s for s in held(song).stems}
     known = {s.id for s in held(song).sections}
     for cell in cells:
-        stem = stems.get(str(cell["stem"]))
-        if stem is None or str(cell["section"]) not in known:
+        stem = stems.get(cell["stem"])
+        if stem is None or cell["section"] not in known:
             raise refuse("cell-unknown", "That cell is no longer on the sheet: reload the song.")
-        _set_cell(stem, str(cell["section"]), cell)
+        _set_cell(stem, cell["section"], cell)
 
 
-def _set_cell(stem: Stem, section: str, cell: dict[str, Any]) -> None:
-    """What a cell may be is the core's to say, once the edit is whole (upbeat.song.song.Stem)."""
+def _set_cell(stem: Stem, section: str, cell: Mapping[str, Any]) -> None:
+    """What a cell may be is the core's to say, once the edit is whole (upbeat.song.stems.Stem)."""
     if "tacet" in cell:
         stem.tacet = [s for s in stem.tacet if s != section] + ([section] if cell["tacet"] else [])
-    if "level_db" in cell or "by_db" in cell:
-        level = (
-            float(cell["level_db"])
-            if "level_db" in cell
-            else round(stem.levels.get(section, 0.0) + float(cell["by_db"]), 2)
-        )
-        rest = {s: db for s, db in stem.levels.items() if s != section}
-        stem.levels = {**rest, section: level} if level else rest
+    if "level_db" in cell:
+        stem.levels = _with(stem.levels, section, cell["level_db"])
+    elif "by_db" in cell:
+        stem.levels = _with(stem.levels, section, round(stem.levels.get(section, 0.0) + cell["by_db"], 2))
     if "fade_beats" in cell:
-        beats = int(cell["fade_beats"])
-        rest_of = {s: n for s, n in stem.fades.items() if s != section}
-        stem.fades = {**rest_of, section: beats} if beats else rest_of
+        stem.fades = _with(stem.fades, section, cell["fade_beats"])
+
+
+def _with(values: Mapping[str, float], section: str, value: float) -> dict[str, float]:
+    """Values by section with one set; 0 is no value of its own."""
+    rest = {s: v for s, v in values.items() if s != section}
+    return {**rest, section: value} if value else rest
 
 
 @edit(arguments.SetLevel)
@@ -74,7 +75,7 @@ def set_level(song: Song, args: arguments.SetLevel) -> None:
     if not line_up:
         song.gain_db = checked_gain(args["gain_db"])
         return
-    if not LineUp.objects.filter(pk=uuid_or_none(line_up), band=song.band_id).exists():
+    if not LineUp.objects.filter(pk=uuid_or_nil(line_up), band=song.band_id).exists():
         raise refuse("line-up-unknown", "That line-up is no longer there: choose another.")
     rest = {k: v for k, v in song.gains.items() if k != str(line_up)}
     song.gains = rest if args["gain_db"] is None else {**rest, str(line_up): checked_gain(args["gain_db"])}
@@ -102,7 +103,7 @@ def set_edges(song: Song, args: arguments.SetEdges) -> None:
 @edit(arguments.TakeSettings)
 def take_settings(song: Song, args: arguments.TakeSettings) -> None:
     """Groups, purposes, covers, gains, click and seams as another song has them."""
-    other = Song.objects.filter(pk=uuid_or_none(args["from"]), band=song.band_id).exclude(pk=song.pk).first()
+    other = Song.objects.filter(pk=uuid_or_nil(args["from"]), band=song.band_id).exclude(pk=song.pk).first()
     if other is None:
         raise refuse("song-unknown", "That song is no longer there: choose another.")
     taken = usual.take_from(song, other)

@@ -68,7 +68,7 @@ def set_stem(song: Song, args: arguments.SetStem) -> None:
     change_stem(song, _stem_of(song, args["stem"]), args)
 
 
-def change_stem(song: Song, stem: Stem, changes: arguments.StemSettings | Mapping[str, Any]) -> None:
+def change_stem(song: Song, stem: Stem, changes: Mapping[str, Any]) -> None:
     """Give a stem settings by name."""
     if "name" in changes:
         stem.name = _name(song, stem, changes["name"])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Literal
 
 from people.models import Band
 from songs import grid
@@ -114,8 +114,8 @@ def pin_bar(song: Song, args: arguments.PinBar) -> None:
     if not 1 <= bar <= sum(s.bars for s in held(song).sections):
         raise refuse("bar-unknown", "That bar is not in the song: choose one of its own.")
     pins = {b: s for b, s in song.pins.items() if int(b) != bar}
-    if args.get("seconds") is not None:
-        seconds = float(args["seconds"])
+    seconds = args.get("seconds")
+    if seconds is not None:
         if seconds not in PIN_S:
             raise refuse("pin-range", f"A bar line at {seconds:g} s cannot be.")
         pins[str(bar)] = round(seconds, 6)
@@ -124,6 +124,13 @@ def pin_bar(song: Song, args: arguments.PinBar) -> None:
     if row is not None:
         for field, value in grid.taken(song, row, "follow", float(args.get("even", 0))).items():
             setattr(song, field, value)
+
+
+#: Facts that are kept as they come; the core checks them.
+_AS_TYPED: tuple[
+    Literal["count_in_bars", "count_in_aloud", "count_in_sticks", "calls", "lead", "crossfade_ms", "ring_on_s"],
+    ...,
+] = ("count_in_bars", "count_in_aloud", "count_in_sticks", "calls", "lead", "crossfade_ms", "ring_on_s")
 
 
 @edit(arguments.SetFacts)
@@ -139,16 +146,9 @@ def set_facts(song: Song, args: arguments.SetFacts) -> None:
         song.note = str(args["note"]).replace("\r\n", "\n").strip()[:NOTE]
     if "pickup" in args:
         song.pickup = str(args["pickup"]).strip()[:20]
-    if "count_in_bars" in args:
-        song.count_in_bars = int(args["count_in_bars"])
-    for field in ("count_in_aloud", "count_in_sticks", "calls"):
+    for field in _AS_TYPED:
         if field in args:
-            setattr(song, field, bool(args[field]))
-    if "lead" in args:
-        song.lead = int(args["lead"])
-    for field in ("crossfade_ms", "ring_on_s"):
-        if field in args:
-            setattr(song, field, float(args[field]))
+            setattr(song, field, args[field])
     if "click" in args:
         merged = {**song.click, **checked_click(args["click"], song.band)}
         checked_click({**song.band.click, **merged}, song.band)

@@ -91,7 +91,9 @@ class SpokenWordSerializer(serializers.Serializer):
     """A word of the song: whose sound it is, how long, and how far into it it is heard; ``shift_ms`` by hand."""
 
     text = serializers.CharField()
-    source = serializers.ChoiceField(["engine", "recording", "silent"])
+    source = serializers.ChoiceField(  # type: ignore[assignment]  # a name that DRF has for something else
+        ["engine", "recording", "silent"]
+    )
     seconds = serializers.FloatField()
     onset_ms = serializers.FloatField()
     shift_ms = serializers.FloatField()

@@ -8,7 +8,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from api.query import uuid_or_none
+from api.query import uuid_or_nil
 from songs.pages.song import SongPages, SongSerializer, answered
 from upbeat.intake.names import clean_file_name, read_folder
 from upbeat.song.stems import PURPOSES
@@ -65,5 +65,5 @@ class IntakeViewSet(SongPages):
     @action(detail=True, methods=["delete"], url_path=r"offers/(?P<offer>[0-9a-f-]{36})")
     def dismiss_offer(self, request: Request, pk: str, offer: str) -> Response:
         """Do without what a file offered."""
-        self.get_object().offers.filter(pk=uuid_or_none(offer)).delete()
+        self.get_object().offers.filter(pk=uuid_or_nil(offer)).delete()
         return Response(answered(self.get_object()))

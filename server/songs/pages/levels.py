@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from api import query
+from people.access import asking_band
 from people.line_ups import asked_line_up
 from songs import loud
 from songs.pages.song import SongPages
@@ -68,6 +69,6 @@ class LevelsViewSet(SongPages):
         song, line_up = self.get_object(), asked_line_up(request)
         form = query.text(request, "form") or "full"
         typed = query.text(request, "target")
-        target = checked_target(typed) if typed else request.band.target_lufs
+        target = checked_target(typed) if typed else asking_band(request).target_lufs
         row = ask_loudness(song, form, line_up) if ask else loud.known(song, form, line_up)
         return Response(loud.shown_level(song, row, line_up, target))

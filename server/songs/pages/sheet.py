@@ -10,7 +10,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from people.access import OfBand
+from people.access import OfBand, asking_band
 from people.line_ups import asked_line_up
 from songs import usual
 from songs.models import UsualStem
@@ -88,4 +88,4 @@ class UsualStemViewSet(OfBand, mixins.ListModelMixin, mixins.DestroyModelMixin, 
     serializer_class = UsualStemSerializer
 
     def list(self, request: Request) -> Response:
-        return Response(usual.shown(request.band))
+        return Response(usual.shown(asking_band(request)))

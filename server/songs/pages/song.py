@@ -14,8 +14,9 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from api.query import body_of
 from api.typed import component
-from people.access import OfBand
+from people.access import OfBand, asking_band
 from songs import edits
 from songs.edits.described import EDIT_REQUEST
 from songs.models import CELLS, STEM_SETTINGS, Section, Song, Stem
@@ -95,7 +96,7 @@ class OfferSerializer(serializers.Serializer):
 
     id = serializers.CharField()
     kind = serializers.ChoiceField(["sections", "tempo_map", "facts"])
-    source = serializers.CharField()
+    source = serializers.CharField()  # type: ignore[assignment]  # a name that DRF has for something else
     title = serializers.CharField(allow_null=True)
     bpm = serializers.CharField(allow_null=True)
     sections = OfferedSectionSerializer(many=True)
@@ -290,7 +291,7 @@ def answered(song: Song, changes: bool = False) -> dict[str, Any]:
 def _changed(request: Request, change: Callable[[], Song]) -> Response:
     """The answer to a change; 404 for a song of another band, or none."""
     try:
-        return Response(answered(change(), request.data.get("changes") is True))
+        return Response(answered(change(), body_of(request).get("changes") is True))
     except (Song.DoesNotExist, ValidationError):
         raise Http404 from None
 
@@ -302,7 +303,7 @@ class SongViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.Destr
         return SongRowSerializer if self.action == "list" else SongSerializer
 
     def list(self, request: Request) -> Response:
-        return Response(shown_rows(request.band))
+        return Response(shown_rows(asking_band(request)))
 
     def retrieve(self, request: Request, pk: str) -> Response:
         return Response(shown_song(self.get_object()))
@@ -313,11 +314,11 @@ class SongViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.Destr
         asked.is_valid(raise_exception=True)
         data = asked.validated_data
         with transaction.atomic():
-            song = Song.objects.create(band=request.band, title=data["title"].strip())
+            song = Song.objects.create(band=asking_band(request), title=data["title"].strip())
             Section.objects.create(song=song, position=0, name="Song", bars=32)
             for do, name in (("set_tempo", "bpm"), ("set_meter", "meter")):
                 if data.get(name):
-                    edits.apply_edit(song.pk, request.band, request.user, do, {name: data[name]})
+                    edits.apply_edit(song.pk, asking_band(request), request.user, do, {name: data[name]})
             song.edits.all().delete()
             keep_summary(Song.objects.select_related("band").get(pk=song.pk))
         made = self.get_queryset().get(pk=song.pk)
@@ -327,24 +328,24 @@ class SongViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.Destr
     @action(detail=True, methods=["post"])
     def edits(self, request: Request, pk: str) -> Response:
         """One edit; answers the song as it is after it, or with ``changes`` the parts that changed."""
-        data = request.data
-        do, args = data.get("do"), data.get("args") or {}
+        body = body_of(request)
+        do, args = body.get("do"), body.get("args") or {}
         if not isinstance(do, str) or not isinstance(args, dict):
             raise refuse("edit-incomplete", "An edit needs “do”, its name, and “args”, an object.")
         revision = _revision(request)
-        return _changed(request, lambda: edits.apply_edit(pk, request.band, request.user, do, args, revision))
+        return _changed(request, lambda: edits.apply_edit(pk, asking_band(request), request.user, do, args, revision))
 
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def undo(self, request: Request, pk: str) -> Response:
         revision = _revision(request)
-        return _changed(request, lambda: edits.undo(pk, request.band, revision))
+        return _changed(request, lambda: edits.undo(pk, asking_band(request), revision))
 
     @extend_schema(request=RevisionSerializer, responses=SongSerializer)
     @action(detail=True, methods=["post"])
     def redo(self, request: Request, pk: str) -> Response:
         revision = _revision(request)
-        return _changed(request, lambda: edits.redo(pk, request.band, revision))
+        return _changed(request, lambda: edits.redo(pk, asking_band(request), revision))
 
 
 def _revision(request: Request) -> int | None:
