@@ -24,8 +24,9 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Locator, Page, sync_playwright
 
-sys.path.insert(0, str(Path(__file__).parent))
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "tools")]
 
+from cluster import Cluster
 from upbeat.audio.pcm import WavWriter
 
 Visitor, PIECE = (getattr(import_module("import"), name) for name in ("Visitor", "PIECE"))
@@ -233,6 +234,7 @@ def main() -> None:
         finally:
             os.killpg(server.pid, signal.SIGINT)
             server.wait()
+            Cluster(Path(temporary) / "var").remove()
 
 
 if __name__ == "__main__":

@@ -25,10 +25,11 @@ from typing import Any
 
 import numpy as np
 
-sys.path.insert(0, str(Path(__file__).parent))
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "tools")]
 
 import material
 
+from cluster import Cluster
 from upbeat.audio.pcm import WavWriter
 from upbeat.audio.prepare import prepare
 
@@ -130,6 +131,7 @@ def main() -> None:
         finally:
             os.killpg(server.pid, signal.SIGINT)
             server.wait()
+            Cluster(Path(temporary) / "var").remove()
         print(
             f"eight stems of four minutes: ready {ready:.1f} s after the last byte, compared {compared:.1f} s; ffmpeg ebur128 {theirs:.1f} s"
         )

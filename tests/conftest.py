@@ -9,15 +9,18 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from typing import ClassVar
 
 import numpy as np
 import pytest
 from playwright.sync_api import expect
 
 ROOT = Path(__file__).resolve().parents[1]
-sys.path[:0] = [str(ROOT / "core" / "tests"), str(Path(__file__).parent)]
+sys.path[:0] = [str(ROOT / "core" / "tests"), str(ROOT / "tools"), str(Path(__file__).parent)]
 
 from material import write_wav
+
+from cluster import Cluster
 
 RATE = 44_100
 # Not a measure of anything: a slow machine shows the same, later.
@@ -27,8 +30,11 @@ expect.set_options(timeout=45_000)
 class Product:
     """A running Upbeat Cue with files of its own."""
 
+    made: ClassVar[set[Path]] = set()
+
     def __init__(self, var: Path, *options: str):
         self.var = var
+        self.made.add(var)
         self.log = open(var.with_suffix(".log"), "wb")
         env = {**{k: v for k, v in os.environ.items() if k != "DJANGO_SETTINGS_MODULE"}, "UPBEAT_VAR": str(var)}
         self.process = subprocess.Popen(
@@ -73,6 +79,15 @@ class Product:
         status = self.process.wait(40)
         self.log.close()
         return status
+
+
+@pytest.fixture(scope="session", autouse=True)
+def databases_go_away():
+    """Where the tests' folder is closed to the postgres user, a cluster lies beside Debian's: it goes with the tests."""
+    yield
+    for cluster in map(Cluster, Product.made):
+        cluster.remove()
+        assert not cluster.home.exists()
 
 
 @pytest.fixture(scope="session")

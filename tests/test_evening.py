@@ -71,7 +71,7 @@ def test_go_jump_release_stop_and_every_socket_is_right(evening):
     expect(page.get_by_test_id("section")).to_have_text("Chorus", timeout=90_000)
     levels = page.get_by_role("list", name="Level of every socket").get_by_role("listitem")
     expect(levels.nth(0)).not_to_have_attribute("data-level", "")
-    page.wait_for_timeout(1500)
+    expect(page.get_by_test_id("bar-beat")).to_have_text("10.1")
     hold(page, "s")
     expect(page.get_by_role("button", name="Resume")).to_be_visible()
     page.get_by_role("button", name="Finish the recording").click()
@@ -101,7 +101,6 @@ def test_the_web_server_may_die_while_a_show_plays(evening, product):
     go(page)
     before = product.pid("web")
     os.kill(before, signal.SIGKILL)
-    page.wait_for_timeout(2500)
     until = time.monotonic() + 120
     while product.pid("web") == before and time.monotonic() < until:
         time.sleep(0.2)
@@ -115,12 +114,9 @@ def test_the_web_server_may_die_while_a_show_plays(evening, product):
     assert len(clicks) > 16
     assert set(np.diff(clicks)) == {BEAT}
     music = sound[clicks[8] : clicks[-1], 0]
-    silent = (
-        np.flatnonzero(np.abs(music).reshape(-1, 64)[: len(music) // 64].max(axis=1) == 0)
-        if len(music) % 64 == 0
-        else []
-    )
-    assert len(silent) == 0
+    # The tone of the left house rhythm crosses zero, but never rests there for as long as a block.
+    sounding = np.flatnonzero(music)
+    assert np.diff(sounding).max() < 64
 
 
 def test_the_house_can_be_pulled_and_a_feed_be_heard(evening):

@@ -1,6 +1,5 @@
 """A folder goes in, a song comes out: names put right, findings mended, a killed worker noticed by nobody."""
 
-import json
 import os
 import re
 import signal
@@ -88,9 +87,19 @@ def test_a_worker_killed_again_and_again_loses_no_file(signed_in, product, flawe
     dialog = page.get_by_role("dialog", name="A song from these files")
     dialog.get_by_label("Title").fill("Survivor")
     dialog.get_by_role("button", name="Make the song with 5 stems").click()
+    page.wait_for_url("**/songs/*")
+    # Once it has begun, and once more as soon as the next one stands in its place.
+    song = re.search(r"/songs/([^/]+)", page.url)[1]
+    until = time.monotonic() + 60
+    while all(u["status"] in ("sending", "waiting") for u in page.request.get(f"/api/uploads/?song={song}").json()):
+        assert time.monotonic() < until, "no file was begun"
+        page.wait_for_timeout(50)
     for _ in range(2):
-        time.sleep(0.8)
-        os.kill(json.loads((product.var / "run.json").read_text())["worker"], signal.SIGKILL)
+        worker = product.pid("worker")
+        os.kill(worker, signal.SIGKILL)
+        while product.pid("worker") == worker:
+            assert time.monotonic() < until + 60, "no other worker came"
+            time.sleep(0.1)
     stems = page.get_by_role("complementary").get_by_role("button", name=STEM)
     expect(stems).to_have_count(5, timeout=120_000)
     expect(

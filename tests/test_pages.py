@@ -12,7 +12,8 @@ AXE = (Path(__file__).resolve().parents[1] / "web" / "node_modules" / "axe-core"
 
 def axe(page) -> list[str]:
     """What axe finds, as rule and place."""
-    page.wait_for_timeout(200)
+    # Colours are measured once nothing moves any more.
+    page.evaluate("Promise.allSettled(document.getAnimations().map(a => a.finished)).then(() => null)")
     # The page's policy keeps foreign scripts out; the test's own comes in by the debugger.
     page.evaluate(AXE + "; window.axe = axe; undefined")
     found = page.evaluate(
@@ -146,10 +147,11 @@ def test_the_running_order_is_moved_by_keyboard_and_by_hand(signed_in):
     make_setlist(page, "Moved", ["Order one", "Order two", "Order three"])
     titles = page.get_by_role("list", name="Running order").get_by_role("link")
     page.get_by_role("button", name="Move Order three").focus()
+    spoken = page.locator("[id^=DndLiveRegion]")
     page.keyboard.press("Space")
-    page.wait_for_timeout(300)
+    expect(spoken).to_contain_text("place 3")
     page.keyboard.press("ArrowUp")
-    page.wait_for_timeout(300)
+    expect(spoken).to_contain_text("place 2")
     page.keyboard.press("Space")
     expect(titles).to_have_text(["Order one", "Order three", "Order two"])
     grip, first = page.get_by_role("button", name="Move Order two"), page.get_by_role("button", name="Move Order one")

@@ -96,11 +96,11 @@ def odd_text(rng: random.Random) -> str:
 
 
 def readers(folder: Path) -> dict[str, Callable[[random.Random], Any]]:
-    from upbeat.listening.inspect import inspect
     from upbeat.intake.labels import read_labels
     from upbeat.intake.midi import tempo_map
     from upbeat.intake.names import clean_file_name, read_folder, read_stem
     from upbeat.intake.wavcue import read_cues
+    from upbeat.listening.inspect import inspect
 
     midi, cues = seeds("midi", ".mid"), seeds("wavcue", ".wav")
     sound = seeds("bad", ".wav", ".aiff", ".aif", ".aifc", ".flac", ".ogg", ".opus", ".mp3")

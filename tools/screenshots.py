@@ -15,9 +15,11 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from pictures import PICTURES, record
+
 ROOT = Path(__file__).resolve().parents[1]
 VAR = Path(os.environ.get("UPBEAT_VAR", ROOT / "var"))
-OUT = Path(os.environ.get("UPBEAT_SHOTS", ROOT / "docs" / "screenshots"))
+OUT = Path(os.environ.get("UPBEAT_SHOTS", PICTURES))
 SONG = "Perihelion Parade"
 
 
@@ -164,6 +166,8 @@ def main(names: list[str]) -> None:
                 page.keyboard.down("s")
                 time.sleep(0.7)
                 page.keyboard.up("s")
+            if OUT == PICTURES:
+                record([name])
         browser.close()
 
 

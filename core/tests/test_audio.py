@@ -8,12 +8,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from material import RATE, write_wav
+from scipy import ndimage, signal
 
-from upbeat.listening.inspect import inspect
 from upbeat.audio.pcm import WavWriter, map_pcm, open_prepared
 from upbeat.audio.peaks import BASE, PeakBuilder, envelope, peaks_level
 from upbeat.audio.prepare import prepare
 from upbeat.errors import Refused
+from upbeat.listening.inspect import inspect
 
 DATA = Path(__file__).parent / "data"
 BAD = json.loads((DATA / "bad" / "expected.json").read_text())["files"]
@@ -47,6 +48,43 @@ def test_loudness_and_true_peak(case):
         assert told["integrated_lufs"] == pytest.approx(wanted, abs=0.1)
     if peak is not None:
         assert -0.4 <= told["true_peak_dbtp"] - peak <= 0.2
+
+
+def sixteen_fold(sound: np.ndarray) -> float:
+    """Greatest value at sixteen times the rate, in dB: 128 samples to each side under a Kaiser window, in float64."""
+    taps = signal.firwin(16 * 256 + 1, 1 / 16, window=("kaiser", 8.0)) * 16
+    return 20 * np.log10(np.abs(signal.upfirdn(taps, sound.astype(np.float64), 16)).max())
+
+
+def limited(noise: np.ndarray) -> np.ndarray:
+    """Noise held under full scale by a gain that follows its peaks, then by force."""
+    peaks = ndimage.maximum_filter1d(np.abs(noise), 64)
+    return np.clip(noise / np.maximum(1, ndimage.uniform_filter1d(peaks, 64)), -1, 1)
+
+
+def up_to(share: float):
+    """A low-pass at ``share`` of the band."""
+    sections = signal.butter(8, share, output="sos")
+    return lambda noise: signal.sosfilt(sections, noise) / np.abs(signal.sosfilt(sections, noise)).max()
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000, 96_000])
+@pytest.mark.parametrize(
+    "made",
+    [
+        pytest.param(lambda noise: np.clip(noise * 0.7, -1, 1), id="clipped"),
+        pytest.param(limited, id="limited"),
+        pytest.param(up_to(0.5), id="half the band"),
+        pytest.param(up_to(0.95), id="most of the band"),
+        pytest.param(lambda noise: np.clip(up_to(0.95)(noise) * 4, -1, 1), id="most of the band, clipped"),
+    ],
+)
+def test_true_peak_is_what_sixteen_times_oversampling_finds(tmp_path, made, rate):
+    noise = np.random.default_rng(rate).standard_normal(4 * rate)
+    sound = made(noise).astype(np.float32)
+    sound[:400] = sound[-400:] = 0  # neither looks past the ends
+    found = inspect(write_wav(tmp_path / "n.wav", sound, rate))["true_peak_dbtp"]
+    assert -0.4 <= found - sixteen_fold(sound) <= 0.2
 
 
 @pytest.mark.parametrize("cut", [0, 3, 11, 40, 100, 1000, 20_000])

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from material import RATE, ready, show, song, write_wav
 
-from upbeat.listening.inspect import measure_file
 from upbeat.listening.comparing import Compared, compare
 from upbeat.listening.findings import Heard, as_heard, findings
 from upbeat.listening.groups import group_by_sound
+from upbeat.listening.inspect import measure_file
 from upbeat.listening.trace import TRACE_RATE, trace_file
 from upbeat.show.bounce import rehearse
 from upbeat.show.examine import inspect_folder

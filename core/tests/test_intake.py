@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from upbeat.errors import Refused
 from upbeat.intake.labels import read_labels
-from upbeat.intake.midi import tempo_map
+from upbeat.intake.midi import read_midi, tempo_map
 from upbeat.intake.names import read_folder, read_stem
 from upbeat.intake.sections import Moment, on_bar_lines
 from upbeat.intake.wavcue import read_cues
@@ -217,6 +217,22 @@ def test_every_bar_line_of_a_midi_file_is_where_it_belongs(case):
         assert [m["seconds"] for m in told["markers"]] == pytest.approx(
             [m["seconds"] for m in truth["markers"]], abs=1e-6
         )
+
+
+def midi(*events: bytes) -> bytes:
+    """A file of one track at 480 ticks a quarter note."""
+    track = b"".join(b"\0" + e for e in events) + b"\0\xff\x2f\0"
+    return b"MThd\0\0\0\6\0\0\0\1\1\xe0" + b"MTrk" + len(track).to_bytes(4, "big") + track
+
+
+def test_a_tempo_is_three_bytes_long_or_the_file_is_refused():
+    whole = midi(b"\xff\x51\3\7\xa1\x20")
+    assert read_midi(whole, "t.mid").tempos == ((0, 500_000),)
+    for wrong in (b"\xff\x51\2\7\xa1", b"\xff\x51\4\7\xa1\x20\0", b"\xff\x51\0"):
+        with pytest.raises(Refused, match=r"“t\.mid” is damaged: a tempo is \d bytes long instead of 3"):
+            read_midi(midi(wrong), "t.mid")
+    with pytest.raises(Refused, match="a time signature is 1 bytes long"):
+        read_midi(midi(b"\xff\x58\1\4"), "t.mid")
 
 
 # --- sections on bar lines

@@ -1,7 +1,7 @@
 """Ranges and limits of everything a person can set: each said once.
 
 The core checks by them, the show document's JSON Schema and the API's document carry them, and the
-pages read them (``web/src/generated/limits.ts``).
+pages read them (``web/src/generated/core.ts``).
 """
 
 from __future__ import annotations
@@ -72,7 +72,7 @@ SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
 FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
 
 # Lengths of texts, in characters
-TITLE, KEY, NAME, STEM_NAME, LABEL = 120, 20, 80, 120, 120
+TITLE, KEY, METER, NAME, STEM_NAME, LABEL = 120, 20, 80, 80, 120, 120
 WORDS, NOTE, CUE, CHORDS = 20_000, 4_000, 80, 200
 
 

@@ -9,13 +9,13 @@ from django.db import models
 from api.ranges import within
 from people.models import Band
 from people.revised import Revised
-from upbeat.limits import FEED_CHANNELS, FEED_GAIN_DB, PATCH_DELAY_MS, SOCKETS
+from upbeat.limits import FEED_CHANNELS, FEED_GAIN_DB, PATCH_DELAY_MS, SOCKETS, TITLE
 
 
 class Rig(Revised):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="rigs")
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=TITLE)
     position = models.PositiveIntegerField(default=0)
 
     class Meta:
@@ -45,7 +45,7 @@ class Feed(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="feeds")
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=TITLE)
     kind = models.CharField(max_length=8, choices=Kind.choices)
     channels = models.PositiveSmallIntegerField(default=2, validators=within(FEED_CHANNELS))
     gain_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))

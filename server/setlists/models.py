@@ -10,13 +10,13 @@ from api.ranges import within
 from people.models import Band
 from people.revised import Revised
 from songs.models import Song
-from upbeat.limits import INTERVAL_MINUTES, LINK_S, SLOT_MINUTES
+from upbeat.limits import INTERVAL_MINUTES, LINK_S, SLOT_MINUTES, TITLE
 
 
 class Setlist(Revised):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="setlists")
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=TITLE)
     slot_minutes = models.PositiveIntegerField(default=75, validators=within(SLOT_MINUTES))
     starts_at = models.TimeField(null=True, blank=True)
 

@@ -9,12 +9,13 @@ from django.db import models
 from outputs.models import Rig
 from people.models import Band, LineUp
 from setlists.models import Setlist
+from upbeat.limits import TITLE
 
 
 class Show(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="shows")
-    title = models.CharField(max_length=120)
+    title = models.CharField(max_length=TITLE)
     setlist = models.ForeignKey(Setlist, on_delete=models.CASCADE, related_name="shows")
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="shows")
     date = models.DateField(null=True, blank=True)

@@ -12,7 +12,7 @@ from django.db import models
 from api.ranges import within
 from jobs.models import Job
 from people.models import Band, Player
-from upbeat.limits import BARS, COUNT_IN_BARS, CROSSFADE_MS, LEAD_BARS, RING_ON_S
+from upbeat.limits import BARS, COUNT_IN_BARS, CROSSFADE_MS, CUE, KEY, LEAD_BARS, NAME, RING_ON_S, STEM_NAME, TITLE
 from upbeat.song.song import Song as CoreSong
 
 # What of a stem is a setting of the core's stem by the same name.
@@ -49,8 +49,8 @@ class Song(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="songs")
-    title = models.CharField(max_length=120)
-    key = models.CharField(max_length=20, blank=True)
+    title = models.CharField(max_length=TITLE)
+    key = models.CharField(max_length=KEY, blank=True)
     tempo = models.JSONField(default=first_tempo)
     meters = models.JSONField(default=first_meter)
     bar1_s = models.CharField(max_length=40, default="0")
@@ -92,10 +92,10 @@ class Section(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="sections")
     position = models.PositiveIntegerField()
-    name = models.CharField(max_length=80)
+    name = models.CharField(max_length=NAME)
     bars = models.PositiveIntegerField(validators=within(BARS))
     colour = models.PositiveSmallIntegerField(default=1)
-    cue = models.CharField(max_length=80, blank=True)
+    cue = models.CharField(max_length=CUE, blank=True)
     locked = models.BooleanField(default=False)
     called = models.BooleanField(default=True)
     lead = models.PositiveSmallIntegerField(null=True, blank=True, validators=within(LEAD_BARS))
@@ -112,7 +112,7 @@ class Form(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="forms")
     position = models.PositiveIntegerField(default=0)
-    name = models.CharField(max_length=80)
+    name = models.CharField(max_length=NAME)
     steps = models.JSONField()
 
     class Meta:
@@ -155,7 +155,7 @@ class Stem(models.Model):
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="stems")
     audio = models.ForeignKey(Audio, on_delete=models.PROTECT, related_name="stems")
     position = models.PositiveIntegerField(default=0)
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=STEM_NAME)
     file_name = models.CharField(max_length=255)
     group = models.CharField(max_length=12, default="tonal")
     purpose = models.CharField(max_length=12, default="always")
@@ -187,7 +187,7 @@ class UsualStem(models.Model):
 
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="usual_stems")
     key = models.CharField(max_length=120)
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=STEM_NAME)
     group = models.CharField(max_length=12)
     purpose = models.CharField(max_length=12)
     covers = models.ForeignKey(Player, on_delete=models.SET_NULL, null=True, blank=True)

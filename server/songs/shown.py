@@ -13,10 +13,10 @@ from songs.models import CELLS, STEM_SETTINGS, Song, Stem
 from songs.offers import shown_offers
 from songs.rows import SECTION_FIELDS, SONG_FIELDS, held
 from songs.written import bar_texts
-from upbeat.listening.inspect import facts
 from upbeat.audio.measure import Measured
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import Refused
+from upbeat.listening.inspect import facts
 from upbeat.song.lengths import form_lengths
 from upbeat.song.sections import rehearsal_mark
 

@@ -9,6 +9,7 @@ from django.conf import settings
 from django.db import models
 
 from people.models import Band
+from upbeat.limits import NAME
 
 
 class OwnSound(models.Model):
@@ -24,7 +25,7 @@ class OwnSound(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="own_sounds")
     kind = models.CharField(max_length=8, choices=Kind.choices)
-    name = models.CharField(max_length=80)
+    name = models.CharField(max_length=NAME)
     key = models.CharField(max_length=160)
     content = models.CharField(max_length=64)
     frames = models.PositiveIntegerField()

@@ -111,11 +111,11 @@ class TruePeak:
 
     BS.1770-4, Annex 2, gives 12 taps for each of the four phases as an example. Programmes that were
     clipped or limited hold more sound near the top of the band than those let through, so the middles
-    between samples are worked out with 64 taps, within 0.4 dB of 16 times oversampling. The quarters
+    between samples are worked out with 128 taps, within 0.3 dB of 16 times oversampling. The quarters
     then lie between values at twice the rate, whose upper half is empty: 16 taps do.
     """
 
-    HALF, QUARTER = 64, 16
+    HALF, QUARTER = 128, 16
 
     def __init__(self, channels: int):
         self._half, self._quarter = _middle(self.HALF, 6.0), _middle(self.QUARTER, 7.0)

@@ -199,15 +199,25 @@ class _Found:
         )
 
     def _meta(self, tick: int, kind: int, body: bytes) -> None:
-        if kind == _TEMPO and len(body) >= 3:
-            us = int.from_bytes(body[:3], "big")
+        if kind == _TEMPO:
+            if len(body) != 3:
+                raise refuse(
+                    "midi-tempo-length",
+                    f"“{self.name}” is damaged: a tempo is {len(body)} bytes long instead of 3. Export it again.",
+                )
+            us = int.from_bytes(body, "big")
             if us == 0:
                 raise refuse(
                     "midi-tempo-zero",
                     f"“{self.name}” has a tempo of 0 microseconds a quarter note, which cannot be played: mend its tempo track.",
                 )
             self.tempos.append((tick, us))
-        elif kind == _METER and len(body) >= 2:
+        elif kind == _METER:
+            if len(body) < 2:
+                raise refuse(
+                    "midi-meter-length",
+                    f"“{self.name}” is damaged: a time signature is {len(body)} bytes long instead of 4. Export it again.",
+                )
             if body[0] == 0:
                 raise refuse("meter-numerator", f"“{self.name}” has a metre with 0 beats: mend its time signatures.")
             if body[1] > 6:

@@ -7,12 +7,12 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-from upbeat.listening.inspect import facts, inspect, measure_file
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.intake.names import is_sound_name, read_folder
 from upbeat.intake.wavcue import read_cues
 from upbeat.listening.comparing import compare
 from upbeat.listening.findings import Heard, as_heard, findings
+from upbeat.listening.inspect import facts, inspect, measure_file
 from upbeat.listening.trace import trace_file
 from upbeat.song.stems import Stem
 

@@ -24,6 +24,7 @@ from songs.rows import ROWS, SECTION_FIELDS
 from songs.shown import SHOWN_FIELDS, shown_changes, shown_rows, shown_song
 from songs.summary import keep_summary
 from songs.tasks import ask_comparison
+from upbeat import limits
 from upbeat.errors import refuse
 from upbeat.song.forms import ENDINGS
 
@@ -264,9 +265,9 @@ class SongRowSerializer(serializers.ModelSerializer):
 
 
 class NewSongSerializer(serializers.Serializer):
-    title = serializers.CharField(max_length=120)
+    title = serializers.CharField(max_length=limits.TITLE)
     bpm = serializers.CharField(max_length=20, required=False)
-    meter = serializers.CharField(max_length=10, required=False)
+    meter = serializers.CharField(max_length=limits.METER, required=False)
 
 
 class RevisionSerializer(serializers.Serializer):

@@ -8,7 +8,6 @@ import { LENGTHS } from "@/generated/core";
 import { chordText } from "@/lib/chords";
 import { newId } from "@/lib/new-id";
 
-import { meterArgs } from "@/song/facts";
 import type { Edit } from "@/api/edits";
 import type { Selection } from "./use-selection";
 
@@ -54,7 +53,7 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
     edit("set_chords", { first: span.first, text, ...(several || !text ? { last: span.last, fill: true } : {}) });
   const setTempo = (bpm: string) =>
     edit("set_tempo", { bar: span.first, bpm, unit: song.tempo[0]?.unit, ...(ramp && { ramp }) });
-  const setMetre = (text: string) => edit("set_meter", { bar: span.first, ...meterArgs(text) });
+  const setMetre = (text: string) => edit("set_meter", { bar: span.first, meter: text });
   const metreChanged = span.first > 1 && song.meters.some((m) => m.bar === span.first);
   const changed = span.first > 1 && song.tempo.some((p) => p.bar === span.first);
 

@@ -14,7 +14,7 @@ import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 import { TypedArea } from "@/ui/typed-area";
 
-import { meterArgs, meterText } from "@/song/facts";
+import { meterText } from "@/song/facts";
 import { filesIn } from "@/intake/files";
 import { StemList } from "@/intake/stem-list";
 import { UploadList } from "@/intake/upload-list";
@@ -106,7 +106,7 @@ export const SongSide = memo(function SongSide({
             className="plain w-[78px]"
             aria-label={t("songs.metre")}
             value={meterText(song.meters[0])}
-            onDone={(text) => void edit("set_meter", meterArgs(text))}
+            onDone={(text) => void edit("set_meter", { meter: text })}
           />
           {metres > 0 && <span className="tag whitespace-nowrap">{t("song.changes", { count: metres })}</span>}
         </dd>

@@ -2,16 +2,10 @@ import { describe, expect, it } from "vitest";
 
 import { bare } from "@/setlists/entries";
 
-import { meterArgs, meterText } from "./facts";
+import { meterText } from "./facts";
 
-describe("metres as musicians type them", () => {
-  it("reads a grouping with or without brackets", () => {
-    expect(meterArgs(" 7/8 2+2+3 ")).toEqual({ meter: "7/8", grouping: "2+2+3" });
-    expect(meterArgs("7/8 (2 + 2 + 3)")).toEqual({ meter: "7/8", grouping: "2+2+3" });
-    expect(meterArgs("3/4")).toEqual({ meter: "3/4" });
-    expect(meterArgs("")).toEqual({ meter: "" });
-  });
-  it("writes what it reads", () => {
+describe("metres as musicians write them", () => {
+  it("carry their grouping", () => {
     expect(meterText({ bar: 1, meter: "7/8", grouping: [2, 2, 3] })).toBe("7/8 2+2+3");
     expect(meterText(undefined)).toBe("");
   });
