@@ -1,0 +1,39 @@
+"""Prints ``docs/presses.md``: every press with its arguments, from the registry of the core. See tools/api."""
+
+from __future__ import annotations
+
+from typing import Any, get_args, get_type_hints
+
+import msgspec
+
+from upbeat.play.presses import PRESSES, Press
+
+HEAD = """# Presses
+
+Made by `tools/api` from `core/upbeat/play/presses.py`: do not edit. What can be pressed now, and why not, is in the engine's
+state (`unavailable`). In a presses file ([show-format.md](show-format.md)) and on the stage's WebSocket the arguments stand beside
+the name.
+
+| press | arguments | what it does |
+|---|---|---|
+"""
+
+
+def row(press: Press) -> str:
+    hints = get_type_hints(press.arguments)
+    arguments = [_argument(field, hints[field.name]) for field in msgspec.structs.fields(press.arguments)]
+    return f"| `{press.name}` | {'; '.join(arguments) or 'none'} | {press.about} |"
+
+
+def _argument(field: msgspec.structs.FieldInfo, hint: Any) -> str:
+    choices = get_args(hint)
+    if choices and all(isinstance(choice, str) for choice in choices):
+        kind = ", ".join(choices)
+    else:
+        kind = " or ".join({int: "number", bool: "true or false"}.get(k, "nothing") for k in choices or (hint,))
+    default = "" if field.default in (msgspec.NODEFAULT, None) else f"; without it {str(field.default).lower()}"
+    return f"`{field.name}`: {kind}{default}"
+
+
+if __name__ == "__main__":
+    print(HEAD + "\n".join(row(press) for press in PRESSES.values()))
