@@ -97,72 +97,77 @@ def read(text: str) -> ChartText:
     """Read ChordPro text. Raises :class:`Refused` for a text too long, and for a chord in a grid that is none."""
     if len(text) > MOST:
         raise refuse("chordpro-long", f"This text has {len(text):,} characters: a chart has at most {MOST:,}.")
-    facts: dict[str, str] = {}
-    parts: list[_Open] = []
-    notes: list[str] = []
-    left: list[str] = []
-    inside = in_grid = False
-    current: _Open | None = None
-
-    def opened(name: str) -> _Open:
-        parts.append(_Open(name=name))
-        return parts[-1]
-
+    reader = _Reader()
     for number, raw in enumerate(text.splitlines(), 1):
         line = raw.rstrip()
         directive = _DIRECTIVE.fullmatch(line.strip())
         if directive:
-            name, value = _SHORT.get(directive[1].casefold(), directive[1].casefold()), directive[2]
-            if name in ("title", "key", "tempo", "time"):
-                facts.setdefault(name, value)
-            elif name == "comment":
-                if current and (inside or in_grid):
-                    current.notes.append(value)
-                elif parts or value.casefold().startswith(tuple(_KINDS)):
-                    # Outside every section a comment is how most texts name the next one.
-                    current = opened(value.rstrip(":"))
-                else:
-                    notes.append(value)
-            elif name == "start_of_grid":
-                in_grid = True
-                if _label(value) or current is None:
-                    current = opened(_label(value))
-            elif name == "end_of_grid":
-                in_grid = False
-                current = current if inside else None
-            elif name.startswith("start_of_"):
-                kind = name.removeprefix("start_of_")
-                current = opened(_label(value) or _KINDS.get(kind, kind.replace("_", " ").capitalize()))
-                inside = True
-            elif name.startswith("end_of_"):
-                inside, current = False, None
-            elif name not in (
-                "subtitle",
-                "artist",
-                "composer",
-                "lyricist",
-                "copyright",
-                "album",
-                "year",
-                "capo",
-                "duration",
-                "meta",
-                "new_song",
-                "ns",
-                "new_page",
-                "np",
-            ):
-                left.append(f"Line {number}, {{{directive[1]}}}, is not understood and was left out.")
-        elif line.lstrip().startswith("#"):
-            continue
-        elif in_grid:
-            if line.strip() and current:
-                current.bars += _grid_line(line, number)
-        elif line.strip() or current:
-            current = current or opened("")
-            current.words.append(line)
-            current.over += [c for c in _IN_LINE.findall(line) if _is_chord(c)]
-    return _chart(facts, parts, notes, left)
+            reader.directive(directive[1], directive[2], number)
+        elif not line.lstrip().startswith("#"):
+            reader.line(line, number)
+    return _chart(reader.facts, reader.parts, reader.notes, reader.left)
+
+
+class _Reader:
+    """What a text holds so far. ``current``: the part that lines belong to; ``inside``: of an environment, or of a grid."""
+
+    def __init__(self) -> None:
+        self.facts: dict[str, str] = {}
+        self.parts: list[_Open] = []
+        self.notes: list[str] = []
+        self.left: list[str] = []
+        self.inside = self.in_grid = False
+        self.current: _Open | None = None
+
+    def _opened(self, name: str) -> _Open:
+        self.parts.append(_Open(name=name))
+        return self.parts[-1]
+
+    def directive(self, written: str, value: str, number: int) -> None:
+        name = _SHORT.get(written.casefold(), written.casefold())
+        if name in ("title", "key", "tempo", "time"):
+            self.facts.setdefault(name, value)
+        elif name == "comment":
+            self._comment(value)
+        elif name == "start_of_grid":
+            self.in_grid = True
+            if _label(value) or self.current is None:
+                self.current = self._opened(_label(value))
+        elif name == "end_of_grid":
+            self.in_grid = False
+            self.current = self.current if self.inside else None
+        elif name.startswith("start_of_"):
+            kind = name.removeprefix("start_of_")
+            self.current = self._opened(_label(value) or _KINDS.get(kind, kind.replace("_", " ").capitalize()))
+            self.inside = True
+        elif name.startswith("end_of_"):
+            self.inside, self.current = False, None
+        elif name not in _PASSED_OVER:
+            self.left.append(f"Line {number}, {{{written}}}, is not understood and was left out.")
+
+    def _comment(self, value: str) -> None:
+        if self.current and (self.inside or self.in_grid):
+            self.current.notes.append(value)
+        elif self.parts or value.casefold().startswith(tuple(_KINDS)):
+            # Outside every section a comment is how most texts name the next one.
+            self.current = self._opened(value.rstrip(":"))
+        else:
+            self.notes.append(value)
+
+    def line(self, line: str, number: int) -> None:
+        if self.in_grid:
+            if line.strip() and self.current:
+                self.current.bars += _grid_line(line, number)
+        elif line.strip() or self.current:
+            self.current = self.current or self._opened("")
+            self.current.words.append(line)
+            self.current.over += [c for c in _IN_LINE.findall(line) if _is_chord(c)]
+
+
+# What a chart does without.
+_PASSED_OVER = frozenset(
+    "subtitle artist composer lyricist copyright album year capo duration meta new_song ns new_page np".split()
+)
 
 
 def _chart(facts: dict[str, str], parts: Sequence[_Open], notes: Sequence[str], left: Sequence[str]) -> ChartText:
