@@ -14,10 +14,10 @@ from upbeat.mix.routing import (
     Send,
     Socket,
     feed_rows,
-    routing_checks,
     routing_problems,
     socket_rows,
 )
+from upbeat.mix.routing_checks import routing_checks
 from upbeat.mix.sounding import sounds
 from upbeat.song.stems import Stem
 

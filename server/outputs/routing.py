@@ -7,7 +7,8 @@ from typing import Any
 from outputs.models import Feed, Rig
 from people.models import Band
 from upbeat.errors import Problem, Refused
-from upbeat.mix.routing import Check, routing_checks, routing_problems
+from upbeat.mix.routing import routing_problems
+from upbeat.mix.routing_checks import Check, routing_checks
 from upbeat.show.document import read_routing
 
 

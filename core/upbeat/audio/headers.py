@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO, NoReturn
 
-from upbeat.errors import refuse
+from upbeat.errors import Refused, refuse
 
 MIN_RATE, MAX_RATE, MAX_CHANNELS = 1000, 768_000, 64
 _WAV_CODES = {1: "int", 3: "float", 6: "alaw", 7: "ulaw"}
@@ -95,9 +95,39 @@ def _wav(file: BinaryIO, size: int, name: str) -> Header:
         raise refuse("header-rifx", f"“{name}” is a big-endian WAV, which is not read here: export it as WAV or FLAC.")
     long = riff[:4] == b"RF64"
     claimed = struct.unpack("<I", riff[4:8])[0] + 8
+    fmt, data = _wav_chunks(file, size, name, long)
+    if fmt is None or len(fmt) < 16:
+        raise refuse(
+            "header-no-format", f"“{name}” does not say how its sound is stored (no format chunk): export it again."
+        )
+    if data is None:
+        raise refuse("header-no-data", f"“{name}” has no sound in it (no data chunk): export it again.")
+    start, length = data
+    code, channels, rate, align, bits = _wav_format(fmt, name)
+    if length == 0:
+        raise refuse("no-frames", f"“{name}” has no sound in it: export it again.")
+    if not long and claimed < start + length:
+        raise refuse("header-size", f"“{name}” is damaged: its header ends inside its sound. Export it again.")
+    if not long and claimed > size + 1:
+        raise refuse(
+            "file-cut-short",
+            f"“{name}” is cut short: its header promises {claimed:,} bytes and the file has {size:,}. Copy or export it again.",
+        )
+    return Header(
+        format="RF64" if long else "WAV",
+        channels=channels,
+        sample_rate=rate,
+        frames=length // align,
+        bit_depth=bits,
+        encoding=_WAV_CODES[code],
+    )
+
+
+def _wav_chunks(file: BinaryIO, size: int, name: str, long: bool) -> tuple[bytes | None, tuple[int, int] | None]:
+    """The format chunk, and where the sound starts and its length in bytes. ``long``: an RF64 file."""
     fmt: bytes | None = None
     data: tuple[int, int] | None = None
-    sizes: tuple[int, int] | None = None
+    sound_bytes: int | None = None
     while data is None or fmt is None:
         head = file.read(8)
         if len(head) < 8:
@@ -108,27 +138,23 @@ def _wav(file: BinaryIO, size: int, name: str) -> Header:
             body = file.read(min(length, 28))
             if len(body) < 24:
                 raise refuse("header-cut", f"“{name}” ends in the middle of its header: copy or export it again.")
-            sizes = struct.unpack("<QQ", body[:16])
+            sound_bytes = struct.unpack("<Q", body[8:16])[0]
         elif chunk == b"fmt ":
             fmt = file.read(min(length, 40))
         elif chunk == b"data":
-            if long and length == 0xFFFFFFFF and sizes:
-                length = sizes[1]
+            if long and length == 0xFFFFFFFF and sound_bytes is not None:
+                length = sound_bytes
             data = (start, length)
         if start + length > size:
             if chunk == b"data":
                 _cut(name, length, size - start)
-            raise refuse(
-                "header-chunk",
-                f"“{name}” is damaged: a part of its header claims {length:,} bytes, more than the file holds. Export it again.",
-            )
+            raise _beyond(name, length)
         file.seek(start + length + (length & 1))
-    if fmt is None or len(fmt) < 16:
-        raise refuse(
-            "header-no-format", f"“{name}” does not say how its sound is stored (no format chunk): export it again."
-        )
-    if data is None:
-        raise refuse("header-no-data", f"“{name}” has no sound in it (no data chunk): export it again.")
+    return fmt, data
+
+
+def _wav_format(fmt: bytes, name: str) -> tuple[int, int, int, int, int]:
+    """Coding, channels, sample rate, bytes a frame, bits of a format chunk."""
     code, channels, rate, _, align, bits = struct.unpack("<HHIIHH", fmt[:16])
     if code == 0xFFFE and len(fmt) >= 26:
         code = struct.unpack("<H", fmt[24:26])[0]
@@ -143,49 +169,32 @@ def _wav(file: BinaryIO, size: int, name: str) -> Header:
             "header-align",
             f"“{name}” is damaged: {channels} channels of {bits} bit need {channels * width} bytes a frame, its header says {align}. Export it again.",
         )
-    if data[1] == 0:
-        raise refuse("no-frames", f"“{name}” has no sound in it: export it again.")
-    if not long and claimed < data[0] + data[1]:
-        raise refuse("header-size", f"“{name}” is damaged: its header ends inside its sound. Export it again.")
-    if not long and claimed > size + 1:
-        raise refuse(
-            "file-cut-short",
-            f"“{name}” is cut short: its header promises {claimed:,} bytes and the file has {size:,}. Copy or export it again.",
-        )
-    return Header(
-        format="RF64" if long else "WAV",
-        channels=channels,
-        sample_rate=rate,
-        frames=data[1] // align,
-        bit_depth=bits,
-        encoding=_WAV_CODES[code],
+    return code, channels, rate, align, bits
+
+
+def _beyond(name: str, length: int) -> Refused:
+    return refuse(
+        "header-chunk",
+        f"“{name}” is damaged: a part of its header claims {length:,} bytes, more than the file holds. Export it again.",
     )
+
+
+_AIFC_CODES = {
+    b"NONE": "int",
+    b"sowt": "int",
+    b"twos": "int",
+    b"fl32": "float",
+    b"FL32": "float",
+    b"fl64": "float",
+    b"FL64": "float",
+}
 
 
 def _aiff(file: BinaryIO, size: int, name: str) -> Header:
     form = file.read(12)
     if len(form) < 12 or form[8:12] not in (b"AIFF", b"AIFC"):
         raise refuse("header-cut", f"“{name}” ends in the middle of its header: copy or export it again.")
-    comm: bytes | None = None
-    sound: tuple[int, int] | None = None
-    while True:
-        head = file.read(8)
-        if len(head) < 8:
-            break
-        chunk, length = struct.unpack(">4sI", head)
-        start = file.tell()
-        if chunk == b"COMM":
-            comm = file.read(min(length, 64))
-        elif chunk == b"SSND":
-            sound = (start + 8, length - 8)
-        if start + length > size:
-            if chunk == b"SSND":
-                _cut(name, length - 8, size - start - 8)
-            raise refuse(
-                "header-chunk",
-                f"“{name}” is damaged: a part of its header claims {length:,} bytes, more than the file holds. Export it again.",
-            )
-        file.seek(start + length + (length & 1))
+    comm, sound = _aiff_chunks(file, size, name)
     if comm is None or len(comm) < 18:
         raise refuse(
             "header-no-format", f"“{name}” does not say how its sound is stored (no COMM chunk): export it again."
@@ -195,16 +204,7 @@ def _aiff(file: BinaryIO, size: int, name: str) -> Header:
     channels, frames, bits = struct.unpack(">hIh", comm[:8])
     rate = _extended(comm[8:18])
     _plausible(name, channels, rate, bits)
-    kind = comm[18:22] if form[8:12] == b"AIFC" else b"NONE"
-    encoding = {
-        b"NONE": "int",
-        b"sowt": "int",
-        b"twos": "int",
-        b"fl32": "float",
-        b"FL32": "float",
-        b"fl64": "float",
-        b"FL64": "float",
-    }.get(kind)
+    encoding = _AIFC_CODES.get(comm[18:22] if form[8:12] == b"AIFC" else b"NONE")
     if encoding is None:
         raise refuse(
             "codec-unknown", f"“{name}” is an AIFC of a coding that is not read here: export it as WAV or FLAC."
@@ -212,8 +212,8 @@ def _aiff(file: BinaryIO, size: int, name: str) -> Header:
     if frames == 0:
         raise refuse("no-frames", f"“{name}” has no sound in it: export it again.")
     needed = frames * channels * ((bits + 7) // 8)
-    if needed > sound[1]:
-        _cut(name, needed, sound[1])
+    if needed > sound:
+        _cut(name, needed, sound)
     return Header(
         format="AIFC" if form[8:12] == b"AIFC" else "AIFF",
         channels=channels,
@@ -222,6 +222,25 @@ def _aiff(file: BinaryIO, size: int, name: str) -> Header:
         bit_depth=bits,
         encoding=encoding,
     )
+
+
+def _aiff_chunks(file: BinaryIO, size: int, name: str) -> tuple[bytes | None, int | None]:
+    """The common chunk, and how many bytes of sound there are."""
+    comm: bytes | None = None
+    sound: int | None = None
+    while len(head := file.read(8)) == 8:
+        chunk, length = struct.unpack(">4sI", head)
+        start = file.tell()
+        if chunk == b"COMM":
+            comm = file.read(min(length, 64))
+        elif chunk == b"SSND":
+            sound = length - 8
+        if start + length > size:
+            if chunk == b"SSND":
+                _cut(name, length - 8, size - start - 8)
+            raise _beyond(name, length)
+        file.seek(start + length + (length & 1))
+    return comm, sound
 
 
 def _extended(raw: bytes) -> float:

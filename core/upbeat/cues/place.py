@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from upbeat.cues.wording import COUNTS
+from upbeat.cues.usual_words import COUNTS
 
 
 @dataclass(frozen=True)

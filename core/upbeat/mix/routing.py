@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from upbeat.errors import Problem, Refused, refuse
+from upbeat.song.stems import GUIDES
 
 Side = Literal["left", "right", "mono"]
-GUIDES = ("click", "cues")
 MAX_SOCKETS = 64
 
 
@@ -128,144 +128,69 @@ def guided(feeds: Sequence[Feed]) -> dict[str, set[str]]:
 
 def routing_problems(routing: Routing) -> list[Problem]:
     """Everything that keeps a routing from being used on stage (rule M3 first of all)."""
-    problems: list[Problem] = []
     try:
         guides = guided(routing.feeds)
     except Refused as refused:
         return list(refused.problems)
-    feeds = {f.id: f for f in routing.feeds}
-    sockets = {s.number: s for s in routing.sockets}
+    problems = [
+        Problem(
+            "click-in-house",
+            f"{' and '.join(sorted(guides[feed.id])).capitalize()} would be heard in the house feed “{feed.name}”: take the send out, or mark the feed as a monitor.",
+        )
+        for feed in routing.feeds
+        if feed.kind == "house" and guides[feed.id]
+    ]
     on_socket: dict[int, list[Patch]] = {}
-    for feed in routing.feeds:
-        if feed.kind == "house" and guides[feed.id]:
-            what = " and ".join(sorted(guides[feed.id]))
-            problems.append(
-                Problem(
-                    "click-in-house",
-                    f"{what.capitalize()} would be heard in the house feed “{feed.name}”: take the send out, or mark the feed as a monitor.",
-                )
-            )
     for patch in routing.patches:
-        if patch.feed not in feeds:
-            problems.append(
-                Problem(
-                    "patch-feed-unknown", f"Socket {patch.socket} is wired to a feed that is not there: wire it anew."
-                )
-            )
-            continue
-        if patch.socket not in sockets:
-            problems.append(
-                Problem(
-                    "patch-socket-unknown",
-                    f"“{feeds[patch.feed].name}” is wired to socket {patch.socket}, which the rig does not have.",
-                )
-            )
-            continue
-        if sockets[patch.socket].use == "kept":
-            problems.append(
-                Problem(
-                    "socket-kept",
-                    f"Socket {patch.socket} is kept for another program: wire “{feeds[patch.feed].name}” elsewhere, or free the socket.",
-                )
-            )
-        on_socket.setdefault(patch.socket, []).append(patch)
+        wrong = _patch_problem(routing, patch)
+        problems += [wrong] if wrong else []
+        if wrong is None or wrong.code == "socket-kept":
+            on_socket.setdefault(patch.socket, []).append(patch)
     for number, patches in sorted(on_socket.items()):
-        house = [feeds[p.feed].name for p in patches if feeds[p.feed].kind == "house"]
-        spoken = [feeds[p.feed].name for p in patches if guides[p.feed]]
-        if house and spoken:
-            problems.append(
-                Problem(
-                    "click-in-house",
-                    f"Socket {number} carries the house feed “{house[0]}”, so “{spoken[0]}”, with click or cues in it, cannot go there too.",
-                )
-            )
-        if len({p.delay_ms for p in patches}) > 1:
-            problems.append(
-                Problem(
-                    "socket-delays", f"Two feeds on socket {number} ask for different delays: give them the same one."
-                )
-            )
+        problems += _socket_problems(routing, guides, number, patches)
     return problems
 
 
-@dataclass(frozen=True)
-class Check:
-    """One thing looked at before the doors. ``state``: ``ok``, ``look`` or ``wrong``."""
+def _patch_problem(routing: Routing, patch: Patch) -> Problem | None:
+    """What is wrong with one wire."""
+    feed = next((f for f in routing.feeds if f.id == patch.feed), None)
+    socket = next((s for s in routing.sockets if s.number == patch.socket), None)
+    if feed is None:
+        return Problem(
+            "patch-feed-unknown", f"Socket {patch.socket} is wired to a feed that is not there: wire it anew."
+        )
+    if socket is None:
+        return Problem(
+            "patch-socket-unknown", f"“{feed.name}” is wired to socket {patch.socket}, which the rig does not have."
+        )
+    if socket.use == "kept":
+        return Problem(
+            "socket-kept",
+            f"Socket {patch.socket} is kept for another program: wire “{feed.name}” elsewhere, or free the socket.",
+        )
+    return None
 
-    state: Literal["ok", "look", "wrong"]
-    title: str
-    detail: str
 
-
-def routing_checks(routing: Routing) -> list[Check]:
-    """What a sound engineer would look at before the doors, the wrong first."""
-    problems = routing_problems(routing)
-    checks = [Check("wrong", _TITLES.get(p.code, "This cannot be played"), p.message) for p in problems]
-    if any(p.code == "feed-loop" for p in problems):
-        return checks
+def _socket_problems(
+    routing: Routing, guides: Mapping[str, Collection[str]], number: int, patches: Sequence[Patch]
+) -> list[Problem]:
+    """What is wrong with the wires of one socket together. ``guides``: click and cues in each feed."""
+    problems = []
     feeds = {f.id: f for f in routing.feeds}
-    guides = guided(routing.feeds)
-    wired = {p.feed for p in routing.patches}
-    house = sorted({p.socket for p in routing.patches if p.feed in feeds and feeds[p.feed].kind == "house"})
-    if house and not any(p.code == "click-in-house" for p in problems):
-        checks.append(
-            Check("ok", "Click stays out of the house", f"No way leads from click or cues to {_sockets(house)}.")
-        )
-    if not house:
-        checks.append(Check("look", "Nothing reaches the house", "Wire a house feed to a socket."))
-    for guide in GUIDES:
-        if not any(guide in guides[f] for f in wired if f in guides):
-            checks.append(
-                Check("look", f"Nobody hears the {guide}", f"Wire a monitor feed with the {guide} in it to a socket.")
-            )
-    for feed in routing.feeds:
-        if feed.id not in wired:
-            checks.append(Check("look", f"“{feed.name}” goes nowhere", "Wire it to a socket, or take the feed out."))
-        elif feed.channels == 2 and feed.kind == "house":
-            sides = {p.side for p in routing.patches if p.feed == feed.id}
-            if sides & {"left", "right"} and not {"left", "right"} <= sides:
-                checks.append(
-                    Check(
-                        "look",
-                        f"One side of “{feed.name}” is missing",
-                        f"Only its {min(sides)} side goes out: wire the other too, or send it in mono.",
-                    )
-                )
-    for socket in routing.sockets:
-        carried = [p for p in routing.patches if p.socket == socket.number]
-        if carried and not socket.balanced:
-            checks.append(
-                Check(
-                    "look",
-                    f"Socket {socket.number} is not balanced",
-                    "A long cable from it picks up hum: ask for a DI box.",
-                )
-            )
-    kept = [s.number for s in routing.sockets if s.use == "kept"]
-    if kept and not any(p.code == "socket-kept" for p in problems):
-        checks.append(
-            Check(
-                "ok",
-                f"{_sockets(kept).capitalize()} left alone",
-                "Kept for another program; nothing of ours goes there.",
+    house = [feeds[p.feed].name for p in patches if feeds[p.feed].kind == "house"]
+    spoken = [feeds[p.feed].name for p in patches if guides[p.feed]]
+    if house and spoken:
+        problems.append(
+            Problem(
+                "click-in-house",
+                f"Socket {number} carries the house feed “{house[0]}”, so “{spoken[0]}”, with click or cues in it, cannot go there too.",
             )
         )
-    order = {"wrong": 0, "look": 1, "ok": 2}
-    return sorted(checks, key=lambda c: order[c.state])
-
-
-_TITLES = {
-    "click-in-house": "Click would be heard in the house",
-    "feed-loop": "A feed takes from itself",
-    "socket-kept": "A kept socket is wired",
-    "socket-delays": "Two delays on one socket",
-    "patch-feed-unknown": "A wire has lost its feed",
-    "patch-socket-unknown": "A wire has lost its socket",
-}
-
-
-def _sockets(numbers: Sequence[int]) -> str:
-    return ("socket " if len(numbers) == 1 else "sockets ") + ", ".join(map(str, numbers))
+    if len({p.delay_ms for p in patches}) > 1:
+        problems.append(
+            Problem("socket-delays", f"Two feeds on socket {number} ask for different delays: give them the same one.")
+        )
+    return problems
 
 
 def _stem_in_feed(column: Column, channels: int) -> tuple[float, ...]:

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from upbeat.cues.place import WordLengths
-from upbeat.cues.wording import COUNTS
+from upbeat.cues.usual_words import COUNTS
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
 from upbeat.song.guides import CountIn

@@ -108,6 +108,11 @@ def read(text: str) -> ChartText:
     return _chart(reader.facts, reader.parts, reader.notes, reader.left)
 
 
+_PASSED_OVER = re.compile(
+    "subtitle|artist|composer|lyricist|copyright|album|year|capo|duration|meta|new_song|ns|new_page|np"
+)  # what a chart does without
+
+
 class _Reader:
     """What a text holds so far. ``current``: the part that lines belong to; ``inside``: of an environment, or of a grid."""
 
@@ -142,7 +147,7 @@ class _Reader:
             self.inside = True
         elif name.startswith("end_of_"):
             self.inside, self.current = False, None
-        elif name not in _PASSED_OVER:
+        elif not _PASSED_OVER.fullmatch(name):
             self.left.append(f"Line {number}, {{{written}}}, is not understood and was left out.")
 
     def _comment(self, value: str) -> None:
@@ -162,12 +167,6 @@ class _Reader:
             self.current = self.current or self._opened("")
             self.current.words.append(line)
             self.current.over += [c for c in _IN_LINE.findall(line) if _is_chord(c)]
-
-
-# What a chart does without.
-_PASSED_OVER = frozenset(
-    "subtitle artist composer lyricist copyright album year capo duration meta new_song ns new_page np".split()
-)
 
 
 def _chart(facts: dict[str, str], parts: Sequence[_Open], notes: Sequence[str], left: Sequence[str]) -> ChartText:
