@@ -146,55 +146,20 @@ def _check_port(port: int) -> None:
 def _bring_up(
     cluster: Cluster, var: Path, args: argparse.Namespace, parts: list[Part], stopping: list[int]
 ) -> tuple[str, str]:
+    """Start everything; gives the address and a sign-in link. The engine first: it needs no database."""
     cluster.make()
     env = _environment(cluster, var)
     logs = var / "logs"
     logs.mkdir(exist_ok=True)
-    folder = var / "engine"
-    engine = [
-        PYTHON,
-        "-m",
-        "playout.main",
-        "--control",
-        env["UPBEAT_ENGINE_CONTROL"],
-        "--state",
-        env["UPBEAT_ENGINE_STATE"],
-        "--folder",
-        str(folder),
-        "--words",
-        str(var / "words"),
-        "--device",
-        args.device,
-        "--channels",
-        str(args.outputs),
-        "--ahead",
-        str(args.ahead),
-    ]
-    port = args.port or free_port()
-    web = [
-        PYTHON,
-        "-m",
-        "uvicorn",
-        "backend.asgi:application",
-        "--host",
-        "127.0.0.1",
-        "--port",
-        str(port),
-        "--log-level",
-        "warning",
-        "--timeout-graceful-shutdown",
-        "2",
-        "--ws-max-size",
-        "1048576",
-    ]
-    worker = [PYTHON, "manage.py", "work"]
-    parts.append(Part("engine", engine, env, logs / "engine.log"))
+    parts.append(Part("engine", _engine(env, var, args), env, logs / "engine.log"))
     parts[0].start()
     env["UPBEAT_DB_PORT"] = str(cluster.start())
     _prepare(env, var, args)
     if stopping:
         return "", ""
-    for name, command, more in (("worker", worker, {}), ("web", web, {"UPBEAT_DB_POOL": "1"})):
+    port = args.port or free_port()
+    worker = [PYTHON, "manage.py", "work"]
+    for name, command, more in (("worker", worker, {}), ("web", _web(port), {"UPBEAT_DB_POOL": "1"})):
         parts.append(Part(name, command, {**env, **more}, logs / f"{name}.log"))
         parts[-1].start()
     address = f"http://127.0.0.1:{port}"
@@ -208,6 +173,30 @@ def _bring_up(
     ).stdout.strip()
     _until_answers(parts, address, stopping)
     return address, link
+
+
+def _engine(env: dict[str, str], var: Path, args: argparse.Namespace) -> list[str]:
+    options = {
+        "--control": env["UPBEAT_ENGINE_CONTROL"],
+        "--state": env["UPBEAT_ENGINE_STATE"],
+        "--folder": str(var / "engine"),
+        "--words": str(var / "words"),
+        "--device": args.device,
+        "--channels": str(args.outputs),
+        "--ahead": str(args.ahead),
+    }
+    return [PYTHON, "-m", "playout.main", *(part for option in options.items() for part in option)]
+
+
+def _web(port: int) -> list[str]:
+    options = {
+        "--host": "127.0.0.1",
+        "--port": str(port),
+        "--log-level": "warning",
+        "--timeout-graceful-shutdown": "2",
+        "--ws-max-size": "1048576",
+    }
+    return [PYTHON, "-m", "uvicorn", "backend.asgi:application", *(p for option in options.items() for p in option)]
 
 
 def _environment(cluster: Cluster, var: Path) -> dict[str, str]:

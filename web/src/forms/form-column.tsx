@@ -11,6 +11,7 @@ import { RehearsalMark } from "@/ui/mark";
 import { Menu, MenuItem } from "@/ui/menu";
 import { Sortable } from "@/ui/sortable";
 import { Typed } from "@/ui/typed";
+import { IconButton } from "@/ui/icon-button";
 
 import { StepRow } from "./step-row";
 import { bareSteps, type Form, type Step } from "./steps";
@@ -83,34 +84,18 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
               onDone={(to) => void edit("set_form", { form: form.id, name: to })}
             />
           )}
-          <button
-            type="button"
-            className="btn bare"
-            aria-label={t("forms.hear", { name: form.name })}
-            title={t("forms.hear", { name: form.name })}
+          <IconButton
+            label={t("forms.hear", { name: form.name })}
+            icon={Play}
             onClick={() => hear(form.id, firstBar)}
-          >
-            <Play size={14} aria-hidden />
-          </button>
-          <button
-            type="button"
-            className="btn bare"
-            aria-label={t("forms.draw", { name: form.name })}
-            title={t("forms.draw", { name: form.name })}
-            onClick={() => draw(form.id)}
-          >
-            <FileMusic size={14} aria-hidden />
-          </button>
+          />
+          <IconButton label={t("forms.draw", { name: form.name })} icon={FileMusic} onClick={() => draw(form.id)} />
           {!isFull && (
-            <button
-              type="button"
-              className="btn bare"
-              aria-label={t("forms.remove", { name: form.name })}
-              title={t("forms.remove", { name: form.name })}
+            <IconButton
+              label={t("forms.remove", { name: form.name })}
+              icon={Trash2}
               onClick={() => void edit("remove_form", { form: form.id })}
-            >
-              <Trash2 size={14} aria-hidden />
-            </button>
+            />
           )}
         </div>
         <p className="small">

@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 
 import type { Grid, Strip } from "@/api/types";
 import { signed } from "@/lib/format";
+import { IconButton } from "@/ui/icon-button";
 
 const REACH = 120;
 const LEAST = -REACH;
@@ -123,24 +124,18 @@ function Row({
         {now === null ? "–" : t("grid.ms", { ms: signed(now, 0) })}
       </span>
       <span className="col-start-2 flex gap-1">
-        <button
-          type="button"
-          className="btn bare"
-          aria-label={t("grid.previousOnset", { bar: strip.bar })}
-          title={t("grid.previousOnset", { bar: strip.bar })}
+        <IconButton
+          label={t("grid.previousOnset", { bar: strip.bar })}
+          icon={ChevronLeft}
+          size={13}
           onClick={() => toOnset(strip.bar, false)}
-        >
-          <ChevronLeft size={13} aria-hidden />
-        </button>
-        <button
-          type="button"
-          className="btn bare"
-          aria-label={t("grid.nextOnset", { bar: strip.bar })}
-          title={t("grid.nextOnset", { bar: strip.bar })}
+        />
+        <IconButton
+          label={t("grid.nextOnset", { bar: strip.bar })}
+          icon={ChevronRight}
+          size={13}
           onClick={() => toOnset(strip.bar, true)}
-        >
-          <ChevronRight size={13} aria-hidden />
-        </button>
+        />
         <button
           type="button"
           className="btn bare"

@@ -93,7 +93,7 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
           {stems.map((s, i) => (
             <li
               key={s.file}
-              className="grid grid-cols-[28px_minmax(0,1.1fr)_minmax(0,1fr)_116px_132px] items-center gap-2 border-b border-line2 px-2 py-1 last:border-b-0"
+              className="grid grid-cols-[28px_minmax(0,1.1fr)_minmax(0,1fr)_112px_168px] items-center gap-2 border-b border-line2 px-2 py-1 last:border-b-0"
             >
               <input
                 type="checkbox"

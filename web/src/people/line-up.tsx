@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useLineUps } from "@/api/queries";
+import { IconButton } from "@/ui/icon-button";
 
 import { LineUpsDialog } from "./line-ups-dialog";
 
@@ -38,15 +39,7 @@ export function LineUpChoice({ lineUp }: { lineUp: ChosenLineUp }) {
           ))}
         </select>
       </label>
-      <button
-        type="button"
-        className="btn bare"
-        aria-label={t("lineUp.change")}
-        title={t("lineUp.change")}
-        onClick={() => setOpen(true)}
-      >
-        <Settings2 size={14} aria-hidden />
-      </button>
+      <IconButton label={t("lineUp.change")} icon={Settings2} onClick={() => setOpen(true)} />
       <LineUpsDialog open={open} onOpenChange={setOpen} />
     </div>
   );

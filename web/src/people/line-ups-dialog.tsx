@@ -1,6 +1,5 @@
 import { LENGTHS } from "@/generated/core";
 import { Trash2 } from "lucide-react";
-import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useLineUps, usePlayers, useSavedLineUp } from "@/api/queries";
@@ -9,6 +8,8 @@ import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
+import { NewName } from "./new-name";
+
 /** Who is on for which evening, and who stands in for whom. */
 export function LineUpsDialog({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const { t } = useTranslation();
@@ -16,12 +17,8 @@ export function LineUpsDialog({ open, onOpenChange }: { open: boolean; onOpenCha
   const lineUps = useLineUps();
   const players = usePlayers();
   const { create } = useSavedLineUp();
-  const [name, setName] = useState("");
-  const add = () =>
-    create.mutate(
-      { name: name.trim(), position: lineUps.data?.length ?? 0 },
-      { onSuccess: () => setName(""), onError: complain },
-    );
+  const add = (name: string, done: () => void) =>
+    create.mutate({ name, position: lineUps.data?.length ?? 0 }, { onSuccess: done, onError: complain });
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title={t("lineUp.title")} about={t("lineUp.about")} wide>
       {players.data?.length === 0 && <p className="mb-3 text-soft">{t("lineUp.noPlayers")}</p>}
@@ -30,26 +27,7 @@ export function LineUpsDialog({ open, onOpenChange }: { open: boolean; onOpenCha
           <OneLineUp key={lineUp.id} lineUp={lineUp} players={players.data ?? []} />
         ))}
       </div>
-      <form
-        className="flex gap-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add();
-        }}
-      >
-        <input
-          className="field grow"
-          required
-          maxLength={LENGTHS.NAME}
-          placeholder={t("lineUp.new")}
-          aria-label={t("lineUp.new")}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <button type="submit" className="btn pri">
-          {t("lineUp.add")}
-        </button>
-      </form>
+      <NewName label={t("lineUp.new")} button={t("lineUp.add")} add={add} />
     </Dialog>
   );
 }

@@ -9,19 +9,17 @@ import { Confirm, Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
+import { NewName } from "./new-name";
+
 /** Who plays in the band: the people stems can stand in for. */
 export function PlayersDialog({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const players = usePlayers();
   const { create, save, remove } = useSavedPlayer();
-  const [name, setName] = useState("");
   const [going, setGoing] = useState<Player | null>(null);
-  const add = () =>
-    create.mutate(
-      { name: name.trim(), position: players.data?.length ?? 0 },
-      { onSuccess: () => setName(""), onError: complain },
-    );
+  const add = (name: string, done: () => void) =>
+    create.mutate({ name, position: players.data?.length ?? 0 }, { onSuccess: done, onError: complain });
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title={t("people.players")} about={t("people.playersAbout")}>
       <ul className="mb-3 flex flex-col gap-1">
@@ -53,26 +51,7 @@ export function PlayersDialog({ open, onOpenChange }: { open: boolean; onOpenCha
           </li>
         ))}
       </ul>
-      <form
-        className="flex gap-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add();
-        }}
-      >
-        <input
-          className="field grow"
-          required
-          maxLength={LENGTHS.NAME}
-          placeholder={t("people.newPlayer")}
-          aria-label={t("people.newPlayer")}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <button type="submit" className="btn pri">
-          {t("people.add")}
-        </button>
-      </form>
+      <NewName label={t("people.newPlayer")} button={t("people.add")} add={add} />
       <Confirm
         open={going !== null}
         onOpenChange={(now) => !now && setGoing(null)}

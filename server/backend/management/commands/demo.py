@@ -76,6 +76,28 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
         bar1_s=made.bar1_s,
         pickup=made.pickup,
     )
+    by_name = _sections(song, made)
+    for file in files:
+        _import(song, user, file)
+    edit = partial(edits.apply_edit, song.pk, band, user)
+    for stem in song.stems.all():
+        if stem.name in COVERS:
+            edit("set_stem", {"stem": str(stem.pk), "covers": str(players[COVERS[stem.name]].pk)})
+        if stem.name == "Violin guide":
+            edit("set_stem", {"stem": str(stem.pk), "purpose": "rehearsal"})
+    for stem_name, section, change in made.cells:
+        stem = song.stems.get(name=stem_name)
+        edit("set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
+    for bar, beat, text in made.cues:
+        edit("set_cue", {"bar": bar, "beat": beat, "text": text})
+    song.edits.all().delete()
+    song.refresh_from_db()
+    keep_summary(song)
+    return song
+
+
+def _sections(song: Song, made: DemoSong) -> dict[str, str]:
+    """Make sections, endings, chords and forms; gives the sections' ids by name."""
     sections = [
         Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1) for i, p in enumerate(made.parts)
     ]
@@ -95,40 +117,27 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
             name=name,
             steps=[{"section": by_name[s], "ending": {"kind": kind, "times": times}} for s, kind, times in steps],
         )
-    for file in files:
-        upload = Upload.objects.create(
-            band=band,
-            song=song,
-            user=user,
-            name=file.name,
-            size=file.stat().st_size,
-            received=file.stat().st_size,
-            status=Upload.Status.WAITING,
-        )
-        upload.path.parent.mkdir(parents=True, exist_ok=True)
-        file.rename(upload.path)
-        import_file(str(upload.pk))
-        upload.refresh_from_db()
-        if upload.status != Upload.Status.DONE:
-            raise RuntimeError(upload.message)
-    for stem in song.stems.all():
-        if stem.name in COVERS:
-            edits.apply_edit(
-                song.pk, band, user, "set_stem", {"stem": str(stem.pk), "covers": str(players[COVERS[stem.name]].pk)}
-            )
-        if stem.name == "Violin guide":
-            edits.apply_edit(song.pk, band, user, "set_stem", {"stem": str(stem.pk), "purpose": "rehearsal"})
-    for stem_name, section, change in made.cells:
-        stem = song.stems.get(name=stem_name)
-        edits.apply_edit(
-            song.pk, band, user, "set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change}
-        )
-    for bar, beat, text in made.cues:
-        edits.apply_edit(song.pk, band, user, "set_cue", {"bar": bar, "beat": beat, "text": text})
-    song.edits.all().delete()
-    song.refresh_from_db()
-    keep_summary(song)
-    return song
+    return by_name
+
+
+def _import(song: Song, user: Any, file: Path) -> None:
+    """Take a file in as an upload would."""
+    size = file.stat().st_size
+    upload = Upload.objects.create(
+        band=song.band,
+        song=song,
+        user=user,
+        name=file.name,
+        size=size,
+        received=size,
+        status=Upload.Status.WAITING,
+    )
+    upload.path.parent.mkdir(parents=True, exist_ok=True)
+    file.rename(upload.path)
+    import_file(str(upload.pk))
+    upload.refresh_from_db()
+    if upload.status != Upload.Status.DONE:
+        raise RuntimeError(upload.message)
 
 
 def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
