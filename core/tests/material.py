@@ -95,3 +95,22 @@ def beat_frame(beats: int, bpm: str = "120", start: int = 0) -> int:
     """Frame of a quarter-note beat, rounded from the exact time (rule T2)."""
     seconds = Fraction(60) / Fraction(bpm) * beats
     return start + int(seconds * RATE + Fraction(1, 2))
+
+
+LEVEL = 0.25
+
+
+def steady(folder: Path, *stems: dict[str, Any], seconds: int = 18, **changes: Any) -> ReadyShow:
+    """A song whose stems are all one value, :data:`LEVEL`, so that what is heard is the gain."""
+    write_wav(folder / "one.wav", np.full(seconds * RATE, LEVEL, np.float32))
+    rest = changes.pop("show", {})
+    listed = [
+        {"id": f"s{i}", "name": f"S{i}", "file": "one.wav", "group": "tonal", "pan": -1, **stem}
+        for i, stem in enumerate(stems)
+    ]
+    return ready(show(song(stems=listed, **changes), **rest), folder)
+
+
+def gains(sound: np.ndarray) -> np.ndarray:
+    """The gain of a :func:`steady` song on its first socket."""
+    return sound[0] / LEVEL
