@@ -1,0 +1,72 @@
+import { screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+
+import { refusal, serve, show } from "@/test/helpers";
+
+import { SongsPage } from "./songs-page";
+
+const row = (i: number, more = {}) => ({
+  id: `s${i}`,
+  title: `Number ${i}`,
+  key: "",
+  bpm: "120",
+  meter: "4/4",
+  stems: 0,
+  bars: 32,
+  seconds: 64,
+  sections: [{ name: "Song", bars: 32, colour: 1 }],
+  problem: null,
+  ...more,
+});
+
+describe("the list of songs", () => {
+  it("of a thousand songs draws a few of them, and finds any by its name", async () => {
+    serve({ "GET songs/": Array.from({ length: 1000 }, (_, i) => row(i)) });
+    show(<SongsPage />);
+    expect(await screen.findByRole("link", { name: "Number 0" })).toBeTruthy();
+    expect(screen.getAllByRole("link").length).toBeLessThan(100);
+    await userEvent.type(screen.getByLabelText("Find a song"), "number 99");
+    expect(screen.getAllByRole("link").map((link) => link.textContent)).toEqual([
+      "Number 99",
+      ...Array.from({ length: 10 }, (_, i) => `Number ${990 + i}`),
+    ]);
+    await userEvent.type(screen.getByLabelText("Find a song"), "x");
+    expect(screen.queryByRole("link")).toBeNull();
+    expect(screen.getByText(/number 99x/)).toBeTruthy();
+  });
+  it("says what is wrong with a song, in its row", async () => {
+    serve({ "GET songs/": [row(1, { problem: "The tempo cannot be read." })] });
+    show(<SongsPage />);
+    expect(await screen.findByText("The tempo cannot be read.")).toBeTruthy();
+  });
+  it("makes a song of what was typed, the metre with its grouping, and keeps it where it is refused", async () => {
+    const asked = serve({
+      "GET songs/": [],
+      "POST songs/": ({ body }: { body: unknown }) =>
+        (body as { bpm?: string }).bpm === "fast" ? refusal("“fast” is not a tempo.") : row(5, { title: "Seven" }),
+    });
+    show(<SongsPage />);
+    await userEvent.click(await screen.findByRole("button", { name: "New song" }));
+    const dialog = await screen.findByRole("dialog");
+    await userEvent.type(screen.getByLabelText("Title"), "Seven");
+    await userEvent.type(screen.getByLabelText("Metre"), "7/8 2+2+3");
+    await userEvent.type(screen.getByLabelText("Tempo in beats a minute"), "fast{Enter}");
+    expect(await screen.findByText("“fast” is not a tempo.")).toBeTruthy();
+    expect(dialog.isConnected).toBe(true);
+    expect(screen.getByLabelText<HTMLInputElement>("Metre").value).toBe("7/8 2+2+3");
+    await userEvent.clear(screen.getByLabelText("Tempo in beats a minute"));
+    await userEvent.type(screen.getByLabelText("Tempo in beats a minute"), "96{Enter}");
+    const made = asked.filter((a) => a.method === "POST").at(-1)?.body;
+    expect(made).toEqual({ title: "Seven", bpm: "96", meter: "7/8 2+2+3" });
+  });
+  it("that cannot be read says so, and is asked for again", async () => {
+    let broken = true;
+    serve({ "GET songs/": () => (broken ? refusal("The database is away.", 503) : [row(1)]) });
+    show(<SongsPage />);
+    expect(await screen.findByText(/The database is away/)).toBeTruthy();
+    broken = false;
+    await userEvent.click(screen.getByRole("button", { name: /again/i }));
+    expect(await screen.findByRole("link", { name: "Number 1" })).toBeTruthy();
+  });
+});
