@@ -225,7 +225,7 @@ class Engine:
     # --- the state -------------------------------------------------------------------
 
     def state(self, read_meters: bool = True) -> EngineState | EmptyState:
-        """The state as it is heard now; reading the meters starts them anew."""
+        """The state at the audible frame; reading the meters resets them."""
         held = self.device.held()
         device: DeviceState = {
             "show": self.session.show if self.session else None,

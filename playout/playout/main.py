@@ -21,7 +21,7 @@ from playout.night_log import crashed
 
 
 def hurry() -> bool:
-    """Ask to be scheduled before other processes; an ordinary user is told no, and does without."""
+    """Ask to be scheduled before other processes; an ordinary user has no right to, and goes without."""
     try:
         os.setpriority(os.PRIO_PROCESS, 0, -15)
         return True

@@ -19,7 +19,7 @@ class Meters:
         self._frames += block.shape[1]
 
     def read(self) -> tuple[list[float], list[float]]:
-        """(peaks, RMS) as factors of full scale; starts anew."""
+        """(peaks, RMS) as factors of full scale since the last call."""
         rms = np.sqrt(self._power / max(1, self._frames))
         answer = [round(float(p), 5) for p in self._peak], [round(float(r), 5) for r in rms]
         self._peak[:] = 0

@@ -30,7 +30,7 @@ def written_component(name: str, schema: dict[str, Any]) -> str:
 
 
 def tagged(name: str, tag: str, kinds: Mapping[str, tuple[str, Any]], **more: dict[str, Any]) -> str:
-    """A component that is one of many, told apart by ``tag``: each has ``args`` of a type of its own.
+    """A component that is one of many, discriminated by ``tag``: each has ``args`` of a type of its own.
 
     ``kinds``: value of the tag to (what it does, type of its arguments). ``more``: other fields of each.
     """

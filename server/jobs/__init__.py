@@ -1,1 +1,1 @@
-"""Work that the worker does: asked for once, carried out, and told of where it cannot be."""
+"""Work that the worker does: asked for once, carried out, and its failure kept as a message."""

@@ -44,5 +44,5 @@ class RevisedSerializer(serializers.ModelSerializer):
         return locked
 
     def fresh(self, pk: Any) -> Any:
-        """The row read anew, with all that its representation needs."""
+        """The row read again, with all that its representation needs."""
         return self.Meta.model.objects.get(pk=pk)  # type: ignore[attr-defined]

@@ -202,7 +202,7 @@ class UsualStem(models.Model):
 
 
 class Comparison(models.Model):
-    """What comparing the stems of a song told, by what was compared."""
+    """Results of comparing the stems of a song, by what was compared."""
 
     band = models.ForeignKey(Band, on_delete=models.CASCADE)
     key = models.CharField(max_length=64)

@@ -17,7 +17,7 @@ class StageState(EngineState):
 
 
 class NoStage(TypedDict):
-    """The engine is silent, empty, or holds another band's show, of which nothing is told."""
+    """The engine is silent, empty, or holds another band's show, which is not disclosed."""
 
     status: Literal["silent", "empty", "other"]
     show: NotRequired[str | None]

@@ -50,7 +50,7 @@ class LoadViewSet(OfBand, viewsets.GenericViewSet):
 class EngineView(APIView):
     @extend_schema(responses={200: STATE})
     def get(self, request: Request) -> Response:
-        """The engine's state; another band's show is not told."""
+        """The engine's state; another band's show is not disclosed."""
         state = engine.ask("state")["state"]
         show = loaded_show(state, asking_band(request))
         if show is None:

@@ -137,7 +137,7 @@ class UploadViewSet(
     @extend_schema(request=None, responses=UploadSerializer)
     @action(detail=True, methods=["post"])
     def retry(self, request: Request, pk: str) -> Response:
-        """Import again what is whole on disk; else begin to send anew."""
+        """Import again what is whole on disk; else begin to send from the start."""
         self.get_object()
         with transaction.atomic():
             upload = self.get_queryset().select_for_update().get(pk=pk)

@@ -31,7 +31,7 @@ _FASTER = (1.3, 1.18)
 _SILENT = 0.02  # of full scale: flite breathes where there is nothing to say
 _AT_ONCE = 8  # words worth a second process
 _PATIENCE_S = 30
-_VERSION = 9  # of the sound made here; a new one makes every kept word anew
+_VERSION = 9  # of the rendering; a higher number invalidates every cached word
 
 
 @dataclass(frozen=True)

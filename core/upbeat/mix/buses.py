@@ -34,7 +34,7 @@ class Buses:
         self._returns: Ramped | None = None
 
     def forget(self) -> None:
-        """Begin anew with other rows; the state of the processors goes on."""
+        """Reset to other rows; the state of the processors continues."""
         self._returns = None
 
     def render(self, work: np.ndarray, out: np.ndarray, matrix: np.ndarray, ramp: int) -> None:

@@ -12,7 +12,7 @@ from upbeat.play.tracks import mapped
 
 
 def replaced(plan: ShowPlan, music: Music, speech: Speech, *, now: int, keep: tuple[Spoken, ...] = ()) -> Speech:
-    """Place the words before the coming seam anew; words that have begun are finished (rule Q3).
+    """Place the words before the coming seam again; words that have begun are finished (rule Q3).
 
     ``now``: no word may begin before this output frame. Independent of block size, so that an
     offline bounce matches the engine. ``keep``: words that stay as they are; without any, those

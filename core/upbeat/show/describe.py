@@ -35,7 +35,7 @@ class LinkDescription(TypedDict):
 
 
 class StemDescription(TypedDict):
-    """A stem; what it does in a section is told by the engine's state."""
+    """A stem; whether it sounds in a section is in the engine's state."""
 
     id: str
     name: str

@@ -184,7 +184,7 @@ def set_length(song: Song, args: arguments.SetLength) -> None:
 
 @edit(arguments.SetSections)
 def set_sections(song: Song, args: arguments.SetSections) -> None:
-    """All sections anew, each with the bar it starts at; the song keeps its length."""
+    """Replace all sections, each with the bar it starts at; the song keeps its length."""
     put(song, [(int(s["bar"]), str(s["name"])) for s in args["sections"]])
 
 

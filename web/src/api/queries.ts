@@ -124,7 +124,7 @@ const lined = (lineUp: string, rest: Record<string, string> = {}) =>
   new URLSearchParams({ ...(lineUp && { line_up: lineUp }), ...rest }).toString();
 export const useLineUps = () => useQuery({ queryKey: ["line-ups"], queryFn: () => api<LineUp[]>("line-ups/") });
 export const useUsual = () => useQuery({ queryKey: ["usual-stems"], queryFn: () => api<UsualStem[]>("usual-stems/") });
-/** What the files hold in each cell; drawn anew only where that changed. */
+/** What the files hold in each cell; re-rendered only where that changed. */
 export function useSheet(song: Song) {
   const client = useQueryClient();
   const place = JSON.stringify([

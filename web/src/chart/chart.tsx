@@ -47,7 +47,7 @@ export function Chart({
   const area = useRef<HTMLDivElement>(null);
   const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
   const calls = useMemo(() => spokenIn(chart.calls), [chart.calls]);
-  // A section is drawn anew when what stands in its own bars is another, so it gets that alone.
+  // A section re-renders when the data of its own bars changes, so it gets only that.
   const within = (of: Map<number, string>, s: Section) =>
     Array.from({ length: s.bars }, (_, i) => of.get(s.first_bar + i) ?? "").join("|");
   const { sections, forms } = song;
@@ -145,7 +145,7 @@ function useFollowing(area: React.RefObject<HTMLElement | null>, heard: number) 
   }, [area, heard]);
 }
 
-/** The part of the chosen bars that lies in a section, so that other sections need not be drawn anew. */
+/** The part of the chosen bars that lies in a section, so that other sections need not re-render. */
 function overlap(span: Span | null, section: Section): { spanFirst: number; spanLast: number } {
   const last = section.first_bar + section.bars - 1;
   if (!span || span.last < section.first_bar || span.first > last) return { spanFirst: 1, spanLast: 0 };
@@ -230,7 +230,7 @@ const COLUMNS: Record<Zoom, string> = {
   2: "grid-cols-2",
   1: "grid-cols-1",
 };
-// Drawn anew only for these: handlers are read when they are called.
+// Re-renders only for these: handlers are read when they are called.
 const READ_LATE: (keyof RowsProps)[] = ["selection", "hearLoop", "edit"];
 
 const SectionRows = memo(

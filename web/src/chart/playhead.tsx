@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 
 import type { Places } from "@/hear/places";
 
-/** The line that goes through the bar being heard; it moves without anything else being drawn anew. */
+/** The line that goes through the bar being heard; it moves without re-rendering anything else. */
 export function Playhead({ places, bar }: { places: Places; bar: number }) {
   const line = useRef<HTMLSpanElement>(null);
   useEffect(

@@ -2,7 +2,7 @@ import { useSyncExternalStore } from "react";
 
 import type { Place } from "./ears";
 
-/** Where the song is as it is heard, told to whoever watches as often as the screen is drawn. */
+/** The place of the song being played, published to subscribers once a frame of the screen. */
 export class Places {
   private now: Place | null = null;
   private watchers = new Set<() => void>();
@@ -18,7 +18,7 @@ export class Places {
   }
 }
 
-/** The bar being heard, 0 for none: drawn anew at bar lines only. */
+/** The bar being played, 0 for none: changes at bar lines only. */
 export const useHeardBar = (places: Places): number => useSyncExternalStore(places.watch, () => places.get()?.bar ?? 0);
 
 /** The beat being heard, counted from 1, of a bar with so many; 0 for none. */

@@ -6,7 +6,7 @@ import { useNotices } from "@/ui/notices";
 import { Ears, type EarsState, type Wish } from "./ears";
 import { Places } from "./places";
 
-/** The page's ears. Where the song is goes to `places`, so that only what shows it is drawn anew. */
+/** The page's ears. Where the song is goes to `places`, so that only what shows it re-renders. */
 export function useEars() {
   const ears = useRef<Ears | null>(null);
   const { complain } = useNotices();

@@ -35,7 +35,7 @@ export function StemList({ song, edit, tonight }: { song: Song; edit: Edit; toni
   );
 }
 
-/** Drawn anew only when the stem itself is another. */
+/** Re-renders only when the stem itself changes. */
 const Row = memo(function Row({
   stem,
   code,

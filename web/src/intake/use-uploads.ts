@@ -113,7 +113,7 @@ export function useUploads(song: string) {
     if (files) void add(files);
   }, [add, song]);
 
-  // The same object as long as nothing changed, so that what shows it need not be drawn anew.
+  // The same object as long as nothing changed, so that components that show it need not re-render.
   return useMemo(() => {
     const cancel = (id: string) =>
       void api<Upload>(`uploads/${id}/cancel/`, "POST").then(

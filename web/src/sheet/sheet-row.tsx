@@ -22,7 +22,7 @@ interface Props {
   template: string;
 }
 
-/** One stem through all sections; drawn anew only when it changes. The sheet listens for its presses. */
+/** One stem through all sections; re-renders only when it changes. The sheet listens for its presses. */
 export const SheetRow = memo(function SheetRow({
   stem,
   row,
@@ -70,7 +70,7 @@ export const SheetRow = memo(function SheetRow({
   );
 });
 
-/** Plain values, so that a cell is drawn anew only where it changed itself. */
+/** Plain values, so that a cell re-renders only where it changed itself. */
 interface CellProps {
   name: string;
   tacet: boolean;

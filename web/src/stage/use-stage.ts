@@ -44,7 +44,7 @@ export function useStage() {
         }
         const told = JSON.parse(data) as Told;
         if (told.state) {
-          // Shown with the next picture; only then is the server told, so that old states never pile up.
+          // Rendered with the next frame, and acknowledged only then, so that stale states never queue up.
           newest = told.state;
           unseen += 1;
           frame ||= requestAnimationFrame(() => {

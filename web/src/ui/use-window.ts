@@ -14,7 +14,7 @@ export function useWindow(count: number, rowHeight: number) {
     above: first * rowHeight,
     below: (count - last) * rowHeight,
     onScroll: ({ currentTarget: { scrollTop, clientHeight } }: UIEvent<HTMLElement>) => {
-      // Only a step of several rows draws anew.
+      // Only a step of several rows re-renders.
       if (Math.abs(scrollTop - seen.top) > (AROUND / 2) * rowHeight || clientHeight !== seen.height)
         setSeen({ top: scrollTop, height: clientHeight });
     },

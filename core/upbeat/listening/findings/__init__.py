@@ -85,5 +85,5 @@ def of_single(measured: Measured, name: str) -> list[Finding]:
 
 
 def as_heard(stems: Sequence[Heard], compared: Sequence[Compared]) -> list[Heard]:
-    """Stems with what comparing them told."""
+    """Stems with the results of comparing them."""
     return [replace(one, compared=c) for one, c in zip(stems, compared, strict=True)]

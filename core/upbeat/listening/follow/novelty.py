@@ -59,7 +59,7 @@ def novelty(line: np.ndarray) -> Novelty:
         kind = ("lowpass", high) if low == 0 else ("bandpass", (low, high))
         sections = scipy.signal.butter(2, kind[1], kind[0], fs=RATE, output="sos")
         power = np.square(scipy.signal.sosfilt(sections, line))
-        # Low notes need longer to be told from what rang before.
+        # Low notes need a longer window to be separated from what rang before.
         after, before = (0.012, 0.020) if low == 0 else (0.006, 0.012)
         fine[i] = _begins(power, n, round(after * RATE), round(before * RATE))
     coarse = fine[:, : n // POOL * POOL].reshape(len(fine), -1, POOL).max(axis=2)

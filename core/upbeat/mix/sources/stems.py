@@ -25,7 +25,7 @@ class StemVoices:
         self._scratch = np.zeros(0, dtype=np.float32)
 
     def forget(self) -> None:
-        """Begin anew: the rows of the matrices are others from now on."""
+        """Reset: the rows of the matrices have changed."""
         self._voices.clear()
 
     def render(
