@@ -11,7 +11,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The engine's state; another band's show is not told. */
+        /** @description The engine's state; another band's show is not disclosed. */
         get: operations["engine_retrieve"];
         put?: never;
         /** @description A press, answered with what comes of it and where. */
@@ -1008,7 +1008,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Import again what is whole on disk; else begin to send anew. */
+        /** @description Import again what is whole on disk; else begin to send from the start. */
         post: operations["uploads_retry_create"];
         delete?: never;
         options?: never;
@@ -1935,7 +1935,7 @@ export interface components {
         };
         /** @description A press without arguments. */
         NoArguments: Record<string, never>;
-        /** @description The engine is silent, empty, or holds another band's show, of which nothing is told. */
+        /** @description The engine is silent, empty, or holds another band's show, which is not disclosed. */
         NoStage: {
             channels?: number;
             device?: string;
@@ -2646,7 +2646,7 @@ export interface components {
         SetSections: {
             sections: components["schemas"]["SectionStart"][];
         };
-        /** @description All sections anew, each with the bar it starts at; the song keeps its length. */
+        /** @description Replace all sections, each with the bar it starts at; the song keeps its length. */
         SetSectionsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3010,7 +3010,7 @@ export interface components {
             sound: number[];
             measured: components["schemas"]["Measured"];
         };
-        /** @description A stem; what it does in a section is told by the engine's state. */
+        /** @description A stem; whether it sounds in a section is in the engine's state. */
         StemDescription: {
             covers: string | null;
             id: string;
