@@ -16,6 +16,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections import defaultdict
 from importlib import import_module
 from itertools import pairwise
 from pathlib import Path
@@ -117,6 +118,10 @@ def label(bar: int) -> str:
     return f"document.querySelector('[data-bar=\"{bar}\"]').getAttribute('aria-label')"
 
 
+#: What was done to (seen, answered) in ms, of every time.
+Cases = dict[str, list[tuple[float, float]]]
+
+
 def measured(page: Page, song: str) -> None:
     page.goto("about:blank")
     print("an empty page:      ", told(page.evaluate(FRAMES, 3000)))
@@ -137,15 +142,16 @@ def measured(page: Page, song: str) -> None:
     print("while it plays:     ", told(page.evaluate(FRAMES, 6000)))
     page.get_by_role("button", name="Stop hearing").click()
     page.wait_for_timeout(500)
-    edits = (
-        "key of the song",
-        "a section of three bars",
-        "chords of a bar",
-        "start of a section by key",
-        "tempo",
-        "undo",
-    )
-    cases: dict[str, list[tuple[float, float]]] = {name: [] for name in edits}
+    for what, ms in {**edited_chart(page), **edited_sheet(page)}.items():
+        seen, answered = ([m[side] for m in ms] for side in (0, 1))
+        until = f"{statistics.median(answered):.0f} to the server's answer in a frame"
+        print(
+            f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {until}"
+        )
+
+
+def edited_chart(page: Page) -> Cases:
+    cases: Cases = defaultdict(list)
     for i in range(6):
         field = page.get_by_label("Key", exact=True)
         field.fill(f"K{i} minor")
@@ -177,10 +183,14 @@ def measured(page: Page, song: str) -> None:
         cases["undo"].append(
             timed(page, page.get_by_role("button", name="Take back"), "Control+z", f"{above}.includes('= 180')")
         )
+    return cases
+
+
+def edited_sheet(page: Page) -> Cases:
     page.get_by_role("link", name="Tacet sheet").click()
     page.get_by_role("gridcell").first.wait_for()
     page.wait_for_timeout(2000)
-    cases.update({"a cell of the sheet": [], "a whole row of the sheet": [], "half a decibel": []})
+    cases: Cases = defaultdict(list)
     for i in range(6):
         place = f"{2 + 3 * i}:{5 + 2 * i}"
         cell = page.locator(f"[data-cell='{place}']")
@@ -196,12 +206,7 @@ def measured(page: Page, song: str) -> None:
         last = page.locator(f"[data-cell='{2 + 3 * i}:39']")
         seen_of = f"document.querySelector('[data-cell=\"{2 + 3 * i}:39\"]').getAttribute('aria-label')"
         cases["a whole row of the sheet"].append(timed(page, last, "t", f"{seen_of}.endsWith('tacet')"))
-    for what, ms in cases.items():
-        seen, answered = ([m[side] for m in ms] for side in (0, 1))
-        until = f"{statistics.median(answered):.0f} to the server's answer in a frame"
-        print(
-            f"edit, {what}: {statistics.median(seen):.0f} ms (worst {max(seen):.0f}) from the press to the frame that shows it, {until}"
-        )
+    return cases
 
 
 def main() -> None:

@@ -79,25 +79,26 @@ def main() -> None:
                 time.sleep(2)
                 for other in others:
                     other.start()
-                began, cpu, before, steal = (
-                    time.monotonic(),
-                    cpu_seconds(engine.pid),
-                    client.ask("state")["state"]["dropouts"],
-                    stolen(),
-                )
-                time.sleep(args.minutes * 60)
-                lasted = time.monotonic() - began
-                share = (cpu_seconds(engine.pid) - cpu) / lasted
-                told = client.ask("state")["state"]
-                print(f"{told['status']} for {lasted / 60:.1f} min, {len(others)} busy processes beside it")
-                print(
-                    f"{share:.1%} of one core; {told['dropouts'] - before} dropouts; {stolen() - steal:.1f} s taken away by the machine below"
-                )
+                measure(client, engine.pid, args.minutes, len(others))
         finally:
             for other in others:
                 other.kill()
             engine.terminate()
             engine.wait()
+
+
+def measure(client: EngineClient, pid: int, minutes: float, busy: int) -> None:
+    """Print the engine's share of a core and its dropouts over some minutes; ``busy``: processes beside it."""
+    began, cpu, steal = time.monotonic(), cpu_seconds(pid), stolen()
+    before = client.ask("state")["state"]["dropouts"]
+    time.sleep(minutes * 60)
+    lasted = time.monotonic() - began
+    share = (cpu_seconds(pid) - cpu) / lasted
+    state = client.ask("state")["state"]
+    print(f"{state['status']} for {lasted / 60:.1f} min, {busy} busy processes beside it")
+    print(
+        f"{share:.1%} of one core; {state['dropouts'] - before} dropouts; {stolen() - steal:.1f} s taken away by the machine below"
+    )
 
 
 def wait_for(client: EngineClient) -> None:

@@ -30,14 +30,8 @@ def write_stems(folder: Path, seconds: int) -> list[Path]:
     return files
 
 
-def show(files: list[Path], sockets: int, seconds: int, guides: bool) -> dict[str, Any]:
-    """A show document with one song that lasts as long as the stems, vamping for ever where ``guides``."""
-    bars = seconds // 2
-    ending = {"kind": "vamp"} if guides else {"kind": "fine"}
-    stems = [
-        {"id": f"s{i}", "name": f.stem, "file": f.name, "group": ("rhythm", "tonal")[i % 2]}
-        for i, f in enumerate(files)
-    ]
+def _feeds(sockets: int, guides: bool) -> list[dict[str, Any]]:
+    """A house feed, or with ``guides`` one for each group and as many monitors with click and cues as there are sockets for."""
     house = [{"id": g, "name": g, "kind": "house", "sends": [{"source": f"group:{g}"}]} for g in ("rhythm", "tonal")]
     if not guides:
         house = [
@@ -61,7 +55,18 @@ def show(files: list[Path], sockets: int, seconds: int, guides: bool) -> dict[st
         {"id": f"m{i}", "name": f"Monitor {i}", "kind": "monitor", "sends": heard(i)}
         for i in range((sockets - 2 * len(house)) // 2 if guides else 0)
     ]
-    feeds = house + ears
+    return house + ears
+
+
+def show(files: list[Path], sockets: int, seconds: int, guides: bool) -> dict[str, Any]:
+    """A show document with one song that lasts as long as the stems, vamping for ever where ``guides``."""
+    bars = seconds // 2
+    ending = {"kind": "vamp"} if guides else {"kind": "fine"}
+    stems = [
+        {"id": f"s{i}", "name": f.stem, "file": f.name, "group": ("rhythm", "tonal")[i % 2]}
+        for i, f in enumerate(files)
+    ]
+    feeds = _feeds(sockets, guides)
     patch = [
         {"feed": f["id"], "side": side, "socket": 1 + 2 * i + k}
         for i, f in enumerate(feeds)

@@ -86,6 +86,14 @@ def test_a_newcomer_makes_a_song_in_few_presses(signed_in, six_sections):
     hand.press(page.get_by_role("link", name="Grid"))
     hand.press(page.get_by_role("button", name=re.compile(r"^Set 118\.\d+ and bar 1")))
     expect(page.get_by_text(re.compile("The band is under the click"))).to_be_visible()
+    divide_and_write(page, hand)
+    make_a_short_form(page, hand)
+    assert hand.count <= 40, hand.count
+    assert axe(page) == []
+    what_was_made_is_the_song(page)
+
+
+def divide_and_write(page, hand):
     hand.press(page.get_by_role("link", name="Chart"))
     hand.button("Hear where its sections begin")
     take = page.get_by_role("button", name=re.compile(r"^Take these \d sections"))
@@ -106,6 +114,9 @@ def test_a_newcomer_makes_a_song_in_few_presses(signed_in, six_sections):
         field.fill(text)
         hand.key("Enter")
         expect(page.locator(f"[data-bar='{last}']")).to_have_attribute("aria-label", re.compile("G D$|G7sus4$"))
+
+
+def make_a_short_form(page, hand):
     hand.press(page.get_by_role("link", name="Forms"))
     hand.button("New form")
     short = page.get_by_role("region", name="Form Short")
@@ -115,9 +126,10 @@ def test_a_newcomer_makes_a_song_in_few_presses(signed_in, six_sections):
     hand.press(short.get_by_role("button", name="Take out Chorus, step 4"))
     expect(short.get_by_role("listitem")).to_have_count(4)
     expect(short.get_by_text("28 bars")).to_be_visible()
-    assert hand.count <= 40, hand.count
-    assert axe(page) == []
-    # What was made is the song, also after a reload.
+
+
+def what_was_made_is_the_song(page):
+    """It stands there also after a reload."""
     page.get_by_role("link", name="Chart").click()
     page.reload()
     expect(page.get_by_role("button", name=re.compile("^Section [A-F] "))).to_have_count(6)

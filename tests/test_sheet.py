@@ -46,6 +46,14 @@ def prepared(signed_in, folder_of_stems):
 
 def test_an_evening_without_the_bass_player(prepared, tmp_path):
     page = prepared
+    leave_the_bass_player_out(page)
+    write_the_sheet_by_keyboard(page)
+    look_at_the_levels(page)
+    match_the_set(page, tmp_path / "show.zip")
+    the_house_is_as_written(tmp_path)
+
+
+def leave_the_bass_player_out(page):
     # The bass covers Pia; a line-up without her is made from the song's page.
     page.get_by_role("button", name=re.compile("^Stem .*Bass")).click()
     page.get_by_role("combobox", name="Sounds").select_option(label="covers Pia")
@@ -59,6 +67,8 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
     page.get_by_label("Heard as on").select_option(label="Without Pia")
     expect(page.get_by_role("button", name=re.compile("^Stem .*Bass.*sounds: Pia is away"))).to_be_visible()
 
+
+def write_the_sheet_by_keyboard(page):
     # The sheet, by keyboard alone: the organ is tacet in the intro, and 6 dB softer in the chorus after a fade.
     page.get_by_role("link", name="Tacet sheet").click()
     cell = page.get_by_role("gridcell", name=re.compile(r"Organ, A Intro, plays"))
@@ -78,6 +88,8 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
     expect(page.get_by_text("1 stem in 2 sections")).to_be_visible()
     assert axe(page) == []
 
+
+def look_at_the_levels(page):
     # Levels: measured for tonight, and axe finds nothing.
     page.get_by_role("link", name="Levels").click()
     expect(page.get_by_role("img", name=re.compile("Loudness along Sheet Boats"))).to_be_visible(timeout=60_000)
@@ -87,6 +99,8 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
     expect(page.get_by_role("button", name="Stop hearing")).to_be_visible()
     page.get_by_role("button", name="Stop hearing").click()
 
+
+def match_the_set(page, saved_as):
     # The other song is made softer, then the set is matched in one press.
     page.goto("/songs")
     page.get_by_role("link", name="Soft Boats").click()
@@ -119,8 +133,10 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
     expect(page.get_by_text("Pia is away")).to_be_visible()
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save as a file").click()
-    saved.value.save_as(tmp_path / "show.zip")
+    saved.value.save_as(saved_as)
 
+
+def the_house_is_as_written(tmp_path):
     houses = [bounced(tmp_path, number) for number in (1, 2)]
     levels = [loudness(tmp_path, house) for house in houses]
     assert abs(levels[0] - levels[1]) <= 0.3

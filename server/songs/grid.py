@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Sequence
 from dataclasses import asdict
 from fractions import Fraction
 from itertools import accumulate
@@ -216,13 +217,7 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
     if row is not None:
         nothing.update(state=row.state, progress=row.progress, message=row.message, stems=row.stems)
     if row is None or found is None:
-        return {
-            **nothing,
-            "bars": [
-                {"bar": i + 1, "seconds": round(b, 6), "off_ms": None, "fit_ms": None, "sure": 0.0}
-                for i, b in enumerate(bars[:-1])
-            ],
-        }
+        return {**nothing, "bars": _unmeasured(bars)}
     typed, meter, _ = beat_tempo(core_grid(song))
     skipped = rules.bars_before(found, bars, typed, _music_starts(song))
     heard = rules.bars_heard(found, bars, typed, skipped)
@@ -244,6 +239,12 @@ def shown_grid(song: Song, row: Measurement | None) -> dict[str, Any]:
             "sentence": proposal(found, typed, found.bpm),
         },
     }
+
+
+def _unmeasured(lines: Sequence[float]) -> list[dict[str, Any]]:
+    """Bars whose beats nothing is known of yet; ``lines``: bar lines in seconds, the end included."""
+    nothing = {"off_ms": None, "fit_ms": None, "sure": 0.0}
+    return [{"bar": i + 1, "seconds": round(line, 6), **nothing} for i, line in enumerate(lines[:-1])]
 
 
 def _music_starts(song: Song) -> float | None:

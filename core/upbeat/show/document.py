@@ -157,36 +157,38 @@ def _fraction(value: object, what: str) -> Fraction:
         raise refuse("fraction-unreadable", f"“{value}” is not a {what}: write it as 1, 1.5 or 3/2.") from None
 
 
+def read_stem(raw: Mapping[str, Any]) -> Stem:
+    """A stem of a show document. Raises :class:`Refused`."""
+    return Stem(
+        id=raw["id"],
+        name=raw["name"],
+        file=raw["file"],
+        group=raw.get("group", "tonal"),
+        purpose=raw.get("purpose", "always"),
+        covers=raw.get("covers"),
+        gain_db=raw.get("gain_db", 0.0),
+        pan=raw.get("pan", 0.0),
+        invert=raw.get("invert", False),
+        muted=raw.get("muted", False),
+        delay_ms=raw.get("delay_ms", 0.0),
+        tacet=frozenset(raw.get("tacet", [])),
+        flip_side=raw.get("flip_side", False),
+        mono=raw.get("mono", False),
+        start_s=raw.get("start_s", 0.0),
+        end_s=raw.get("end_s"),
+        fade_in_s=raw.get("fade_in_s", 0.0),
+        fade_out_s=raw.get("fade_out_s", 0.0),
+        width=raw.get("width", 1.0),
+        levels=raw.get("levels", {}),
+        fades=raw.get("fades", {}),
+    )
+
+
 def read_song(raw: Mapping[str, Any]) -> Song:
     """A song of a show document. Raises :class:`Refused`."""
     sections = remarked(tuple(read_section(s, 1 + i % 6) for i, s in enumerate(raw["sections"])))
     forms = tuple(Form(f["id"], f["name"], tuple(_step(s) for s in f["steps"])) for f in raw.get("forms", []))
-    stems = tuple(
-        Stem(
-            id=s["id"],
-            name=s["name"],
-            file=s["file"],
-            group=s.get("group", "tonal"),
-            purpose=s.get("purpose", "always"),
-            covers=s.get("covers"),
-            gain_db=s.get("gain_db", 0.0),
-            pan=s.get("pan", 0.0),
-            invert=s.get("invert", False),
-            muted=s.get("muted", False),
-            delay_ms=s.get("delay_ms", 0.0),
-            tacet=frozenset(s.get("tacet", [])),
-            flip_side=s.get("flip_side", False),
-            mono=s.get("mono", False),
-            start_s=s.get("start_s", 0.0),
-            end_s=s.get("end_s"),
-            fade_in_s=s.get("fade_in_s", 0.0),
-            fade_out_s=s.get("fade_out_s", 0.0),
-            width=s.get("width", 1.0),
-            levels=s.get("levels", {}),
-            fades=s.get("fades", {}),
-        )
-        for s in raw.get("stems", [])
-    )
+    stems = tuple(read_stem(s) for s in raw.get("stems", []))
     count = raw.get("count_in", {})
     return Song(
         id=raw["id"],

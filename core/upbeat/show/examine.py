@@ -11,7 +11,7 @@ from upbeat.errors import Problem, Refused, refuse
 from upbeat.intake.names import is_sound_name, read_folder
 from upbeat.intake.wavcue import read_cues
 from upbeat.listening.comparing import compare
-from upbeat.listening.findings import Heard, as_heard, findings
+from upbeat.listening.findings import Finding, Heard, as_heard, findings
 from upbeat.listening.inspect import facts, inspect, measure_file
 from upbeat.listening.trace import trace_file
 from upbeat.song.stems import Stem
@@ -70,26 +70,27 @@ def inspect_folder(folder: Path) -> dict[str, Any]:
     mix = next((i for i, one in enumerate(heard) if one.stem.purpose == "full_mix"), None)
     with ThreadPoolExecutor() as pool:
         traces = list(pool.map(trace_file, taken))
-    told = findings(as_heard(heard, compare(traces, mix)))
+    found = findings(as_heard(heard, compare(traces, mix)))
     return {
         "ok": True,
-        "problems": [p.as_dict() for p in problems] + [{"code": f.code, "message": f.message} for f in told],
+        "problems": [p.as_dict() for p in problems] + [{"code": f.code, "message": f.message} for f in found],
         "title": reading.title.value,
         "bpm": float(reading.bpm.value) if reading.bpm else None,
         "files": files,
-        "findings": [
-            {
-                "file": f.stem,
-                "code": f.code,
-                "severity": f.severity,
-                "message": f.message,
-                "value": f.value,
-                "unit": f.unit,
-                "sure": f.sure,
-                "mend": f.mend.kind if f.mend else None,
-            }
-            for f in told
-        ],
+        "findings": [_written(f) for f in found],
+    }
+
+
+def _written(finding: Finding) -> dict[str, Any]:
+    return {
+        "file": finding.stem,
+        "code": finding.code,
+        "severity": finding.severity,
+        "message": finding.message,
+        "value": finding.value,
+        "unit": finding.unit,
+        "sure": finding.sure,
+        "mend": finding.mend.kind if finding.mend else None,
     }
 
 

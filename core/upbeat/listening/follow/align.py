@@ -130,22 +130,16 @@ def _placed(
         after = round((rough[-1] - float(line.at(0))) / line.period)
         times = line.at(np.arange(-before, after + 1))
     else:
-        times, steps = _breathing(heard, rough, m)
-        first = 60 / steps[0][1] if steps else float(np.median(np.diff(times[:9])))
-        before = max(0, round((times[0] - span.start_s) / first))
-        times = np.concatenate((times[0] - first * np.arange(before, 0, -1), times))
-        steps = tuple((at + before if at else 0, tempo) for at, tempo in steps)
+        times, steps = _breathing(heard, rough, m, span.start_s)
     if len(times) < FEWEST:
         return _nothing(bpm, per_bar)
     phase, bar_sure = bar_phase(heard, pitch, times, per_bar, pickup)
-    # The beats before the first bar line are the pickup that was named: one too soft to be heard is
-    # counted back, beats that nobody named are not bar 1.
-    step = float(times[1] - times[0])
-    missing = pickup - phase
+    step, missing = float(times[1] - times[0]), pickup - phase
     if missing > 0 and times[0] - missing * step > -0.05:
-        times = np.concatenate((times[0] - step * np.arange(missing, 0, -1), times))
-        steps = tuple((at + missing if at else 0, tempo) for at, tempo in steps)
+        # A pickup that was named and is too soft to be detected is counted back.
+        times, steps = _counted_back(times, steps, missing, step)
         phase = pickup
+    # Beats before the first bar line that nobody named are not bar 1.
     cut = (phase if phase >= pickup else phase + per_bar) - pickup
     return _told(
         heard,
@@ -159,7 +153,25 @@ def _placed(
     )
 
 
-def _breathing(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarray, tuple[tuple[int, float], ...]]:
+def _breathing(
+    heard: Novelty, rough: np.ndarray, m: Moments, start_s: float
+) -> tuple[np.ndarray, tuple[tuple[int, float], ...]]:
+    """Times of a recording with more than one tempo, counted back to ``start_s``, and its tempi by beat."""
+    times, steps = _pieces(heard, rough, m)
+    first = 60 / steps[0][1] if steps else float(np.median(np.diff(times[:9])))
+    before = max(0, round((times[0] - start_s) / first))
+    return _counted_back(times, steps, before, first)
+
+
+def _counted_back(
+    times: np.ndarray, steps: tuple[tuple[int, float], ...], beats: int, period: float
+) -> tuple[np.ndarray, tuple[tuple[int, float], ...]]:
+    """Times with ``beats`` more of ``period`` seconds before them, and the tempi by their new beats."""
+    more = times[0] - period * np.arange(beats, 0, -1)
+    return np.concatenate((more, times)), tuple((at + beats if at else 0, tempo) for at, tempo in steps)
+
+
+def _pieces(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarray, tuple[tuple[int, float], ...]]:
     """Times of a recording with more than one tempo: straight pieces if a few fit as well as a curve."""
     curve = smooth(m, rough)
     found = pieces(m)

@@ -42,6 +42,19 @@ def track_beats(begins: np.ndarray, bpm: float, slower: float = 1.9, faster: flo
 
 
 @numba.njit(cache=True, nogil=True)
+def _changes(shortest: int, lengths: int, steadiness: float, jump: float) -> np.ndarray:
+    """Log probability of a beat of length ``shortest + b`` after one of ``shortest + a``, (a, b)."""
+    change = np.zeros((lengths, lengths))
+    for a in range(lengths):
+        for b in range(lengths):
+            ratio = (shortest + b) / (shortest + a)
+            # No sudden half or double: that is another count, not another tempo.
+            sudden = jump if 0.7 < ratio < 1.43 else 0.0
+            change[a, b] = np.log(np.exp(-0.5 * ((ratio - 1.0) / steadiness) ** 2) + sudden + 1e-300)
+    return change
+
+
+@numba.njit(cache=True, nogil=True)
 def _best_path(
     on: np.ndarray, off: np.ndarray, shortest: int, longest: int, steadiness: float, jump: float, wide: int
 ) -> tuple[np.ndarray, float]:
@@ -50,13 +63,7 @@ def _best_path(
     for k in range(lengths):
         start[k + 1] = start[k] + shortest + k
     states = start[lengths]
-    change = np.zeros((lengths, lengths))
-    for a in range(lengths):
-        for b in range(lengths):
-            ratio = (shortest + b) / (shortest + a)
-            # No sudden half or double: that is another count, not another tempo.
-            sudden = jump if 0.7 < ratio < 1.43 else 0.0
-            change[a, b] = np.log(np.exp(-0.5 * ((ratio - 1.0) / steadiness) ** 2) + sudden + 1e-300)
+    change = _changes(shortest, lengths, steadiness, jump)
     score = np.full(states, -np.log(states))
     # Each length's places are a ring: instead of moving every place on, its beginning moves back.
     head = np.zeros(lengths, np.int64)
@@ -82,10 +89,7 @@ def _best_path(
                 score[base + j] += off[t]
             for j in range(wide):
                 score[base + (h + j) % size] += on[t] - off[t]
-    top = 0
-    for s in range(states):
-        if score[s] > score[top]:
-            top = s
+    top = np.argmax(score)
     k = 0
     while start[k + 1] <= top:
         k += 1
