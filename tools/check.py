@@ -109,8 +109,8 @@ def main(names: list[str]) -> int:
         for name, commands in parts.items():
             print(f"── {name}", flush=True)
             began = time.monotonic()
-            ended = [subprocess.run(command, cwd=folder, env=env, check=False) for command, folder in commands]
-            if any(done.returncode for done in ended):
+            running = [subprocess.Popen(command, cwd=folder, env=env) for command, folder in commands]
+            if any([process.wait() for process in running]):  # noqa: C419
                 failed.append(name)
             seconds[name] = time.monotonic() - began
             print(f"   {seconds[name]:.0f} s{', FAILED' if name in failed else ''}", flush=True)

@@ -12,7 +12,7 @@ import soxr
 from material import RATE, song
 
 from upbeat.cues.onset import perceived_onset
-from upbeat.cues.wording import NAMES
+from upbeat.cues.usual_words import NAMES
 from upbeat.show.bounce import play
 from upbeat.show.document import FORMAT, VERSION, Show, read_show
 from upbeat.show.guides import ready_guides
