@@ -110,7 +110,8 @@ def main(names: list[str]) -> int:
             print(f"── {name}", flush=True)
             began = time.monotonic()
             running = [subprocess.Popen(command, cwd=folder, env=env) for command, folder in commands]
-            if any([process.wait() for process in running]):  # noqa: C419
+            codes = [process.wait() for process in running]
+            if any(codes):
                 failed.append(name)
             seconds[name] = time.monotonic() - began
             print(f"   {seconds[name]:.0f} s{', FAILED' if name in failed else ''}", flush=True)

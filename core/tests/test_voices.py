@@ -10,8 +10,8 @@ from upbeat.cues.onset import perceived_onset
 from upbeat.cues.recorded import prepare_recording, word_of_file
 from upbeat.cues.speech import make_words, speak
 from upbeat.cues.treat import TARGET_LUFS, loudness, shortened
-from upbeat.cues.voice import Voice, installed_voices, voice_of
 from upbeat.cues.usual_words import COUNTS, NAMES
+from upbeat.cues.voice import Voice, installed_voices, voice_of
 from upbeat.cues.wording import LANGUAGES, wording
 from upbeat.errors import Refused
 

@@ -9,8 +9,8 @@ from material import RATE, ready, show, song
 from upbeat.cues.onset import perceived_onset
 from upbeat.cues.place import WordLength, place_call
 from upbeat.cues.speech import make_words, speak
-from upbeat.cues.voice import Voice
 from upbeat.cues.usual_words import COUNTS
+from upbeat.cues.voice import Voice
 from upbeat.errors import Refused
 from upbeat.show.bounce import play
 

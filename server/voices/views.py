@@ -22,8 +22,8 @@ from people.access import OfBand, asking_band
 from people.models import Band
 from upbeat.cues.recorded import word_of_file
 from upbeat.cues.speech import make_words, speak
-from upbeat.cues.voice import MAX_TEXT, Voice, installed_voices, voice_of
 from upbeat.cues.usual_words import NAMES
+from upbeat.cues.voice import MAX_TEXT, Voice, installed_voices, voice_of
 from upbeat.cues.wording import LANGUAGES
 from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
