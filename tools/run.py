@@ -14,6 +14,7 @@ import sys
 import time
 import urllib.request
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "tools"))
@@ -88,9 +89,7 @@ def main() -> int:
         if stopping:
             return 0
         print(f"\nUpbeat Cue is ready:  {address}\nSign in once with:    {link}\n\nCtrl-C stops it.", flush=True)
-        (var / "run.json").write_text(
-            json.dumps({"address": address, "sign_in": link, **{p.name: p.process.pid for p in parts if p.process}})
-        )
+        _say_what_runs(var, {"address": address, "sign_in": link}, parts)
         _watch(parts, stopping, var)
         return 0
     except Failed as failed:
@@ -101,6 +100,13 @@ def main() -> int:
             part.stop()
         cluster.stop()
         (var / "run.json").unlink(missing_ok=True)
+
+
+def _say_what_runs(var: Path, run: dict[str, Any], parts: list[Part]) -> None:
+    """Write ``run.json`` whole, so that nobody ever reads half of it."""
+    half = var / "run.json.part"
+    half.write_text(json.dumps({**run, **{p.name: p.process.pid for p in parts if p.process}}))
+    half.replace(var / "run.json")
 
 
 def _arguments() -> argparse.Namespace:
@@ -254,7 +260,7 @@ def _watch(parts: list[Part], stopping: list[int], var: Path) -> None:
             time.sleep(min(3, 0.2 * part.deaths))
             part.start()
             run = json.loads((var / "run.json").read_text())
-            (var / "run.json").write_text(json.dumps({**run, **{p.name: p.process.pid for p in parts if p.process}}))
+            _say_what_runs(var, run, parts)
 
 
 if __name__ == "__main__":
