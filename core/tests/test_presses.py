@@ -1,7 +1,5 @@
 """Presses: where they land, when they are late, and that what is offered is what is taken (rules J1, J4, J5, P1, P2)."""
 
-from typing import get_args
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -11,7 +9,7 @@ from material import RATE, ramp_stem, ready, show, song, write_wav
 from upbeat.play.advance import advance
 from upbeat.play.events import record
 from upbeat.play.presses import PRESSES, press, reasons
-from upbeat.play.state import WHENS, When, standing_by
+from upbeat.play.state import standing_by
 from upbeat.show.bounce import TimedPress, rehearse
 
 BAR = 2 * RATE  # 4/4 at 120
@@ -139,7 +137,3 @@ def test_what_is_offered_is_what_is_taken(long, done):
         assert outcome.accepted == (name not in refused)
         if name in refused:
             assert (outcome.code, outcome.message) == (refused[name].code, refused[name].message)
-
-
-def test_every_when_that_can_be_asked_for_is_offered():
-    assert get_args(When) == WHENS

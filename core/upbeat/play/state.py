@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 from upbeat.cues.place import Spoken
 from upbeat.play.events import Click
 
 Status = Literal["standby", "count_in", "playing", "stopped", "finished"]
 When = Literal["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"]
-WHENS: tuple[When, ...] = ("at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end")
+WHENS: tuple[When, ...] = get_args(When)
 Asked = Literal["go_to", "release", "once_more"]
 
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 from upbeat.errors import refuse
 from upbeat.limits import REPEATS
 
 EndingKind = Literal["attacca", "repeat", "vamp", "fine", "cut"]
-ENDINGS: tuple[EndingKind, ...] = ("attacca", "repeat", "vamp", "fine", "cut")
+ENDINGS: tuple[EndingKind, ...] = get_args(EndingKind)
 
 
 @dataclass(frozen=True)

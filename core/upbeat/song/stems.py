@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal, Protocol
+from typing import Literal, Protocol, get_args
 
 from upbeat.errors import refuse
 from upbeat.limits import CELL_FADE_BEATS, CELL_LEVEL_DB
 
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
-PURPOSES: tuple[Purpose, ...] = ("always", "covers", "rehearsal", "full_mix", "pad")
+PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
 GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")
 GUIDES = ("click", "cues")
 _DRUMS = ("drum", "kit", "beat", "kick", "perc")
