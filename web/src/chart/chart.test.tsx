@@ -4,39 +4,21 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Seam, Song } from "@/api/types";
 import { chordText, sign } from "@/lib/chords";
-import { refusal, serve, showSong, song, stem } from "@/test/helpers";
+import { chartBars, openedSong, refusal, serve, song, stem } from "@/test/helpers";
 
 import { differences } from "@/song/differences";
 
-const bars = (count: number) =>
-  Array.from({ length: count }, (_, i) => ({
-    bar: i + 1,
-    start_s: 2 * i,
-    end_s: 2 * i + 2,
-    meter: "4/4",
-    grouping: [],
-    bpm: 120,
-    beats: 4,
-    sound: [0, 0.5, 1],
-  }));
-const chart = { bars: bars(16), calls: [], seconds: 32, form_bars: 16 };
+const chart = { bars: chartBars(16), calls: [], seconds: 32, form_bars: 16 };
 const chords = [...["Em C/E", "G", "%"], ...Array<string>(13).fill("")];
 const opened = (
   more: Record<string, unknown> = {},
   of: Song = song({ chords }),
   view: "chart" | "forms" | "seams" = "chart",
-) => {
-  const asked = serve({
-    "GET songs/s/": of,
-    "GET songs/s/chart/*": chart,
-    "GET uploads/*": [],
-    "GET players/": [],
-    "POST songs/s/edits/": { ...of, revision: 8 },
-    ...more,
-  });
-  showSong(view === "chart" ? "" : view);
-  return asked;
-};
+) =>
+  openedSong(
+    { "GET songs/s/": of, "GET songs/s/chart/*": chart, "POST songs/s/edits/": { ...of, revision: 8 }, ...more },
+    view === "chart" ? "" : view,
+  );
 const edits = (asked: ReturnType<typeof serve>) =>
   asked
     .filter((a) => a.path.endsWith("/edits/"))
@@ -86,6 +68,28 @@ describe("chords", () => {
     await waitFor(() =>
       expect(edits(asked)).toEqual([{ do: "set_chords", args: { first: 2, text: "D7sus4", last: 3, fill: true } }]),
     );
+  });
+});
+
+describe("changes of metre", () => {
+  const meters = [
+    { bar: 1, meter: "4/4" },
+    { bar: 9, meter: "7/8", grouping: [2, 2, 3] },
+  ];
+  const choose = async (bar: number) =>
+    fireEvent.pointerDown(await screen.findByRole("button", { name: new RegExp(`^Bar ${bar},`) }), {
+      button: 0,
+      pointerId: 1,
+    });
+  it("are typed with their grouping, and taken out at the bar where they stand", async () => {
+    const asked = opened({}, song({ meters }));
+    await choose(5);
+    expect(screen.queryByRole("button", { name: "Take out the metre change" })).toBeNull();
+    await userEvent.type(screen.getByLabelText("Metre from bar 5"), "7/8 2+2+3{Enter}");
+    await waitFor(() => expect(edits(asked)).toEqual([{ do: "set_meter", args: { bar: 5, meter: "7/8 2+2+3" } }]));
+    await choose(9);
+    await userEvent.click(screen.getByRole("button", { name: "Take out the metre change" }));
+    await waitFor(() => expect(edits(asked).at(-1)).toEqual({ do: "set_meter", args: { bar: 9, meter: "" } }));
   });
 });
 

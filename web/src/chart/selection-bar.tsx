@@ -131,7 +131,7 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
       </OneField>
       {changed && (
         <button type="button" className="btn bare" onClick={() => void edit("set_tempo", { bar: span.first, bpm: "" })}>
-          {t("selection.noTempo", { bar: span.first })}
+          {t("selection.noTempo")}
         </button>
       )}
       <OneField
@@ -147,7 +147,7 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
           className="btn bare"
           onClick={() => void edit("set_meter", { bar: span.first, meter: "" })}
         >
-          {t("selection.noMetre", { bar: span.first })}
+          {t("selection.noMetre")}
         </button>
       )}
       <CueField key={`cue ${here}-${song.revision}`} song={song} bar={span.first} edit={edit} />

@@ -51,6 +51,7 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
   const [stems, setStems] = useState(() => read.stems.map((s) => ({ ...s, in: true })));
   const zips = dropped.files.filter((f) => isZip(f.name));
   const lists = dropped.files.filter((f) => isOffer(f.name));
+  const toLearn = read.stems.filter((s) => s.purpose === "rehearsal").map((s) => s.name);
   const left = dropped.files.filter((f) => !isSound(f.name) && !isZip(f.name) && !isOffer(f.name));
   const change = (i: number, more: Partial<(typeof stems)[number]>) =>
     setStems((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
@@ -143,7 +144,7 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
           ))}
         </ul>
       )}
-      {read.stems.some((s) => s.purpose === "rehearsal") && <p className="small">{t("folder.toLearn")}</p>}
+      {toLearn.length > 0 && <p className="small">{t("folder.toLearn", { names: toLearn.join(", ") })}</p>}
       {zips.length > 0 && <p className="small">{t("folder.zips", { names: zips.map((f) => f.name).join(", ") })}</p>}
       {lists.length > 0 && (
         <p className="small">{t("folder.besides", { names: lists.map((f) => f.name).join(", ") })}</p>

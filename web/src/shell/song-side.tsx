@@ -96,7 +96,7 @@ export const SongSide = memo(function SongSide({
             inputMode="decimal"
             aria-label={t("songs.tempoInBpm")}
             value={tempo(first?.bpm ?? "")}
-            onDone={(bpm) => void edit("set_tempo", { bpm, unit: first?.unit })}
+            onDone={(bpm) => edit("set_tempo", { bpm, unit: first?.unit })}
           />
           {more > 0 && <span className="tag whitespace-nowrap">{t("song.changes", { count: more })}</span>}
         </dd>
@@ -106,7 +106,7 @@ export const SongSide = memo(function SongSide({
             className="plain w-[78px]"
             aria-label={t("songs.metre")}
             value={meterText(song.meters[0])}
-            onDone={(text) => void edit("set_meter", { meter: text })}
+            onDone={(text) => edit("set_meter", { meter: text })}
           />
           {metres > 0 && <span className="tag whitespace-nowrap">{t("song.changes", { count: metres })}</span>}
         </dd>
@@ -118,7 +118,7 @@ export const SongSide = memo(function SongSide({
             placeholder="–"
             value={song.key}
             maxLength={LENGTHS.KEY}
-            onDone={(key) => void edit("set_facts", { key })}
+            onDone={(key) => edit("set_facts", { key })}
           />
         </dd>
         <dt>{t("song.bar1")}</dt>
@@ -128,7 +128,7 @@ export const SongSide = memo(function SongSide({
             inputMode="decimal"
             aria-label={t("song.bar1Seconds")}
             value={Number(song.bar1_s).toFixed(3)}
-            onDone={(seconds) => void edit("set_bar1", { seconds: figure(seconds) })}
+            onDone={(seconds) => edit("set_bar1", { seconds: figure(seconds) })}
           />
           s
           {([-1, 1] as const).map((ms) => (
@@ -149,7 +149,7 @@ export const SongSide = memo(function SongSide({
             className="plain w-[34px]"
             aria-label={t("song.pickupQuarters")}
             value={song.pickup}
-            onDone={(pickup) => void edit("set_facts", { pickup: pickup || "0" })}
+            onDone={(pickup) => edit("set_facts", { pickup: pickup || "0" })}
           />{" "}
           {t("song.quarters")}
         </dd>
@@ -161,7 +161,7 @@ export const SongSide = memo(function SongSide({
             inputMode="numeric"
             aria-label={t("song.bars")}
             value={String(song.bars)}
-            onDone={(bars) => void edit("set_length", { bars: figure(bars) })}
+            onDone={(bars) => edit("set_length", { bars: figure(bars) })}
           />
           {t("song.barsShort")}
         </dd>

@@ -3,87 +3,17 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
 import type { Upload } from "@/api/types";
-import { refusal, serve, show, showSong, song, stem } from "@/test/helpers";
+import { chartBars, openedSong, refusal, serve, show, showSong, song, stem } from "@/test/helpers";
 
 import { SectionDialog } from "@/chart/section-dialog";
-import { SongsPage } from "@/songs/songs-page";
 import { StemDialog } from "@/intake/stem-dialog";
 import { StemList } from "@/intake/stem-list";
 import { UploadList } from "@/intake/upload-list";
 
-const bars = (count: number) =>
-  Array.from({ length: count }, (_, i) => ({
-    bar: i + 1,
-    start_s: 2 * i,
-    end_s: 2 * i + 2,
-    meter: "4/4",
-    grouping: [],
-    bpm: 120,
-    beats: 4,
-    sound: [0, 0.5, 1],
-  }));
-const chart = { bars: bars(16), calls: [{ bar: 8, text: "Chorus" }], seconds: 32, form_bars: 16 };
-const opened = (more: Record<string, unknown> = {}, of = song()) => {
-  const asked = serve({
-    "GET songs/s/": of,
-    "GET songs/s/chart/*": chart,
-    "GET uploads/*": [],
-    "GET players/": [],
-    ...more,
-  });
-  showSong();
-  return asked;
-};
+const chart = { bars: chartBars(16), calls: [{ bar: 8, text: "Chorus" }], seconds: 32, form_bars: 16 };
+const opened = (more: Record<string, unknown> = {}, of = song()) =>
+  openedSong({ "GET songs/s/": of, "GET songs/s/chart/*": chart, ...more });
 const edits = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.path.endsWith("/edits/")).map((a) => a.body);
-
-describe("the list of songs", () => {
-  it("draws what is seen of a thousand songs, and finds the last of them", async () => {
-    const row = (i: number) => ({
-      id: String(i), title: `Song ${i}`, key: "", bpm: "120", meter: "4/4", stems: 0, bars: 8, seconds: 60, sections: [], problem: null,
-    }); // prettier-ignore
-    serve({ "GET songs/": Array.from({ length: 1000 }, (_, i) => row(i + 1)) });
-    const { container } = show(<SongsPage />);
-    expect(await screen.findByRole("link", { name: "Song 1" })).toBeTruthy();
-    expect(screen.getAllByRole("link").length).toBeLessThan(80);
-    const list = container.querySelector(".overflow-auto") as HTMLElement;
-    list.scrollTop = 46 * 900;
-    fireEvent.scroll(list);
-    expect(await screen.findByRole("link", { name: "Song 900" })).toBeTruthy();
-    expect(screen.queryByRole("link", { name: "Song 1" })).toBeNull();
-    list.scrollTop = 0;
-    fireEvent.scroll(list);
-    await userEvent.type(screen.getByRole("searchbox"), "Song 1000");
-    expect(screen.getAllByRole("link").map((l) => l.textContent)).toEqual(["Song 1000"]);
-  });
-  it("finds by a part of the title and says when there is none", async () => {
-    serve({
-      "GET songs/": [
-        {
-          id: "1",
-          title: "Night Ferry",
-          key: "",
-          bpm: "64",
-          meter: "6/8",
-          stems: 0,
-          bars: 8,
-          seconds: 60,
-          sections: [],
-          problem: null,
-        },
-      ],
-    });
-    show(<SongsPage />);
-    expect(await screen.findByRole("link", { name: "Night Ferry" })).toBeTruthy();
-    expect(screen.getByText("click alone")).toBeTruthy();
-    await userEvent.type(screen.getByRole("searchbox"), "waltz");
-    expect(screen.getByText(/No song with “waltz”/)).toBeTruthy();
-  });
-  it("shows what the server says where it cannot be read", async () => {
-    serve({ "GET songs/": () => refusal("The database sleeps.", 500) });
-    show(<SongsPage />);
-    expect(await screen.findByText("The database sleeps.", {}, { timeout: 4000 })).toBeTruthy();
-  });
-});
 
 describe("the chart", () => {
   it("shows bars, sections and calls, and makes a section of chosen bars", async () => {
@@ -146,6 +76,15 @@ describe("the chart", () => {
     expect(waiting).toHaveLength(1);
     waiting.shift()?.(refusal("There is nothing to take back."));
     await waitFor(() => expect(key).toHaveProperty("value", "G"));
+  });
+  it("brings a fact back to what the song has, where it is refused", async () => {
+    opened({ "POST songs/s/edits/": () => refusal("“fast” is not a tempo.") });
+    const tempo = await screen.findByLabelText<HTMLInputElement>("Tempo in beats a minute");
+    const before = tempo.value;
+    await userEvent.clear(tempo);
+    await userEvent.type(tempo, "fast{Enter}");
+    expect(await screen.findByText("“fast” is not a tempo.")).toBeTruthy();
+    await waitFor(() => expect(tempo.value).toBe(before));
   });
   it("keeps the bars chosen and says why, where an edit is refused", async () => {
     opened({ "POST songs/s/edits/": () => refusal("A tempo of 0 cannot be played.") });

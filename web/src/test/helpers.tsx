@@ -56,6 +56,26 @@ export function showSong(view = "", id = "s") {
   );
 }
 
+/** Bars of a chart in 4/4 at 120, two seconds each. */
+export const chartBars = (count: number) =>
+  Array.from({ length: count }, (_, i) => ({
+    bar: i + 1,
+    start_s: 2 * i,
+    end_s: 2 * i + 2,
+    meter: "4/4",
+    grouping: [],
+    bpm: 120,
+    beats: 4,
+    sound: [0, 0.5, 1],
+  }));
+
+/** A song's page at one of its views, from a server that knows nothing but `answers`; gives what it is asked. */
+export function openedSong(answers: Record<string, unknown>, view = "") {
+  const asked = serve({ "GET uploads/*": [], "GET players/": [], ...answers });
+  showSong(view);
+  return asked;
+}
+
 export function Around({ children, at = "/", path = "*" }: { children: ReactNode; at?: string; path?: string }) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   return (

@@ -1,6 +1,6 @@
 import "@/wording";
 
-import { cleanup } from "@testing-library/react";
+import { configure, cleanup } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 
 // What jsdom lacks and Radix asks for.
@@ -18,3 +18,6 @@ afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
 });
+
+// Not a measure of anything: a slow machine shows the same, later.
+configure({ asyncUtilTimeout: 4000 });
