@@ -49,6 +49,8 @@ export default tseslint.config(
     rules: {
       "import-x/no-cycle": "error",
       "import-x/no-restricted-paths": ["error", { basePath: import.meta.dirname, zones }],
+      "max-lines": ["error", { max: 400 }],
+      "max-lines-per-function": ["error", { max: 50, skipComments: true, skipBlankLines: true }],
       // A handler may give a promise: its refusal is shown where the edit is made.
       "@typescript-eslint/no-misused-promises": ["error", { checksVoidReturn: { attributes: false } }],
       "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", varsIgnorePattern: "^_" }],
@@ -65,5 +67,7 @@ export default tseslint.config(
       globals: { ...globals.worker, AudioWorkletProcessor: "readonly", registerProcessor: "readonly" },
     },
   },
+  // What `describe` is given is a list of tests.
+  { files: ["src/**/*.test.{ts,tsx}"], rules: { "max-lines-per-function": "off" } },
   { files: ["src/test/setup.ts"], rules: { "@typescript-eslint/unbound-method": "off" } },
 );

@@ -47,34 +47,20 @@ function drawn(sound: number[]): string {
   return `M0 ${TALL} ${points.join(" ")} L100 ${TALL}Z`;
 }
 
-export const BarCell = memo(function BarCell({
-  bar,
-  meter,
-  beats,
-  sound,
-  section,
-  chords,
-  mark,
-  call,
-  zoom,
-  leads,
-  opens,
-  closes,
-  chosen,
-  focusable,
-  start,
-  extend,
-  places,
-}: Props) {
+const LINE_AFTER = {
+  "": "border-r border-r-ink",
+  repeat: "border-r-4 border-double border-r-ink",
+  fine: "border-r-[5px] border-r-ink",
+} as const;
+
+const lineBefore = (opens: boolean, leads: boolean) =>
+  opens ? "border-l-4 border-double border-l-ink" : leads ? "border-l border-l-ink" : "";
+
+export const BarCell = memo(function BarCell(props: Props) {
+  const { bar, meter, beats, sound, section, chords, mark, call, zoom, leads, opens, closes } = props;
+  const { chosen, focusable, start, extend, places } = props;
   const { t } = useTranslation();
   const look = LOOKS[zoom];
-  const edge =
-    closes === "repeat"
-      ? "border-r-4 border-double border-r-ink"
-      : closes === "fine"
-        ? "border-r-[5px] border-r-ink"
-        : "border-r border-r-ink";
-  const parts = chords ? chords.split(" ") : [];
   return (
     <div className="relative pt-[16px]">
       {mark && <span className="absolute left-0 top-px whitespace-nowrap text-[10.5px] font-[650]">{mark}</span>}
@@ -100,33 +86,12 @@ export const BarCell = memo(function BarCell({
         }}
         onPointerEnter={(e) => e.buttons === 1 && extend(bar)}
         style={{ height: look.height }}
-        className={`relative block w-full touch-pan-y select-none overflow-hidden border-b border-b-line ${opens ? "border-l-4 border-double border-l-ink" : leads ? "border-l border-l-ink" : ""} ${edge} ${
-          places ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"
-        }`}
+        className={`relative block w-full touch-pan-y select-none overflow-hidden border-b border-b-line ${lineBefore(opens, leads)} ${LINE_AFTER[closes]} ${places ? "bg-brassbg" : chosen ? "bg-pinebg outline-2 -outline-offset-2 outline-pine" : "hover:bg-line2"}`}
       >
-        <svg
-          aria-hidden
-          className="absolute inset-x-0 bottom-0 w-full"
-          style={{ height: look.sound }}
-          viewBox="0 0 100 100"
-          preserveAspectRatio="none"
-        >
-          <path d={outline(sound)} className="fill-[color-mix(in_srgb,var(--pine)_24%,transparent)]" />
-        </svg>
+        <Sound sound={sound} height={look.sound} />
         {zoom <= 2 && zoom > 0 && <Beats count={beats} />}
         <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar}</span>
-        {parts.length > 0 && (
-          <span
-            className="tight absolute inset-x-[4px] top-0 flex justify-between gap-[3px] whitespace-nowrap pl-[17px] font-[650]"
-            style={{ fontSize: parts.length > 2 ? look.chord * 0.82 : look.chord }}
-          >
-            {parts.map((c, i) => (
-              <span key={i} className={parts.length === 1 ? "ml-auto" : ""}>
-                {sign(c)}
-              </span>
-            ))}
-          </span>
-        )}
+        {chords && <Chords chords={chords.split(" ")} size={look.chord} />}
         {places && <Playhead places={places} bar={bar} />}
       </button>
     </div>
@@ -142,4 +107,34 @@ function Beats({ count }: { count: number }) {
       style={{ left: `${((i + 1) * 100) / count}%` }}
     />
   ));
+}
+
+/** The loudness of the bar, at its foot. */
+function Sound({ sound, height }: { sound: number[]; height: number }) {
+  return (
+    <svg
+      aria-hidden
+      className="absolute inset-x-0 bottom-0 w-full"
+      style={{ height }}
+      viewBox="0 0 100 100"
+      preserveAspectRatio="none"
+    >
+      <path d={outline(sound)} className="fill-[color-mix(in_srgb,var(--pine)_24%,transparent)]" />
+    </svg>
+  );
+}
+
+function Chords({ chords: parts, size }: { chords: string[]; size: number }) {
+  return (
+    <span
+      className="tight absolute inset-x-[4px] top-0 flex justify-between gap-[3px] whitespace-nowrap pl-[17px] font-[650]"
+      style={{ fontSize: parts.length > 2 ? size * 0.82 : size }}
+    >
+      {parts.map((c, i) => (
+        <span key={i} className={parts.length === 1 ? "ml-auto" : ""}>
+          {sign(c)}
+        </span>
+      ))}
+    </span>
+  );
 }

@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { type PointerEvent, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Section } from "@/api/types";
@@ -27,16 +27,15 @@ export function Boundary({
   edit: Edit;
 }) {
   const { t } = useTranslation();
-  const [to, setTo] = useState<number | null>(null);
-  const dragging = useRef(false);
-  if (!before) return null;
   // Where a neighbour is locked the server moves it along, as far as there is room.
-  const low = before.locked ? 2 : before.first_bar + 1;
+  const low = before?.locked ? 2 : (before?.first_bar ?? 0) + 1;
   const high = section.locked ? songBars : section.first_bar + section.bars - 1;
   const clamp = (bar: number) => Math.min(high, Math.max(low, bar));
   const move = (first: number) => {
     if (first !== section.first_bar) void edit("move_boundary", { section: section.id, first });
   };
+  const { to, handlers } = useBarDrag(section.first_bar, clamp, move);
+  if (!before) return null;
   return (
     <span
       role="slider"
@@ -54,28 +53,7 @@ export function Boundary({
         e.stopPropagation();
         move(clamp(section.first_bar + by));
       }}
-      onPointerDown={(e) => {
-        if (e.button !== 0) return;
-        e.preventDefault();
-        e.stopPropagation();
-        e.currentTarget.setPointerCapture(e.pointerId);
-        dragging.current = true;
-        setTo(section.first_bar);
-      }}
-      onPointerMove={(e) => {
-        if (!dragging.current) return;
-        const bar = barAt(e.clientX, e.clientY);
-        if (bar) setTo(clamp(bar));
-      }}
-      onPointerUp={() => {
-        if (dragging.current && to !== null) move(to);
-        dragging.current = false;
-        setTo(null);
-      }}
-      onPointerCancel={() => {
-        dragging.current = false;
-        setTo(null);
-      }}
+      {...handlers}
     >
       <span
         aria-hidden
@@ -88,4 +66,35 @@ export function Boundary({
       )}
     </span>
   );
+}
+
+/** Dragging over the bars: where it has come to, and what is called once it is let go. */
+function useBarDrag(from: number, clamp: (bar: number) => number, move: (bar: number) => void) {
+  const [to, setTo] = useState<number | null>(null);
+  const dragging = useRef(false);
+  const handlers = {
+    onPointerDown: (e: PointerEvent<HTMLElement>) => {
+      if (e.button !== 0) return;
+      e.preventDefault();
+      e.stopPropagation();
+      e.currentTarget.setPointerCapture(e.pointerId);
+      dragging.current = true;
+      setTo(from);
+    },
+    onPointerMove: (e: PointerEvent<HTMLElement>) => {
+      if (!dragging.current) return;
+      const bar = barAt(e.clientX, e.clientY);
+      if (bar) setTo(clamp(bar));
+    },
+    onPointerUp: () => {
+      if (dragging.current && to !== null) move(to);
+      dragging.current = false;
+      setTo(null);
+    },
+    onPointerCancel: () => {
+      dragging.current = false;
+      setTo(null);
+    },
+  };
+  return { to, handlers };
 }

@@ -103,25 +103,27 @@ export function ChartMenu({
   );
 }
 
+/** Gives a text to the browser as a file. */
+function saveText(name: string, text: string) {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([text], { type: "text/plain" }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
 /** Chords, words and notes as ChordPro text: read here, changed here, or brought from a file. */
 function ChartText({ song, edit, onClose }: { song: Song; edit: Edit; onClose: () => void }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const [text, setText] = useState<string | null>(null);
   useEffect(() => {
-    api<{ text: string }>(`songs/${song.id}/chordpro/`).then((told) => setText(told.text), complain);
+    api<{ text: string }>(`songs/${song.id}/chordpro/`).then((read) => setText(read.text), complain);
   }, [song.id, complain]);
   const take = () =>
     void edit("read_chordpro", { text: text ?? "" }).then((done) => {
       if (done) onClose();
     });
-  const save = () => {
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([text ?? ""], { type: "text/plain" }));
-    link.download = `${song.title}.cho`;
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
   return (
     <Dialog
       open
@@ -148,7 +150,12 @@ function ChartText({ song, edit, onClose }: { song: Song; edit: Edit; onClose: (
             onChange={(e) => void e.target.files?.[0]?.text().then(setText, complain)}
           />
         </label>
-        <button type="button" className="btn" disabled={!text} onClick={save}>
+        <button
+          type="button"
+          className="btn"
+          disabled={!text}
+          onClick={() => saveText(`${song.title}.cho`, text ?? "")}
+        >
           {t("chartText.save")}
         </button>
         <span className="grow" />

@@ -30,36 +30,100 @@ interface Props {
 }
 
 /** The song as musicians read it: sections with rehearsal marks, bars in rows. */
-export function Chart({
-  song,
-  chart,
-  form,
-  edit,
-  selection,
-  places,
-  hearFrom,
-  hearLoop,
-  zoom,
-  stepZoom,
-  follow,
-}: Props) {
+export function Chart(props: Props) {
+  const { song, chart, form, edit, selection, places, hearFrom, zoom, stepZoom, follow } = props;
   const { t } = useTranslation();
   const area = useRef<HTMLDivElement>(null);
-  const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
-  const calls = useMemo(() => spokenIn(chart.calls), [chart.calls]);
-  // A section re-renders when the data of its own bars changes, so it gets only that.
-  const within = (of: Map<number, string>, s: Section) =>
-    Array.from({ length: s.bars }, (_, i) => of.get(s.first_bar + i) ?? "").join("|");
   const { sections, forms } = song;
   const shown = useMemo(() => sectionsOf(sections, forms, form), [sections, forms, form]);
   const [opened, setOpened] = useState<string | null>(null);
   const section = sections.find((s) => s.id === opened);
   const heard = useHeardBar(places);
-  const head = selection.head ?? 1;
   useFollowing(area, follow ? heard : 0);
 
+  const keys = useBarKeys({ area, song, selection, zoom, stepZoom, hearFrom });
+
+  return (
+    // The keys of the bars inside it, which have the focus.
+    // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions
+    <div
+      ref={area}
+      className="min-h-0 flex-1 overflow-auto px-5 pb-4"
+      role="group"
+      aria-label={t("song.chartOf", { title: song.title })}
+      aria-describedby="chart-help"
+      onKeyDown={keys}
+    >
+      <p id="chart-help" className="sr-only">
+        {t("song.chartHelp")}
+      </p>
+      {zoom === 0 ? (
+        <WholeChart passages={shown} bars={chart.bars} chords={song.chords} selection={selection} places={places} />
+      ) : (
+        <Passages {...props} passages={shown} heard={heard} open={form === "full" ? setOpened : null} />
+      )}
+      {section && (
+        <SectionDialog
+          song={song}
+          section={section}
+          index={sections.indexOf(section)}
+          edit={edit}
+          onClose={() => setOpened(null)}
+        />
+      )}
+    </div>
+  );
+}
+
+interface PassagesProps extends Props {
+  passages: ReturnType<typeof sectionsOf>;
+  /** The bar that is heard, 0 for none. */
+  heard: number;
+  open: ((section: string) => void) | null;
+}
+
+/** Every section of the form with its bars in rows. */
+function Passages({ song, chart, edit, selection, places, hearLoop, zoom, passages, heard, open }: PassagesProps) {
+  const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
+  const calls = useMemo(() => spokenIn(chart.calls), [chart.calls]);
+  // A section re-renders when the data of its own bars changes, so it gets only that.
+  const within = (of: Map<number, string>, s: Section) =>
+    Array.from({ length: s.bars }, (_, i) => of.get(s.first_bar + i) ?? "").join("|");
+  const head = selection.head ?? 1;
+  const inside = (bar: number, s: Section) => (bar >= s.first_bar && bar < s.first_bar + s.bars ? bar : 0);
+  return passages.map(({ section, ending, key, index }) => (
+    <SectionRows
+      key={key}
+      section={section}
+      ending={ending}
+      bars={chart.bars}
+      chords={song.chords.slice(section.first_bar - 1, section.first_bar - 1 + section.bars).join("|")}
+      marks={within(marks, section)}
+      calls={within(calls, section)}
+      edit={edit}
+      selection={selection}
+      before={song.sections[index - 1]}
+      songBars={section.locked ? song.bars : 0}
+      open={open}
+      zoom={zoom}
+      {...overlap(selection.span, section)}
+      focusable={inside(head, section)}
+      here={inside(heard, section)}
+      places={places}
+      hearLoop={hearLoop}
+    />
+  ));
+}
+
+interface KeyArgs extends Pick<Props, "song" | "selection" | "zoom" | "stepZoom" | "hearFrom"> {
+  area: React.RefObject<HTMLElement | null>;
+}
+
+/** Arrow keys choose bars, Enter names them, space plays from them, + and - change the size. */
+function useBarKeys({ area, song, selection, zoom, stepZoom, hearFrom }: KeyArgs) {
+  const head = selection.head ?? 1;
   const focus = (bar: number) => area.current?.querySelector<HTMLElement>(`[data-bar="${bar}"]`)?.focus();
-  const keys = (e: React.KeyboardEvent) => {
+  return (e: React.KeyboardEvent) => {
     const row = zoom || 8;
     const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: row, ArrowUp: -row, Home: -song.bars, End: song.bars }[
       e.key
@@ -81,58 +145,6 @@ export function Chart({
       stepZoom(e.key === "+" ? 1 : -1);
     } else if (e.key === "Escape") selection.clear();
   };
-
-  return (
-    // The keys of the bars inside it, which have the focus.
-    // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions
-    <div
-      ref={area}
-      className="min-h-0 flex-1 overflow-auto px-5 pb-4"
-      role="group"
-      aria-label={t("song.chartOf", { title: song.title })}
-      aria-describedby="chart-help"
-      onKeyDown={keys}
-    >
-      <p id="chart-help" className="sr-only">
-        {t("song.chartHelp")}
-      </p>
-      {zoom === 0 ? (
-        <WholeChart passages={shown} bars={chart.bars} chords={song.chords} selection={selection} places={places} />
-      ) : (
-        shown.map(({ section, ending, key, index }) => (
-          <SectionRows
-            key={key}
-            section={section}
-            ending={ending}
-            bars={chart.bars}
-            chords={song.chords.slice(section.first_bar - 1, section.first_bar - 1 + section.bars).join("|")}
-            marks={within(marks, section)}
-            calls={within(calls, section)}
-            edit={edit}
-            selection={selection}
-            before={sections[index - 1]}
-            songBars={section.locked ? song.bars : 0}
-            open={form === "full" ? setOpened : null}
-            zoom={zoom}
-            {...overlap(selection.span, section)}
-            focusable={head >= section.first_bar && head < section.first_bar + section.bars ? head : 0}
-            here={heard >= section.first_bar && heard < section.first_bar + section.bars ? heard : 0}
-            places={places}
-            hearLoop={hearLoop}
-          />
-        ))
-      )}
-      {section && (
-        <SectionDialog
-          song={song}
-          section={section}
-          index={sections.indexOf(section)}
-          edit={edit}
-          onClose={() => setOpened(null)}
-        />
-      )}
-    </div>
-  );
 }
 
 /** Keeps the bar being heard on the screen, without fighting the hand that scrolls elsewhere meanwhile. */

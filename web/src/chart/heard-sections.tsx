@@ -30,6 +30,11 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
       },
     );
   const state = hearing.data?.state;
+  const listening = state === "working" || hearing.isPending;
+  const close = () => {
+    void client.cancelQueries({ queryKey: ["hearing", song.id] });
+    onClose();
+  };
   return (
     <section
       aria-label={t("heard.title")}
@@ -43,18 +48,11 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
             {t("heard.take", { count: found?.length ?? 0 })}
           </button>
         )}
-        <button
-          type="button"
-          className="btn"
-          onClick={() => {
-            void client.cancelQueries({ queryKey: ["hearing", song.id] });
-            onClose();
-          }}
-        >
-          {t(state === "working" || hearing.isPending ? "heard.stop" : "heard.close")}
+        <button type="button" className="btn" onClick={close}>
+          {t(listening ? "heard.stop" : "heard.close")}
         </button>
       </div>
-      {(state === "working" || hearing.isPending) && (
+      {listening && (
         <p className="flex items-center gap-3 py-1">
           <progress value={hearing.data?.progress ?? 0} className="w-[180px]" aria-label={t("heard.listening")} />
           {t("heard.listening")}
@@ -66,20 +64,12 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
       {state === "done" && (
         <ol className="mt-1 max-h-[30vh] columns-2 gap-x-6 overflow-auto">
           {found?.map((s, i) => (
-            <li key={s.bar} className="flex break-inside-avoid items-center gap-2 py-[2px]">
-              <span className="small w-[46px] flex-none text-right">{t("heard.bar", { bar: s.bar })}</span>
-              <input
-                className="field w-[120px] flex-none"
-                list="usual-sections"
-                aria-label={t("heard.nameAt", { bar: s.bar })}
-                maxLength={LENGTHS.NAME}
-                value={names[i] ?? ""}
-                onChange={(e) => setNames((all) => all.map((n, k) => (k === i ? e.target.value : n)))}
-              />
-              <span className="small min-w-0 truncate" title={reasons(s, t)}>
-                {reasons(s, t)}
-              </span>
-            </li>
+            <Heard
+              key={s.bar}
+              section={s}
+              name={names[i] ?? ""}
+              rename={(name) => setNames((all) => all.map((n, k) => (k === i ? name : n)))}
+            />
           ))}
         </ol>
       )}
@@ -87,12 +77,39 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
   );
 }
 
+interface HeardProps {
+  section: HeardSection;
+  name: string;
+  rename: (name: string) => void;
+}
+
+/** A section that is heard, its name to be typed, and why it begins there. */
+function Heard({ section: s, name, rename }: HeardProps) {
+  const { t } = useTranslation();
+  return (
+    <li className="flex break-inside-avoid items-center gap-2 py-[2px]">
+      <span className="small w-[46px] flex-none text-right">{t("heard.bar", { bar: s.bar })}</span>
+      <input
+        className="field w-[120px] flex-none"
+        list="usual-sections"
+        aria-label={t("heard.nameAt", { bar: s.bar })}
+        maxLength={LENGTHS.NAME}
+        value={name}
+        onChange={(e) => rename(e.target.value)}
+      />
+      <span className="small min-w-0 truncate" title={reasons(s, t)}>
+        {reasons(s, t)}
+      </span>
+    </li>
+  );
+}
+
 function reasons(s: HeardSection, t: TFunction): string {
   if (s.bar === 1) return t("heard.opens");
-  const told = s.reasons.map((r) =>
+  const found = s.reasons.map((r) =>
     t(`heard.why.${r.kind as "enters"}`, { stem: r.stem, db: Math.abs(r.value).toFixed(1) }),
   );
-  return told.join(", ");
+  return found.join(", ");
 }
 
 /** The way in, where a song with stems is not divided yet. */

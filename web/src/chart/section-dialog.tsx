@@ -1,5 +1,5 @@
 import { Copy, Lock, LockOpen, Scissors } from "lucide-react";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Edit, EditArgs } from "@/api/edits";
@@ -8,6 +8,7 @@ import { ENDINGS, LENGTHS } from "@/generated/core";
 import { chordText } from "@/lib/chords";
 import { figure } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
+import { Labelled } from "@/ui/form";
 import { Typed } from "@/ui/typed";
 import { TypedArea } from "@/ui/typed-area";
 
@@ -19,18 +20,12 @@ interface Props {
   onClose: () => void;
 }
 
+type Rename = (part: Omit<EditArgs<"rename_section">, "section">) => void;
+
 /** Everything about one section; each change is saved as it is made. */
 export function SectionDialog({ song, section, index, edit, onClose }: Props) {
   const { t } = useTranslation();
-  const id = section.id;
-  const last = index === song.sections.length - 1;
-  const lastBar = section.first_bar + section.bars - 1;
-  const rename = (part: Omit<EditArgs<"rename_section">, "section">) =>
-    void edit("rename_section", { section: id, ...part });
-  const leave = (made: Promise<boolean>) =>
-    void made.then((done) => {
-      if (done) onClose();
-    });
+  const rename: Rename = (part) => void edit("rename_section", { section: section.id, ...part });
   return (
     <Dialog
       open
@@ -39,139 +34,30 @@ export function SectionDialog({ song, section, index, edit, onClose }: Props) {
       title={t("section.title", { mark: section.mark, name: section.name })}
     >
       <div className="grid grid-cols-4 gap-3">
-        <Label text={t("section.name")} wide>
+        <Labelled label={t("section.name")} wide>
           <Typed
             value={section.name}
             maxLength={LENGTHS.NAME}
             list="usual-sections"
             onDone={(name) => rename({ name })}
           />
-        </Label>
-        <Label text={t("section.spoken")} wide>
+        </Labelled>
+        <Labelled label={t("section.spoken")} wide>
           <Typed
             value={section.cue}
             maxLength={LENGTHS.NAME}
             placeholder={section.name}
             onDone={(cue) => rename({ cue })}
           />
-        </Label>
-        <Label text={t("section.startsAt")}>
-          <Typed
-            value={String(section.first_bar)}
-            inputMode="numeric"
-            disabled={index === 0}
-            onDone={(first) => void edit("move_boundary", { section: id, first: figure(first) })}
-          />
-        </Label>
-        <Label text={t("section.lasts")}>
-          <Typed
-            value={String(section.bars)}
-            inputMode="numeric"
-            disabled={section.locked}
-            onDone={(bars) => void edit("resize_section", { section: id, bars: figure(bars) })}
-          />
-        </Label>
-        <Label text={t("section.ending")} wide={section.ending.kind !== "repeat"}>
-          <select
-            className="field"
-            value={section.ending.kind}
-            onChange={(e) => void edit("set_ending", { section: id, kind: e.target.value as Ending["kind"], times: 2 })}
-          >
-            {ENDINGS.map((kind) => (
-              <option key={kind} value={kind}>
-                {t(`ending.long.${kind}`)}
-              </option>
-            ))}
-          </select>
-        </Label>
-        {section.ending.kind === "repeat" && (
-          <Label text={t("section.times")}>
-            <Typed
-              value={String(section.ending.times ?? 2)}
-              inputMode="numeric"
-              onDone={(times) => void edit("set_ending", { section: id, kind: "repeat", times: figure(times) })}
-            />
-          </Label>
-        )}
+        </Labelled>
+        <Bounds section={section} index={index} edit={edit} />
+        <EndingFields section={section} edit={edit} />
       </div>
       <Chords song={song} section={section} edit={edit} />
-      <div className="mt-3 grid grid-cols-2 gap-3">
-        <Label text={t("section.words")}>
-          <TypedArea
-            rows={4}
-            maxLength={LENGTHS.WORDS}
-            placeholder={t("section.wordsHint")}
-            value={section.words}
-            onDone={(words) => rename({ words })}
-          />
-        </Label>
-        <Label text={t("section.note")}>
-          <TypedArea rows={4} maxLength={LENGTHS.NOTE} value={section.note} onDone={(note) => rename({ note })} />
-        </Label>
-      </div>
-      <fieldset className="mt-3">
-        <legend className="small mb-1">{t("section.colour")}</legend>
-        <div className="flex gap-2">
-          {[1, 2, 3, 4, 5, 6].map((colour) => (
-            <button
-              key={colour}
-              type="button"
-              className={`rm k${colour} h-[32px]! min-w-[32px]! ${colour === section.colour ? "outline-2 outline-offset-2 outline-ink" : ""}`}
-              aria-label={t("section.colourName", { name: t(`colours.${colour as 1}`) })}
-              aria-pressed={colour === section.colour}
-              onClick={() => rename({ colour })}
-            >
-              {section.mark}
-            </button>
-          ))}
-        </div>
-      </fieldset>
-      <div className="mt-4 flex flex-wrap items-center gap-2">
-        <button
-          type="button"
-          className="btn"
-          aria-pressed={section.locked}
-          onClick={() => rename({ locked: !section.locked })}
-        >
-          {section.locked ? <Lock size={13} aria-hidden /> : <LockOpen size={13} aria-hidden />}
-          {t(section.locked ? "section.locked" : "section.lock", { count: section.bars })}
-        </button>
-        <Split
-          first={section.first_bar}
-          last={lastBar}
-          onSplit={(bar) => leave(edit("split_section", { bar: figure(bar) }))}
-        />
-        <button
-          type="button"
-          className="btn"
-          disabled={last}
-          onClick={() => leave(edit("duplicate_section", { section: id }))}
-        >
-          <Copy size={13} aria-hidden />
-          {t("section.duplicate")}
-        </button>
-        <button
-          type="button"
-          className="btn"
-          disabled={last}
-          onClick={() => leave(edit("join_section", { section: id }))}
-        >
-          {t("section.join")}
-        </button>
-        <button type="button" className="btn pri ml-auto" onClick={onClose}>
-          {t("common.done")}
-        </button>
-      </div>
+      <Texts section={section} rename={rename} />
+      <Colours section={section} rename={rename} />
+      <Acts section={section} last={index === song.sections.length - 1} edit={edit} rename={rename} onClose={onClose} />
     </Dialog>
-  );
-}
-
-function Label({ text, wide, children }: { text: string; wide?: boolean; children: ReactNode }) {
-  return (
-    <label className={`flex flex-col gap-1 ${wide ? "col-span-2" : ""}`}>
-      <span className="small">{text}</span>
-      {children}
-    </label>
   );
 }
 
@@ -185,8 +71,7 @@ function Chords({ song, section, edit }: { song: Song; section: Section; edit: E
   );
   return (
     <div className="mt-3 flex items-end gap-3">
-      <label className="flex grow flex-col gap-1">
-        <span className="small">{t("section.chords")}</span>
+      <Labelled label={t("section.chords")} className="grow">
         <TypedArea
           rows={2}
           spellCheck={false}
@@ -194,10 +79,9 @@ function Chords({ song, section, edit }: { song: Song; section: Section; edit: E
           value={chordText(song.chords.slice(first - 1, last))}
           onDone={(text) => void edit("set_chords", { first, last, text, fill: true })}
         />
-      </label>
+      </Labelled>
       {others.length > 0 && (
-        <label className="flex w-[190px] flex-col gap-1">
-          <span className="small">{t("chords.from")}</span>
+        <Labelled label={t("chords.from")} className="w-[190px]">
           <select
             className="field"
             value=""
@@ -210,7 +94,7 @@ function Chords({ song, section, edit }: { song: Song; section: Section; edit: E
               </option>
             ))}
           </select>
-        </label>
+        </Labelled>
       )}
     </div>
   );
@@ -239,5 +123,167 @@ function Split({ first, last, onSplit }: { first: number; last: number; onSplit:
         onChange={(e) => setBar(e.target.value)}
       />
     </form>
+  );
+}
+
+/** Where the section starts and how many bars it has. */
+function Bounds({ section, index, edit }: { section: Section; index: number; edit: Edit }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <Labelled label={t("section.startsAt")}>
+        <Typed
+          value={String(section.first_bar)}
+          inputMode="numeric"
+          disabled={index === 0}
+          onDone={(first) => void edit("move_boundary", { section: section.id, first: figure(first) })}
+        />
+      </Labelled>
+      <Labelled label={t("section.lasts")}>
+        <Typed
+          value={String(section.bars)}
+          inputMode="numeric"
+          disabled={section.locked}
+          onDone={(bars) => void edit("resize_section", { section: section.id, bars: figure(bars) })}
+        />
+      </Labelled>
+    </>
+  );
+}
+
+/** What happens at the section's end, and how often it is repeated. */
+function EndingFields({ section, edit }: { section: Section; edit: Edit }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <Labelled label={t("section.ending")} wide={section.ending.kind !== "repeat"}>
+        <select
+          className="field"
+          value={section.ending.kind}
+          onChange={(e) =>
+            void edit("set_ending", { section: section.id, kind: e.target.value as Ending["kind"], times: 2 })
+          }
+        >
+          {ENDINGS.map((kind) => (
+            <option key={kind} value={kind}>
+              {t(`ending.long.${kind}`)}
+            </option>
+          ))}
+        </select>
+      </Labelled>
+      {section.ending.kind === "repeat" && (
+        <Labelled label={t("section.times")}>
+          <Typed
+            value={String(section.ending.times ?? 2)}
+            inputMode="numeric"
+            onDone={(times) => void edit("set_ending", { section: section.id, kind: "repeat", times: figure(times) })}
+          />
+        </Labelled>
+      )}
+    </>
+  );
+}
+
+/** The words that are sung, and a note for the band. */
+function Texts({ section, rename }: { section: Section; rename: Rename }) {
+  const { t } = useTranslation();
+  return (
+    <div className="mt-3 grid grid-cols-2 gap-3">
+      <Labelled label={t("section.words")}>
+        <TypedArea
+          rows={4}
+          maxLength={LENGTHS.WORDS}
+          placeholder={t("section.wordsHint")}
+          value={section.words}
+          onDone={(words) => rename({ words })}
+        />
+      </Labelled>
+      <Labelled label={t("section.note")}>
+        <TypedArea rows={4} maxLength={LENGTHS.NOTE} value={section.note} onDone={(note) => rename({ note })} />
+      </Labelled>
+    </div>
+  );
+}
+
+/** The six colours a section may have. */
+function Colours({ section, rename }: { section: Section; rename: Rename }) {
+  const { t } = useTranslation();
+  return (
+    <fieldset className="mt-3">
+      <legend className="small mb-1">{t("section.colour")}</legend>
+      <div className="flex gap-2">
+        {[1, 2, 3, 4, 5, 6].map((colour) => (
+          <button
+            key={colour}
+            type="button"
+            className={`rm k${colour} h-[32px]! min-w-[32px]! ${colour === section.colour ? "outline-2 outline-offset-2 outline-ink" : ""}`}
+            aria-label={t("section.colourName", { name: t(`colours.${colour as 1}`) })}
+            aria-pressed={colour === section.colour}
+            onClick={() => rename({ colour })}
+          >
+            {section.mark}
+          </button>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+/** What is done with the whole section: locked, divided, repeated in the song, joined with the next. */
+function Acts({
+  section,
+  last,
+  edit,
+  rename,
+  onClose,
+}: {
+  section: Section;
+  last: boolean;
+  edit: Edit;
+  rename: Rename;
+  onClose: () => void;
+}) {
+  const { t } = useTranslation();
+  const leave = (made: Promise<boolean>) =>
+    void made.then((done) => {
+      if (done) onClose();
+    });
+  return (
+    <div className="mt-4 flex flex-wrap items-center gap-2">
+      <button
+        type="button"
+        className="btn"
+        aria-pressed={section.locked}
+        onClick={() => rename({ locked: !section.locked })}
+      >
+        {section.locked ? <Lock size={13} aria-hidden /> : <LockOpen size={13} aria-hidden />}
+        {t(section.locked ? "section.locked" : "section.lock", { count: section.bars })}
+      </button>
+      <Split
+        first={section.first_bar}
+        last={section.first_bar + section.bars - 1}
+        onSplit={(bar) => leave(edit("split_section", { bar: figure(bar) }))}
+      />
+      <button
+        type="button"
+        className="btn"
+        disabled={last}
+        onClick={() => leave(edit("duplicate_section", { section: section.id }))}
+      >
+        <Copy size={13} aria-hidden />
+        {t("section.duplicate")}
+      </button>
+      <button
+        type="button"
+        className="btn"
+        disabled={last}
+        onClick={() => leave(edit("join_section", { section: section.id }))}
+      >
+        {t("section.join")}
+      </button>
+      <button type="button" className="btn pri ml-auto" onClick={onClose}>
+        {t("common.done")}
+      </button>
+    </div>
   );
 }

@@ -14,7 +14,6 @@ interface Props {
 
 export function SectionHead({ section, ending, open, hearLoop }: Props) {
   const { t } = useTranslation();
-  const last = section.first_bar + section.bars - 1;
   const what = (
     <>
       <span className="sr-only">{t("section.one")} </span>
@@ -35,21 +34,7 @@ export function SectionHead({ section, ending, open, hearLoop }: Props) {
       ) : (
         <div className="flex items-center gap-[6px]">{what}</div>
       )}
-      <p className="small relative mt-0.5 flex items-center gap-1 pl-[30px]">
-        {section.bars === 1
-          ? t("section.oneBar", { bar: section.first_bar })
-          : t("section.bars", { first: section.first_bar, last })}
-        {section.locked && <Lock size={11} aria-label={t("section.isLocked")} />}
-        <button
-          type="button"
-          className="btn bare absolute right-2 top-0 min-h-[16px]! px-1! py-0! text-soft hover:text-ink"
-          aria-label={t("section.loop", { name: section.name })}
-          title={t("section.loop", { name: section.name })}
-          onClick={() => hearLoop(section.first_bar, section.bars)}
-        >
-          <Repeat size={12} aria-hidden />
-        </button>
-      </p>
+      <Bars section={section} hearLoop={hearLoop} />
       {ending.kind !== "attacca" && (
         <p className="pl-[30px] text-[11.5px] font-[650] text-[var(--k)]">
           {t(`ending.short.${ending.kind}`, { times: ending.times ?? 2 })}
@@ -61,5 +46,28 @@ export function SectionHead({ section, ending, open, hearLoop }: Props) {
         </p>
       )}
     </header>
+  );
+}
+
+/** Which bars it has, and a press that plays them round and round. */
+function Bars({ section, hearLoop }: { section: Section; hearLoop: Props["hearLoop"] }) {
+  const { t } = useTranslation();
+  const last = section.first_bar + section.bars - 1;
+  return (
+    <p className="small relative mt-0.5 flex items-center gap-1 pl-[30px]">
+      {section.bars === 1
+        ? t("section.oneBar", { bar: section.first_bar })
+        : t("section.bars", { first: section.first_bar, last })}
+      {section.locked && <Lock size={11} aria-label={t("section.isLocked")} />}
+      <button
+        type="button"
+        className="btn bare absolute right-2 top-0 min-h-[16px]! px-1! py-0! text-soft hover:text-ink"
+        aria-label={t("section.loop", { name: section.name })}
+        title={t("section.loop", { name: section.name })}
+        onClick={() => hearLoop(section.first_bar, section.bars)}
+      >
+        <Repeat size={12} aria-hidden />
+      </button>
+    </p>
   );
 }

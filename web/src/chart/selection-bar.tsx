@@ -24,9 +24,50 @@ interface Props {
 export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
   const { t } = useTranslation();
   const span = selection.span ?? { first: 1, last: 1 };
+  const here = `${span.first}-${span.last}`;
+  const several = span.last > span.first;
+  const writeChords = (text: string) =>
+    edit("set_chords", { first: span.first, text, ...(several || !text ? { last: span.last, fill: true } : {}) });
+
+  return (
+    <section
+      aria-label={t("selection.label")}
+      className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-brassline bg-brassbg px-5 py-2"
+    >
+      <Span song={song} selection={selection} />
+      <NameForm span={span} selection={selection} edit={edit} typed={typed} />
+      <OneField
+        key={`${here}-${song.revision}`}
+        placeholder={t("chords.placeholder")}
+        label={span.first === span.last ? t("chords.fromBar", { bar: span.first }) : t("chords.inBars", { ...span })}
+        button={t("chords.write")}
+        width="w-[230px]"
+        start={chordText(song.chords.slice(span.first - 1, span.last))}
+        onDone={writeChords}
+      />
+      <TempoHere song={song} bar={span.first} edit={edit} />
+      <MetreHere song={song} bar={span.first} edit={edit} />
+      <CueField key={`cue ${here}-${song.revision}`} song={song} bar={span.first} edit={edit} />
+      <span className="grow" />
+      <button type="button" className="btn" onClick={() => hear(span.first)}>
+        <Play size={14} aria-hidden />
+        {t("song.hearFrom", { bar: span.first })}
+      </button>
+      <button type="button" className="btn bare" aria-label={t("selection.clear")} onClick={selection.clear}>
+        <X size={14} aria-hidden />
+      </button>
+    </section>
+  );
+}
+
+interface NameProps extends Pick<Props, "selection" | "edit" | "typed"> {
+  span: { first: number; last: number };
+}
+
+/** The chosen bars become a section of the name that is typed. */
+function NameForm({ span, selection, edit, typed }: NameProps) {
+  const { t } = useTranslation();
   const [name, setName] = useState(typed.current);
-  const [ramp, setRamp] = useState(false);
-  const field = useRef<HTMLInputElement>(null);
   const usual = t("sectionNames", { returnObjects: true });
   const here = `${span.first}-${span.last}`;
   const named = useRef(here);
@@ -48,77 +89,48 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
     if (!(await asked)) selection.set(span);
     else typed.current = "";
   };
-  const several = span.last > span.first;
-  const writeChords = (text: string) =>
-    edit("set_chords", { first: span.first, text, ...(several || !text ? { last: span.last, fill: true } : {}) });
-  const setTempo = (bpm: string) =>
-    edit("set_tempo", { bar: span.first, bpm, unit: song.tempo[0]?.unit, ...(ramp && { ramp }) });
-  const setMetre = (text: string) => edit("set_meter", { bar: span.first, meter: text });
-  const metreChanged = span.first > 1 && song.meters.some((m) => m.bar === span.first);
-  const changed = span.first > 1 && song.tempo.some((p) => p.bar === span.first);
-
   return (
-    <section
-      aria-label={t("selection.label")}
-      className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-brassline bg-brassbg px-5 py-2"
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void mark();
+      }}
     >
-      <div className="flex items-center gap-1">
-        <b className="whitespace-nowrap">
-          {span.first === span.last ? t("selection.bar", { bar: span.first }) : t("selection.bars", { ...span })}
-        </b>
-        <button
-          type="button"
-          className="btn bare"
-          aria-label={t("selection.shorter")}
-          disabled={span.last === span.first}
-          onClick={() => selection.set({ ...span, last: span.last - 1 })}
-        >
-          <Minus size={14} aria-hidden />
-        </button>
-        <button
-          type="button"
-          className="btn bare"
-          aria-label={t("selection.longer")}
-          disabled={span.last >= song.bars}
-          onClick={() => selection.set({ ...span, last: span.last + 1 })}
-        >
-          <Plus size={14} aria-hidden />
-        </button>
-      </div>
-      <form
-        className="flex items-center gap-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void mark();
-        }}
-      >
-        <input
-          ref={field}
-          id="section-name"
-          className="field w-[150px]"
-          list="usual-sections"
-          placeholder={t("selection.name")}
-          aria-label={t("selection.name")}
-          maxLength={LENGTHS.NAME}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <button type="submit" className="btn pri">
-          {t("selection.make")}
-        </button>
-      </form>
-      <OneField
-        key={`${here}-${song.revision}`}
-        placeholder={t("chords.placeholder")}
-        label={span.first === span.last ? t("chords.fromBar", { bar: span.first }) : t("chords.inBars", { ...span })}
-        button={t("chords.write")}
-        width="w-[230px]"
-        start={chordText(song.chords.slice(span.first - 1, span.last))}
-        onDone={writeChords}
+      <input
+        id="section-name"
+        className="field w-[150px]"
+        list="usual-sections"
+        placeholder={t("selection.name")}
+        aria-label={t("selection.name")}
+        maxLength={LENGTHS.NAME}
+        value={name}
+        onChange={(e) => setName(e.target.value)}
       />
+      <button type="submit" className="btn pri">
+        {t("selection.make")}
+      </button>
+    </form>
+  );
+}
+
+interface HereProps {
+  song: Song;
+  bar: number;
+  edit: Edit;
+}
+
+/** A change of tempo at the first chosen bar: made, as a ramp or at once, or taken out. */
+function TempoHere({ song, bar, edit }: HereProps) {
+  const { t } = useTranslation();
+  const [ramp, setRamp] = useState(false);
+  const setTempo = (bpm: string) => edit("set_tempo", { bar, bpm, unit: song.tempo[0]?.unit, ...(ramp && { ramp }) });
+  const changed = bar > 1 && song.tempo.some((p) => p.bar === bar);
+  return (
+    <>
       <OneField
         placeholder={t("selection.tempo")}
-        label={t("selection.tempoAt", { bar: span.first })}
+        label={t("selection.tempoAt", { bar })}
         button={t("selection.setTempo")}
         width="w-[74px]"
         decimal
@@ -130,36 +142,34 @@ export function SelectionBar({ song, selection, edit, hear, typed }: Props) {
         </label>
       </OneField>
       {changed && (
-        <button type="button" className="btn bare" onClick={() => void edit("set_tempo", { bar: span.first, bpm: "" })}>
+        <button type="button" className="btn bare" onClick={() => void edit("set_tempo", { bar, bpm: "" })}>
           {t("selection.noTempo")}
         </button>
       )}
+    </>
+  );
+}
+
+/** A change of metre at the first chosen bar: made or taken out. */
+function MetreHere({ song, bar, edit }: HereProps) {
+  const { t } = useTranslation();
+  const setMetre = (text: string) => edit("set_meter", { bar, meter: text });
+  const changed = bar > 1 && song.meters.some((m) => m.bar === bar);
+  return (
+    <>
       <OneField
         placeholder={t("selection.metre")}
-        label={t("selection.metreAt", { bar: span.first })}
+        label={t("selection.metreAt", { bar })}
         button={t("selection.setMetre")}
         width="w-[96px]"
         onDone={setMetre}
       />
-      {metreChanged && (
-        <button
-          type="button"
-          className="btn bare"
-          onClick={() => void edit("set_meter", { bar: span.first, meter: "" })}
-        >
+      {changed && (
+        <button type="button" className="btn bare" onClick={() => void edit("set_meter", { bar, meter: "" })}>
           {t("selection.noMetre")}
         </button>
       )}
-      <CueField key={`cue ${here}-${song.revision}`} song={song} bar={span.first} edit={edit} />
-      <span className="grow" />
-      <button type="button" className="btn" onClick={() => hear(span.first)}>
-        <Play size={14} aria-hidden />
-        {t("song.hearFrom", { bar: span.first })}
-      </button>
-      <button type="button" className="btn bare" aria-label={t("selection.clear")} onClick={selection.clear}>
-        <X size={14} aria-hidden />
-      </button>
-    </section>
+    </>
   );
 }
 
@@ -231,5 +241,36 @@ function CueField({ song, bar, edit }: { song: Song; bar: number; edit: Edit }) 
         />
       </label>
     </OneField>
+  );
+}
+
+/** Which bars are chosen; a bar more or less by a press. */
+function Span({ song, selection }: { song: Song; selection: Selection }) {
+  const { t } = useTranslation();
+  const span = selection.span ?? { first: 1, last: 1 };
+  return (
+    <div className="flex items-center gap-1">
+      <b className="whitespace-nowrap">
+        {span.first === span.last ? t("selection.bar", { bar: span.first }) : t("selection.bars", { ...span })}
+      </b>
+      <button
+        type="button"
+        className="btn bare"
+        aria-label={t("selection.shorter")}
+        disabled={span.last === span.first}
+        onClick={() => selection.set({ ...span, last: span.last - 1 })}
+      >
+        <Minus size={14} aria-hidden />
+      </button>
+      <button
+        type="button"
+        className="btn bare"
+        aria-label={t("selection.longer")}
+        disabled={span.last >= song.bars}
+        onClick={() => selection.set({ ...span, last: span.last + 1 })}
+      >
+        <Plus size={14} aria-hidden />
+      </button>
+    </div>
   );
 }

@@ -7,7 +7,7 @@ import { api } from "@/api/client";
 import { useClick, useCues, useOwnSounds } from "@/api/queries";
 import type { ClickPage, Cues, Song } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
-import { signed, typed } from "@/lib/format";
+import { figure, signed } from "@/lib/format";
 import type { Edit } from "@/api/edits";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
@@ -27,6 +27,8 @@ interface Props {
   ears: PageEars;
 }
 
+type SetClick = (click: Record<string, unknown>) => Promise<boolean>;
+
 const PREVIEWED = 2;
 
 /** What the band alone hears: the click beat by beat, the count-in, where it sounds, and giving it away. */
@@ -34,12 +36,9 @@ export function ClickView({ song, form, edit, ears }: Props) {
   const { t } = useTranslation();
   const page = useClick(song);
   const cues = useCues(song, form);
-  const own = useOwnSounds();
   const [chosen, setAt] = useState<number | null>(null);
   // The count-in is pass 0; what one looks for first is a call.
   const at = chosen ?? Math.min(1, (cues.data?.passes.length ?? 1) - 1);
-  const [clicks, setClicks] = useState(false);
-  const previewed = usePreview(song, ears);
   if (page.error && !page.data) return <Trouble error={page.error} again={() => void page.refetch()} />;
   if (!page.data) return <Waiting />;
   const { whole, meters } = page.data;
@@ -48,14 +47,7 @@ export function ClickView({ song, form, edit, ears }: Props) {
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_334px]">
       <div className="flex min-h-0 flex-col gap-3 overflow-auto px-5 pb-4">
         <h2>{t("click.patterns")}</h2>
-        {meters.map((meter) => (
-          <PatternRow
-            key={meter.key}
-            meter={meter}
-            hear={() => previewed(meter.spans[0]?.[0] ?? 1)}
-            set={(pattern) => set({ patterns: { ...song.click.patterns, [meter.key]: pattern } })}
-          />
-        ))}
+        <Patterns song={song} meters={meters} ears={ears} set={set} />
         <p className="small">{t("click.patternHelp")}</p>
         {cues.data ? (
           <CueLane
@@ -92,29 +84,65 @@ export function ClickView({ song, form, edit, ears }: Props) {
         <VoicePanel song={song} cues={cues.data} />
         {cues.data && <Measured cues={cues.data} />}
         <Bounds song={song} whole={whole} set={set} />
-        <section>
-          <h2 className="mb-1">{t("click.voices")}</h2>
-          <Voices song={song} whole={whole} own={(own.data ?? []).filter((o) => o.kind === "click")} set={set} />
-          <label className="mt-2 flex items-center gap-2">
-            <span className="small grow">{t("click.level")}</span>
-            <Typed
-              className="w-[58px]"
-              inputMode="decimal"
-              value={signed(whole.gain_db ?? -6, 1, true)}
-              onDone={(db) => set({ gain_db: Number(typed(db).replace("+", "")) })}
-            />
-          </label>
-          <div className="mt-2 flex flex-wrap gap-1.5">
-            <KeepClick song={song} />
-            <button type="button" className="btn" onClick={() => setClicks(true)}>
-              {t("click.own")}
-            </button>
-          </div>
-          {clicks && <OwnClicksDialog onClose={() => setClicks(false)} />}
-        </section>
+        <ClickSound song={song} whole={whole} set={set} />
         <GiveAway song={song} form={form} />
       </aside>
     </div>
+  );
+}
+
+interface PatternProps {
+  song: Song;
+  meters: ClickPage["meters"];
+  ears: PageEars;
+  set: SetClick;
+}
+
+/** Every metre of the song with its pattern, each heard from where it first stands. */
+function Patterns({ song, meters, ears, set }: PatternProps) {
+  const preview = usePreview(song, ears);
+  return meters.map((meter) => (
+    <PatternRow
+      key={meter.key}
+      meter={meter}
+      hear={() => preview(meter.spans[0]?.[0] ?? 1)}
+      set={(pattern) => set({ patterns: { ...song.click.patterns, [meter.key]: pattern } })}
+    />
+  ));
+}
+
+interface SoundProps {
+  song: Song;
+  whole: ClickPage["whole"];
+  set: SetClick;
+}
+
+/** What the click sounds like, how loud it is, and the band's own clicks. */
+function ClickSound({ song, whole, set }: SoundProps) {
+  const { t } = useTranslation();
+  const own = useOwnSounds();
+  const [clicks, setClicks] = useState(false);
+  return (
+    <section>
+      <h2 className="mb-1">{t("click.voices")}</h2>
+      <Voices song={song} whole={whole} own={(own.data ?? []).filter((o) => o.kind === "click")} set={set} />
+      <label className="mt-2 flex items-center gap-2">
+        <span className="small grow">{t("click.level")}</span>
+        <Typed
+          className="w-[58px]"
+          inputMode="decimal"
+          value={signed(whole.gain_db ?? -6, 1, true)}
+          onDone={(db) => set({ gain_db: figure(db) })}
+        />
+      </label>
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        <KeepClick song={song} />
+        <button type="button" className="btn" onClick={() => setClicks(true)}>
+          {t("click.own")}
+        </button>
+      </div>
+      {clicks && <OwnClicksDialog onClose={() => setClicks(false)} />}
+    </section>
   );
 }
 

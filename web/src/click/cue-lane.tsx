@@ -58,18 +58,24 @@ export function CueLane({ cues, at, show, hear }: Props) {
         )}
       </div>
       <Lane shown={shown} into={into} />
-      {WHYS.map((why) => {
-        const words = shown.left_out.filter((m) => m.why === why).map((m) => m.text);
-        return (
-          words.length > 0 && (
-            <p key={why} className="small mt-1" dir="auto">
-              {t("cues.leftOut", { words: words.join(", "), why: t(`cues.out_${why}`) })}
-            </p>
-          )
-        );
-      })}
+      <LeftOut shown={shown} />
     </section>
   );
+}
+
+/** Words that are not said, by why. */
+function LeftOut({ shown }: { shown: CuePass }) {
+  const { t } = useTranslation();
+  return WHYS.map((why) => {
+    const words = shown.left_out.filter((m) => m.why === why).map((m) => m.text);
+    return (
+      words.length > 0 && (
+        <p key={why} className="small mt-1" dir="auto">
+          {t("cues.leftOut", { words: words.join(", "), why: t(`cues.out_${why}`) })}
+        </p>
+      )
+    );
+  });
 }
 
 function Lane({ shown, into }: { shown: CuePass; into: string }) {
@@ -82,10 +88,6 @@ function Lane({ shown, into }: { shown: CuePass; into: string }) {
   useEffect(() => {
     area.current?.scrollTo?.({ left: width });
   }, [shown, width]);
-  const beatAt = (s: number) => {
-    const beat = [...shown.beats].reverse().find((b) => b.at_s <= s + 0.001);
-    return beat ? t("cues.place", { bar: beat.bar, beat: beat.beat }) : "";
-  };
   return (
     <div
       ref={area}
@@ -97,43 +99,8 @@ function Lane({ shown, into }: { shown: CuePass; into: string }) {
       className="overflow-x-auto border border-line bg-sheet"
     >
       <div className="relative h-[104px]" style={{ width }}>
-        <span aria-hidden>
-          {shown.beats.map((b) => (
-            <span
-              key={`${b.bar}.${b.beat}`}
-              className={`absolute inset-y-0 border-l ${b.beat === 1 ? "border-l-[1.5px] border-ink" : "border-line2"}`}
-              style={{ left: x(b.at_s) }}
-            >
-              <span className="small num whitespace-nowrap pl-1">{b.beat === 1 ? `${b.bar}.1` : b.beat}</span>
-            </span>
-          ))}
-          <span className="absolute inset-y-0 border-l-[1.5px] border-ink" style={{ left: x(shown.seconds) }}>
-            <span className="small whitespace-nowrap pl-1">{shown.into?.name}</span>
-          </span>
-        </span>
-        <ol>
-          {shown.words.map((w) => (
-            <li
-              key={`${w.at_s} ${w.text}`}
-              className={`tight absolute top-[28px] h-[38px] overflow-hidden whitespace-nowrap border-l-[3px] py-2 pl-[5px] font-[650] ${w.kind === "count" ? "border-slate bg-slatebg" : w.kind === "free" ? "border-pine bg-pinebg" : "border-brassline bg-brassbg"}`}
-              style={{ left: x(w.start_s), width: Math.max(10, x(w.end_s) - x(w.start_s)) }}
-              title={t(w.fast ? "cues.wordShortened" : "cues.word", { text: w.text, place: beatAt(w.at_s) })}
-            >
-              <span dir="auto">{w.text}</span>
-              {w.fast && <span className="sr-only"> {t("cues.shortened")}</span>}
-            </li>
-          ))}
-          {shown.left_out.map((m) => (
-            <li
-              key={`${m.at_s} ${m.text} out`}
-              className="tight absolute bottom-[7px] h-[26px] overflow-hidden whitespace-nowrap border border-dashed border-edge px-[5px] py-[3px] text-[12px] text-soft"
-              style={{ left: x(m.at_s), maxWidth: BEAT_PX - 6 }}
-            >
-              <s dir="auto">{m.text}</s>
-              <span className="sr-only"> {t(`cues.out_${m.why}`)}</span>
-            </li>
-          ))}
-        </ol>
+        <Beats shown={shown} x={x} />
+        <WordsOnBeats shown={shown} x={x} />
         {/* Where each word is heard. */}
         <span aria-hidden>
           {shown.words.map((w) => (
@@ -146,5 +113,58 @@ function Lane({ shown, into }: { shown: CuePass; into: string }) {
         </span>
       </div>
     </div>
+  );
+}
+
+function Beats({ shown, x }: { shown: CuePass; x: (seconds: number) => number }) {
+  return (
+    <span aria-hidden>
+      {shown.beats.map((b) => (
+        <span
+          key={`${b.bar}.${b.beat}`}
+          className={`absolute inset-y-0 border-l ${b.beat === 1 ? "border-l-[1.5px] border-ink" : "border-line2"}`}
+          style={{ left: x(b.at_s) }}
+        >
+          <span className="small num whitespace-nowrap pl-1">{b.beat === 1 ? `${b.bar}.1` : b.beat}</span>
+        </span>
+      ))}
+      <span className="absolute inset-y-0 border-l-[1.5px] border-ink" style={{ left: x(shown.seconds) }}>
+        <span className="small whitespace-nowrap pl-1">{shown.into?.name}</span>
+      </span>
+    </span>
+  );
+}
+
+/** Words as long as they are, and those that had to give way. */
+function WordsOnBeats({ shown, x }: { shown: CuePass; x: (seconds: number) => number }) {
+  const { t } = useTranslation();
+  const beatAt = (s: number) => {
+    const beat = [...shown.beats].reverse().find((b) => b.at_s <= s + 0.001);
+    return beat ? t("cues.place", { bar: beat.bar, beat: beat.beat }) : "";
+  };
+  return (
+    <ol>
+      {shown.words.map((w) => (
+        <li
+          key={`${w.at_s} ${w.text}`}
+          className={`tight absolute top-[28px] h-[38px] overflow-hidden whitespace-nowrap border-l-[3px] py-2 pl-[5px] font-[650] ${w.kind === "count" ? "border-slate bg-slatebg" : w.kind === "free" ? "border-pine bg-pinebg" : "border-brassline bg-brassbg"}`}
+          style={{ left: x(w.start_s), width: Math.max(10, x(w.end_s) - x(w.start_s)) }}
+          title={t(w.fast ? "cues.wordShortened" : "cues.word", { text: w.text, place: beatAt(w.at_s) })}
+        >
+          <span dir="auto">{w.text}</span>
+          {w.fast && <span className="sr-only"> {t("cues.shortened")}</span>}
+        </li>
+      ))}
+      {shown.left_out.map((m) => (
+        <li
+          key={`${m.at_s} ${m.text} out`}
+          className="tight absolute bottom-[7px] h-[26px] overflow-hidden whitespace-nowrap border border-dashed border-edge px-[5px] py-[3px] text-[12px] text-soft"
+          style={{ left: x(m.at_s), maxWidth: BEAT_PX - 6 }}
+        >
+          <s dir="auto">{m.text}</s>
+          <span className="sr-only"> {t(`cues.out_${m.why}`)}</span>
+        </li>
+      ))}
+    </ol>
   );
 }

@@ -35,40 +35,7 @@ export function PatternRow({ meter, set, hear }: Props) {
       </div>
       <ol className="flex flex-wrap items-end gap-x-3 gap-y-2">
         {beats.map((word, beat) => (
-          <li key={beat} className="flex flex-col gap-1">
-            <span className="flex h-[44px] items-end gap-[3px]">
-              {[...word].map((letter, part) => {
-                const what = t(`click.is_${NAMES[letter as "a"]}`);
-                return (
-                  <button
-                    key={part}
-                    type="button"
-                    className={`border-[1.5px] text-[11px] font-[650] ${LOOK[letter] ?? ""} ${part && letter === "s" ? "h-[18px]! w-[22px]!" : ""}`}
-                    aria-label={
-                      part
-                        ? t("click.partOf", { beat: beat + 1, part: part + 1, what })
-                        : t("click.beatOf", { beat: beat + 1, what })
-                    }
-                    onClick={() => put(pressed(beats, beat, part))}
-                  >
-                    <span aria-hidden>{part ? "" : beat + 1}</span>
-                  </button>
-                );
-              })}
-            </span>
-            <select
-              className="field small min-h-[22px]! px-1! py-0!"
-              aria-label={t("click.partsOf", { beat: beat + 1 })}
-              value={word.length}
-              onChange={(e) => put(parted(beats, beat, Number(e.target.value)))}
-            >
-              {[...new Set([...Array.from({ length: MOST_PARTS }, (_, i) => i + 1), word.length])].map((n) => (
-                <option key={n} value={n}>
-                  ×{n}
-                </option>
-              ))}
-            </select>
-          </li>
+          <Beat key={beat} beat={beat} word={word} beats={beats} put={put} />
         ))}
       </ol>
       <div className="flex flex-col gap-1">
@@ -92,5 +59,54 @@ export function PatternRow({ meter, set, hear }: Props) {
         </span>
       </div>
     </section>
+  );
+}
+
+interface BeatProps {
+  beat: number;
+  /** What each part of the beat is, a letter for each. */
+  word: string;
+  beats: string[];
+  put: (beats: string[]) => void;
+}
+
+/** A beat and its parts: each press changes what a part is. */
+function Beat({ beat, word, beats, put }: BeatProps) {
+  const { t } = useTranslation();
+  return (
+    <li className="flex flex-col gap-1">
+      <span className="flex h-[44px] items-end gap-[3px]">
+        {[...word].map((letter, part) => {
+          const what = t(`click.is_${NAMES[letter as "a"]}`);
+          return (
+            <button
+              key={part}
+              type="button"
+              className={`border-[1.5px] text-[11px] font-[650] ${LOOK[letter] ?? ""} ${part && letter === "s" ? "h-[18px]! w-[22px]!" : ""}`}
+              aria-label={
+                part
+                  ? t("click.partOf", { beat: beat + 1, part: part + 1, what })
+                  : t("click.beatOf", { beat: beat + 1, what })
+              }
+              onClick={() => put(pressed(beats, beat, part))}
+            >
+              <span aria-hidden>{part ? "" : beat + 1}</span>
+            </button>
+          );
+        })}
+      </span>
+      <select
+        className="field small min-h-[22px]! px-1! py-0!"
+        aria-label={t("click.partsOf", { beat: beat + 1 })}
+        value={word.length}
+        onChange={(e) => put(parted(beats, beat, Number(e.target.value)))}
+      >
+        {[...new Set([...Array.from({ length: MOST_PARTS }, (_, i) => i + 1), word.length])].map((n) => (
+          <option key={n} value={n}>
+            ×{n}
+          </option>
+        ))}
+      </select>
+    </li>
   );
 }

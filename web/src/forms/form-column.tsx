@@ -44,7 +44,6 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
     if (!isFull) put(steps.map((s, k) => (k === i ? step : s)));
     else void edit("set_ending", { section: step.section, kind: step.ending.kind, times: step.ending.times });
   };
-  const against = song.forms[0] && !isFull ? form.seconds - song.forms[0].seconds : 0;
   const firstBar = sections.get(steps.find((s) => s.ending.kind !== "cut")?.section ?? "")?.first_bar ?? 1;
 
   const list = (
@@ -71,40 +70,7 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
       aria-label={t("forms.one", { name: form.name })}
       className="w-[252px] flex-none border border-line bg-sheet"
     >
-      <header className="border-b border-line px-3 pb-2 pt-2">
-        <div className="flex items-center gap-1">
-          {isFull ? (
-            <h2 className="grow text-[15px]! text-ink!">{form.name}</h2>
-          ) : (
-            <Typed
-              className="plain min-w-0 grow text-[15px] font-[650]!"
-              aria-label={t("forms.name")}
-              maxLength={LENGTHS.NAME}
-              value={form.name}
-              onDone={(to) => void edit("set_form", { form: form.id, name: to })}
-            />
-          )}
-          <IconButton
-            label={t("forms.hear", { name: form.name })}
-            icon={Play}
-            onClick={() => hear(form.id, firstBar)}
-          />
-          <IconButton label={t("forms.draw", { name: form.name })} icon={FileMusic} onClick={() => draw(form.id)} />
-          {!isFull && (
-            <IconButton
-              label={t("forms.remove", { name: form.name })}
-              icon={Trash2}
-              onClick={() => void edit("remove_form", { form: form.id })}
-            />
-          )}
-        </div>
-        <p className="small">
-          <b className="text-ink">{duration(form.seconds)}</b> · {t("forms.bars", { count: form.bars })}
-          {!isFull &&
-            Math.abs(against) >= 0.5 &&
-            ` · ${t(against < 0 ? "forms.shorter" : "forms.longer", { by: duration(Math.abs(against)) })}`}
-        </p>
-      </header>
+      <Head song={song} form={form} edit={edit} hear={() => hear(form.id, firstBar)} draw={() => draw(form.id)} />
       {isFull ? (
         list
       ) : (
@@ -116,25 +82,82 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
           {list}
         </Sortable>
       )}
-      {!isFull && (
-        <div className="border-t border-line p-2">
-          <Menu
-            label={
-              <>
-                <Plus size={14} aria-hidden />
-                {t("forms.addStep")}
-              </>
-            }
-          >
-            {song.sections.map((s) => (
-              <MenuItem key={s.id} onSelect={() => put([...steps, { section: s.id, ending: { kind: "attacca" } }])}>
-                <RehearsalMark mark={s.mark} colour={s.colour} />
-                {s.name}
-              </MenuItem>
-            ))}
-          </Menu>
-        </div>
-      )}
+      {!isFull && <AddStep song={song} add={(section) => put([...steps, { section, ending: { kind: "attacca" } }])} />}
     </section>
+  );
+}
+
+/** Its name and what can be done with it; its length against the full form. */
+function Head({
+  song,
+  form,
+  edit,
+  hear,
+  draw,
+}: {
+  song: Song;
+  form: Form;
+  edit: Edit;
+  hear: () => void;
+  draw: () => void;
+}) {
+  const { t } = useTranslation();
+  const isFull = form.id === "full";
+  const against = song.forms[0] && !isFull ? form.seconds - song.forms[0].seconds : 0;
+  return (
+    <header className="border-b border-line px-3 pb-2 pt-2">
+      <div className="flex items-center gap-1">
+        {isFull ? (
+          <h2 className="grow text-[15px]! text-ink!">{form.name}</h2>
+        ) : (
+          <Typed
+            className="plain min-w-0 grow text-[15px] font-[650]!"
+            aria-label={t("forms.name")}
+            maxLength={LENGTHS.NAME}
+            value={form.name}
+            onDone={(to) => void edit("set_form", { form: form.id, name: to })}
+          />
+        )}
+        <IconButton label={t("forms.hear", { name: form.name })} icon={Play} onClick={hear} />
+        <IconButton label={t("forms.draw", { name: form.name })} icon={FileMusic} onClick={draw} />
+        {!isFull && (
+          <IconButton
+            label={t("forms.remove", { name: form.name })}
+            icon={Trash2}
+            onClick={() => void edit("remove_form", { form: form.id })}
+          />
+        )}
+      </div>
+      <p className="small">
+        <b className="text-ink">{duration(form.seconds)}</b> · {t("forms.bars", { count: form.bars })}
+        {!isFull &&
+          Math.abs(against) >= 0.5 &&
+          ` · ${t(against < 0 ? "forms.shorter" : "forms.longer", { by: duration(Math.abs(against)) })}`}
+      </p>
+    </header>
+  );
+}
+
+/** A section more at the end. */
+function AddStep({ song, add }: { song: Song; add: (section: string) => void }) {
+  const { t } = useTranslation();
+  return (
+    <div className="border-t border-line p-2">
+      <Menu
+        label={
+          <>
+            <Plus size={14} aria-hidden />
+            {t("forms.addStep")}
+          </>
+        }
+      >
+        {song.sections.map((s) => (
+          <MenuItem key={s.id} onSelect={() => add(s.id)}>
+            <RehearsalMark mark={s.mark} colour={s.colour} />
+            {s.name}
+          </MenuItem>
+        ))}
+      </Menu>
+    </div>
   );
 }

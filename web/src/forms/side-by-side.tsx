@@ -1,10 +1,12 @@
 import { useTranslation } from "react-i18next";
 
 import { useCompared } from "@/api/queries";
-import type { Song } from "@/api/types";
+import type { Section, Song } from "@/api/types";
 import { duration } from "@/lib/format";
 import { RehearsalMark } from "@/ui/mark";
 import { Trouble, Waiting } from "@/ui/states";
+
+import type { Step } from "./steps";
 
 /** The forms of a song with the same steps in one row, so that what one leaves out is a gap. */
 export function SideBySide({ song }: { song: Song }) {
@@ -33,30 +35,36 @@ export function SideBySide({ song }: { song: Song }) {
           <tr key={i}>
             {row.map((place, k) => {
               const step = place === null ? undefined : forms[k]?.steps[place];
-              const section = step && sections.get(step.section);
-              return (
-                <td key={k} className="h-[36px] border border-line px-3 py-1">
-                  {section ? (
-                    <span
-                      className={`flex items-center gap-2 ${step.ending.kind === "cut" ? "text-soft line-through" : ""}`}
-                    >
-                      <RehearsalMark mark={section.mark} colour={section.colour} />
-                      <span className="grow">{section.name}</span>
-                      {step.ending.kind !== "attacca" && (
-                        <span className="small">
-                          {t(`ending.road.${step.ending.kind}`, { times: step.ending.times ?? 2 })}
-                        </span>
-                      )}
-                    </span>
-                  ) : (
-                    <span className="small">–</span>
-                  )}
-                </td>
-              );
+              return <Cell key={k} step={step} section={step && sections.get(step.section)} />;
             })}
           </tr>
         ))}
       </tbody>
     </table>
+  );
+}
+
+interface CellProps {
+  step: Step | undefined;
+  section: Section | undefined;
+}
+
+/** A step of a form; a dash where the form leaves it out. */
+function Cell({ step, section }: CellProps) {
+  const { t } = useTranslation();
+  return (
+    <td className="h-[36px] border border-line px-3 py-1">
+      {step && section ? (
+        <span className={`flex items-center gap-2 ${step.ending.kind === "cut" ? "text-soft line-through" : ""}`}>
+          <RehearsalMark mark={section.mark} colour={section.colour} />
+          <span className="grow">{section.name}</span>
+          {step.ending.kind !== "attacca" && (
+            <span className="small">{t(`ending.road.${step.ending.kind}`, { times: step.ending.times ?? 2 })}</span>
+          )}
+        </span>
+      ) : (
+        <span className="small">–</span>
+      )}
+    </td>
   );
 }

@@ -53,27 +53,7 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
         <span className="block truncate font-[650]">{section.name}</span>
         <span className="small">{t("forms.bars", { count: section.bars })}</span>
       </span>
-      {step.ending.kind === "repeat" && (
-        <Typed
-          className="plain w-[30px] text-center"
-          inputMode="numeric"
-          aria-label={t("forms.timesOf", { name: section.name, place: id })}
-          value={String(step.ending.times ?? 2)}
-          onDone={(times) => change(withEnding(step, "repeat", Number(times)))}
-        />
-      )}
-      <select
-        className="field plain w-[74px]! flex-none"
-        aria-label={t("forms.endingOf", { name: section.name, place: id })}
-        value={last && step.ending.kind === "attacca" ? "fine" : step.ending.kind}
-        onChange={(e) => change(withEnding(step, e.target.value as Ending["kind"]))}
-      >
-        {ENDINGS.map((kind) => (
-          <option key={kind} value={kind}>
-            {t(`forms.ending.${kind}`)}
-          </option>
-        ))}
-      </select>
+      <EndingChoice id={id} step={step} name={section.name} last={last} change={change} />
       {!fixed && (
         <button
           type="button"
@@ -85,5 +65,47 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
         </button>
       )}
     </li>
+  );
+}
+
+/** What happens at the end of the step, and how often it is repeated. */
+function EndingChoice({
+  id,
+  step,
+  name,
+  last,
+  change,
+}: {
+  id: number;
+  step: Step;
+  name: string;
+  last: boolean;
+  change: (step: Step) => void;
+}) {
+  const { t } = useTranslation();
+  return (
+    <>
+      {step.ending.kind === "repeat" && (
+        <Typed
+          className="plain w-[30px] text-center"
+          inputMode="numeric"
+          aria-label={t("forms.timesOf", { name, place: id })}
+          value={String(step.ending.times ?? 2)}
+          onDone={(times) => change(withEnding(step, "repeat", Number(times)))}
+        />
+      )}
+      <select
+        className="field plain w-[74px]! flex-none"
+        aria-label={t("forms.endingOf", { name, place: id })}
+        value={last && step.ending.kind === "attacca" ? "fine" : step.ending.kind}
+        onChange={(e) => change(withEnding(step, e.target.value as Ending["kind"]))}
+      >
+        {ENDINGS.map((kind) => (
+          <option key={kind} value={kind}>
+            {t(`forms.ending.${kind}`)}
+          </option>
+        ))}
+      </select>
+    </>
   );
 }

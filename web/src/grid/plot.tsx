@@ -28,7 +28,6 @@ export function Plot({ grid, moving, chosen, choose }: Props) {
   const scale = scaleOf(moved);
   const x = (bar: number) => LEFT + ((bar - 0.5) / Math.max(1, bars.length)) * (WIDTH - LEFT - RIGHT);
   const y = (ms: number) => TOP + ((scale.top - ms) / (scale.top - scale.bottom)) * (HEIGHT - TOP - BOTTOM);
-  const every = Math.max(1, [1, 2, 4, 8, 16, 32, 64, 128].find((n) => bars.length / n <= 20) ?? 256);
   const heard = moved.filter((b) => b.off_ms !== null);
   const worst = heard.reduce((most, b) => Math.max(most, Math.abs(b.off_ms ?? 0)), 0);
   const bar = (e: React.MouseEvent<SVGSVGElement>) => {
@@ -46,6 +45,26 @@ export function Plot({ grid, moving, chosen, choose }: Props) {
       className="w-full cursor-crosshair border border-line bg-sheet [&_text]:fill-soft [&_text]:text-[11px]"
       onClick={(e) => choose(bar(e))}
     >
+      <Axes grid={grid} scale={scale} x={x} y={y} chosen={chosen} />
+      <Dots grid={grid} moved={moved} scale={scale} x={x} y={y} />
+    </svg>
+  );
+}
+
+interface LayerProps {
+  grid: Grid;
+  scale: ReturnType<typeof scaleOf>;
+  /** Where a bar lies across, and milliseconds up and down, in the picture. */
+  x: (bar: number) => number;
+  y: (ms: number) => number;
+}
+
+/** The band in which nobody hears a difference, lines for milliseconds, numbers of bars, and the chosen bars. */
+function Axes({ grid: { bars }, scale, x, y, chosen }: LayerProps & { chosen: number[] }) {
+  const { t } = useTranslation();
+  const every = Math.max(1, [1, 2, 4, 8, 16, 32, 64, 128].find((n) => bars.length / n <= 20) ?? 256);
+  return (
+    <>
       <rect
         x={LEFT}
         width={WIDTH - LEFT - RIGHT}
@@ -92,9 +111,17 @@ export function Plot({ grid, moving, chosen, choose }: Props) {
           strokeDasharray="2 3"
         />
       ))}
+    </>
+  );
+}
+
+/** Every bar as it is, as proposed, and the pins. */
+function Dots({ grid, moved, scale, x, y }: LayerProps & { moved: Grid["bars"] }) {
+  return (
+    <>
       {grid.proposal &&
         !grid.proposal.unsure &&
-        bars.map(
+        grid.bars.map(
           (b) =>
             b.fit_ms !== null && (
               <circle
@@ -122,6 +149,6 @@ export function Plot({ grid, moving, chosen, choose }: Props) {
       {grid.pins.map((p) => (
         <path key={p} d={`M${x(p)} ${HEIGHT - BOTTOM}l-5 9h10z`} className="fill-brass" />
       ))}
-    </svg>
+    </>
   );
 }

@@ -57,18 +57,8 @@ function Row({
   keep,
 }: Omit<Props, "grid" | "strips"> & { strip: Strip; off: number | null; pinned: boolean }) {
   const { t } = useTranslation();
-  const box = useRef<HTMLDivElement>(null);
-  const [from, setFrom] = useState<number | null>(null);
+  const { box, dragging, handlers } = useDrag(move, setMoving);
   const now = off === null ? null : off - moving;
-  const perMs = () => (box.current?.clientWidth ?? WIDTH) / (2 * REACH);
-  const drag = (e: PointerEvent) => from !== null && setMoving(-(e.clientX - from) / perMs());
-  const drop = (e: PointerEvent) => {
-    if (from === null) return;
-    const ms = Math.round(-(e.clientX - from) / perMs());
-    setFrom(null);
-    if (ms) move(ms);
-    else setMoving(0);
-  };
   const keys = (e: KeyboardEvent) => {
     if (e.key !== "ArrowLeft" && e.key !== "ArrowRight") return;
     e.preventDefault();
@@ -76,7 +66,6 @@ function Row({
     if (e.shiftKey) beats(way);
     else move(way);
   };
-  const shape = `M${[...strip.high.map((v, i) => `${i} ${(25 - 23 * v).toFixed(1)}`), ...strip.low.map((v, i) => `${i} ${(25 - 23 * v).toFixed(1)}`).reverse()].join("L")}Z`;
   const name =
     now === null ? t("grid.stripSilent", { bar: strip.bar }) : t("grid.strip", { bar: strip.bar, ms: signed(now, 0) });
   return (
@@ -93,29 +82,12 @@ function Row({
         aria-valuemax={REACH}
         aria-valuenow={Math.round(now ?? 0)}
         aria-valuetext={now === null ? t("grid.silent") : t("grid.ms", { ms: signed(now, 0) })}
-        className={`relative h-[46px] touch-none overflow-hidden border bg-sheet ${pinned ? "border-brass border-dashed" : "border-line"} ${from === null ? "cursor-grab" : "cursor-grabbing"}`}
-        onPointerDown={(e) => {
-          e.currentTarget.setPointerCapture(e.pointerId);
-          setFrom(e.clientX);
-        }}
-        onPointerMove={drag}
-        onPointerUp={drop}
-        onPointerCancel={() => {
-          setFrom(null);
-          setMoving(0);
-        }}
+        className={`relative h-[46px] touch-none overflow-hidden border bg-sheet ${pinned ? "border-brass border-dashed" : "border-line"} ${dragging ? "cursor-grabbing" : "cursor-grab"}`}
+        {...handlers}
         onKeyDown={keys}
         onFocus={() => keep(strip.bar)}
       >
-        <svg
-          aria-hidden
-          viewBox={`0 0 ${WIDTH} 50`}
-          preserveAspectRatio="none"
-          className="absolute inset-0 h-full w-full"
-          style={{ transform: `translateX(${(-moving / (2 * REACH)) * 100}%)` }}
-        >
-          <path d={shape} className="fill-slate" opacity={0.8} />
-        </svg>
+        <Sound strip={strip} moving={moving} />
         <span className="absolute inset-y-0 left-1/2 w-[2px] -translate-x-1/2 bg-ink" />
       </div>
       <span
@@ -123,39 +95,103 @@ function Row({
       >
         {now === null ? "–" : t("grid.ms", { ms: signed(now, 0) })}
       </span>
-      <span className="col-start-2 flex gap-1">
-        <IconButton
-          label={t("grid.previousOnset", { bar: strip.bar })}
-          icon={ChevronLeft}
-          size={13}
-          onClick={() => toOnset(strip.bar, false)}
-        />
-        <IconButton
-          label={t("grid.nextOnset", { bar: strip.bar })}
-          icon={ChevronRight}
-          size={13}
-          onClick={() => toOnset(strip.bar, true)}
-        />
-        <button
-          type="button"
-          className="btn bare"
-          aria-label={t("grid.hearLoop", { bar: strip.bar })}
-          onClick={() => hear(strip.bar)}
-        >
-          <Play size={12} aria-hidden />
-          {t("grid.hear")}
-        </button>
-        <button
-          type="button"
-          className="btn bare"
-          aria-pressed={pinned}
-          aria-label={t(pinned ? "grid.unpin" : "grid.pin", { bar: strip.bar })}
-          title={t(pinned ? "grid.unpin" : "grid.pin", { bar: strip.bar })}
-          onClick={() => pin(strip.bar, !pinned)}
-        >
-          {pinned ? <PinOff size={13} aria-hidden /> : <Pin size={13} aria-hidden />}
-        </button>
-      </span>
+      <StripActs bar={strip.bar} pinned={pinned} toOnset={toOnset} hear={hear} pin={pin} />
     </li>
   );
+}
+
+/** To the onset before or after, heard in a loop, pinned. */
+function StripActs({
+  bar,
+  pinned,
+  toOnset,
+  hear,
+  pin,
+}: {
+  bar: number;
+  pinned: boolean;
+  toOnset: Props["toOnset"];
+  hear: Props["hear"];
+  pin: Props["pin"];
+}) {
+  const { t } = useTranslation();
+  return (
+    <span className="col-start-2 flex gap-1">
+      <IconButton
+        label={t("grid.previousOnset", { bar: bar })}
+        icon={ChevronLeft}
+        size={13}
+        onClick={() => toOnset(bar, false)}
+      />
+      <IconButton
+        label={t("grid.nextOnset", { bar: bar })}
+        icon={ChevronRight}
+        size={13}
+        onClick={() => toOnset(bar, true)}
+      />
+      <button
+        type="button"
+        className="btn bare"
+        aria-label={t("grid.hearLoop", { bar: bar })}
+        onClick={() => hear(bar)}
+      >
+        <Play size={12} aria-hidden />
+        {t("grid.hear")}
+      </button>
+      <button
+        type="button"
+        className="btn bare"
+        aria-pressed={pinned}
+        aria-label={t(pinned ? "grid.unpin" : "grid.pin", { bar: bar })}
+        title={t(pinned ? "grid.unpin" : "grid.pin", { bar: bar })}
+        onClick={() => pin(bar, !pinned)}
+      >
+        {pinned ? <PinOff size={13} aria-hidden /> : <Pin size={13} aria-hidden />}
+      </button>
+    </span>
+  );
+}
+
+/** The outline of the sound, moved by what the hand has dragged. */
+function Sound({ strip, moving }: { strip: Strip; moving: number }) {
+  const shape = `M${[...strip.high.map((v, i) => `${i} ${(25 - 23 * v).toFixed(1)}`), ...strip.low.map((v, i) => `${i} ${(25 - 23 * v).toFixed(1)}`).reverse()].join("L")}Z`;
+  return (
+    <svg
+      aria-hidden
+      viewBox={`0 0 ${WIDTH} 50`}
+      preserveAspectRatio="none"
+      className="absolute inset-0 h-full w-full"
+      style={{ transform: `translateX(${(-moving / (2 * REACH)) * 100}%)` }}
+    >
+      <path d={shape} className="fill-slate" opacity={0.8} />
+    </svg>
+  );
+}
+
+/** Drags the sound under its line; the grid is moved once the hand lets go. */
+function useDrag(move: (ms: number) => void, setMoving: (ms: number) => void) {
+  const box = useRef<HTMLDivElement>(null);
+  const [from, setFrom] = useState<number | null>(null);
+  const perMs = () => (box.current?.clientWidth ?? WIDTH) / (2 * REACH);
+  const drag = (e: PointerEvent) => from !== null && setMoving(-(e.clientX - from) / perMs());
+  const drop = (e: PointerEvent) => {
+    if (from === null) return;
+    const ms = Math.round(-(e.clientX - from) / perMs());
+    setFrom(null);
+    if (ms) move(ms);
+    else setMoving(0);
+  };
+  const handlers = {
+    onPointerDown: (e: PointerEvent<HTMLElement>) => {
+      e.currentTarget.setPointerCapture(e.pointerId);
+      setFrom(e.clientX);
+    },
+    onPointerMove: drag,
+    onPointerUp: drop,
+    onPointerCancel: () => {
+      setFrom(null);
+      setMoving(0);
+    },
+  };
+  return { box, dragging: from !== null, handlers };
 }

@@ -86,47 +86,9 @@ function Row({ finding: f, edit, hear }: { finding: Finding; edit: Edit; hear: P
     <li
       className={`flex flex-wrap items-center gap-x-3 gap-y-1 border border-l-4 border-line px-3 py-[5px] ${EDGE[quiet ? "note" : f.severity]}`}
     >
-      <span className="flex min-w-[240px] grow basis-[300px] items-start gap-2">
-        {mended ? (
-          <Check size={14} className="mt-[2px] flex-none text-pine" aria-hidden />
-        ) : (
-          f.severity !== "note" && (
-            <TriangleAlert
-              size={14}
-              className={`mt-[2px] flex-none ${f.severity === "fault" ? "text-clay" : "text-brass"}`}
-              aria-hidden
-            />
-          )
-        )}
-        <span>
-          <span className="font-[650]">
-            {t(mended ? "findings.mended" : f.state === "accepted" ? "findings.accepted" : `findings.${f.severity}`)}
-          </span>{" "}
-          {f.message}
-          {f.sure < 0.95 && <span className="small"> {t("findings.sure", { percent: Math.round(f.sure * 100) })}</span>}
-        </span>
-      </span>
+      <Say finding={f} />
       <span className="flex flex-wrap items-center gap-1">
-        {heard && (
-          <>
-            <button
-              type="button"
-              className="btn bare"
-              onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: false })}
-            >
-              <Headphones size={13} aria-hidden />
-              {t("findings.hearBefore")}
-            </button>
-            <button
-              type="button"
-              className="btn bare"
-              onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: true })}
-            >
-              <Headphones size={13} aria-hidden />
-              {t("findings.hearAfter")}
-            </button>
-          </>
-        )}
+        {heard && <HearBoth finding={f} hear={hear} />}
         {mended ? (
           <button type="button" className="btn" disabled={saving} onClick={() => act(edit("unmend", at))}>
             {t("findings.takeBack")}
@@ -157,5 +119,58 @@ function Row({ finding: f, edit, hear }: { finding: Finding; edit: Edit; hear: P
         )}
       </span>
     </li>
+  );
+}
+
+/** What was found, how grave it is, and how sure. */
+function Say({ finding: f }: { finding: Finding }) {
+  const { t } = useTranslation();
+  const mended = f.state === "mended";
+  return (
+    <span className="flex min-w-[240px] grow basis-[300px] items-start gap-2">
+      {mended ? (
+        <Check size={14} className="mt-[2px] flex-none text-pine" aria-hidden />
+      ) : (
+        f.severity !== "note" && (
+          <TriangleAlert
+            size={14}
+            className={`mt-[2px] flex-none ${f.severity === "fault" ? "text-clay" : "text-brass"}`}
+            aria-hidden
+          />
+        )
+      )}
+      <span>
+        <span className="font-[650]">
+          {t(mended ? "findings.mended" : f.state === "accepted" ? "findings.accepted" : `findings.${f.severity}`)}
+        </span>{" "}
+        {f.message}
+        {f.sure < 0.95 && <span className="small"> {t("findings.sure", { percent: Math.round(f.sure * 100) })}</span>}
+      </span>
+    </span>
+  );
+}
+
+/** Heard as it is, and as it would be mended. */
+function HearBoth({ finding: f, hear }: { finding: Finding; hear: Props["hear"] }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <button
+        type="button"
+        className="btn bare"
+        onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: false })}
+      >
+        <Headphones size={13} aria-hidden />
+        {t("findings.hearBefore")}
+      </button>
+      <button
+        type="button"
+        className="btn bare"
+        onClick={() => hear(f.at_s, { stem: f.stem, code: f.code, mended: true })}
+      >
+        <Headphones size={13} aria-hidden />
+        {t("findings.hearAfter")}
+      </button>
+    </>
   );
 }

@@ -42,44 +42,42 @@ export function FolderDialog({ dropped, onClose }: { dropped: Dropped; onClose: 
   );
 }
 
+/** What a file's name says, and whether the file is taken. */
+type StemRow = NamesRead["stems"][number] & { in: boolean };
+
+/** The files that are taken, each with its name, group and purpose as they stand in the dialog. */
+function chosenFiles(read: NamesRead, rows: StemRow[], dropped: Dropped) {
+  const sounds = dropped.files.filter((f) => isSound(f.name));
+  return rows.flatMap((row, i) => {
+    const file = sounds[i];
+    if (!row.in || !file) return [];
+    // A group that was only guessed, and left as it was, is measured by the server.
+    const guessed = row.sure < 0.5 && row.group === read.stems[i]?.group;
+    return [{ file, stem_name: row.name, group: guessed ? "" : row.group, purpose: row.purpose }];
+  });
+}
+
 function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const navigate = useNavigate();
   const client = useQueryClient();
   const [facts, setFacts] = useState({ title: read.title, bpm: read.bpm ?? "", meter: "" });
-  const [stems, setStems] = useState(() => read.stems.map((s) => ({ ...s, in: true })));
-  const zips = dropped.files.filter((f) => isZip(f.name));
-  const lists = dropped.files.filter((f) => isOffer(f.name));
-  const toLearn = read.stems.filter((s) => s.purpose === "rehearsal").map((s) => s.name);
-  const left = dropped.files.filter((f) => !isSound(f.name) && !isZip(f.name) && !isOffer(f.name));
-  const change = (i: number, more: Partial<(typeof stems)[number]>) =>
-    setStems((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
+  const [rows, setRows] = useState<StemRow[]>(() => read.stems.map((s) => ({ ...s, in: true })));
+  const besides = dropped.files.filter((f) => isZip(f.name) || isOffer(f.name));
+  const change = (i: number, more: Partial<StemRow>) =>
+    setRows((all) => all.map((s, at) => (at === i ? { ...s, ...more } : s)));
   const make = useMutation({
     mutationFn: () => api<Song>("songs/", "POST", newSong(facts)),
     onSuccess: (song) => {
-      const sounds = dropped.files.filter((f) => isSound(f.name));
-      const named = stems.flatMap((s, i) => {
-        const file = sounds[i];
-        return s.in && file
-          ? [
-              {
-                file,
-                stem_name: s.name,
-                group: s.sure < 0.5 && s.group === read.stems[i]?.group ? ("" as const) : s.group,
-                purpose: s.purpose,
-              },
-            ]
-          : [];
-      });
-      sendLater(song.id, [...named, ...[...zips, ...lists].map((file) => ({ file }))]);
+      sendLater(song.id, [...chosenFiles(read, rows, dropped), ...besides.map((file) => ({ file }))]);
       client.setQueryData(["song", song.id], song);
       void client.invalidateQueries({ queryKey: ["songs"] });
       void navigate(`/songs/${song.id}`);
     },
     onError: complain,
   });
-  const chosen = stems.filter((s) => s.in).length + zips.length + lists.length;
+  const chosen = rows.filter((s) => s.in).length + besides.length;
   return (
     <form
       className="flex flex-col gap-3"
@@ -89,61 +87,102 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
       }}
     >
       <SongFields facts={facts} change={setFacts} />
-      {stems.length > 0 && (
+      {rows.length > 0 && (
         <ul aria-label={t("folder.files")} className="max-h-[46vh] overflow-auto border border-line">
-          {stems.map((s, i) => (
-            <li
-              key={s.file}
-              className="grid grid-cols-[28px_minmax(0,1.1fr)_minmax(0,1fr)_112px_168px] items-center gap-2 border-b border-line2 px-2 py-1 last:border-b-0"
-            >
-              <input
-                type="checkbox"
-                aria-label={t("folder.take", { file: s.file })}
-                checked={s.in}
-                onChange={(e) => change(i, { in: e.target.checked })}
-              />
-              <span className="small truncate" title={s.file}>
-                {s.file}
-              </span>
-              <input
-                className="field w-full"
-                aria-label={t("folder.nameOf", { file: s.file })}
-                required={s.in}
-                disabled={!s.in}
-                maxLength={LENGTHS.STEM_NAME}
-                value={s.name}
-                onChange={(e) => change(i, { name: e.target.value })}
-              />
-              <select
-                className="field w-full"
-                aria-label={t("folder.groupOf", { file: s.file })}
-                disabled={!s.in}
-                value={s.group}
-                onChange={(e) => change(i, { group: e.target.value, sure: 1 })}
-              >
-                {GROUPS.map((g) => (
-                  <option key={g} value={g}>
-                    {t(`groups.${g}`)}
-                  </option>
-                ))}
-              </select>
-              <select
-                className="field w-full"
-                aria-label={t("folder.purposeOf", { file: s.file })}
-                disabled={!s.in}
-                value={s.purpose}
-                onChange={(e) => change(i, { purpose: e.target.value as (typeof PLAIN)[number] })}
-              >
-                {PLAIN.map((p) => (
-                  <option key={p} value={p}>
-                    {t(`purpose.${p}`)}
-                  </option>
-                ))}
-              </select>
-            </li>
+          {rows.map((s, i) => (
+            <FileRow key={s.file} row={s} change={(more) => change(i, more)} />
           ))}
         </ul>
       )}
+      <Notes read={read} dropped={dropped} />
+      {chosen === 0 && <p className="text-clay">{t("folder.nothing")}</p>}
+      <button
+        type="submit"
+        className="btn pri self-end"
+        disabled={make.isPending || chosen === 0 || !facts.title.trim()}
+      >
+        {t("folder.make", { count: rows.filter((s) => s.in).length })}
+      </button>
+    </form>
+  );
+}
+
+interface RowProps {
+  row: StemRow;
+  change: (more: Partial<StemRow>) => void;
+}
+
+/** One file: whether it is taken, under which name, in which group, and what it is for. */
+function FileRow({ row, change }: RowProps) {
+  const { t } = useTranslation();
+  return (
+    <li className="grid grid-cols-[28px_minmax(0,1.1fr)_minmax(0,1fr)_112px_168px] items-center gap-2 border-b border-line2 px-2 py-1 last:border-b-0">
+      <input
+        type="checkbox"
+        aria-label={t("folder.take", { file: row.file })}
+        checked={row.in}
+        onChange={(e) => change({ in: e.target.checked })}
+      />
+      <span className="small truncate" title={row.file}>
+        {row.file}
+      </span>
+      <input
+        className="field w-full"
+        aria-label={t("folder.nameOf", { file: row.file })}
+        required={row.in}
+        disabled={!row.in}
+        maxLength={LENGTHS.STEM_NAME}
+        value={row.name}
+        onChange={(e) => change({ name: e.target.value })}
+      />
+      <GroupAndPurpose row={row} change={change} />
+    </li>
+  );
+}
+
+function GroupAndPurpose({ row, change }: RowProps) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <select
+        className="field w-full"
+        aria-label={t("folder.groupOf", { file: row.file })}
+        disabled={!row.in}
+        value={row.group}
+        onChange={(e) => change({ group: e.target.value, sure: 1 })}
+      >
+        {GROUPS.map((g) => (
+          <option key={g} value={g}>
+            {t(`groups.${g}`)}
+          </option>
+        ))}
+      </select>
+      <select
+        className="field w-full"
+        aria-label={t("folder.purposeOf", { file: row.file })}
+        disabled={!row.in}
+        value={row.purpose}
+        onChange={(e) => change({ purpose: e.target.value as (typeof PLAIN)[number] })}
+      >
+        {PLAIN.map((p) => (
+          <option key={p} value={p}>
+            {t(`purpose.${p}`)}
+          </option>
+        ))}
+      </select>
+    </>
+  );
+}
+
+/** What besides the stems is in the folder, and what is left out. */
+function Notes({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
+  const { t } = useTranslation();
+  const zips = dropped.files.filter((f) => isZip(f.name));
+  const lists = dropped.files.filter((f) => isOffer(f.name));
+  const toLearn = read.stems.filter((s) => s.purpose === "rehearsal").map((s) => s.name);
+  const left = dropped.files.filter((f) => !isSound(f.name) && !isZip(f.name) && !isOffer(f.name));
+  return (
+    <>
       {toLearn.length > 0 && <p className="small">{t("folder.toLearn", { names: toLearn.join(", ") })}</p>}
       {zips.length > 0 && <p className="small">{t("folder.zips", { names: zips.map((f) => f.name).join(", ") })}</p>}
       {lists.length > 0 && (
@@ -160,14 +199,6 @@ function Correct({ read, dropped }: { read: NamesRead; dropped: Dropped }) {
           })}
         </p>
       )}
-      {chosen === 0 && <p className="text-clay">{t("folder.nothing")}</p>}
-      <button
-        type="submit"
-        className="btn pri self-end"
-        disabled={make.isPending || chosen === 0 || !facts.title.trim()}
-      >
-        {t("folder.make", { count: stems.filter((s) => s.in).length })}
-      </button>
-    </form>
+    </>
   );
 }

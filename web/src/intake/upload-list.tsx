@@ -29,58 +29,9 @@ export function UploadList({ uploads, has, cancel, retry }: Props) {
         </div>
       )}
       <ul aria-label={t("uploads.list")} className="flex flex-col gap-2">
-        {uploads.map((u) => {
-          const refused = u.status === "refused";
-          const part =
-            u.status === "sending" ? u.received / Math.max(1, u.size) : u.status === "waiting" ? 0 : u.progress;
-          return (
-            <li
-              key={u.id}
-              className={`border px-2 py-1.5 ${refused ? "border-clay bg-claybg" : "border-line bg-sheet"}`}
-            >
-              <div className="flex items-start gap-1">
-                <div className="min-w-0 grow">
-                  <p className="truncate font-[550]" title={u.name}>
-                    {u.name}
-                  </p>
-                  <p className={refused ? "text-clay" : "small"}>
-                    {refused
-                      ? u.message
-                      : t(
-                          `uploads.${u.status === "sending" && !has(u.id) ? "broken" : (u.status as "sending" | "waiting" | "reading")}`,
-                        )}
-                  </p>
-                </div>
-                {refused && (
-                  <button
-                    type="button"
-                    className="btn bare"
-                    aria-label={t("uploads.retry", { name: u.name })}
-                    onClick={() => retry(u.id)}
-                  >
-                    <RotateCcw size={14} aria-hidden />
-                  </button>
-                )}
-                <button
-                  type="button"
-                  className="btn bare"
-                  aria-label={t(refused ? "uploads.dismiss" : "uploads.cancel", { name: u.name })}
-                  onClick={() => cancel(u.id)}
-                >
-                  <X size={14} aria-hidden />
-                </button>
-              </div>
-              {!refused && (
-                <progress
-                  className="mt-1 block h-[4px] w-full accent-pine"
-                  max={1}
-                  value={part}
-                  aria-label={t("uploads.progress", { name: u.name })}
-                />
-              )}
-            </li>
-          );
-        })}
+        {uploads.map((u) => (
+          <Row key={u.id} upload={u} here={has(u.id)} cancel={cancel} retry={retry} />
+        ))}
       </ul>
     </>
   );
@@ -94,4 +45,70 @@ function together(uploads: Upload[]): number {
     0,
   );
   return done / Math.max(1, size);
+}
+
+interface RowProps extends Pick<Props, "cancel" | "retry"> {
+  upload: Upload;
+  /** Whether this page has the file, so that sending can go on. */
+  here: boolean;
+}
+
+function Row({ upload: u, here, cancel, retry }: RowProps) {
+  const { t } = useTranslation();
+  const refused = u.status === "refused";
+  const part = u.status === "sending" ? u.received / Math.max(1, u.size) : u.status === "waiting" ? 0 : u.progress;
+  return (
+    <li className={`border px-2 py-1.5 ${refused ? "border-clay bg-claybg" : "border-line bg-sheet"}`}>
+      <div className="flex items-start gap-1">
+        <div className="min-w-0 grow">
+          <p className="truncate font-[550]" title={u.name}>
+            {u.name}
+          </p>
+          <p className={refused ? "text-clay" : "small"}>
+            {refused
+              ? u.message
+              : t(
+                  `uploads.${u.status === "sending" && !here ? "broken" : (u.status as "sending" | "waiting" | "reading")}`,
+                )}
+          </p>
+        </div>
+        <Acts upload={u} cancel={cancel} retry={retry} />
+      </div>
+      {!refused && (
+        <progress
+          className="mt-1 block h-[4px] w-full accent-pine"
+          max={1}
+          value={part}
+          aria-label={t("uploads.progress", { name: u.name })}
+        />
+      )}
+    </li>
+  );
+}
+
+function Acts({ upload: u, cancel, retry }: Omit<RowProps, "here">) {
+  const { t } = useTranslation();
+  const refused = u.status === "refused";
+  return (
+    <>
+      {refused && (
+        <button
+          type="button"
+          className="btn bare"
+          aria-label={t("uploads.retry", { name: u.name })}
+          onClick={() => retry(u.id)}
+        >
+          <RotateCcw size={14} aria-hidden />
+        </button>
+      )}
+      <button
+        type="button"
+        className="btn bare"
+        aria-label={t(refused ? "uploads.dismiss" : "uploads.cancel", { name: u.name })}
+        onClick={() => cancel(u.id)}
+      >
+        <X size={14} aria-hidden />
+      </button>
+    </>
+  );
 }

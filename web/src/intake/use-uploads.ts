@@ -19,13 +19,73 @@ const later = new Map<string, Sent[]>();
 /** Files for a song whose page is not open yet; it sends them as soon as it is. */
 export const sendLater = (song: string, files: Sent[]) => void later.set(song, files);
 
-/** Sends files in pieces, a few at a time, and follows each until it is a stem or was refused. */
-export function useUploads(song: string) {
+/** Sends a file from where the server has it, in pieces; `put` is told after each. */
+async function sendPieces(id: string, file: File | undefined, put: (upload: Upload) => void) {
+  let upload = await api<Upload>(`uploads/${id}/`);
+  while (file && upload.status === "sending") {
+    const piece = file.slice(upload.received, upload.received + PIECE);
+    try {
+      upload = await api<Upload>(`uploads/${id}/piece/?offset=${upload.received}`, "PUT", piece);
+    } catch (error) {
+      // 409 says where the server is; after a break the next piece goes on from there.
+      if (error instanceof Refused && error.status === 409 && error.body) upload = error.body as Upload;
+      else throw error;
+    }
+    put(upload);
+  }
+}
+
+/** The files that this page has, sent a few at a time. */
+function useSending(song: string) {
   const client = useQueryClient();
   const { complain } = useNotices();
   const sources = useRef(new Map<string, File>());
   const queue = useRef<string[]>([]);
   const running = useRef(0);
+  const put = useCallback(
+    (upload: Upload) =>
+      client.setQueryData<Upload[]>(["uploads", song], (all) => [
+        ...(all ?? []).filter((u) => u.id !== upload.id),
+        upload,
+      ]),
+    [client, song],
+  );
+
+  const pump = useCallback(() => {
+    while (running.current < AT_ONCE) {
+      const id = queue.current.shift();
+      if (id === undefined) return;
+      running.current += 1;
+      void sendPieces(id, sources.current.get(id), put)
+        .catch(complain)
+        .finally(() => {
+          running.current -= 1;
+          void client.invalidateQueries({ queryKey: ["uploads", song] });
+          // eslint-disable-next-line react-hooks/immutability -- called when a file is through, long after it is there
+          pump();
+        });
+    }
+  }, [client, complain, put, song]);
+
+  const begin = useCallback(
+    (upload: Upload, file?: File) => {
+      if (file) sources.current.set(upload.id, file);
+      put(upload);
+      queue.current.push(upload.id);
+      pump();
+    },
+    [pump, put],
+  );
+  /** Whether this page still has the file, so that a broken sending can go on. */
+  const has = useCallback((id: string) => sources.current.has(id), []);
+  return { put, begin, has };
+}
+
+/** Sends files in pieces, a few at a time, and follows each until it is a stem or was refused. */
+export function useUploads(song: string) {
+  const client = useQueryClient();
+  const { complain } = useNotices();
+  const { put, begin, has } = useSending(song);
   const list = useQuery({
     queryKey: ["uploads", song],
     queryFn: () => api<Upload[]>(`uploads/?song=${song}`),
@@ -38,73 +98,24 @@ export function useUploads(song: string) {
     void client.invalidateQueries({ queryKey: ["song", song] });
   }, [client, song, finished]);
 
-  const put = useCallback(
-    (upload: Upload) =>
-      client.setQueryData<Upload[]>(["uploads", song], (all) => [
-        ...(all ?? []).filter((u) => u.id !== upload.id),
-        upload,
-      ]),
-    [client, song],
-  );
-
-  const send = useCallback(
-    async (id: string) => {
-      const file = sources.current.get(id);
-      let upload = await api<Upload>(`uploads/${id}/`);
-      while (file && upload.status === "sending") {
-        const piece = file.slice(upload.received, upload.received + PIECE);
-        try {
-          upload = await api<Upload>(`uploads/${id}/piece/?offset=${upload.received}`, "PUT", piece);
-        } catch (error) {
-          // 409 tells where the server is; after a break the next piece goes on from there.
-          if (error instanceof Refused && error.status === 409 && error.body) upload = error.body as Upload;
-          else throw error;
-        }
-        put(upload);
-      }
-    },
-    [put],
-  );
-
-  const pump = useCallback(() => {
-    while (running.current < AT_ONCE) {
-      const id = queue.current.shift();
-      if (id === undefined) return;
-      running.current += 1;
-      void send(id)
-        .catch(complain)
-        .finally(() => {
-          running.current -= 1;
-          void client.invalidateQueries({ queryKey: ["uploads", song] });
-          // eslint-disable-next-line react-hooks/immutability -- called when a file is through, long after it is there
-          pump();
-        });
-    }
-  }, [client, complain, send, song]);
-
   const add = useCallback(
     async (files: (File | Sent)[]) => {
       for (const one of files) {
         const { file, ...named } = one instanceof File ? { file: one } : one;
+        const known = client
+          .getQueryData<Upload[]>(["uploads", song])
+          ?.find((u) => u.name === file.name && u.size === file.size && u.status === "sending" && !has(u.id));
         try {
-          const known = client
-            .getQueryData<Upload[]>(["uploads", song])
-            ?.find(
-              (u) =>
-                u.name === file.name && u.size === file.size && u.status === "sending" && !sources.current.has(u.id),
-            );
-          const upload =
-            known ?? (await api<Upload>("uploads/", "POST", { song, name: file.name, size: file.size, ...named }));
-          sources.current.set(upload.id, file);
-          put(upload);
-          queue.current.push(upload.id);
-          pump();
+          begin(
+            known ?? (await api<Upload>("uploads/", "POST", { song, name: file.name, size: file.size, ...named })),
+            file,
+          );
         } catch (error) {
           complain(error);
         }
       }
     },
-    [client, complain, pump, put, song],
+    [begin, client, complain, has, song],
   );
 
   useEffect(() => {
@@ -122,17 +133,12 @@ export function useUploads(song: string) {
       );
     const retry = (id: string) =>
       void api<Upload>(`uploads/${id}/retry/`, "POST").then((upload) => {
-        put(upload);
-        if (upload.status === "sending") {
-          queue.current.push(id);
-          pump();
-        }
+        if (upload.status === "sending") begin(upload);
+        else put(upload);
       }, complain);
-    /** Whether this page still has the file, so that a broken sending can go on. */
-    const has = (id: string) => sources.current.has(id);
     const uploads = (list.data ?? []).filter((u) => u.status !== "done");
     return { uploads, add, cancel, retry, has, busy: uploads.some((u) => BUSY.has(u.status)) };
-  }, [client, song, complain, put, pump, list.data, add]);
+  }, [client, song, complain, put, begin, has, list.data, add]);
 }
 
 export type Uploads = ReturnType<typeof useUploads>;

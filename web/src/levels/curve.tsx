@@ -17,7 +17,6 @@ interface Props {
 /** Short-term loudness along the song, over its sections, against the target. */
 export function Curve({ song, level, form }: Props) {
   const { t } = useTranslation();
-  const steps = song.forms.find((f) => f.id === form)?.steps ?? [];
   const known = level.short_term.filter((v): v is number => v !== null);
   const high = Math.ceil(Math.max(-8, ...known, level.target ?? -60) / 2) * 2;
   const low = high - 30;
@@ -34,19 +33,7 @@ export function Curve({ song, level, form }: Props) {
       aria-label={t("levels.curve", { title: song.title, loudest: loudest === null ? "–" : signed(loudest) })}
       className="w-full border border-line bg-sheet [&_text]:fill-soft [&_text]:text-[11px]"
     >
-      {level.steps.map(({ step, at_s }, i) => {
-        const section = song.sections.find((s) => s.id === steps[step]?.section);
-        const until = level.steps[i + 1]?.at_s ?? level.seconds;
-        return (
-          <g key={at_s} className={`k${section?.colour ?? 1}`}>
-            <rect x={x(at_s)} width={Math.max(0, x(until) - x(at_s) - 1)} y={0} height={4} fill="var(--k)" />
-            <line x1={x(at_s)} x2={x(at_s)} y1={4} y2={HEIGHT} className="stroke-line2" />
-            <text x={x(at_s) + 4} y={16} className="font-[650]">
-              {section?.mark}
-            </text>
-          </g>
-        );
-      })}
+      <Sections song={song} level={level} form={form} x={x} />
       {[high, high - 10, high - 20].map((v) => (
         <text key={v} x={LEFT - 5} y={y(v) + 4} textAnchor="end">
           {signed(v, 0)}
@@ -84,4 +71,36 @@ function lines(values: readonly (number | null)[]): [number, number][][] {
     } else run.push([i, v]);
   });
   return run.length ? [...found, run] : found;
+}
+
+/** Where each section begins, in its colour. */
+function Sections({
+  song,
+  level,
+  form,
+  x,
+}: {
+  song: Song;
+  level: Level;
+  form: string;
+  x: (seconds: number) => number;
+}) {
+  const steps = song.forms.find((f) => f.id === form)?.steps ?? [];
+  return (
+    <>
+      {level.steps.map(({ step, at_s }, i) => {
+        const section = song.sections.find((s) => s.id === steps[step]?.section);
+        const until = level.steps[i + 1]?.at_s ?? level.seconds;
+        return (
+          <g key={at_s} className={`k${section?.colour ?? 1}`}>
+            <rect x={x(at_s)} width={Math.max(0, x(until) - x(at_s) - 1)} y={0} height={4} fill="var(--k)" />
+            <line x1={x(at_s)} x2={x(at_s)} y1={4} y2={HEIGHT} className="stroke-line2" />
+            <text x={x(at_s) + 4} y={16} className="font-[650]">
+              {section?.mark}
+            </text>
+          </g>
+        );
+      })}
+    </>
+  );
 }

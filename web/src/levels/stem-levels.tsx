@@ -63,14 +63,37 @@ interface RowProps {
 const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, toggle }: RowProps) {
   const { t } = useTranslation();
   const set = (change: Record<string, unknown>) => edit("set_stem", { stem: stem.id, ...change });
-  const named = (what: string) => t("levels.of", { what, name: stem.name });
-  const stereo = stem.channels === 2;
   return (
     <tr className={quiet ? "text-soft" : ""}>
       <td className="max-w-[190px]">
         <span className="block truncate font-[600]">{stem.name}</span>
         <span className="small block truncate">{standing}</span>
       </td>
+      <Listening stem={stem} alone={alone} silent={silent} toggle={toggle} />
+      <Gain stem={stem} set={set} />
+      <PanAndWidth stem={stem} set={set} />
+      <MonoAndPolarity stem={stem} set={set} />
+      <td className="small whitespace-nowrap">
+        {stem.integrated_lufs === null
+          ? t("stems.silent")
+          : t("stems.lufs", { level: signed(stem.integrated_lufs + (stem.gain_db ?? 0)) })}
+      </td>
+    </tr>
+  );
+});
+
+interface PartProps {
+  stem: Stem;
+  set: (change: Record<string, unknown>) => Promise<boolean>;
+}
+
+/** Alone, or silent, while one listens here. */
+function Listening({ stem, alone, silent, toggle }: Pick<RowProps, "stem" | "alone" | "silent" | "toggle">) {
+  const { t } = useTranslation();
+  const named = (what: string) => t("levels.of", { what, name: stem.name });
+
+  return (
+    <>
       <td className="whitespace-nowrap">
         <button
           type="button"
@@ -91,6 +114,17 @@ const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, togg
           {t("levels.silent")}
         </button>
       </td>
+    </>
+  );
+}
+
+/** The level, drawn or typed. */
+function Gain({ stem, set }: PartProps) {
+  const { t } = useTranslation();
+  const named = (what: string) => t("levels.of", { what, name: stem.name });
+
+  return (
+    <>
       <td className="whitespace-nowrap">
         <Slider
           key={`g${stem.gain_db}`}
@@ -109,6 +143,17 @@ const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, togg
           onDone={(text) => set({ gain_db: Number(typed(text).replace("+", "")) })}
         />
       </td>
+    </>
+  );
+}
+
+/** The side, and how wide a stereo stem is. */
+function PanAndWidth({ stem, set }: PartProps) {
+  const { t } = useTranslation();
+  const named = (what: string) => t("levels.of", { what, name: stem.name });
+  const stereo = stem.channels === 2;
+  return (
+    <>
       <td>
         <Slider
           key={`p${stem.pan}`}
@@ -135,6 +180,17 @@ const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, togg
           />
         )}
       </td>
+    </>
+  );
+}
+
+/** Both channels as one, and polarity. */
+function MonoAndPolarity({ stem, set }: PartProps) {
+  const { t } = useTranslation();
+  const named = (what: string) => t("levels.of", { what, name: stem.name });
+  const stereo = stem.channels === 2;
+  return (
+    <>
       <td>
         {stereo && (
           <input
@@ -153,14 +209,9 @@ const Row = memo(function Row({ stem, standing, quiet, edit, alone, silent, togg
           onChange={(e) => set({ invert: e.target.checked })}
         />
       </td>
-      <td className="small whitespace-nowrap">
-        {stem.integrated_lufs === null
-          ? t("stems.silent")
-          : t("stems.lufs", { level: signed(stem.integrated_lufs + (stem.gain_db ?? 0)) })}
-      </td>
-    </tr>
+    </>
   );
-});
+}
 
 const side = (pan: number, left: string, right: string, middle: string) =>
   Math.abs(pan) < 0.02 ? middle : `${Math.round(100 * Math.abs(pan))} ${pan < 0 ? left : right}`;

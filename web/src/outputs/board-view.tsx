@@ -7,7 +7,19 @@ import { signed } from "@/lib/format";
 import { Menu, MenuCheck, MenuItem, MenuLabel, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 
-import { BOARD, boardHeight, feedColour, feedY, jackY, sidesOf, socketY, sourcesOf, sourceY, wiresOf } from "./board";
+import {
+  BOARD,
+  boardHeight,
+  feedColour,
+  feedY,
+  jackY,
+  type Source,
+  sidesOf,
+  socketY,
+  sourcesOf,
+  sourceY,
+  wiresOf,
+} from "./board";
 import { FeedDialog } from "./feed-dialog";
 import { SocketDialog } from "./socket-dialog";
 import { sourceName } from "./source-name";
@@ -16,6 +28,15 @@ interface Held {
   feed: string;
   side: Side;
 }
+
+const isWire = (at: Held, socket: number) => (p: Patch) =>
+  p.feed === at.feed && p.side === at.side && p.socket === socket;
+
+/** The patches with one wire drawn or taken out. */
+const wired = (patches: Patch[], at: Held, socket: number, on: boolean) => {
+  const others = patches.filter((p) => !isWire(at, socket)(p));
+  return on ? [...others, { feed: at.feed, side: at.side, socket }] : others;
+};
 
 /** What sounds, the feeds, the sockets, and the wires between them. */
 export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
@@ -30,18 +51,11 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const height = boardHeight(sources.length, feeds.length, sockets.length);
 
   const wire = (at: Held, socket: number, on: boolean) => {
-    if (!rig) return;
-    const same = (p: Patch) => p.feed === at.feed && p.side === at.side && p.socket === socket;
-    const patches = on
-      ? [...rig.patches.filter((p) => !same(p)), { feed: at.feed, side: at.side, socket }]
-      : rig.patches.filter((p) => !same(p));
-    save.mutate({ id: rig.id, patches }, { onError: complain });
+    if (rig) save.mutate({ id: rig.id, patches: wired(rig.patches, at, socket, on) }, { onError: complain });
   };
   const drop = (socket: number) => {
     if (!held) return;
-    const there =
-      rig?.patches.some((p) => p.feed === held.feed && p.side === held.side && p.socket === socket) ?? false;
-    wire(held, socket, !there);
+    wire(held, socket, !rig?.patches.some(isWire(held, socket)));
     setHeld(null);
   };
   const opened = feeds.find((f) => f.id === feedOpen);
@@ -52,15 +66,7 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
     // eslint-disable-next-line jsx-a11y/no-static-element-interactions
     <div className="min-h-0 flex-1 overflow-auto" onKeyDown={(e) => e.key === "Escape" && setHeld(null)}>
       <div className="relative" style={{ width: BOARD.socket.x + 280 }}>
-        <h2 className="absolute top-0" style={{ left: 0 }}>
-          {t("outputs.sources")}
-        </h2>
-        <h2 className="absolute top-0" style={{ left: BOARD.feed.x }}>
-          {t("outputs.feeds")}
-        </h2>
-        <h2 className="absolute top-0" style={{ left: BOARD.socket.x }}>
-          {t("outputs.sockets")}
-        </h2>
+        <Headings />
         <div
           className="relative top-[22px]"
           style={{ height }}
@@ -83,69 +89,21 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
             ))}
           </svg>
           {sources.map((source, i) => (
-            <div
-              key={source.id}
-              className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 font-semibold leading-[30px]"
-              style={{
-                left: 0,
-                top: sourceY(i) - 20,
-                width: BOARD.source.width,
-                height: BOARD.height,
-                borderLeftColor: `var(--${source.colour})`,
-              }}
-            >
-              {sourceName(source.id, feeds, t)}
-            </div>
+            <SourceBox key={source.id} source={source} index={i} feeds={feeds} />
           ))}
           {feeds.map((feed, i) => (
             <div key={feed.id}>
-              <button
-                type="button"
-                className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 text-left font-semibold leading-[16px] hover:border-edge"
-                style={{
-                  left: BOARD.feed.x,
-                  top: feedY(i) - 22,
-                  width: BOARD.feed.width,
-                  height: 44,
-                  borderLeftColor: `var(--${feedColour(feed)})`,
-                }}
-                onClick={() => setFeedOpen(feed.id)}
-              >
-                <span className="block truncate pr-7">
-                  <span className="sr-only">{t("outputs.feed")} </span>
-                  {feed.name}
-                </span>
-                <span className="small block font-normal! leading-[15px]">
-                  {t("outputs.feedFacts", {
-                    kind: t(`outputs.${feed.kind}`),
-                    width: t(feed.channels === 1 ? "stems.mono" : "stems.stereo"),
-                    gain: signed(feed.gain_db),
-                  })}
-                </span>
-              </button>
-              {sidesOf(feed).map((side) => {
-                const on = held?.feed === feed.id && held.side === side;
-                return (
-                  <button
-                    key={side}
-                    type="button"
-                    className={`absolute flex h-[20px] w-[26px] cursor-crosshair items-center justify-center rounded-[3px] border text-[11px] font-bold ${on ? "border-ink bg-ink text-paper" : "border-edge bg-paper text-ink"}`}
-                    style={{ left: BOARD.feed.x + BOARD.feed.width - 30, top: jackY(i, side) - 10 }}
-                    aria-pressed={on}
-                    aria-label={t("outputs.holdSide", { name: feed.name, side: t(`sides.${side}`) })}
-                    onPointerDown={(e) => {
-                      e.currentTarget.releasePointerCapture(e.pointerId);
-                      setHeld(on ? null : { feed: feed.id, side });
-                    }}
-                    onKeyDown={(e) =>
-                      (e.key === "Enter" || e.key === " ") &&
-                      (e.preventDefault(), setHeld(on ? null : { feed: feed.id, side }))
-                    }
-                  >
-                    {t(`sides.short.${side}`)}
-                  </button>
-                );
-              })}
+              <FeedBox feed={feed} index={i} open={() => setFeedOpen(feed.id)} />
+              {sidesOf(feed).map((side) => (
+                <Jack
+                  key={side}
+                  feed={feed}
+                  index={i}
+                  side={side}
+                  on={held?.feed === feed.id && held.side === side}
+                  hold={setHeld}
+                />
+              ))}
             </div>
           ))}
           {sockets.map((socket, i) => (
@@ -171,6 +129,87 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
         <SocketDialog socket={openedSocket} rig={rig} feeds={feeds} onClose={() => setSocketOpen(null)} />
       )}
     </div>
+  );
+}
+
+/** A source at the left: what comes in, in the colour of its wire. */
+function SourceBox({ source, index, feeds }: { source: Source; index: number; feeds: Feed[] }) {
+  const { t } = useTranslation();
+  return (
+    <div
+      className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 font-semibold leading-[30px]"
+      style={{
+        left: 0,
+        top: sourceY(index) - 20,
+        width: BOARD.source.width,
+        height: BOARD.height,
+        borderLeftColor: `var(--${source.colour})`,
+      }}
+    >
+      {sourceName(source.id, feeds, t)}
+    </div>
+  );
+}
+
+/** A feed in the middle: its name and facts, opened by a press. */
+function FeedBox({ feed, index, open }: { feed: Feed; index: number; open: () => void }) {
+  const { t } = useTranslation();
+  return (
+    <button
+      type="button"
+      className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 text-left font-semibold leading-[16px] hover:border-edge"
+      style={{
+        left: BOARD.feed.x,
+        top: feedY(index) - 22,
+        width: BOARD.feed.width,
+        height: 44,
+        borderLeftColor: `var(--${feedColour(feed)})`,
+      }}
+      onClick={open}
+    >
+      <span className="block truncate pr-7">
+        <span className="sr-only">{t("outputs.feed")} </span>
+        {feed.name}
+      </span>
+      <span className="small block font-normal! leading-[15px]">
+        {t("outputs.feedFacts", {
+          kind: t(`outputs.${feed.kind}`),
+          width: t(feed.channels === 1 ? "stems.mono" : "stems.stereo"),
+          gain: signed(feed.gain_db),
+        })}
+      </span>
+    </button>
+  );
+}
+
+interface JackProps {
+  feed: Feed;
+  index: number;
+  side: Side;
+  on: boolean;
+  hold: (held: Held | null) => void;
+}
+
+/** One side of a feed, from which a wire is drawn. */
+function Jack({ feed, index, side, on, hold }: JackProps) {
+  const { t } = useTranslation();
+  return (
+    <button
+      type="button"
+      className={`absolute flex h-[20px] w-[26px] cursor-crosshair items-center justify-center rounded-[3px] border text-[11px] font-bold ${on ? "border-ink bg-ink text-paper" : "border-edge bg-paper text-ink"}`}
+      style={{ left: BOARD.feed.x + BOARD.feed.width - 30, top: jackY(index, side) - 10 }}
+      aria-pressed={on}
+      aria-label={t("outputs.holdSide", { name: feed.name, side: t(`sides.${side}`) })}
+      onPointerDown={(e) => {
+        e.currentTarget.releasePointerCapture(e.pointerId);
+        hold(on ? null : { feed: feed.id, side });
+      }}
+      onKeyDown={(e) =>
+        (e.key === "Enter" || e.key === " ") && (e.preventDefault(), hold(on ? null : { feed: feed.id, side }))
+      }
+    >
+      {t(`sides.short.${side}`)}
+    </button>
   );
 }
 
@@ -211,31 +250,15 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: Sock
           {socket.number}
         </button>
       ) : (
-        <Menu
-          className={hole}
-          label={socket.number}
-          name={t("outputs.socketMenu", {
-            number: socket.number,
-            label: socket.label,
-            carries: carried.join(", ") || t("outputs.nothing"),
-          })}
-          align="end"
-        >
-          <MenuLabel>{t("outputs.carries", { number: socket.number })}</MenuLabel>
-          {feeds.flatMap((feed) =>
-            [...sidesOf(feed), ...(feed.channels === 2 ? (["mono"] as const) : [])].map((side) => (
-              <MenuCheck
-                key={`${feed.id}.${side}`}
-                checked={patches.some((p) => p.feed === feed.id && p.side === side)}
-                onChange={(on) => wire({ feed: feed.id, side }, socket.number, on)}
-              >
-                {feed.channels === 1 ? feed.name : t("outputs.sideOf", { name: feed.name, side: t(`sides.${side}`) })}
-              </MenuCheck>
-            )),
-          )}
-          <MenuLine />
-          <MenuItem onSelect={open}>{t("outputs.socketMore")}</MenuItem>
-        </Menu>
+        <SocketMenu
+          socket={socket}
+          feeds={feeds}
+          patches={patches}
+          carried={carried}
+          hole={hole}
+          wire={wire}
+          open={open}
+        />
       )}
       <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open}>
         <span className="sr-only">{t("outputs.openSocket", { number: socket.number })} </span>
@@ -246,5 +269,70 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: Sock
       </button>
       {!socket.balanced && !kept && <span className="tag">{t("outputs.unbalanced")}</span>}
     </div>
+  );
+}
+
+function Headings() {
+  const { t } = useTranslation();
+  return (
+    <>
+      <h2 className="absolute top-0" style={{ left: 0 }}>
+        {t("outputs.sources")}
+      </h2>
+      <h2 className="absolute top-0" style={{ left: BOARD.feed.x }}>
+        {t("outputs.feeds")}
+      </h2>
+      <h2 className="absolute top-0" style={{ left: BOARD.socket.x }}>
+        {t("outputs.sockets")}
+      </h2>
+    </>
+  );
+}
+
+/** What goes out of a socket, wired from a list. */
+function SocketMenu({
+  socket,
+  feeds,
+  patches,
+  carried,
+  hole,
+  wire,
+  open,
+}: {
+  socket: Socket;
+  feeds: Feed[];
+  patches: Patch[];
+  carried: string[];
+  hole: string;
+  wire: SocketProps["wire"];
+  open: () => void;
+}) {
+  const { t } = useTranslation();
+  return (
+    <Menu
+      className={hole}
+      label={socket.number}
+      name={t("outputs.socketMenu", {
+        number: socket.number,
+        label: socket.label,
+        carries: carried.join(", ") || t("outputs.nothing"),
+      })}
+      align="end"
+    >
+      <MenuLabel>{t("outputs.carries", { number: socket.number })}</MenuLabel>
+      {feeds.flatMap((feed) =>
+        [...sidesOf(feed), ...(feed.channels === 2 ? (["mono"] as const) : [])].map((side) => (
+          <MenuCheck
+            key={`${feed.id}.${side}`}
+            checked={patches.some((p) => p.feed === feed.id && p.side === side)}
+            onChange={(on) => wire({ feed: feed.id, side }, socket.number, on)}
+          >
+            {feed.channels === 1 ? feed.name : t("outputs.sideOf", { name: feed.name, side: t(`sides.${side}`) })}
+          </MenuCheck>
+        )),
+      )}
+      <MenuLine />
+      <MenuItem onSelect={open}>{t("outputs.socketMore")}</MenuItem>
+    </Menu>
   );
 }

@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { useSavedRig } from "@/api/queries";
 import { RANGES, LENGTHS } from "@/generated/core";
 import { Dialog } from "@/ui/dialog";
+import { Labelled } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
 
 export function NewRig({ onClose, position }: { onClose: () => void; position: number }) {
@@ -14,6 +15,22 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
   const navigate = useNavigate();
   const [name, setName] = useState("");
   const [count, setCount] = useState(8);
+  const make = () =>
+    create.mutate(
+      {
+        name: name.trim(),
+        position,
+        sockets: Array.from({ length: count }, (_, i) => ({ number: i + 1 })),
+        patches: [],
+      },
+      {
+        onSuccess: (rig) => {
+          onClose();
+          void navigate(`/outputs/${rig.id}`);
+        },
+        onError: complain,
+      },
+    );
   return (
     <Dialog
       open
@@ -25,21 +42,10 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
         className="flex flex-col gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          const sockets = Array.from({ length: count }, (_, i) => ({ number: i + 1 }));
-          create.mutate(
-            { name: name.trim(), position, sockets, patches: [] },
-            {
-              onSuccess: (rig) => {
-                onClose();
-                void navigate(`/outputs/${rig.id}`);
-              },
-              onError: complain,
-            },
-          );
+          make();
         }}
       >
-        <label className="flex flex-col gap-1">
-          <span className="small">{t("outputs.rigName")}</span>
+        <Labelled label={t("outputs.rigName")}>
           <input
             className="field"
             required
@@ -47,9 +53,8 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
             value={name}
             onChange={(e) => setName(e.target.value)}
           />
-        </label>
-        <label className="flex flex-col gap-1">
-          <span className="small">{t("outputs.socketCount")}</span>
+        </Labelled>
+        <Labelled label={t("outputs.socketCount")}>
           <input
             className="field w-[80px]"
             type="number"
@@ -59,7 +64,7 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
             value={count}
             onChange={(e) => setCount(Number(e.target.value))}
           />
-        </label>
+        </Labelled>
         <button type="submit" className="btn pri" disabled={create.isPending}>
           {t("outputs.makeRig")}
         </button>

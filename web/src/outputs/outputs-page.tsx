@@ -57,6 +57,29 @@ export function OutputsPage() {
 
 function Head({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
   const { t } = useTranslation();
+  const { save } = useSavedRig();
+  const { complain } = useNotices();
+  return (
+    <div className="flex items-end gap-3 pb-2">
+      <div className="min-w-0 grow">
+        <p className="small">{t("places.outputs")}</p>
+        <h1 className="sr-only">{rig.name}</h1>
+        <Typed
+          className="plain w-full text-[22px] font-[650]! [font-stretch:88%]"
+          aria-label={t("outputs.rigName")}
+          value={rig.name}
+          maxLength={LENGTHS.TITLE}
+          onDone={(name) => save.mutate({ id: rig.id, name }, { onError: complain })}
+        />
+      </div>
+      <Rigs rig={rig} rigs={rigs} add={add} />
+    </div>
+  );
+}
+
+/** The other rigs, and what can be done with this one as a whole. */
+function Rigs({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
+  const { t } = useTranslation();
   const { save, remove } = useSavedRig();
   const { complain } = useNotices();
   const navigate = useNavigate();
@@ -73,18 +96,7 @@ function Head({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
     );
   };
   return (
-    <div className="flex items-end gap-3 pb-2">
-      <div className="min-w-0 grow">
-        <p className="small">{t("places.outputs")}</p>
-        <h1 className="sr-only">{rig.name}</h1>
-        <Typed
-          className="plain w-full text-[22px] font-[650]! [font-stretch:88%]"
-          aria-label={t("outputs.rigName")}
-          value={rig.name}
-          maxLength={LENGTHS.TITLE}
-          onDone={(name) => save.mutate({ id: rig.id, name }, { onError: complain })}
-        />
-      </div>
+    <>
       <Menu label={t("outputs.rigs")} align="end">
         {rigs.map((r) => (
           <MenuItem key={r.id} onSelect={() => void navigate(`/outputs/${r.id}`)}>
@@ -111,7 +123,7 @@ function Head({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
         yes={t("outputs.deleteRig")}
         onYes={() => remove.mutate(rig.id, { onSuccess: () => void navigate("/outputs"), onError: complain })}
       />
-    </div>
+    </>
   );
 }
 

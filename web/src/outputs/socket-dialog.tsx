@@ -2,13 +2,12 @@ import { useTranslation } from "react-i18next";
 
 import { useSavedRig } from "@/api/queries";
 import type { Feed, Patch, Rig, Socket } from "@/api/types";
-import { signed, typed } from "@/lib/format";
+import { figure, signed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
+import { Labelled, Tick } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 import { LENGTHS } from "@/generated/core";
-
-const number = (text: string) => Number(typed(text));
 
 /** A socket: what it is wired to in the room, and how each feed goes out of it. */
 export function SocketDialog({
@@ -31,15 +30,9 @@ export function SocketDialog({
       { id: rig.id, sockets: rig.sockets.map((s) => (s.number === socket.number ? { ...s, ...part } : s)) },
       { onError: complain },
     );
-  const changePatch = (patch: Patch, part: Partial<Patch>) =>
+  const setPatches = (which: (p: Patch) => boolean, part: Partial<Patch>) =>
     save.mutate(
-      { id: rig.id, patches: rig.patches.map((p) => (p === patch ? { ...p, ...part } : p)) },
-      { onError: complain },
-    );
-  // Sockets of one number share one delay, since they share one wire.
-  const setDelay = (delay_ms: number) =>
-    save.mutate(
-      { id: rig.id, patches: rig.patches.map((p) => (p.socket === socket.number ? { ...p, delay_ms } : p)) },
+      { id: rig.id, patches: rig.patches.map((p) => (which(p) ? { ...p, ...part } : p)) },
       { onError: complain },
     );
   return (
@@ -49,80 +42,41 @@ export function SocketDialog({
       title={t("outputs.socketTitle", { number: socket.number })}
     >
       <div className="flex flex-col gap-3">
-        <label className="flex flex-col gap-1">
-          <span className="small">{t("outputs.wiredTo")}</span>
+        <Labelled label={t("outputs.wiredTo")}>
           <Typed
             value={socket.label}
             maxLength={LENGTHS.TITLE}
             placeholder={t("outputs.wiredExample")}
             onDone={(label) => change({ label })}
           />
-        </label>
+        </Labelled>
         <div className="flex gap-6">
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              checked={socket.use === "kept"}
-              onChange={(e) => change({ use: e.target.checked ? "kept" : "free" })}
-            />
-            {t("outputs.keep")}
-          </label>
-          <label className="flex items-center gap-2">
-            <input type="checkbox" checked={socket.balanced} onChange={(e) => change({ balanced: e.target.checked })} />
-            {t("outputs.balanced")}
-          </label>
+          <Tick
+            label={t("outputs.keep")}
+            checked={socket.use === "kept"}
+            onChange={(kept) => change({ use: kept ? "kept" : "free" })}
+          />
+          <Tick label={t("outputs.balanced")} checked={socket.balanced} onChange={(balanced) => change({ balanced })} />
         </div>
         {patches.length > 0 && (
           <>
             <table className="w-full">
               <caption className="small pb-1 text-left">{t("outputs.patchHere")}</caption>
               <tbody>
-                {patches.map((patch) => {
-                  const feed = feeds.find((f) => f.id === patch.feed);
-                  const name =
-                    feed?.channels === 1
-                      ? feed.name
-                      : t("outputs.sideOf", { name: feed?.name ?? "?", side: t(`sides.${patch.side}`) });
-                  return (
-                    <tr key={`${patch.feed}.${patch.side}`} className="border-t border-line2">
-                      <th scope="row" className="py-1 text-left font-semibold">
-                        {name}
-                      </th>
-                      <td className="py-1">
-                        <Typed
-                          className="w-[64px] text-right"
-                          aria-label={t("outputs.trimOf", { name })}
-                          value={signed(patch.trim_db)}
-                          inputMode="decimal"
-                          onDone={(db) => changePatch(patch, { trim_db: number(db) })}
-                        />{" "}
-                        dB
-                      </td>
-                      <td className="py-1 text-right">
-                        <label className="inline-flex items-center gap-2">
-                          <input
-                            type="checkbox"
-                            checked={patch.invert}
-                            onChange={(e) => changePatch(patch, { invert: e.target.checked })}
-                          />
-                          {t("stems.invert")}
-                        </label>
-                      </td>
-                    </tr>
-                  );
-                })}
+                {patches.map((patch) => (
+                  <PatchRow
+                    key={`${patch.feed}.${patch.side}`}
+                    patch={patch}
+                    feed={feeds.find((f) => f.id === patch.feed)}
+                    change={(part) => setPatches((p) => p === patch, part)}
+                  />
+                ))}
               </tbody>
             </table>
-            <label className="flex items-center gap-2">
-              <span className="small">{t("outputs.delay")}</span>
-              <Typed
-                className="w-[74px] text-right"
-                value={signed(patches[0]?.delay_ms ?? 0, 2)}
-                inputMode="decimal"
-                onDone={(ms) => setDelay(number(ms))}
-              />{" "}
-              ms
-            </label>
+            <Delay
+              ms={patches[0]?.delay_ms ?? 0}
+              change={(delay_ms) => setPatches((p) => p.socket === socket.number, { delay_ms })}
+            />
           </>
         )}
       </div>
@@ -132,5 +86,58 @@ export function SocketDialog({
         </button>
       </div>
     </Dialog>
+  );
+}
+
+interface PatchProps {
+  patch: Patch;
+  feed: Feed | undefined;
+  change: (part: Partial<Patch>) => void;
+}
+
+/** A wire that ends in the socket: its trim and polarity. */
+function PatchRow({ patch, feed, change }: PatchProps) {
+  const { t } = useTranslation();
+  const name =
+    feed?.channels === 1 ? feed.name : t("outputs.sideOf", { name: feed?.name ?? "?", side: t(`sides.${patch.side}`) });
+  return (
+    <tr className="border-t border-line2">
+      <th scope="row" className="py-1 text-left font-semibold">
+        {name}
+      </th>
+      <td className="py-1">
+        <Typed
+          className="w-[64px] text-right"
+          aria-label={t("outputs.trimOf", { name })}
+          value={signed(patch.trim_db)}
+          inputMode="decimal"
+          onDone={(db) => change({ trim_db: figure(db) })}
+        />{" "}
+        dB
+      </td>
+      <td className="py-1 text-right">
+        <label className="inline-flex items-center gap-2">
+          <input type="checkbox" checked={patch.invert} onChange={(e) => change({ invert: e.target.checked })} />
+          {t("stems.invert")}
+        </label>
+      </td>
+    </tr>
+  );
+}
+
+/** The delay of the socket: all wires that end in it share it. */
+function Delay({ ms, change }: { ms: number; change: (ms: number) => void }) {
+  const { t } = useTranslation();
+  return (
+    <label className="flex items-center gap-2">
+      <span className="small">{t("outputs.delay")}</span>
+      <Typed
+        className="w-[74px] text-right"
+        value={signed(ms, 2)}
+        inputMode="decimal"
+        onDone={(text) => change(figure(text))}
+      />{" "}
+      ms
+    </label>
   );
 }

@@ -39,7 +39,6 @@ function OneLineUp({ lineUp: kept, players }: { lineUp: LineUp; players: Player[
   // A tick stands at once; what the server says takes its place.
   const lineUp = save.isPending ? { ...kept, ...save.variables } : kept;
   const keep = (change: Partial<LineUp>) => save.mutate({ id: lineUp.id, ...change }, { onError: complain });
-  const away = lineUp.away ?? [];
   return (
     <section aria-label={lineUp.name} className="border border-line bg-sheet px-3 py-2">
       <div className="mb-1 flex items-center gap-2">
@@ -60,38 +59,51 @@ function OneLineUp({ lineUp: kept, players }: { lineUp: LineUp; players: Player[
         </button>
       </div>
       <ul className="flex flex-col gap-1">
-        {players.map((p) => {
-          const gone = away.includes(p.id);
-          return (
-            <li key={p.id} className="grid grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3">
-              <span>
-                {p.name} <span className="small">{p.part}</span>
-              </span>
-              <label className="flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  checked={!gone}
-                  onChange={(e) => keep({ away: e.target.checked ? away.filter((a) => a !== p.id) : [...away, p.id] })}
-                  aria-label={t("lineUp.playsIn", { name: p.name, lineUp: lineUp.name })}
-                />
-                {t("lineUp.plays")}
-              </label>
-              {gone ? (
-                <Typed
-                  className="w-full"
-                  placeholder={t("lineUp.nobody")}
-                  aria-label={t("lineUp.standsIn", { name: p.name })}
-                  value={lineUp.guests?.[p.id] ?? ""}
-                  maxLength={LENGTHS.NAME}
-                  onDone={(guest) => keep({ guests: { ...lineUp.guests, [p.id]: guest } })}
-                />
-              ) : (
-                <span />
-              )}
-            </li>
-          );
-        })}
+        {players.map((p) => (
+          <PlayerRow key={p.id} player={p} lineUp={lineUp} keep={keep} />
+        ))}
       </ul>
     </section>
+  );
+}
+
+interface PlayerProps {
+  player: Player;
+  lineUp: LineUp;
+  keep: (change: Partial<LineUp>) => void;
+}
+
+/** Whether a player is on, and who stands in. */
+function PlayerRow({ player: p, lineUp, keep }: PlayerProps) {
+  const { t } = useTranslation();
+  const away = lineUp.away ?? [];
+  const gone = away.includes(p.id);
+  return (
+    <li className="grid grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3">
+      <span>
+        {p.name} <span className="small">{p.part}</span>
+      </span>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={!gone}
+          onChange={(e) => keep({ away: e.target.checked ? away.filter((a) => a !== p.id) : [...away, p.id] })}
+          aria-label={t("lineUp.playsIn", { name: p.name, lineUp: lineUp.name })}
+        />
+        {t("lineUp.plays")}
+      </label>
+      {gone ? (
+        <Typed
+          className="w-full"
+          placeholder={t("lineUp.nobody")}
+          aria-label={t("lineUp.standsIn", { name: p.name })}
+          value={lineUp.guests?.[p.id] ?? ""}
+          maxLength={LENGTHS.NAME}
+          onDone={(guest) => keep({ guests: { ...lineUp.guests, [p.id]: guest } })}
+        />
+      ) : (
+        <span />
+      )}
+    </li>
   );
 }

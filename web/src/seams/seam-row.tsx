@@ -26,10 +26,6 @@ export function SeamRow({
   const [old, next] = [seam.old, seam.new].map((id) => song.sections.find((s) => s.id === id));
   if (!old || !next) return null;
   const join = { old: seam.old, new: seam.new };
-  const take = (m: Mend) =>
-    void (m.kind === "shift"
-      ? edit("set_bar1", { by_ms: m.value })
-      : edit("set_facts", m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }));
   return (
     <li className="grid grid-cols-[minmax(220px,300px)_minmax(0,1fr)_auto] items-center gap-x-4 gap-y-1 border border-line bg-sheet px-3 py-2">
       <span className="flex min-w-0 items-center gap-2">
@@ -52,31 +48,51 @@ export function SeamRow({
         {t("seams.hearShort")}
       </button>
       {seam.mends.length > 0 && (
-        <span className="col-span-3 flex flex-wrap items-center gap-2">
-          <span className="small">{t("seams.mends")}</span>
-          {seam.mends.map((m) => (
-            <span key={m.kind} className="flex">
-              <button type="button" className="btn rounded-r-none!" onClick={() => take(m)}>
-                {t(`seams.mend.${m.kind}`, { value: m.kind === "shift" ? signed(m.value, 0) : m.value })}
-                <span className="small">{t("seams.then", { percent: Math.round(m.likely * 100) })}</span>
-              </button>
-              {m.kind !== "shift" && (
-                <button
-                  type="button"
-                  className="btn -ml-px rounded-l-none! px-2!"
-                  aria-label={t("seams.hearMend", { old: old.name, next: next.name })}
-                  onClick={() =>
-                    hear({ ...join, ...(m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }) })
-                  }
-                >
-                  <Play size={13} aria-hidden />
-                </button>
-              )}
-            </span>
-          ))}
-        </span>
+        <Mends seam={seam} names={{ old: old.name, next: next.name }} edit={edit} hear={hear} />
       )}
     </li>
+  );
+}
+
+interface MendsProps {
+  seam: Seam;
+  names: { old: string; next: string };
+  edit: Edit;
+  hear: (seam: SeamWish) => void;
+}
+
+/** What makes the join less likely to be heard, each heard before it is taken. */
+function Mends({ seam, names, edit, hear }: MendsProps) {
+  const { t } = useTranslation();
+  const join = { old: seam.old, new: seam.new };
+  const take = (m: Mend) =>
+    void (m.kind === "shift"
+      ? edit("set_bar1", { by_ms: m.value })
+      : edit("set_facts", m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }));
+  return (
+    <span className="col-span-3 flex flex-wrap items-center gap-2">
+      <span className="small">{t("seams.mends")}</span>
+      {seam.mends.map((m) => (
+        <span key={m.kind} className="flex">
+          <button type="button" className="btn rounded-r-none!" onClick={() => take(m)}>
+            {t(`seams.mend.${m.kind}`, { value: m.kind === "shift" ? signed(m.value, 0) : m.value })}
+            <span className="small">{t("seams.then", { percent: Math.round(m.likely * 100) })}</span>
+          </button>
+          {m.kind !== "shift" && (
+            <button
+              type="button"
+              className="btn -ml-px rounded-l-none! px-2!"
+              aria-label={t("seams.hearMend", names)}
+              onClick={() =>
+                hear({ ...join, ...(m.kind === "crossfade" ? { crossfade_ms: m.value } : { ring_on_s: m.value }) })
+              }
+            >
+              <Play size={13} aria-hidden />
+            </button>
+          )}
+        </span>
+      ))}
+    </span>
   );
 }
 

@@ -32,29 +32,7 @@ export function SeamsView({ song, form, edit, hear }: Props) {
   const straight = (seams.data?.length ?? 0) - joins.length;
   return (
     <div className="min-h-0 flex-1 overflow-auto px-5 pb-5">
-      <div className="mb-3 flex flex-wrap items-center gap-x-5 gap-y-2">
-        <label className="flex items-center gap-2">
-          <span className="small">{t("seams.crossfade")}</span>
-          <Typed
-            className="w-[54px]"
-            inputMode="decimal"
-            value={String(song.crossfade_ms ?? 10)}
-            onDone={(ms) => void edit("set_facts", { crossfade_ms: figure(ms) })}
-          />{" "}
-          ms
-        </label>
-        <label className="flex items-center gap-2">
-          <span className="small">{t("seams.ringOn")}</span>
-          <Typed
-            className="w-[54px]"
-            inputMode="decimal"
-            value={String(song.ring_on_s ?? 0)}
-            onDone={(s) => void edit("set_facts", { ring_on_s: figure(s) })}
-          />{" "}
-          s
-        </label>
-        <AnyTwo song={song} hear={hear} />
-      </div>
+      <Settings song={song} edit={edit} hear={hear} />
       {song.stems.length === 0 ? (
         <p className="py-8 text-center text-soft">{t("seams.noStems")}</p>
       ) : seams.error ? (
@@ -119,5 +97,35 @@ export function Verdict({ seam }: { seam: Seam }) {
     <span className={`tag whitespace-nowrap ${look}`}>
       {t(`seams.verdict.${how}`, { percent: Math.round(seam.likely * 100) })}
     </span>
+  );
+}
+
+/** How joins of this song are made, and the join of any two sections. */
+function Settings({ song, edit, hear }: { song: Song; edit: Edit; hear: Props["hear"] }) {
+  const { t } = useTranslation();
+  return (
+    <div className="mb-3 flex flex-wrap items-center gap-x-5 gap-y-2">
+      <label className="flex items-center gap-2">
+        <span className="small">{t("seams.crossfade")}</span>
+        <Typed
+          className="w-[54px]"
+          inputMode="decimal"
+          value={String(song.crossfade_ms ?? 10)}
+          onDone={(ms) => void edit("set_facts", { crossfade_ms: figure(ms) })}
+        />{" "}
+        ms
+      </label>
+      <label className="flex items-center gap-2">
+        <span className="small">{t("seams.ringOn")}</span>
+        <Typed
+          className="w-[54px]"
+          inputMode="decimal"
+          value={String(song.ring_on_s ?? 0)}
+          onDone={(s) => void edit("set_facts", { ring_on_s: figure(s) })}
+        />{" "}
+        s
+      </label>
+      <AnyTwo song={song} hear={hear} />
+    </div>
   );
 }

@@ -1,6 +1,7 @@
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { GripVertical, X } from "lucide-react";
+import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
@@ -47,58 +48,90 @@ export function EntryRow({ entry, number, startsAt, last, change, remove }: Prop
       className={isDragging ? "relative z-10 opacity-80" : ""}
     >
       {entry.song ? (
-        <div className={`${COLUMNS} min-h-[46px] border border-line bg-sheet`}>
-          {grip}
-          <span className="small">{at}</span>
-          <b className="text-[15px]">{number}</b>
-          <span className="min-w-0">
-            <Link
-              to={`/songs/${entry.song}`}
-              className="block truncate text-[15px] font-[650] [font-stretch:92%] hover:underline"
-            >
-              {title}
-            </Link>
-            {entry.problem && <span className="block text-clay">{entry.problem}</span>}
-          </span>
-          <select
-            className="field plain w-full"
-            aria-label={t("setlist.formOf", { title })}
-            value={entry.form || "full"}
-            onChange={(e) => change({ form: e.target.value === "full" ? "" : e.target.value })}
-          >
-            {entry.forms.map((f) => (
-              <option key={f.id} value={f.id}>
-                {f.name}
-              </option>
-            ))}
-          </select>
-          <span>
-            {beatUnit(entry.unit)} {tempo(entry.bpm)}
-            <span className="small block">{entry.meter}</span>
-          </span>
-          <span>{entry.key || "–"}</span>
-          <span>{duration(entry.seconds)}</span>
-          {away}
-        </div>
+        <SongEntry entry={entry} title={title} number={number} at={at} grip={grip} away={away} change={change} />
       ) : (
-        <div className="my-[6px] flex min-h-[36px] items-center gap-[10px] border-y-2 border-ink px-[10px] font-[650]">
-          {grip}
-          <span className="small w-[46px] font-normal!">{at}</span>
-          {t("setlist.interval")}
-          <Typed
-            className="plain w-[44px] text-right"
-            inputMode="numeric"
-            aria-label={t("setlist.minutes")}
-            value={String(entry.interval_minutes ?? "")}
-            onDone={(minutes) => change({ interval_minutes: Number(minutes) })}
-          />
-          <span className="small font-normal!">{t("setlist.min")}</span>
-          <span className="grow" />
-          {away}
-        </div>
+        <Interval entry={entry} at={at} grip={grip} away={away} change={change} />
       )}
       {!last && entry.song && <Joint entry={entry} title={title} change={change} />}
     </li>
+  );
+}
+
+interface RowProps {
+  entry: Entry;
+  /** When it starts: a time of day, or the time since the start. */
+  at: string;
+  /** What the entry is dragged by, and what takes it out. */
+  grip: ReactNode;
+  away: ReactNode;
+  change: (part: Partial<EntryChange>) => void;
+}
+
+function SongEntry({
+  entry,
+  title,
+  number,
+  at,
+  grip,
+  away,
+  change,
+}: RowProps & { title: string; number: number | null }) {
+  const { t } = useTranslation();
+  return (
+    <div className={`${COLUMNS} min-h-[46px] border border-line bg-sheet`}>
+      {grip}
+      <span className="small">{at}</span>
+      <b className="text-[15px]">{number}</b>
+      <span className="min-w-0">
+        <Link
+          to={`/songs/${entry.song}`}
+          className="block truncate text-[15px] font-[650] [font-stretch:92%] hover:underline"
+        >
+          {title}
+        </Link>
+        {entry.problem && <span className="block text-clay">{entry.problem}</span>}
+      </span>
+      <select
+        className="field plain w-full"
+        aria-label={t("setlist.formOf", { title })}
+        value={entry.form || "full"}
+        onChange={(e) => change({ form: e.target.value === "full" ? "" : e.target.value })}
+      >
+        {entry.forms.map((f) => (
+          <option key={f.id} value={f.id}>
+            {f.name}
+          </option>
+        ))}
+      </select>
+      <span>
+        {beatUnit(entry.unit)} {tempo(entry.bpm)}
+        <span className="small block">{entry.meter}</span>
+      </span>
+      <span>{entry.key || "–"}</span>
+      <span>{duration(entry.seconds)}</span>
+      {away}
+    </div>
+  );
+}
+
+function Interval({ entry, at, grip, away, change }: RowProps) {
+  const { t } = useTranslation();
+  return (
+    <div className="my-[6px] flex min-h-[36px] items-center gap-[10px] border-y-2 border-ink px-[10px] font-[650]">
+      {grip}
+      <span className="small w-[46px] font-normal!">{at}</span>
+      {t("setlist.interval")}
+      <Typed
+        className="plain w-[44px] text-right"
+        inputMode="numeric"
+        aria-label={t("setlist.minutes")}
+        value={String(entry.interval_minutes ?? "")}
+        onDone={(minutes) => change({ interval_minutes: Number(minutes) })}
+      />
+      <span className="small font-normal!">{t("setlist.min")}</span>
+      <span className="grow" />
+      {away}
+    </div>
   );
 }
 

@@ -4,7 +4,7 @@ import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import { useMatch } from "@/api/queries";
-import type { Matched, Setlist } from "@/api/types";
+import type { Match, Matched, Setlist } from "@/api/types";
 import { signed, typed } from "@/lib/format";
 import { LineUpChoice, useLineUp } from "@/people/line-up";
 import { Dialog } from "@/ui/dialog";
@@ -15,31 +15,11 @@ import { Typed } from "@/ui/typed";
 /** The songs of a set made equally loud in one press, with before and after. */
 export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: () => void }) {
   const { t } = useTranslation();
-  const { complain } = useNotices();
-  const client = useQueryClient();
   const lineUp = useLineUp();
   const [target, setTarget] = useState("");
-  const [before, setBefore] = useState<Matched["before"] | null>(null);
   const match = useMatch(setlist.id, lineUp.id, target);
-  const change = useMutation({
-    mutationFn: (gains: Matched["before"] | undefined) =>
-      api<Matched>(`setlists/${setlist.id}/match/`, "POST", {
-        line_up: lineUp.id || null,
-        target,
-        ...(gains && { gains }),
-      }),
-    // An answer under way still tells the gains of before.
-    onMutate: () => client.cancelQueries({ queryKey: ["match"] }),
-    onSuccess: ({ before: was, ...told }, gains) => {
-      setBefore(gains ? null : was);
-      client.setQueryData(["match", setlist.id, lineUp.id, target], told);
-      void client.invalidateQueries({ queryKey: ["song"] });
-      void client.invalidateQueries({ queryKey: ["level"] });
-    },
-    onError: complain,
-  });
+  const { before, change } = useMatching({ setlist, lineUp: lineUp.id, target });
   const data = match.data;
-  const level = (v: number | null) => (v === null ? "–" : signed(v));
   return (
     <Dialog
       open
@@ -66,47 +46,7 @@ export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: (
       {!data && !match.error && <Waiting />}
       {data && (
         <>
-          <table className="w-full border-collapse [&_td]:border-t [&_td]:border-line2 [&_td]:px-2 [&_td]:py-1 [&_th]:px-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
-            <thead>
-              <tr>
-                {(["song", "now", "change", "after"] as const).map((c) => (
-                  <th key={c} scope="col">
-                    {t(`match.col_${c}`)}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {data.songs.map((s) => (
-                <tr key={s.song}>
-                  <td>{s.title}</td>
-                  <td>
-                    {s.state === "working" ? (
-                      <span role="status">{t("levels.measuring")}</span>
-                    ) : s.message ? (
-                      <span className="small">{s.message}</span>
-                    ) : (
-                      t("match.figures", { lufs: level(s.lufs), peak: level(s.peak_dbtp) })
-                    )}
-                  </td>
-                  <td className="whitespace-nowrap font-[650]">
-                    {s.proposed_db === null
-                      ? ""
-                      : Math.abs(s.proposed_db - s.gain_db) < 0.05
-                        ? t("match.stays")
-                        : t("match.by", { gain: signed(s.proposed_db - s.gain_db, 1, true) })}
-                  </td>
-                  <td className="whitespace-nowrap">
-                    {s.after_lufs !== null &&
-                      t("match.figures", { lufs: level(s.after_lufs), peak: level(s.after_peak_dbtp) })}
-                    {s.short_db > 0 && (
-                      <span className="block text-clay">{t("match.short", { by: signed(s.short_db) })}</span>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Levels songs={data.songs} />
           {data.reachable !== null && data.target !== null && data.target > data.reachable + 0.05 && (
             <p className="mt-2 text-clay">{t("match.reachable", { level: signed(data.reachable) })}</p>
           )}
@@ -128,5 +68,93 @@ export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: (
         </>
       )}
     </Dialog>
+  );
+}
+
+interface Matching {
+  setlist: Setlist;
+  lineUp: string;
+  target: string;
+}
+
+/** The press that matches the songs, and what takes it back: the gains of before. */
+function useMatching({ setlist, lineUp, target }: Matching) {
+  const { complain } = useNotices();
+  const client = useQueryClient();
+  const [before, setBefore] = useState<Matched["before"] | null>(null);
+  const change = useMutation({
+    mutationFn: (gains: Matched["before"] | undefined) =>
+      api<Matched>(`setlists/${setlist.id}/match/`, "POST", {
+        line_up: lineUp || null,
+        target,
+        ...(gains && { gains }),
+      }),
+    // An answer under way would still give the gains of before.
+    onMutate: () => client.cancelQueries({ queryKey: ["match"] }),
+    onSuccess: ({ before: was, ...answer }, gains) => {
+      setBefore(gains ? null : was);
+      client.setQueryData(["match", setlist.id, lineUp, target], answer);
+      void client.invalidateQueries({ queryKey: ["song"] });
+      void client.invalidateQueries({ queryKey: ["level"] });
+    },
+    onError: complain,
+  });
+  return { before, change };
+}
+
+const level = (v: number | null) => (v === null ? "–" : signed(v));
+
+function Levels({ songs }: { songs: Match["songs"] }) {
+  const { t } = useTranslation();
+  return (
+    <table className="w-full border-collapse [&_td]:border-t [&_td]:border-line2 [&_td]:px-2 [&_td]:py-1 [&_th]:px-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
+      <thead>
+        <tr>
+          {(["song", "now", "change", "after"] as const).map((c) => (
+            <th key={c} scope="col">
+              {t(`match.col_${c}`)}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {songs.map((s) => (
+          <Row key={s.song} song={s} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** A song: how loud it is, by how much it is changed, and how loud it is then. */
+function Row({ song }: { song: Match["songs"][number] }) {
+  const { t } = useTranslation();
+  return (
+    <tr>
+      <td>{song.title}</td>
+      <td>
+        {song.state === "working" ? (
+          <span role="status">{t("levels.measuring")}</span>
+        ) : song.message ? (
+          <span className="small">{song.message}</span>
+        ) : (
+          t("match.figures", { lufs: level(song.lufs), peak: level(song.peak_dbtp) })
+        )}
+      </td>
+      <td className="whitespace-nowrap font-[650]">
+        {song.proposed_db === null
+          ? ""
+          : Math.abs(song.proposed_db - song.gain_db) < 0.05
+            ? t("match.stays")
+            : t("match.by", { gain: signed(song.proposed_db - song.gain_db, 1, true) })}
+      </td>
+      <td className="whitespace-nowrap">
+        {song.after_lufs !== null &&
+          t("match.figures", { lufs: level(song.after_lufs), peak: level(song.after_peak_dbtp) })}
+        {song.short_db > 0 && (
+          <span className="block text-clay">{t("match.short", { by: signed(song.short_db) })}</span>
+        )}
+      </td>
+    </tr>
   );
 }

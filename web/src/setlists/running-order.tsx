@@ -18,7 +18,6 @@ export const COLUMNS =
 /** Entries in order, with what happens between them drawn as the joint. */
 export function RunningOrder({ setlist }: { setlist: Setlist }) {
   const { t } = useTranslation();
-  const songs = useSongs();
   const { save } = useSavedSetlist();
   const { complain } = useNotices();
   // The order under the hand, until the server has answered.
@@ -40,16 +39,7 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
   const numbers = numbered(entries);
   return (
     <div className="min-h-0 flex-1 overflow-auto px-5 pb-6">
-      <div className={`${COLUMNS} pb-1`} aria-hidden>
-        <span />
-        <h2>{t("setlist.starts")}</h2>
-        <span />
-        <h2>{t("songs.song")}</h2>
-        <h2>{t("song.form")}</h2>
-        <h2>{t("songs.tempo")}</h2>
-        <h2>{t("songs.key")}</h2>
-        <h2>{t("songs.length")}</h2>
-      </div>
+      <Heads />
       {entries.length === 0 && <p className="py-10 text-center text-soft">{t("setlist.empty")}</p>}
       <Sortable
         ids={entries.map((e) => e.id)}
@@ -57,42 +47,20 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
         onMove={(from, to) => put(arrayMove(entries, from, to))}
       >
         <ol aria-label={t("setlist.order")}>
-          {entries.map((entry, i) => {
-            return (
-              <EntryRow
-                key={entry.id}
-                entry={entry}
-                number={numbers[i] ?? null}
-                startsAt={setlist.starts_at}
-                last={i === entries.length - 1}
-                change={(part) => change(entry.id, part)}
-                remove={() => put(entries.filter((e) => e.id !== entry.id))}
-              />
-            );
-          })}
+          {entries.map((entry, i) => (
+            <EntryRow
+              key={entry.id}
+              entry={entry}
+              number={numbers[i] ?? null}
+              startsAt={setlist.starts_at}
+              last={i === entries.length - 1}
+              change={(part) => change(entry.id, part)}
+              remove={() => put(entries.filter((e) => e.id !== entry.id))}
+            />
+          ))}
         </ol>
       </Sortable>
-      <div className="mt-3 flex gap-2">
-        <Menu
-          label={
-            <>
-              <Plus size={14} aria-hidden />
-              {t("setlist.addSong")}
-            </>
-          }
-        >
-          {songs.data?.map((song) => (
-            <MenuItem key={song.id} onSelect={() => add({ song: song.id })}>
-              {song.title}
-            </MenuItem>
-          ))}
-          {songs.data?.length === 0 && <p className="small p-2">{t("songs.none")}</p>}
-        </Menu>
-        <button type="button" className="btn" onClick={() => add({ song: null, interval_minutes: 20 })}>
-          <Coffee size={14} aria-hidden />
-          {t("setlist.addInterval")}
-        </button>
-      </div>
+      <Add add={add} />
     </div>
   );
 }
@@ -101,4 +69,49 @@ export function RunningOrder({ setlist }: { setlist: Setlist }) {
 function numbered(entries: Entry[]): (number | null)[] {
   const songs = entries.filter((e) => e.song);
   return entries.map((e) => (e.song ? songs.indexOf(e) + 1 : null));
+}
+
+function Heads() {
+  const { t } = useTranslation();
+  return (
+    <div className={`${COLUMNS} pb-1`} aria-hidden>
+      <span />
+      <h2>{t("setlist.starts")}</h2>
+      <span />
+      <h2>{t("songs.song")}</h2>
+      <h2>{t("song.form")}</h2>
+      <h2>{t("songs.tempo")}</h2>
+      <h2>{t("songs.key")}</h2>
+      <h2>{t("songs.length")}</h2>
+    </div>
+  );
+}
+
+/** A song or an interval more, at the end. */
+function Add({ add }: { add: (entry: EntryChange) => void }) {
+  const { t } = useTranslation();
+  const songs = useSongs();
+  return (
+    <div className="mt-3 flex gap-2">
+      <Menu
+        label={
+          <>
+            <Plus size={14} aria-hidden />
+            {t("setlist.addSong")}
+          </>
+        }
+      >
+        {songs.data?.map((song) => (
+          <MenuItem key={song.id} onSelect={() => add({ song: song.id })}>
+            {song.title}
+          </MenuItem>
+        ))}
+        {songs.data?.length === 0 && <p className="small p-2">{t("songs.none")}</p>}
+      </Menu>
+      <button type="button" className="btn" onClick={() => add({ song: null, interval_minutes: 20 })}>
+        <Coffee size={14} aria-hidden />
+        {t("setlist.addInterval")}
+      </button>
+    </div>
+  );
 }

@@ -48,21 +48,9 @@ export function SetlistPage({ band }: { band: string }) {
 
 function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[]; band: string; begin: () => void }) {
   const { t } = useTranslation();
-  const { create, save, remove } = useSavedSetlist();
+  const { save } = useSavedSetlist();
   const { complain } = useNotices();
-  const navigate = useNavigate();
-  const [deleting, setDeleting] = useState(false);
   const [taking, setTaking] = useState(false);
-  const copy = () =>
-    create.mutate(
-      {
-        name: t("setlist.copyName", { name: setlist.name }),
-        slot_minutes: setlist.slot_minutes,
-        starts_at: setlist.starts_at,
-        entries: setlist.entries.map(({ id: _, ...e }) => bare(e)),
-      },
-      { onSuccess: (made) => void navigate(`/setlists/${made.id}`), onError: complain },
-    );
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_304px]">
       <div className="flex min-h-0 min-w-0 flex-col">
@@ -80,19 +68,7 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
               onDone={(name) => save.mutate({ id: setlist.id, name }, { onError: complain })}
             />
           </div>
-          <Menu label={t("setlist.others")} align="end">
-            {all.map((s) => (
-              <MenuItem key={s.id} onSelect={() => void navigate(`/setlists/${s.id}`)}>
-                <span className={s.id === setlist.id ? "font-bold" : ""}>{s.name}</span>
-              </MenuItem>
-            ))}
-            <MenuLine />
-            <MenuItem onSelect={begin}>{t("setlist.new")}</MenuItem>
-            <MenuItem onSelect={copy}>{t("setlist.copy")}</MenuItem>
-            <MenuItem bad onSelect={() => setDeleting(true)}>
-              {t("setlist.delete")}
-            </MenuItem>
-          </Menu>
+          <Others setlist={setlist} all={all} begin={begin} />
           <button type="button" className="btn pri" onClick={() => setTaking(true)}>
             {t("setlist.take")}
           </button>
@@ -101,6 +77,42 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
       </div>
       <SetlistSide setlist={setlist} />
       {taking && <ShowDialog setlist={setlist} show={null} onClose={() => setTaking(false)} />}
+    </div>
+  );
+}
+
+/** The other setlists, and what can be done with this one as a whole. */
+function Others({ setlist, all, begin }: { setlist: Setlist; all: Setlist[]; begin: () => void }) {
+  const { t } = useTranslation();
+  const { create, remove } = useSavedSetlist();
+  const { complain } = useNotices();
+  const navigate = useNavigate();
+  const [deleting, setDeleting] = useState(false);
+  const copy = () =>
+    create.mutate(
+      {
+        name: t("setlist.copyName", { name: setlist.name }),
+        slot_minutes: setlist.slot_minutes,
+        starts_at: setlist.starts_at,
+        entries: setlist.entries.map(({ id: _, ...e }) => bare(e)),
+      },
+      { onSuccess: (made) => void navigate(`/setlists/${made.id}`), onError: complain },
+    );
+  return (
+    <>
+      <Menu label={t("setlist.others")} align="end">
+        {all.map((s) => (
+          <MenuItem key={s.id} onSelect={() => void navigate(`/setlists/${s.id}`)}>
+            <span className={s.id === setlist.id ? "font-bold" : ""}>{s.name}</span>
+          </MenuItem>
+        ))}
+        <MenuLine />
+        <MenuItem onSelect={begin}>{t("setlist.new")}</MenuItem>
+        <MenuItem onSelect={copy}>{t("setlist.copy")}</MenuItem>
+        <MenuItem bad onSelect={() => setDeleting(true)}>
+          {t("setlist.delete")}
+        </MenuItem>
+      </Menu>
       <Confirm
         open={deleting}
         onOpenChange={setDeleting}
@@ -109,6 +121,6 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
         yes={t("setlist.delete")}
         onYes={() => remove.mutate(setlist.id, { onSuccess: () => void navigate("/setlists"), onError: complain })}
       />
-    </div>
+    </>
   );
 }

@@ -15,7 +15,6 @@ import { ShowDialog } from "./show-dialog";
 export function SetlistSide({ setlist }: { setlist: Setlist }) {
   const { t } = useTranslation();
   const shows = useShows();
-  const [matching, setMatching] = useState(false);
   const mine = shows.data?.filter((s) => s.setlist === setlist.id) ?? [];
   return (
     <aside
@@ -31,33 +30,7 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
           <p className="text-soft">{t("setlist.noShows")}</p>
         )}
       </section>
-      <section>
-        <h2 className="mb-1">{t("match.heading")}</h2>
-        <button
-          type="button"
-          className="btn"
-          onClick={() => setMatching(true)}
-          disabled={!setlist.entries.some((e) => e.song)}
-        >
-          {t("match.open")}
-        </button>
-        {setlist.entries.some((e) => e.song) && (
-          <p className="mt-2 flex flex-wrap items-center gap-1.5">
-            <span className="small">{t("setlist.guides")}</span>
-            {(["wav", "flac", "mid"] as const).map((kind) => (
-              <a
-                key={kind}
-                className="btn"
-                download
-                href={`/api/setlists/${setlist.id}/guides/?what=both&kind=${kind}`}
-              >
-                {t(`click.kind_${kind}`)}
-              </a>
-            ))}
-          </p>
-        )}
-        {matching && <MatchDialog setlist={setlist} onClose={() => setMatching(false)} />}
-      </section>
+      <Together setlist={setlist} />
       <section className="mt-auto">
         <h2 className="mb-1">{t("setlist.afterEach")}</h2>
         <dl className="small [&_dd]:mb-1 [&_dt]:font-semibold [&_dt]:text-ink">
@@ -73,13 +46,65 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
   );
 }
 
+/** What is done with all songs at once: made equally loud, and their guides given away. */
+function Together({ setlist }: { setlist: Setlist }) {
+  const { t } = useTranslation();
+  const [matching, setMatching] = useState(false);
+  return (
+    <section>
+      <h2 className="mb-1">{t("match.heading")}</h2>
+      <button
+        type="button"
+        className="btn"
+        onClick={() => setMatching(true)}
+        disabled={!setlist.entries.some((e) => e.song)}
+      >
+        {t("match.open")}
+      </button>
+      {setlist.entries.some((e) => e.song) && (
+        <p className="mt-2 flex flex-wrap items-center gap-1.5">
+          <span className="small">{t("setlist.guides")}</span>
+          {(["wav", "flac", "mid"] as const).map((kind) => (
+            <a key={kind} className="btn" download href={`/api/setlists/${setlist.id}/guides/?what=both&kind=${kind}`}>
+              {t(`click.kind_${kind}`)}
+            </a>
+          ))}
+        </p>
+      )}
+      {matching && <MatchDialog setlist={setlist} onClose={() => setMatching(false)} />}
+    </section>
+  );
+}
+
+/** The entries as long as they are, in the room that there is. */
+function SlotBar({ setlist }: { setlist: Setlist }) {
+  const { t } = useTranslation();
+  const slot = setlist.slot_minutes * 60;
+  const over = setlist.seconds - slot;
+  const whole = Math.max(slot, setlist.seconds);
+  return (
+    <div
+      className="flex h-[20px] bg-line2"
+      role="img"
+      aria-label={t(over > 0 ? "setlist.tooLong" : "setlist.left", { time: duration(Math.abs(over)) })}
+    >
+      {setlist.entries.map((e) => (
+        <span
+          key={e.id}
+          className={`border-r border-sheet ${e.song ? (over > 0 ? "bg-clay" : "bg-pine") : "bg-edge"}`}
+          style={{ width: `${(100 * e.seconds) / whole}%` }}
+        />
+      ))}
+    </div>
+  );
+}
+
 function Slot({ setlist }: { setlist: Setlist }) {
   const { t } = useTranslation();
   const { save } = useSavedSetlist();
   const { complain } = useNotices();
   const slot = setlist.slot_minutes * 60;
   const over = setlist.seconds - slot;
-  const whole = Math.max(slot, setlist.seconds);
   return (
     <section>
       <h2>{t("setlist.slot")}</h2>
@@ -89,19 +114,7 @@ function Slot({ setlist }: { setlist: Setlist }) {
           {setlist.starts_at ? t("setlist.ends", { time: timeAfter(setlist.starts_at, setlist.seconds) }) : ""}
         </span>
       </div>
-      <div
-        className="flex h-[20px] bg-line2"
-        role="img"
-        aria-label={t(over > 0 ? "setlist.tooLong" : "setlist.left", { time: duration(Math.abs(over)) })}
-      >
-        {setlist.entries.map((e) => (
-          <span
-            key={e.id}
-            className={`border-r border-sheet ${e.song ? (over > 0 ? "bg-clay" : "bg-pine") : "bg-edge"}`}
-            style={{ width: `${(100 * e.seconds) / whole}%` }}
-          />
-        ))}
-      </div>
+      <SlotBar setlist={setlist} />
       <p className={`mt-1 ${over > 0 ? "font-semibold text-clay" : "small"}`}>
         {t(over > 0 ? "setlist.tooLong" : "setlist.left", { time: duration(Math.abs(over)) })}
       </p>

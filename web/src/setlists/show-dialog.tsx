@@ -6,60 +6,41 @@ import { useNavigate } from "react-router";
 import { api } from "@/api/client";
 import { useLineUps, useRigs, useSavedShow, useVoice } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
+import { LENGTHS } from "@/generated/core";
 import { Dialog } from "@/ui/dialog";
+import { Labelled } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
 import { VoiceOptions } from "@/voice/voice-options";
-import { LENGTHS } from "@/generated/core";
+
+interface Props {
+  setlist: Setlist;
+  show: Show | null;
+  onClose: () => void;
+}
+
+/** What is typed and chosen; empty for what is left open. */
+interface Draft {
+  title: string;
+  rig: string;
+  date: string;
+  line_up: string;
+  voice: string;
+}
 
 /** A setlist on a rig, with who is on: made or changed, and taken to the stage. */
-export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show: Show | null; onClose: () => void }) {
+export function ShowDialog({ setlist, show, onClose }: Props) {
   const { t } = useTranslation();
-  const { complain, say } = useNotices();
-  const navigate = useNavigate();
-  const client = useQueryClient();
   const rigs = useRigs();
-  const lineUps = useLineUps();
-  const { create, save } = useSavedShow();
-  const [title, setTitle] = useState(show?.title ?? setlist.name);
-  const [rig, setRig] = useState(show?.rig ?? "");
-  const [date, setDate] = useState(show?.date ?? "");
-  const [lineUp, setLineUp] = useState(show?.line_up ?? "");
-  const bands = useVoice();
-  const [voice, setVoice] = useState(show?.voice ?? "");
-  const chosen = rig || rigs.data?.[0]?.id || "";
-
-  const keep = () => {
-    const change = {
-      title: title.trim(),
-      setlist: setlist.id,
-      rig: chosen,
-      date: date || null,
-      line_up: lineUp || null,
-      voice,
-    };
-    return show ? save.mutateAsync({ id: show.id, ...change }) : create.mutateAsync(change);
-  };
-  const take = useMutation({
-    mutationFn: async () => {
-      const kept = await keep();
-      await api(`shows/${kept.id}/load/`, "POST");
-    },
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["described"] });
-      void navigate("/stage");
-    },
-    onError: complain,
+  const [draft, setDraft] = useState<Draft>({
+    title: show?.title ?? setlist.name,
+    rig: show?.rig ?? "",
+    date: show?.date ?? "",
+    line_up: show?.line_up ?? "",
+    voice: show?.voice ?? "",
   });
-  const only = useMutation({
-    mutationFn: keep,
-    onSuccess: () => {
-      say(t("show.saved"));
-      onClose();
-    },
-    onError: complain,
-  });
-  const busy = take.isPending || only.isPending;
-
+  const chosen = { ...draft, rig: draft.rig || rigs.data?.[0]?.id || "" };
+  const { take, keep } = useShowActs({ setlist, show, draft: chosen, onClose });
+  const busy = take.isPending || keep.isPending;
   return (
     <Dialog
       open
@@ -74,67 +55,128 @@ export function ShowDialog({ setlist, show, onClose }: { setlist: Setlist; show:
           take.mutate();
         }}
       >
-        <label className="flex flex-col gap-1">
-          <span className="small">{t("show.title")}</span>
-          <input
-            className="field"
-            required
-            maxLength={LENGTHS.TITLE}
-            value={title}
-            onChange={(e) => setTitle(e.target.value)}
-          />
-        </label>
-        <div className="flex gap-3">
-          <label className="flex grow flex-col gap-1">
-            <span className="small">{t("show.rig")}</span>
-            <select className="field" value={chosen} onChange={(e) => setRig(e.target.value)} required>
-              {rigs.data?.map((r) => (
-                <option key={r.id} value={r.id}>
-                  {r.name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <label className="flex flex-col gap-1">
-            <span className="small">{t("show.date")}</span>
-            <input type="date" className="field" value={date} onChange={(e) => setDate(e.target.value)} />
-          </label>
-        </div>
-        {rigs.data?.length === 0 && <p className="text-clay">{t("show.noRig")}</p>}
-        <label className="flex flex-col gap-1">
-          <span className="small">{t("show.on")}</span>
-          <select className="field" value={lineUp} onChange={(e) => setLineUp(e.target.value)}>
-            <option value="">{t("lineUp.everybody")}</option>
-            {lineUps.data?.map((l) => (
-              <option key={l.id} value={l.id}>
-                {l.name}
-              </option>
-            ))}
-          </select>
-        </label>
-        {bands.data && (
-          <label className="flex flex-col gap-1">
-            <span className="small">{t("show.voice")}</span>
-            <select className="field" value={voice} onChange={(e) => setVoice(e.target.value)}>
-              <option value="">{t("show.bandsVoice")}</option>
-              <VoiceOptions voice={bands.data} chosen={voice} />
-            </select>
-          </label>
-        )}
+        <Fields draft={chosen} change={(part) => setDraft((d) => ({ ...d, ...part }))} />
         {take.isPending && (
           <p role="status" className="small">
             {t("show.loading")}
           </p>
         )}
         <div className="mt-2 flex justify-end gap-2">
-          <button type="button" className="btn" disabled={busy || !chosen} onClick={() => only.mutate()}>
+          <button type="button" className="btn" disabled={busy || !chosen.rig} onClick={() => keep.mutate()}>
             {t("show.keep")}
           </button>
-          <button type="submit" className="btn pri" disabled={busy || !chosen}>
+          <button type="submit" className="btn pri" disabled={busy || !chosen.rig}>
             {t("setlist.take")}
           </button>
         </div>
       </form>
     </Dialog>
+  );
+}
+
+/** Keeping the show, and taking it to the stage once it is kept. */
+function useShowActs({ setlist, show, draft, onClose }: Props & { draft: Draft }) {
+  const { t } = useTranslation();
+  const { complain, say } = useNotices();
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const { create, save } = useSavedShow();
+  const saved = () => {
+    const change = {
+      ...draft,
+      title: draft.title.trim(),
+      setlist: setlist.id,
+      date: draft.date || null,
+      line_up: draft.line_up || null,
+    };
+    return show ? save.mutateAsync({ id: show.id, ...change }) : create.mutateAsync(change);
+  };
+  const take = useMutation({
+    mutationFn: async () => {
+      const kept = await saved();
+      await api(`shows/${kept.id}/load/`, "POST");
+    },
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ["described"] });
+      void navigate("/stage");
+    },
+    onError: complain,
+  });
+  const keep = useMutation({
+    mutationFn: saved,
+    onSuccess: () => {
+      say(t("show.saved"));
+      onClose();
+    },
+    onError: complain,
+  });
+  return { take, keep };
+}
+
+interface FieldsProps {
+  draft: Draft;
+  change: (part: Partial<Draft>) => void;
+}
+
+function Fields({ draft, change }: FieldsProps) {
+  const { t } = useTranslation();
+  const rigs = useRigs();
+  return (
+    <>
+      <Labelled label={t("show.title")}>
+        <input
+          className="field"
+          required
+          maxLength={LENGTHS.TITLE}
+          value={draft.title}
+          onChange={(e) => change({ title: e.target.value })}
+        />
+      </Labelled>
+      <div className="flex gap-3">
+        <Labelled label={t("show.rig")} className="grow">
+          <select className="field" value={draft.rig} onChange={(e) => change({ rig: e.target.value })} required>
+            {rigs.data?.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}
+              </option>
+            ))}
+          </select>
+        </Labelled>
+        <Labelled label={t("show.date")}>
+          <input type="date" className="field" value={draft.date} onChange={(e) => change({ date: e.target.value })} />
+        </Labelled>
+      </div>
+      {rigs.data?.length === 0 && <p className="text-clay">{t("show.noRig")}</p>}
+      <WhoAndVoice draft={draft} change={change} />
+    </>
+  );
+}
+
+/** Who is on, and in whose voice words are said that night. */
+function WhoAndVoice({ draft, change }: FieldsProps) {
+  const { t } = useTranslation();
+  const lineUps = useLineUps();
+  const bands = useVoice();
+  return (
+    <>
+      <Labelled label={t("show.on")}>
+        <select className="field" value={draft.line_up} onChange={(e) => change({ line_up: e.target.value })}>
+          <option value="">{t("lineUp.everybody")}</option>
+          {lineUps.data?.map((l) => (
+            <option key={l.id} value={l.id}>
+              {l.name}
+            </option>
+          ))}
+        </select>
+      </Labelled>
+      {bands.data && (
+        <Labelled label={t("show.voice")}>
+          <select className="field" value={draft.voice} onChange={(e) => change({ voice: e.target.value })}>
+            <option value="">{t("show.bandsVoice")}</option>
+            <VoiceOptions voice={bands.data} chosen={draft.voice} />
+          </select>
+        </Labelled>
+      )}
+    </>
   );
 }

@@ -35,19 +35,7 @@ export function Masthead({ me }: { me: Me }) {
           <Logo />
           {t("app.name")}
         </NavLink>
-        <nav aria-label={t("app.places")} className="flex gap-[18px]">
-          {PLACES.map((place) => (
-            <NavLink
-              key={place}
-              to={`/${place}`}
-              className={({ isActive }) =>
-                `border-b-2 px-0.5 py-1 font-[550] ${isActive ? "border-brassline text-ink" : "border-transparent text-soft hover:text-ink"}`
-              }
-            >
-              {t(`places.${place}`)}
-            </NavLink>
-          ))}
-        </nav>
+        <Places />
         <span className="grow" />
         <Menu label={who} name={t("people.menu", { who })} className="btn bare text-soft" align="end">
           <MenuItem onSelect={() => setPlayers(true)}>{t("people.players")}</MenuItem>
@@ -63,5 +51,24 @@ export function Masthead({ me }: { me: Me }) {
       <LineUpsDialog open={lineUps} onOpenChange={setLineUps} />
       <InviteDialog open={inviting} onOpenChange={setInviting} />
     </div>
+  );
+}
+
+function Places() {
+  const { t } = useTranslation();
+  return (
+    <nav aria-label={t("app.places")} className="flex gap-[18px]">
+      {PLACES.map((place) => (
+        <NavLink
+          key={place}
+          to={`/${place}`}
+          className={({ isActive }) =>
+            `border-b-2 px-0.5 py-1 font-[550] ${isActive ? "border-brassline text-ink" : "border-transparent text-soft hover:text-ink"}`
+          }
+        >
+          {t(`places.${place}`)}
+        </NavLink>
+      ))}
+    </nav>
   );
 }

@@ -6,11 +6,33 @@ import type { Finding, Song } from "@/api/types";
 import { useSelection } from "@/chart/use-selection";
 import { LOOKS, useZoom } from "@/chart/zoom";
 import type { Wish } from "@/hear/ears";
-import { useEars } from "@/hear/use-ears";
+import { type PageEars, useEars } from "@/hear/use-ears";
 import { useUploads } from "@/intake/use-uploads";
 import { useLineUp } from "@/people/line-up";
 import type { SeamWish } from "@/seams/seams-view";
 import { useEdits } from "@/song/use-edits";
+
+type Guides = { click: boolean; cues: boolean };
+
+/** What can be heard of a song: from a bar, round and round, a join, a finding before and after. */
+function hearing(ears: PageEars, song: Song, form: string, guides: Guides) {
+  return {
+    from: (bar: number, more: Partial<Wish> = {}) => ears.hear({ song: song.id, bar, form, ...guides, ...more }),
+    loop: (bar: number, loop: number) => ears.hear({ song: song.id, bar, form: "full", ...guides, loop }),
+    seam: ({ old, new: next, ...rest }: SeamWish) =>
+      ears.hear({
+        song: song.id,
+        bar: 1,
+        form: "full",
+        click: guides.click,
+        cues: false,
+        seam: { old, new: next },
+        ...rest,
+      }),
+    finding: (bar: number, finding: { stem: string; code: Finding["code"]; mended: boolean }) =>
+      ears.hear({ song: song.id, bar, form: "full", ...guides, cues: false, finding }),
+  };
+}
 
 /** What stays while one goes from view to view of a song: edits, what is heard, what is chosen. */
 export function usePageState(song: Song) {
@@ -27,22 +49,7 @@ export function usePageState(song: Song) {
   const lineUp = useLineUp();
   const [apart, setApart] = useState<{ solo: string[]; mute: string[] }>({ solo: [], mute: [] });
   const [follow, setFollow] = useState(true);
-  const hear = {
-    from: (bar: number, more: Partial<Wish> = {}) => ears.hear({ song: song.id, bar, form, ...guides, ...more }),
-    loop: (bar: number, loop: number) => ears.hear({ song: song.id, bar, form: "full", ...guides, loop }),
-    seam: ({ old, new: next, ...rest }: SeamWish) =>
-      ears.hear({
-        song: song.id,
-        bar: 1,
-        form: "full",
-        click: guides.click,
-        cues: false,
-        seam: { old, new: next },
-        ...rest,
-      }),
-    finding: (bar: number, finding: { stem: string; code: Finding["code"]; mended: boolean }) =>
-      ears.hear({ song: song.id, bar, form: "full", ...guides, cues: false, finding }),
-  };
+  const hear = hearing(ears, song, form, guides);
   return {
     song,
     ...edits,

@@ -75,29 +75,33 @@ function ChartRoute() {
         edit={edit}
         hear={(at, finding) => page.hear.finding(barAt(chart.data?.bars ?? [], at), finding)}
       />
-      {chart.error ? (
-        <Trouble error={chart.error} again={() => void chart.refetch()} />
-      ) : chart.data ? (
-        <Chart
-          song={song}
-          chart={chart.data}
-          form={form}
-          edit={edit}
-          selection={selection}
-          places={page.ears.places}
-          hearFrom={page.hear.from}
-          hearLoop={page.hear.loop}
-          zoom={zoom.zoom}
-          stepZoom={zoom.step}
-          follow={page.follow}
-        />
-      ) : (
-        <Waiting />
-      )}
+      <ChartOrWhy page={page} />
       {selection.span && (
         <SelectionBar song={song} selection={selection} edit={edit} hear={page.hear.from} typed={page.typed} />
       )}
     </ViewFrame>
+  );
+}
+
+/** The chart, or what stands in its place while it is not there. */
+function ChartOrWhy({ page }: { page: PageState }) {
+  const { chart } = page;
+  if (chart.error) return <Trouble error={chart.error} again={() => void chart.refetch()} />;
+  if (!chart.data) return <Waiting />;
+  return (
+    <Chart
+      song={page.song}
+      chart={chart.data}
+      form={page.form}
+      edit={page.edit}
+      selection={page.selection}
+      places={page.ears.places}
+      hearFrom={page.hear.from}
+      hearLoop={page.hear.loop}
+      zoom={page.zoom.zoom}
+      stepZoom={page.zoom.step}
+      follow={page.follow}
+    />
   );
 }
 

@@ -1,4 +1,4 @@
-import { Redo2, Undo2 } from "lucide-react";
+import { type LucideIcon, Redo2, Undo2 } from "lucide-react";
 import { type ReactNode, useEffect } from "react";
 import { useTranslation } from "react-i18next";
 import { NavLink } from "react-router";
@@ -77,30 +77,28 @@ function Tools({
         ))}
       </nav>
       <span className="grow" />
-      <button
-        type="button"
-        className="btn"
-        onClick={undo}
-        disabled={!song.can_undo}
-        title={t("song.undoKey")}
-        aria-label={t("song.undo")}
-      >
-        <Undo2 size={14} aria-hidden />
-        <span className="hidden min-[1500px]:inline">{t("song.undo")}</span>
-      </button>
-      <button
-        type="button"
-        className="btn"
-        onClick={redo}
-        disabled={!song.can_redo}
-        title={t("song.redoKey")}
-        aria-label={t("song.redo")}
-      >
-        <Redo2 size={14} aria-hidden />
-        <span className="hidden min-[1500px]:inline">{t("song.redo")}</span>
-      </button>
+      <ToolButton label={t("song.undo")} title={t("song.undoKey")} icon={Undo2} able={song.can_undo} onClick={undo} />
+      <ToolButton label={t("song.redo")} title={t("song.redoKey")} icon={Redo2} able={song.can_redo} onClick={redo} />
       {children}
     </div>
+  );
+}
+
+interface ToolProps {
+  label: string;
+  title: string;
+  icon: LucideIcon;
+  able: boolean;
+  onClick: () => void;
+}
+
+/** A tool by its picture; its name stands beside it where there is room. */
+function ToolButton({ label, title, icon: Icon, able, onClick }: ToolProps) {
+  return (
+    <button type="button" className="btn" onClick={onClick} disabled={!able} title={title} aria-label={label}>
+      <Icon size={14} aria-hidden />
+      <span className="hidden min-[1500px]:inline">{label}</span>
+    </button>
   );
 }
 

@@ -37,12 +37,39 @@ const OF_NOW = new Set<keyof Song>(["id", "revision", "can_undo", "can_redo", "f
  */
 export function useEdits(id: string) {
   const client = useQueryClient();
-  const { complain } = useNotices();
-  const [conflict, setConflict] = useState<Conflict | null>(null);
   const line = useRef<Promise<unknown>>(Promise.resolve());
   const waiting = useRef(0);
-  const past = useRef<Past>({ at: -1, parts: [] });
 
+  const { conflict, differ, again } = useConflict(id);
+  const run = useRun(id, waiting, differ);
+
+  const done = useCallback(
+    (asked: Asked): Promise<boolean> => {
+      // What the page showed when the edit was made, whatever is read meanwhile.
+      const old = client.getQueryData<Song>(["song", id]);
+      waiting.current += 1;
+      const turn = line.current.then(() => run(asked, old)).finally(() => (waiting.current -= 1));
+      line.current = turn;
+      return turn;
+    },
+    [client, id, run],
+  );
+  useEffect(() => {
+    again.current = (asked) => void done(asked);
+  }, [again, done]);
+
+  const ways = useMemo(() => {
+    const edit: Edit = (what, args) => done({ way: "edits", body: { do: what, args: { ...args } } });
+    return { edit, undo: () => void done({ way: "undo" }), redo: () => void done({ way: "redo" }) };
+  }, [done]);
+  return { ...ways, conflict };
+}
+
+/** The difference to be shown where somebody else changed the song, and what asks for the edit again. */
+function useConflict(id: string) {
+  const client = useQueryClient();
+  const { complain } = useNotices();
+  const [conflict, setConflict] = useState<Conflict | null>(null);
   const again = useRef<(asked: Asked) => void>(() => undefined);
 
   const differ = useCallback(
@@ -64,7 +91,17 @@ export function useEdits(id: string) {
     [client, complain, id],
   );
 
-  const run = useCallback(
+  return { conflict, differ, again };
+}
+
+type Differ = ReturnType<typeof useConflict>["differ"];
+
+/** One edit, shown at once where the page can, and sent; false where it was refused. */
+function useRun(id: string, waiting: React.RefObject<number>, differ: Differ) {
+  const client = useQueryClient();
+  const { complain } = useNotices();
+  const past = useRef<Past>({ at: -1, parts: [] });
+  return useCallback(
     async (asked: Asked, old: Song | undefined): Promise<boolean> => {
       const key = ["song", id];
       const before = client.getQueryData<Song>(key);
@@ -89,29 +126,8 @@ export function useEdits(id: string) {
         return false;
       }
     },
-    [client, complain, differ, id],
+    [client, complain, differ, id, waiting],
   );
-
-  const done = useCallback(
-    (asked: Asked): Promise<boolean> => {
-      // What the page showed when the edit was made, whatever is read meanwhile.
-      const old = client.getQueryData<Song>(["song", id]);
-      waiting.current += 1;
-      const turn = line.current.then(() => run(asked, old)).finally(() => (waiting.current -= 1));
-      line.current = turn;
-      return turn;
-    },
-    [client, id, run],
-  );
-  useEffect(() => {
-    again.current = (asked) => void done(asked);
-  }, [done]);
-
-  const ways = useMemo(() => {
-    const edit: Edit = (what, args) => done({ way: "edits", body: { do: what, args: { ...args } } });
-    return { edit, undo: () => void done({ way: "undo" }), redo: () => void done({ way: "redo" }) };
-  }, [done]);
-  return { ...ways, conflict };
 }
 
 /** What the page can show before the answer is there; null where it has to wait for it. */

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { FolderOpen, Plus } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate } from "react-router";
 
@@ -9,6 +9,7 @@ import { useSongs } from "@/api/queries";
 import type { Song, SongRow } from "@/api/types";
 import { duration, tempo } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
+import { FilePicker } from "@/ui/file-picker";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 import { useWindow } from "@/ui/use-window";
@@ -27,7 +28,6 @@ export function SongsPage() {
   const [sought, setSought] = useState("");
   const [adding, setAdding] = useState(false);
   const [dropped, setDropped] = useState<Dropped | null>(null);
-  const picker = useRef<HTMLInputElement>(null);
   const take = (found: Dropped) => {
     if (found.files.length) setDropped(found);
   };
@@ -50,57 +50,17 @@ export function SongsPage() {
           value={sought}
           onChange={(e) => setSought(e.target.value)}
         />
-        <input
-          ref={(element) => {
-            picker.current = element;
-            element?.setAttribute("webkitdirectory", "");
-          }}
-          type="file"
-          multiple
-          className="sr-only"
-          tabIndex={-1}
-          aria-label={t("songs.fromFolder")}
-          onChange={(e) => {
-            take(filesIn(e.target.files));
-            e.target.value = "";
-          }}
-        />
-        <button type="button" className="btn" onClick={() => picker.current?.click()}>
+        <FilePicker label={t("songs.fromFolder")} folder onFiles={(files) => take(filesIn(files))}>
           <FolderOpen size={14} aria-hidden />
           {t("songs.fromFolder")}
-        </button>
+        </FilePicker>
         <button type="button" className="btn pri" onClick={() => setAdding(true)}>
           <Plus size={14} aria-hidden />
           {t("songs.new")}
         </button>
       </div>
       {shown.length ? (
-        <table className="w-full border-separate border-spacing-y-[5px] text-left">
-          <thead>
-            <tr className="[&_th]:px-3 [&_th]:text-[12px] [&_th]:font-[650] [&_th]:text-soft">
-              <th scope="col">{t("songs.song")}</th>
-              <th scope="col">{t("songs.tempo")}</th>
-              <th scope="col">{t("songs.metre")}</th>
-              <th scope="col">{t("songs.key")}</th>
-              <th scope="col" className="w-[38%]">
-                {t("songs.sections")}
-              </th>
-              <th scope="col" className="text-right">
-                {t("songs.stems")}
-              </th>
-              <th scope="col" className="text-right">
-                {t("songs.length")}
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.above > 0 && <tr aria-hidden style={{ height: rows.above }} />}
-            {shown.slice(rows.first, rows.last).map((song) => (
-              <Row key={song.id} song={song} />
-            ))}
-            {rows.below > 0 && <tr aria-hidden style={{ height: rows.below }} />}
-          </tbody>
-        </table>
+        <Songs songs={shown} rows={rows} />
       ) : (
         <p className="mt-10 text-center text-soft">
           {songs.data.length ? t("songs.noneFound", { sought }) : t("songs.none")}
@@ -110,6 +70,39 @@ export function SongsPage() {
       <NewSong open={adding} onOpenChange={setAdding} />
       {dropped && <FolderDialog dropped={dropped} onClose={() => setDropped(null)} />}
     </div>
+  );
+}
+
+/** The rows that are in sight; those above and below are room without content. */
+function Songs({ songs, rows }: { songs: SongRow[]; rows: ReturnType<typeof useWindow> }) {
+  const { t } = useTranslation();
+  return (
+    <table className="w-full border-separate border-spacing-y-[5px] text-left">
+      <thead>
+        <tr className="[&_th]:px-3 [&_th]:text-[12px] [&_th]:font-[650] [&_th]:text-soft">
+          <th scope="col">{t("songs.song")}</th>
+          <th scope="col">{t("songs.tempo")}</th>
+          <th scope="col">{t("songs.metre")}</th>
+          <th scope="col">{t("songs.key")}</th>
+          <th scope="col" className="w-[38%]">
+            {t("songs.sections")}
+          </th>
+          <th scope="col" className="text-right">
+            {t("songs.stems")}
+          </th>
+          <th scope="col" className="text-right">
+            {t("songs.length")}
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.above > 0 && <tr aria-hidden style={{ height: rows.above }} />}
+        {songs.slice(rows.first, rows.last).map((song) => (
+          <Row key={song.id} song={song} />
+        ))}
+        {rows.below > 0 && <tr aria-hidden style={{ height: rows.below }} />}
+      </tbody>
+    </table>
   );
 }
 

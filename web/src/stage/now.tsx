@@ -1,3 +1,4 @@
+import type { TFunction } from "i18next";
 import { useTranslation } from "react-i18next";
 
 import type { EntryShown } from "@/api/types";
@@ -16,7 +17,6 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
       quiet && status !== "stopped" ? (entry.steps.find((s) => s.ending.kind !== "cut")?.step ?? 0) : position.step
     ] ?? entry.steps[0];
   if (!step) return null;
-  const left = state.coming && !position.counting ? Math.max(0, state.coming.bar - position.bar) : null;
   const parts = grouping(step.grouping);
   const facts = [
     step.meter + (parts && step.meter.endsWith("8") && step.meter !== "6/8" ? ` (${parts})` : ""),
@@ -25,14 +25,6 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
       ? t("stage.repeatRound", { round: position.round, times: step.ending.times })
       : "",
   ].filter(Boolean);
-  const title =
-    status === "standby"
-      ? t("stage.standsBy", { title: entry.title })
-      : status === "stopped"
-        ? t("stage.stoppedIn", { title: entry.title })
-        : status === "finished"
-          ? t("stage.over")
-          : entry.title;
   return (
     <section
       aria-label={t("stage.now")}
@@ -42,27 +34,14 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
         {step.mark}
       </div>
       <div className="min-w-0">
-        <p className="text-[15px] text-soft">{title}</p>
+        <p className="text-[15px] text-soft">{titleOf(entry, state, t)}</p>
         <p className="truncate text-[44px] font-[650] leading-[48px] [font-stretch:78%]" data-testid="section">
           {position.counting ? t("stage.countIn") : step.name}
         </p>
         <p className="mt-1 text-[15px] text-soft">
           {[`${beatUnit(entry.unit)} = ${tempo(entry.bpm)}`, ...facts].join(" · ")}
         </p>
-        <div className="mt-1 flex items-end gap-[14px]">
-          <span className="text-[78px] font-[750] leading-[76px] [font-stretch:66%]" data-testid="bar-beat">
-            {position.bar}
-            <span className="text-soft">.</span>
-            {position.beat}
-          </span>
-          {left !== null && !quiet && (
-            <span className="pb-2 text-[15px] text-soft">
-              <b className="text-[24px] text-ink">{t("stage.barsLeft", { count: left })}</b>
-              <br />
-              {t(step.ending.kind === "vamp" && !state.coming?.asked ? "stage.toRepeat" : "stage.toNext")}
-            </span>
-          )}
-        </div>
+        <Place state={state} quiet={quiet} vamp={step.ending.kind === "vamp"} />
       </div>
       <BeatDot
         beats={position.beats ?? Math.max(1, step.grouping.length || Number(step.meter.split("/")[0]))}
@@ -71,5 +50,38 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
         quiet={quiet}
       />
     </section>
+  );
+}
+
+function titleOf(entry: EntryShown, { status }: Playing, t: TFunction): string {
+  return status === "standby"
+    ? t("stage.standsBy", { title: entry.title })
+    : status === "stopped"
+      ? t("stage.stoppedIn", { title: entry.title })
+      : status === "finished"
+        ? t("stage.over")
+        : entry.title;
+}
+
+/** Bar and beat, and how many bars are left of the step. */
+function Place({ state, quiet, vamp }: { state: Playing; quiet: boolean; vamp: boolean }) {
+  const { t } = useTranslation();
+  const { position } = state;
+  const left = state.coming && !position.counting ? Math.max(0, state.coming.bar - position.bar) : null;
+  return (
+    <div className="mt-1 flex items-end gap-[14px]">
+      <span className="text-[78px] font-[750] leading-[76px] [font-stretch:66%]" data-testid="bar-beat">
+        {position.bar}
+        <span className="text-soft">.</span>
+        {position.beat}
+      </span>
+      {left !== null && !quiet && (
+        <span className="pb-2 text-[15px] text-soft">
+          <b className="text-[24px] text-ink">{t("stage.barsLeft", { count: left })}</b>
+          <br />
+          {t(vamp && !state.coming?.asked ? "stage.toRepeat" : "stage.toNext")}
+        </span>
+      )}
+    </div>
   );
 }

@@ -14,19 +14,7 @@ export function Road({ entry, state, tap }: { entry: EntryShown; state: Playing;
       {entry.steps.map((step, i) => {
         const cut = step.ending.kind === "cut";
         const next = state.coming?.asked && state.coming.step === i;
-        const at =
-          here === i && !state.position.counting
-            ? Math.min(
-                1,
-                Math.max(
-                  0,
-                  (state.position.bar -
-                    step.first_bar +
-                    (state.position.beat - 1 + state.position.phase) / (state.position.beats ?? 4)) /
-                    step.bars,
-                ),
-              )
-            : 0;
+        const at = here === i && !state.position.counting ? partOf(step, state.position) : 0;
         const end =
           step.ending.kind === "attacca"
             ? ""
@@ -55,5 +43,16 @@ export function Road({ entry, state, tap }: { entry: EntryShown; state: Playing;
         );
       })}
     </div>
+  );
+}
+
+/** How far through a step the song is, 0 to 1. */
+function partOf(step: EntryShown["steps"][number], position: Playing["position"]): number {
+  return Math.min(
+    1,
+    Math.max(
+      0,
+      (position.bar - step.first_bar + (position.beat - 1 + position.phase) / (position.beats ?? 4)) / step.bars,
+    ),
   );
 }

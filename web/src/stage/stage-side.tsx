@@ -29,17 +29,7 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
       aria-label={t("stage.outputs")}
       className="flex min-h-0 flex-col gap-[10px] overflow-auto border-l border-line px-[14px] py-3"
     >
-      <button
-        type="button"
-        aria-pressed={state.house_pulled}
-        onClick={() => press(state.house_pulled ? "bring_back" : "pull_house")}
-        className={`min-h-[80px] flex-none rounded-[7px] border-2 border-clay text-[20px] font-[750] [font-stretch:82%] ${state.house_pulled ? "bg-clay text-paper" : "text-clay"}`}
-      >
-        {t(state.house_pulled ? "stage.bringBack" : "stage.pull")}
-        <small className="block text-[11.5px] font-medium">
-          {t(state.house_pulled ? "stage.bringBackAbout" : "stage.pullAbout")}
-        </small>
-      </button>
+      <PullHouse state={state} press={press} />
       <ul className="flex flex-col gap-[7px]" aria-label={t("stage.meters")}>
         {show.sockets.map((socket) => (
           <Meter
@@ -51,29 +41,7 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
           />
         ))}
       </ul>
-      <div className="flex items-center gap-2">
-        <label className="sr-only" htmlFor="listen">
-          {t("stage.listen")}
-        </label>
-        <select
-          id="listen"
-          className="field min-h-[56px]! min-w-0 grow"
-          value={listening ?? ""}
-          onChange={(e) => void listen(e.target.value || null).catch(complain)}
-        >
-          <option value="">{t("stage.hearNothing")}</option>
-          {show.feeds.map((f) => (
-            <option key={f.id} value={f.id}>
-              {t("stage.hearFeed", { name: f.name })}
-            </option>
-          ))}
-        </select>
-        {listening ? (
-          <Ear size={18} className="text-pine" aria-hidden />
-        ) : (
-          <EarOff size={18} className="text-soft" aria-hidden />
-        )}
-      </div>
+      <Listen show={show} listening={listening} listen={listen} />
       {state.device === "simulated" && (
         <div className="flex gap-2">
           <button type="button" className="btn min-h-[56px]! grow" aria-pressed={state.recording} onClick={record}>
@@ -98,6 +66,23 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
         </div>
       )}
     </aside>
+  );
+}
+
+function PullHouse({ state, press }: Pick<Props, "state" | "press">) {
+  const { t } = useTranslation();
+  return (
+    <button
+      type="button"
+      aria-pressed={state.house_pulled}
+      onClick={() => press(state.house_pulled ? "bring_back" : "pull_house")}
+      className={`min-h-[80px] flex-none rounded-[7px] border-2 border-clay text-[20px] font-[750] [font-stretch:82%] ${state.house_pulled ? "bg-clay text-paper" : "text-clay"}`}
+    >
+      {t(state.house_pulled ? "stage.bringBack" : "stage.pull")}
+      <small className="block text-[11.5px] font-medium">
+        {t(state.house_pulled ? "stage.bringBackAbout" : "stage.pullAbout")}
+      </small>
+    </button>
   );
 }
 
@@ -138,5 +123,36 @@ function Meter({ number, name, level, idle }: { number: number; name: string; le
         {held > FLOOR && <span className="absolute inset-y-[-1px] w-[2px] bg-ink" style={{ left: part(held) }} />}
       </span>
     </li>
+  );
+}
+
+/** Which feed is heard at this machine. */
+function Listen({ show, listening, listen }: { show: Described; listening: string | null; listen: Props["listen"] }) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  return (
+    <div className="flex items-center gap-2">
+      <label className="sr-only" htmlFor="listen">
+        {t("stage.listen")}
+      </label>
+      <select
+        id="listen"
+        className="field min-h-[56px]! min-w-0 grow"
+        value={listening ?? ""}
+        onChange={(e) => void listen(e.target.value || null).catch(complain)}
+      >
+        <option value="">{t("stage.hearNothing")}</option>
+        {show.feeds.map((f) => (
+          <option key={f.id} value={f.id}>
+            {t("stage.hearFeed", { name: f.name })}
+          </option>
+        ))}
+      </select>
+      {listening ? (
+        <Ear size={18} className="text-pine" aria-hidden />
+      ) : (
+        <EarOff size={18} className="text-soft" aria-hidden />
+      )}
+    </div>
   );
 }

@@ -19,14 +19,14 @@ interface Props {
 const BUTTON =
   "relative min-h-[84px] overflow-hidden rounded-[7px] border border-line bg-sheet px-2 text-[20px] font-bold [font-stretch:82%] disabled:opacity-45";
 
+const SMALL = "block text-[11.5px] font-medium";
+
 /** The stage manager's words, large enough for a thumb in the dark. */
 export function Transport({ state, entry, entries, when, press, holding }: Props) {
   const { t } = useTranslation();
   const playing = state.status === "playing" || state.status === "count_in";
-  const stop = useHold(() => press("stop"));
   const vamp = can(state, "release");
   const following = entries[state.entry + 1];
-  const small = "block text-[11.5px] font-medium";
   return (
     <div className="mt-auto grid grid-cols-[1.6fr_1fr_1fr_1fr_1fr] gap-2 pt-2">
       <button
@@ -37,32 +37,9 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
         onClick={() => press("go")}
       >
         {t("stage.go")}
-        <small className={small}>{playing ? t("stage.goGuarded") : t("stage.goStarts", { title: entry.title })}</small>
+        <small className={SMALL}>{playing ? t("stage.goGuarded") : t("stage.goStarts", { title: entry.title })}</small>
       </button>
-      {state.status === "stopped" ? (
-        <button type="button" className={`${BUTTON} border-pine! text-pine!`} onClick={() => press("resume")}>
-          {t("stage.resume")}
-          <small className={small}>{t("stage.resumeFrom", { bar: state.position.bar })}</small>
-        </button>
-      ) : (
-        <button
-          type="button"
-          className={BUTTON}
-          disabled={!can(state, "stop")}
-          title={whyNot(state, "stop")}
-          {...stop.handlers}
-        >
-          <span
-            aria-hidden
-            className={`absolute inset-y-0 left-0 bg-claybg ${stop.holding || holding ? "w-full transition-[width] ease-linear" : "w-0"}`}
-            style={{ transitionDuration: `${HOLD_MS}ms` }}
-          />
-          <span className="relative">
-            {t("stage.stop")}
-            <small className={small}>{t("stage.stopHold")}</small>
-          </span>
-        </button>
-      )}
+      <StopOrResume state={state} press={press} holding={holding} />
       <button
         type="button"
         className={BUTTON}
@@ -71,7 +48,7 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
         onClick={() => press("once_more", { when })}
       >
         {t("stage.onceMore")}
-        <small className={small}>{t("stage.onceMoreAbout")}</small>
+        <small className={SMALL}>{t("stage.onceMoreAbout")}</small>
       </button>
       <button
         type="button"
@@ -81,7 +58,7 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
         onClick={() => press("release")}
       >
         {t("stage.release")}
-        <small className={small}>{t("stage.releaseAbout")}</small>
+        <small className={SMALL}>{t("stage.releaseAbout")}</small>
       </button>
       <button
         type="button"
@@ -90,10 +67,40 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
         onClick={() => press("stand_by")}
       >
         {t("stage.nextSong")}
-        <small className={`${small} truncate`}>
+        <small className={`${SMALL} truncate`}>
           {following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}
         </small>
       </button>
     </div>
+  );
+}
+
+/** Stop, which asks for a hold; once stopped, resume in its place. */
+function StopOrResume({ state, press, holding }: Pick<Props, "state" | "press" | "holding">) {
+  const { t } = useTranslation();
+  const stop = useHold(() => press("stop"));
+  return state.status === "stopped" ? (
+    <button type="button" className={`${BUTTON} border-pine! text-pine!`} onClick={() => press("resume")}>
+      {t("stage.resume")}
+      <small className={SMALL}>{t("stage.resumeFrom", { bar: state.position.bar })}</small>
+    </button>
+  ) : (
+    <button
+      type="button"
+      className={BUTTON}
+      disabled={!can(state, "stop")}
+      title={whyNot(state, "stop")}
+      {...stop.handlers}
+    >
+      <span
+        aria-hidden
+        className={`absolute inset-y-0 left-0 bg-claybg ${stop.holding || holding ? "w-full transition-[width] ease-linear" : "w-0"}`}
+        style={{ transitionDuration: `${HOLD_MS}ms` }}
+      />
+      <span className="relative">
+        {t("stage.stop")}
+        <small className={SMALL}>{t("stage.stopHold")}</small>
+      </span>
+    </button>
   );
 }

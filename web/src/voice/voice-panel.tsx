@@ -3,8 +3,8 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useVoice, useVoiceChanges } from "@/api/queries";
-import type { Cues, Song, Voice } from "@/api/types";
-import { signed, typed } from "@/lib/format";
+import type { Cues, Song, SpokenWord, Voice } from "@/api/types";
+import { figure, signed } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
@@ -20,7 +20,7 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
   const { save } = useVoiceChanges();
   const [words, setWords] = useState(false);
   if (!voice.data) return null;
-  const told = save.isPending ? { ...voice.data, ...save.variables } : voice.data;
+  const wanted = save.isPending ? { ...voice.data, ...save.variables } : voice.data;
   const keep = (change: Partial<Voice>) =>
     save.mutateAsync(change).then(
       () => true,
@@ -29,9 +29,6 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
         return false;
       },
     );
-  const silent = cues?.words.filter((w) => w.source === "silent") ?? [];
-  const recorded = cues?.words.filter((w) => w.source === "recording").length ?? 0;
-  const fromEngine = cues?.words.filter((w) => w.source === "engine").map((w) => w.text) ?? [];
   const example = cues?.words.find((w) => !w.count && w.source !== "silent")?.text ?? cues?.words[0]?.text ?? "one";
   return (
     <section aria-label={t("voice.title")} className="flex flex-col gap-1.5">
@@ -40,10 +37,10 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
         <select
           className="field min-w-0 grow"
           aria-label={t("voice.choose")}
-          value={told.name}
+          value={wanted.name}
           onChange={(e) => void keep({ name: e.target.value })}
         >
-          <VoiceOptions voice={told} chosen={told.name ?? ""} />
+          <VoiceOptions voice={wanted} chosen={wanted.name ?? ""} />
         </select>
         <button
           type="button"
@@ -54,31 +51,61 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
           <Play size={13} aria-hidden />
         </button>
       </div>
-      <div className="flex items-center gap-3">
+      <SpeedAndPitch voice={wanted} keep={keep} />
+      {cues && <Sources words={cues.words} />}
+      <button type="button" className="btn self-start" onClick={() => setWords(true)}>
+        {t("voice.words")}
+      </button>
+      {words && <WordsDialog song={song} cues={cues} voice={wanted} keep={keep} onClose={() => setWords(false)} />}
+    </section>
+  );
+}
+
+interface PartProps {
+  voice: Voice;
+  keep: (change: Partial<Voice>) => Promise<boolean>;
+}
+
+/** How fast and how high the voice speaks; some voices have one pitch only. */
+function SpeedAndPitch({ voice, keep }: PartProps) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex items-center gap-3">
+      <label className="flex items-center gap-2">
+        <span className="small">{t("voice.speed")}</span>
+        <Typed
+          className="w-[52px]"
+          inputMode="decimal"
+          value={(voice.speed ?? 1).toFixed(2)}
+          onDone={(text) => keep({ speed: figure(text) })}
+        />
+      </label>
+      {voice.name?.startsWith("flite/") ? null : (
         <label className="flex items-center gap-2">
-          <span className="small">{t("voice.speed")}</span>
+          <span className="small">{t("voice.pitch")}</span>
           <Typed
             className="w-[52px]"
             inputMode="decimal"
-            value={(told.speed ?? 1).toFixed(2)}
-            onDone={(text) => keep({ speed: Number(typed(text)) })}
+            value={signed(voice.pitch ?? 0, 0, true)}
+            onDone={(text) => keep({ pitch: figure(text) })}
           />
         </label>
-        {told.name?.startsWith("flite/") ? null : (
-          <label className="flex items-center gap-2">
-            <span className="small">{t("voice.pitch")}</span>
-            <Typed
-              className="w-[52px]"
-              inputMode="decimal"
-              value={signed(told.pitch ?? 0, 0, true)}
-              onDone={(text) => keep({ pitch: Number(typed(text).replace("+", "")) })}
-            />
-          </label>
-        )}
-      </div>
+      )}
+    </div>
+  );
+}
+
+/** Which words are the band's recordings, which the voice says, and which nobody can say. */
+function Sources({ words }: { words: SpokenWord[] }) {
+  const { t } = useTranslation();
+  const silent = words.filter((w) => w.source === "silent");
+  const recorded = words.filter((w) => w.source === "recording").length;
+  const fromEngine = words.filter((w) => w.source === "engine").map((w) => w.text);
+  return (
+    <>
       {recorded > 0 && (
         <p className="small">
-          {t("voice.ownRecordings", { count: recorded, all: cues?.words.length ?? 0 })}{" "}
+          {t("voice.ownRecordings", { count: recorded, all: words.length })}{" "}
           {fromEngine.length > 0 &&
             t("voice.missing", { words: fromEngine.slice(0, 6).join(", "), more: fromEngine.length > 6 ? " …" : "" })}
         </p>
@@ -88,10 +115,6 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
           {t("voice.silent", { words: silent.map((w) => w.text).join(", ") })}
         </p>
       )}
-      <button type="button" className="btn self-start" onClick={() => setWords(true)}>
-        {t("voice.words")}
-      </button>
-      {words && <WordsDialog song={song} cues={cues} voice={told} keep={keep} onClose={() => setWords(false)} />}
-    </section>
+    </>
   );
 }
