@@ -11,21 +11,19 @@ function barAt(x: number, y: number): number {
   return cell instanceof HTMLElement ? Number(cell.dataset.bar) : 0;
 }
 
+interface Props {
+  before: Section | undefined;
+  section: Section;
+  /** Bars of the song, as far as a locked section may be moved. */
+  songBars: number;
+  edit: Edit;
+}
+
 /**
  * Where a section starts, to be dragged over the bars or moved by arrow keys. Past a neighbour it
  * stops: each keeps a bar at least.
  */
-export function Boundary({
-  before,
-  section,
-  songBars,
-  edit,
-}: {
-  before: Section | undefined;
-  section: Section;
-  songBars: number;
-  edit: Edit;
-}) {
+export function Boundary({ before, section, songBars, edit }: Props) {
   const { t } = useTranslation();
   // Where a neighbour is locked the server moves it along, as far as there is room.
   const low = before?.locked ? 2 : (before?.first_bar ?? 0) + 1;

@@ -6,6 +6,7 @@ import { api } from "@/api/client";
 import type { Song } from "@/api/types";
 import { sign } from "@/lib/chords";
 import { Dialog } from "@/ui/dialog";
+import { FilePicker } from "@/ui/file-picker";
 import { Menu, MenuItem, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 
@@ -51,18 +52,15 @@ export function ZoomChoice({ zoom, set, step }: { zoom: Zoom; set: (zoom: Zoom) 
   );
 }
 
-/** What is done with the chart as a whole: its text, its key, its print. */
-export function ChartMenu({
-  song,
-  form,
-  edit,
-  hearSections,
-}: {
+interface ChartMenuProps {
   song: Song;
   form: string;
   edit: Edit;
   hearSections: () => void;
-}) {
+}
+
+/** What is done with the chart as a whole: its text, its key, its print. */
+export function ChartMenu({ song, form, edit, hearSections }: ChartMenuProps) {
   const { t } = useTranslation();
   const [text, setText] = useState(false);
   const [key, setKey] = useState(false);
@@ -120,10 +118,7 @@ function ChartText({ song, edit, onClose }: { song: Song; edit: Edit; onClose: (
   useEffect(() => {
     api<{ text: string }>(`songs/${song.id}/chordpro/`).then((read) => setText(read.text), complain);
   }, [song.id, complain]);
-  const take = () =>
-    void edit("read_chordpro", { text: text ?? "" }).then((done) => {
-      if (done) onClose();
-    });
+  const take = () => void edit("read_chordpro", { text: text ?? "" }).then((done) => done && onClose());
   return (
     <Dialog
       open
@@ -141,15 +136,13 @@ function ChartText({ song, edit, onClose }: { song: Song; edit: Edit; onClose: (
         onChange={(e) => setText(e.target.value)}
       />
       <div className="mt-3 flex flex-wrap gap-2">
-        <label className="btn focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-brassline">
+        <FilePicker
+          label={t("chartText.open")}
+          accept=".cho,.crd,.chopro,.chordpro,.pro,.txt,text/plain"
+          onFiles={(files) => void files?.[0]?.text().then(setText, complain)}
+        >
           {t("chartText.open")}
-          <input
-            type="file"
-            className="sr-only"
-            accept=".cho,.crd,.chopro,.chordpro,.pro,.txt,text/plain"
-            onChange={(e) => void e.target.files?.[0]?.text().then(setText, complain)}
-          />
-        </label>
+        </FilePicker>
         <button
           type="button"
           className="btn"

@@ -14,27 +14,8 @@ import type { Edit } from "@/api/edits";
 /** Where sections are heard to begin, each with its reason: named here, and taken with one press. */
 export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit; onClose: () => void }) {
   const { t } = useTranslation();
-  const client = useQueryClient();
-  const { complain } = useNotices();
-  const hearing = useHearing(song);
-  const [names, setNames] = useState<string[]>([]);
-  const found = hearing.data?.sections;
-  useEffect(() => setNames((found ?? []).map((s) => t("heard.part", { number: s.like + 1 }))), [found, t]);
-  useEffect(() => {
-    if (hearing.error) complain(hearing.error);
-  }, [hearing.error, complain]);
-  const take = () =>
-    void edit("set_sections", { sections: (found ?? []).map((s, i) => ({ bar: s.bar, name: names[i] ?? "" })) }).then(
-      (done) => {
-        if (done) onClose();
-      },
-    );
+  const { hearing, found, names, setNames, take, listening, close } = useHeardNames(song, edit, onClose);
   const state = hearing.data?.state;
-  const listening = state === "working" || hearing.isPending;
-  const close = () => {
-    void client.cancelQueries({ queryKey: ["hearing", song.id] });
-    onClose();
-  };
   return (
     <section
       aria-label={t("heard.title")}
@@ -75,6 +56,32 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
       )}
     </section>
   );
+}
+
+/** What is heard, its names as they are typed, and taking it. */
+function useHeardNames(song: Song, edit: Edit, onClose: () => void) {
+  const { t } = useTranslation();
+  const client = useQueryClient();
+  const { complain } = useNotices();
+  const hearing = useHearing(song);
+  const [names, setNames] = useState<string[]>([]);
+  const found = hearing.data?.sections;
+  useEffect(() => setNames((found ?? []).map((s) => t("heard.part", { number: s.like + 1 }))), [found, t]);
+  useEffect(() => {
+    if (hearing.error) complain(hearing.error);
+  }, [hearing.error, complain]);
+  const take = () =>
+    void edit("set_sections", { sections: (found ?? []).map((s, i) => ({ bar: s.bar, name: names[i] ?? "" })) }).then(
+      (done) => {
+        if (done) onClose();
+      },
+    );
+  const listening = hearing.data?.state === "working" || hearing.isPending;
+  const close = () => {
+    void client.cancelQueries({ queryKey: ["hearing", song.id] });
+    onClose();
+  };
+  return { hearing, found, names, setNames, take, listening, close };
 }
 
 interface HeardProps {

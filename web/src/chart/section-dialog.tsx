@@ -229,20 +229,16 @@ function Colours({ section, rename }: { section: Section; rename: Rename }) {
   );
 }
 
-/** What is done with the whole section: locked, divided, repeated in the song, joined with the next. */
-function Acts({
-  section,
-  last,
-  edit,
-  rename,
-  onClose,
-}: {
+interface ActsProps {
   section: Section;
   last: boolean;
   edit: Edit;
   rename: Rename;
   onClose: () => void;
-}) {
+}
+
+/** What is done with the whole section: locked, divided, repeated in the song, joined with the next. */
+function Acts({ section, last, edit, rename, onClose }: ActsProps) {
   const { t } = useTranslation();
   const leave = (made: Promise<boolean>) =>
     void made.then((done) => {

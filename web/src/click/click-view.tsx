@@ -49,23 +49,7 @@ export function ClickView({ song, form, edit, ears }: Props) {
         <h2>{t("click.patterns")}</h2>
         <Patterns song={song} meters={meters} ears={ears} set={set} />
         <p className="small">{t("click.patternHelp")}</p>
-        {cues.data ? (
-          <CueLane
-            song={song}
-            cues={cues.data}
-            at={at}
-            show={setAt}
-            hear={(bar) => ears.hear({ song: song.id, bar, form, click: true, cues: true })}
-          />
-        ) : (
-          <div className="min-h-[132px]">
-            {cues.error ? (
-              <Trouble error={cues.error} again={() => void cues.refetch()} />
-            ) : (
-              <p className="small">{t("cues.making")}</p>
-            )}
-          </div>
-        )}
+        <Lane song={song} form={form} ears={ears} cues={cues} at={at} show={setAt} />
         <SectionTable
           song={song}
           whole={whole}
@@ -87,6 +71,39 @@ export function ClickView({ song, form, edit, ears }: Props) {
         <ClickSound song={song} whole={whole} set={set} />
         <GiveAway song={song} form={form} />
       </aside>
+    </div>
+  );
+}
+
+interface LaneProps {
+  song: Song;
+  form: string;
+  ears: PageEars;
+  cues: ReturnType<typeof useCues>;
+  at: number;
+  show: (at: number) => void;
+}
+
+/** The words of a pass, or what stands in their place while they are made. */
+function Lane({ song, form, ears, cues, at, show }: LaneProps) {
+  const { t } = useTranslation();
+  if (cues.data)
+    return (
+      <CueLane
+        song={song}
+        cues={cues.data}
+        at={at}
+        show={show}
+        hear={(bar) => ears.hear({ song: song.id, bar, form, click: true, cues: true })}
+      />
+    );
+  return (
+    <div className="min-h-[132px]">
+      {cues.error ? (
+        <Trouble error={cues.error} again={() => void cues.refetch()} />
+      ) : (
+        <p className="small">{t("cues.making")}</p>
+      )}
     </div>
   );
 }
@@ -259,15 +276,13 @@ function Measured({ cues }: { cues: Cues }) {
   );
 }
 
-function Bounds({
-  song,
-  whole,
-  set,
-}: {
+interface BoundsProps {
   song: Song;
   whole: ClickPage["whole"];
   set: (click: Record<string, unknown>) => Promise<boolean>;
-}) {
+}
+
+function Bounds({ song, whole, set }: BoundsProps) {
   const { t } = useTranslation();
   return (
     <section aria-label={t("click.where")} className="flex flex-col gap-1.5">

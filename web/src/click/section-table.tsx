@@ -5,6 +5,7 @@ import type { Edit } from "@/api/edits";
 import { RehearsalMark } from "@/ui/mark";
 import { Typed } from "@/ui/typed";
 import { LENGTHS } from "@/generated/core";
+import { HeadRow } from "@/ui/head-row";
 
 interface Props {
   song: Song;
@@ -43,15 +44,11 @@ export function SectionTable({ song, whole, cues, set, edit, show }: Props) {
         </label>
       </div>
       <table className="w-full border-collapse border border-line bg-sheet [&_td]:border-t [&_td]:border-line2 [&_td]:px-1.5 [&_td]:py-1 [&_th]:px-1.5 [&_th]:py-1 [&_th]:text-left [&_thead_th]:text-[11.5px] [&_thead_th]:font-[600] [&_thead_th]:text-soft">
-        <thead>
-          <tr>
-            {(["section", "called", "words", "lead", "wording", "clicked", "silent"] as const).map((c) => (
-              <th key={c} scope="col">
-                {t(`cues.col_${c}`)}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <HeadRow
+          titles={(["section", "called", "words", "lead", "wording", "clicked", "silent"] as const).map((c) =>
+            t(`cues.col_${c}`),
+          )}
+        />
         <tbody>
           {song.sections.map((s) => (
             <Row

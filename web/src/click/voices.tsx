@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 import type { ClickPage, OwnSound, Song } from "@/api/types";
 import { figure, signed } from "@/lib/format";
 import { Typed } from "@/ui/typed";
+import { HeadRow } from "@/ui/head-row";
 
 export const VOICES = ["accent", "beat", "division", "count_in"] as const;
 
@@ -17,15 +18,7 @@ export function Voices({ song, whole, own, set }: Props & { song: Song }) {
   const { t } = useTranslation();
   return (
     <table className="border-collapse [&_td]:py-[3px] [&_td]:pr-2 [&_th]:pr-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
-      <thead>
-        <tr>
-          {(["voice", "sound", "pitch", "level"] as const).map((c) => (
-            <th key={c} scope="col">
-              {t(`click.col_${c}`)}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <HeadRow titles={(["voice", "sound", "pitch", "level"] as const).map((c) => t(`click.col_${c}`))} />
       <tbody>
         {VOICES.map((voice) => (
           <VoiceRow key={voice} voice={voice} sounds={song.click_sounds} whole={whole} own={own} set={set} />

@@ -28,79 +28,72 @@ interface Props {
 export function FormColumn({ song, form, edit, hear, draw }: Props) {
   const { t } = useTranslation();
   const isFull = form.id === "full";
-  // The order under the hand, until the server has answered.
-  const [steps, setSteps] = useState<Step[]>(form.steps);
-  useEffect(() => setSteps(form.steps), [form.steps]);
+  const { steps, put } = useSteps(form, edit);
   const sections = new Map(song.sections.map((s) => [s.id, s]));
   const name = (i: number) => sections.get(steps[i]?.section ?? "")?.name ?? "";
 
-  const put = (changed: Step[]) => {
-    setSteps(changed);
-    void edit("set_form", { form: form.id, steps: bareSteps(changed) }).then((done) => {
-      if (!done) setSteps(form.steps);
-    });
-  };
   const change = (i: number, step: Step) => {
     if (!isFull) put(steps.map((s, k) => (k === i ? step : s)));
     else void edit("set_ending", { section: step.section, kind: step.ending.kind, times: step.ending.times });
   };
   const firstBar = sections.get(steps.find((s) => s.ending.kind !== "cut")?.section ?? "")?.first_bar ?? 1;
 
-  const list = (
-    <ol aria-label={t("forms.stepsOf", { name: form.name })}>
-      {steps.map((step, i) => {
-        const section = sections.get(step.section);
-        return section ? (
-          <StepRow
-            key={`${i}-${step.section}`}
-            id={i + 1}
-            step={step}
-            section={section}
-            last={i === steps.length - 1}
-            fixed={isFull}
-            change={(s) => change(i, s)}
-            remove={() => put(steps.filter((_, k) => k !== i))}
-          />
-        ) : null;
-      })}
-    </ol>
-  );
+  const row = (step: Step, i: number) => {
+    const section = sections.get(step.section);
+    return section ? (
+      <StepRow
+        key={`${i}-${step.section}`}
+        id={i + 1}
+        step={step}
+        section={section}
+        last={i === steps.length - 1}
+        fixed={isFull}
+        change={(s) => change(i, s)}
+        remove={() => put(steps.filter((_, k) => k !== i))}
+      />
+    ) : null;
+  };
   return (
     <section
       aria-label={t("forms.one", { name: form.name })}
       className="w-[252px] flex-none border border-line bg-sheet"
     >
       <Head song={song} form={form} edit={edit} hear={() => hear(form.id, firstBar)} draw={() => draw(form.id)} />
-      {isFull ? (
-        list
-      ) : (
-        <Sortable
-          ids={steps.map((_, i) => i + 1)}
-          named={(id) => name(Number(id) - 1)}
-          onMove={(from, to) => put(arrayMove(steps, from, to))}
-        >
-          {list}
-        </Sortable>
-      )}
+      <Sortable
+        ids={steps.map((_, i) => i + 1)}
+        named={(id) => name(Number(id) - 1)}
+        onMove={(from, to) => put(arrayMove(steps, from, to))}
+      >
+        <ol aria-label={t("forms.stepsOf", { name: form.name })}>{steps.map(row)}</ol>
+      </Sortable>
       {!isFull && <AddStep song={song} add={(section) => put([...steps, { section, ending: { kind: "attacca" } }])} />}
     </section>
   );
 }
 
-/** Its name and what can be done with it; its length against the full form. */
-function Head({
-  song,
-  form,
-  edit,
-  hear,
-  draw,
-}: {
+/** The steps in the order under the hand, until the server has answered. */
+function useSteps(form: Form, edit: Edit) {
+  const [steps, setSteps] = useState<Step[]>(form.steps);
+  useEffect(() => setSteps(form.steps), [form.steps]);
+  const put = (changed: Step[]) => {
+    setSteps(changed);
+    void edit("set_form", { form: form.id, steps: bareSteps(changed) }).then((done) => {
+      if (!done) setSteps(form.steps);
+    });
+  };
+  return { steps, put };
+}
+
+interface HeadProps {
   song: Song;
   form: Form;
   edit: Edit;
   hear: () => void;
   draw: () => void;
-}) {
+}
+
+/** Its name and what can be done with it; its length against the full form. */
+function Head({ song, form, edit, hear, draw }: HeadProps) {
   const { t } = useTranslation();
   const isFull = form.id === "full";
   const against = song.forms[0] && !isFull ? form.seconds - song.forms[0].seconds : 0;

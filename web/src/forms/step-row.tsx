@@ -68,20 +68,16 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
   );
 }
 
-/** What happens at the end of the step, and how often it is repeated. */
-function EndingChoice({
-  id,
-  step,
-  name,
-  last,
-  change,
-}: {
+interface EndingChoiceProps {
   id: number;
   step: Step;
   name: string;
   last: boolean;
   change: (step: Step) => void;
-}) {
+}
+
+/** What happens at the end of the step, and how often it is repeated. */
+function EndingChoice({ id, step, name, last, change }: EndingChoiceProps) {
   const { t } = useTranslation();
   return (
     <>

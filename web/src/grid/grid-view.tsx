@@ -39,7 +39,8 @@ export function GridView({ song, edit, ears, uploads }: Props) {
   const acts = useGridActs({ song, stems, even, edit, grid });
   if (grid.error && !grid.data) return <Trouble error={grid.error} again={() => void grid.refetch()} />;
   if (!grid.data) return <Waiting />;
-  const { data, moving, setMoving, move, beats, take, toOnset, pin, again } = acts(grid.data);
+  const { data, take, again, ...hands } = acts(grid.data);
+  const { moving, move, beats } = hands;
   const look = (bar: number) => setExtra((all) => [bar, ...all.filter((b) => b !== bar)].slice(0, 4));
 
   return (
@@ -67,14 +68,9 @@ export function GridView({ song, edit, ears, uploads }: Props) {
           <Strips
             grid={data}
             strips={strips.data}
-            moving={moving}
-            setMoving={setMoving}
-            move={move}
-            beats={beats}
-            toOnset={toOnset}
             hear={(bar) => ears.hear({ song: song.id, bar, form: "full", click: true, cues: false, loop: LOOP_BARS })}
-            pin={pin}
             keep={look}
+            {...hands}
           />
         )}
         <p className="small">{t("grid.stripsHelp")}</p>

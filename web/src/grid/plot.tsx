@@ -73,20 +73,7 @@ function Axes({ grid: { bars }, scale, x, y, chosen }: LayerProps & { chosen: nu
         className="fill-pine"
         opacity={0.1}
       />
-      {ticks(scale).map((ms) => (
-        <g key={ms}>
-          <line
-            x1={LEFT}
-            x2={WIDTH - RIGHT}
-            y1={y(ms)}
-            y2={y(ms)}
-            className={ms === 0 ? "stroke-ink" : "stroke-line2"}
-          />
-          <text x={LEFT - 6} y={y(ms) + 4} textAnchor="end">
-            {signed(ms, 0)}
-          </text>
-        </g>
-      ))}
+      <Ticks scale={scale} y={y} />
       <text x={10} y={16}>
         {t("grid.axis")}
       </text>
@@ -148,6 +135,27 @@ function Dots({ grid, moved, scale, x, y }: LayerProps & { moved: Grid["bars"] }
       )}
       {grid.pins.map((p) => (
         <path key={p} d={`M${x(p)} ${HEIGHT - BOTTOM}l-5 9h10z`} className="fill-brass" />
+      ))}
+    </>
+  );
+}
+
+function Ticks({ scale, y }: { scale: LayerProps["scale"]; y: LayerProps["y"] }) {
+  return (
+    <>
+      {ticks(scale).map((ms) => (
+        <g key={ms}>
+          <line
+            x1={LEFT}
+            x2={WIDTH - RIGHT}
+            y1={y(ms)}
+            y2={y(ms)}
+            className={ms === 0 ? "stroke-ink" : "stroke-line2"}
+          />
+          <text x={LEFT - 6} y={y(ms) + 4} textAnchor="end">
+            {signed(ms, 0)}
+          </text>
+        </g>
       ))}
     </>
   );

@@ -43,19 +43,15 @@ export function Strips({ grid, strips, ...hands }: Props) {
   );
 }
 
-function Row({
-  strip,
-  off,
-  pinned,
-  moving,
-  setMoving,
-  move,
-  beats,
-  toOnset,
-  hear,
-  pin,
-  keep,
-}: Omit<Props, "grid" | "strips"> & { strip: Strip; off: number | null; pinned: boolean }) {
+interface RowProps extends Omit<Props, "grid" | "strips"> {
+  strip: Strip;
+  /** How far the bar is from its click, in ms; null where nothing is heard. */
+  off: number | null;
+  pinned: boolean;
+}
+
+function Row({ strip, off, pinned, ...hands }: RowProps) {
+  const { moving, setMoving, move, beats, toOnset, hear, pin, keep } = hands;
   const { t } = useTranslation();
   const { box, dragging, handlers } = useDrag(move, setMoving);
   const now = off === null ? null : off - moving;
@@ -100,20 +96,16 @@ function Row({
   );
 }
 
-/** To the onset before or after, heard in a loop, pinned. */
-function StripActs({
-  bar,
-  pinned,
-  toOnset,
-  hear,
-  pin,
-}: {
+interface StripActsProps {
   bar: number;
   pinned: boolean;
   toOnset: Props["toOnset"];
   hear: Props["hear"];
   pin: Props["pin"];
-}) {
+}
+
+/** To the onset before or after, heard in a loop, pinned. */
+function StripActs({ bar, pinned, toOnset, hear, pin }: StripActsProps) {
   const { t } = useTranslation();
   return (
     <span className="col-start-2 flex gap-1">

@@ -35,18 +35,15 @@ export function StemList({ song, edit, tonight }: { song: Song; edit: Edit; toni
   );
 }
 
-/** Re-renders only when the stem itself changes. */
-const Row = memo(function Row({
-  stem,
-  code,
-  standing,
-  open,
-}: {
+interface RowProps {
   stem: Stem;
   code: string;
   standing: string;
   open: (stem: string) => void;
-}) {
+}
+
+/** Re-renders only when the stem itself changes. */
+const Row = memo(function Row({ stem, code, standing, open }: RowProps) {
   const { t } = useTranslation();
   return (
     <li className="border-t border-line2">

@@ -81,24 +81,13 @@ function useSending(song: string) {
   return { put, begin, has };
 }
 
-/** Sends files in pieces, a few at a time, and follows each until it is a stem or was refused. */
-export function useUploads(song: string) {
+type Sending = ReturnType<typeof useSending>;
+
+/** Files for the song; one whose sending broke off goes on where it was. */
+function useAdd(song: string, begin: Sending["begin"], has: Sending["has"]) {
   const client = useQueryClient();
   const { complain } = useNotices();
-  const { put, begin, has } = useSending(song);
-  const list = useQuery({
-    queryKey: ["uploads", song],
-    queryFn: () => api<Upload[]>(`uploads/?song=${song}`),
-    refetchInterval: ({ state }) => (state.data?.some((u) => BUSY.has(u.status)) ? 400 : false),
-    staleTime: 0,
-  });
-
-  const finished = list.data?.filter((u) => u.status === "done").length ?? 0;
-  useEffect(() => {
-    void client.invalidateQueries({ queryKey: ["song", song] });
-  }, [client, song, finished]);
-
-  const add = useCallback(
+  return useCallback(
     async (files: (File | Sent)[]) => {
       for (const one of files) {
         const { file, ...named } = one instanceof File ? { file: one } : one;
@@ -117,7 +106,26 @@ export function useUploads(song: string) {
     },
     [begin, client, complain, has, song],
   );
+}
 
+/** Sends files in pieces, a few at a time, and follows each until it is a stem or was refused. */
+export function useUploads(song: string) {
+  const client = useQueryClient();
+  const { complain } = useNotices();
+  const { put, begin, has } = useSending(song);
+  const list = useQuery({
+    queryKey: ["uploads", song],
+    queryFn: () => api<Upload[]>(`uploads/?song=${song}`),
+    refetchInterval: ({ state }) => (state.data?.some((u) => BUSY.has(u.status)) ? 400 : false),
+    staleTime: 0,
+  });
+
+  const finished = list.data?.filter((u) => u.status === "done").length ?? 0;
+  useEffect(() => {
+    void client.invalidateQueries({ queryKey: ["song", song] });
+  }, [client, song, finished]);
+
+  const add = useAdd(song, begin, has);
   useEffect(() => {
     const files = later.get(song);
     later.delete(song);

@@ -73,18 +73,15 @@ function lines(values: readonly (number | null)[]): [number, number][][] {
   return run.length ? [...found, run] : found;
 }
 
-/** Where each section begins, in its colour. */
-function Sections({
-  song,
-  level,
-  form,
-  x,
-}: {
+interface SectionsProps {
   song: Song;
   level: Level;
   form: string;
   x: (seconds: number) => number;
-}) {
+}
+
+/** Where each section begins, in its colour. */
+function Sections({ song, level, form, x }: SectionsProps) {
   const steps = song.forms.find((f) => f.id === form)?.steps ?? [];
   return (
     <>

@@ -15,18 +15,15 @@ import { Curve } from "./curve";
 
 const KEPT = "loudness-target";
 
-/** How loud the song is where the audience hears it, and what brings it to the target. */
-export function HouseLevel({
-  song,
-  form,
-  edit,
-  lineUp,
-}: {
+interface HouseLevelProps {
   song: Song;
   form: string;
   edit: Edit;
   lineUp: ChosenLineUp;
-}) {
+}
+
+/** How loud the song is where the audience hears it, and what brings it to the target. */
+export function HouseLevel({ song, form, edit, lineUp }: HouseLevelProps) {
   const { t } = useTranslation();
   const { level, target, setTarget, refused } = useTarget(song, form, lineUp);
   const set = (gain_db: number) => edit("set_level", { gain_db, ...(lineUp.id && { line_up: lineUp.id }) });

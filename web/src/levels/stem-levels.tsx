@@ -7,6 +7,7 @@ import { signed, typed } from "@/lib/format";
 import { silentTonight, standingOf } from "@/song/standing";
 import type { Edit } from "@/api/edits";
 import { Typed } from "@/ui/typed";
+import { HeadRow } from "@/ui/head-row";
 
 interface Props {
   song: Song;
@@ -23,15 +24,11 @@ export function StemLevels({ song, tonight, edit, solo, mute, toggle }: Props) {
   return (
     <table className="w-full border-collapse [&_td]:border-t [&_td]:border-line2 [&_td]:px-1.5 [&_td]:py-[3px] [&_th]:px-1.5 [&_th]:pb-1 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
       <caption className="sr-only">{t("levels.stems")}</caption>
-      <thead>
-        <tr>
-          {(["stem", "listen", "gain", "pan", "width", "mono", "polarity", "loud"] as const).map((c) => (
-            <th key={c} scope="col">
-              {t(`levels.col_${c}`)}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <HeadRow
+        titles={(["stem", "listen", "gain", "pan", "width", "mono", "polarity", "loud"] as const).map((c) =>
+          t(`levels.col_${c}`),
+        )}
+      />
       <tbody>
         {song.stems.map((stem) => (
           <Row

@@ -38,26 +38,20 @@ const wired = (patches: Patch[], at: Held, socket: number, on: boolean) => {
   return on ? [...others, { feed: at.feed, side: at.side, socket }] : others;
 };
 
+/** The number of the socket under a pointer, 0 where there is none. */
+const socketAt = (x: number, y: number) =>
+  Number(document.elementFromPoint(x, y)?.closest<HTMLElement>("[data-socket]")?.dataset.socket ?? 0);
+
 /** What sounds, the feeds, the sockets, and the wires between them. */
 export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const { t } = useTranslation();
-  const { save } = useSavedRig();
-  const { complain } = useNotices();
-  const [held, setHeld] = useState<Held | null>(null);
+  const { held, setHeld, wire, drop } = useWiring(rig);
   const [feedOpen, setFeedOpen] = useState<string | null>(null);
   const [socketOpen, setSocketOpen] = useState<number | null>(null);
   const sources = sourcesOf(feeds);
   const sockets = rig?.sockets ?? [];
   const height = boardHeight(sources.length, feeds.length, sockets.length);
 
-  const wire = (at: Held, socket: number, on: boolean) => {
-    if (rig) save.mutate({ id: rig.id, patches: wired(rig.patches, at, socket, on) }, { onError: complain });
-  };
-  const drop = (socket: number) => {
-    if (!held) return;
-    wire(held, socket, !rig?.patches.some(isWire(held, socket)));
-    setHeld(null);
-  };
   const opened = feeds.find((f) => f.id === feedOpen);
   const openedSocket = sockets.find((s) => s.number === socketOpen);
 
@@ -70,42 +64,13 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
         <div
           className="relative top-[22px]"
           style={{ height }}
-          onPointerUp={(e) => {
-            const socket = document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>("[data-socket]")
-              ?.dataset.socket;
-            if (held && socket) drop(Number(socket));
-          }}
+          onPointerUp={(e) => drop(socketAt(e.clientX, e.clientY))}
         >
-          <svg aria-hidden className="pointer-events-none absolute inset-0 h-full w-full">
-            {wiresOf(feeds, rig).map((w) => (
-              <path
-                key={w.key}
-                d={w.path}
-                fill="none"
-                stroke={`var(--${w.colour})`}
-                strokeWidth={2.4}
-                strokeDasharray={w.dashed ? "5 4" : undefined}
-              />
-            ))}
-          </svg>
+          <Wires feeds={feeds} rig={rig} />
           {sources.map((source, i) => (
             <SourceBox key={source.id} source={source} index={i} feeds={feeds} />
           ))}
-          {feeds.map((feed, i) => (
-            <div key={feed.id}>
-              <FeedBox feed={feed} index={i} open={() => setFeedOpen(feed.id)} />
-              {sidesOf(feed).map((side) => (
-                <Jack
-                  key={side}
-                  feed={feed}
-                  index={i}
-                  side={side}
-                  on={held?.feed === feed.id && held.side === side}
-                  hold={setHeld}
-                />
-              ))}
-            </div>
-          ))}
+          <FeedBoxes feeds={feeds} held={held} hold={setHeld} open={setFeedOpen} />
           {sockets.map((socket, i) => (
             <SocketRow
               key={socket.number}
@@ -130,6 +95,48 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
       )}
     </div>
   );
+}
+
+/** The wire in the hand, and the wires that are drawn and taken out. */
+function useWiring(rig: Rig | undefined) {
+  const { save } = useSavedRig();
+  const { complain } = useNotices();
+  const [held, setHeld] = useState<Held | null>(null);
+  const wire = (at: Held, socket: number, on: boolean) => {
+    if (rig) save.mutate({ id: rig.id, patches: wired(rig.patches, at, socket, on) }, { onError: complain });
+  };
+  const drop = (socket: number) => {
+    if (!held || !socket) return;
+    wire(held, socket, !rig?.patches.some(isWire(held, socket)));
+    setHeld(null);
+  };
+  return { held, setHeld, wire, drop };
+}
+
+interface FeedsProps {
+  feeds: Feed[];
+  held: Held | null;
+  hold: (held: Held | null) => void;
+  open: (feed: string) => void;
+}
+
+/** Every feed with a jack for each of its sides. */
+function FeedBoxes({ feeds, held, hold, open }: FeedsProps) {
+  return feeds.map((feed, i) => (
+    <div key={feed.id}>
+      <FeedBox feed={feed} index={i} open={() => open(feed.id)} />
+      {sidesOf(feed).map((side) => (
+        <Jack
+          key={side}
+          feed={feed}
+          index={i}
+          side={side}
+          on={held?.feed === feed.id && held.side === side}
+          hold={hold}
+        />
+      ))}
+    </div>
+  ));
 }
 
 /** A source at the left: what comes in, in the colour of its wire. */
@@ -289,16 +296,7 @@ function Headings() {
   );
 }
 
-/** What goes out of a socket, wired from a list. */
-function SocketMenu({
-  socket,
-  feeds,
-  patches,
-  carried,
-  hole,
-  wire,
-  open,
-}: {
+interface SocketMenuProps {
   socket: Socket;
   feeds: Feed[];
   patches: Patch[];
@@ -306,7 +304,10 @@ function SocketMenu({
   hole: string;
   wire: SocketProps["wire"];
   open: () => void;
-}) {
+}
+
+/** What goes out of a socket, wired from a list. */
+function SocketMenu({ socket, feeds, patches, carried, hole, wire, open }: SocketMenuProps) {
   const { t } = useTranslation();
   return (
     <Menu
@@ -334,5 +335,22 @@ function SocketMenu({
       <MenuLine />
       <MenuItem onSelect={open}>{t("outputs.socketMore")}</MenuItem>
     </Menu>
+  );
+}
+
+function Wires({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
+  return (
+    <svg aria-hidden className="pointer-events-none absolute inset-0 h-full w-full">
+      {wiresOf(feeds, rig).map((w) => (
+        <path
+          key={w.key}
+          d={w.path}
+          fill="none"
+          stroke={`var(--${w.colour})`}
+          strokeWidth={2.4}
+          strokeDasharray={w.dashed ? "5 4" : undefined}
+        />
+      ))}
+    </svg>
   );
 }

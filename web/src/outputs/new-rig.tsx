@@ -10,27 +10,9 @@ import { useNotices } from "@/ui/notices";
 
 export function NewRig({ onClose, position }: { onClose: () => void; position: number }) {
   const { t } = useTranslation();
-  const { create } = useSavedRig();
-  const { complain } = useNotices();
-  const navigate = useNavigate();
   const [name, setName] = useState("");
   const [count, setCount] = useState(8);
-  const make = () =>
-    create.mutate(
-      {
-        name: name.trim(),
-        position,
-        sockets: Array.from({ length: count }, (_, i) => ({ number: i + 1 })),
-        patches: [],
-      },
-      {
-        onSuccess: (rig) => {
-          onClose();
-          void navigate(`/outputs/${rig.id}`);
-        },
-        onError: complain,
-      },
-    );
+  const { make, busy } = useMade(position, onClose);
   return (
     <Dialog
       open
@@ -42,7 +24,7 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
         className="flex flex-col gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          make();
+          make(name.trim(), count);
         }}
       >
         <Labelled label={t("outputs.rigName")}>
@@ -65,10 +47,34 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
             onChange={(e) => setCount(Number(e.target.value))}
           />
         </Labelled>
-        <button type="submit" className="btn pri" disabled={create.isPending}>
+        <button type="submit" className="btn pri" disabled={busy}>
           {t("outputs.makeRig")}
         </button>
       </form>
     </Dialog>
   );
+}
+
+/** Makes a rig of sockets that carry nothing yet, and opens it. */
+function useMade(position: number, onClose: () => void) {
+  const { create } = useSavedRig();
+  const { complain } = useNotices();
+  const navigate = useNavigate();
+  const make = (name: string, count: number) =>
+    create.mutate(
+      {
+        name,
+        position,
+        sockets: Array.from({ length: count }, (_, i) => ({ number: i + 1 })),
+        patches: [],
+      },
+      {
+        onSuccess: (rig) => {
+          onClose();
+          void navigate(`/outputs/${rig.id}`);
+        },
+        onError: complain,
+      },
+    );
+  return { make, busy: create.isPending };
 }

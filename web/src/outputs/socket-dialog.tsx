@@ -9,18 +9,15 @@ import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 import { LENGTHS } from "@/generated/core";
 
-/** A socket: what it is wired to in the room, and how each feed goes out of it. */
-export function SocketDialog({
-  socket,
-  rig,
-  feeds,
-  onClose,
-}: {
+interface Props {
   socket: Socket;
   rig: Rig;
   feeds: Feed[];
   onClose: () => void;
-}) {
+}
+
+/** A socket: what it is wired to in the room, and how each feed goes out of it. */
+export function SocketDialog({ socket, rig, feeds, onClose }: Props) {
   const { t } = useTranslation();
   const { save } = useSavedRig();
   const { complain } = useNotices();
@@ -58,27 +55,7 @@ export function SocketDialog({
           />
           <Tick label={t("outputs.balanced")} checked={socket.balanced} onChange={(balanced) => change({ balanced })} />
         </div>
-        {patches.length > 0 && (
-          <>
-            <table className="w-full">
-              <caption className="small pb-1 text-left">{t("outputs.patchHere")}</caption>
-              <tbody>
-                {patches.map((patch) => (
-                  <PatchRow
-                    key={`${patch.feed}.${patch.side}`}
-                    patch={patch}
-                    feed={feeds.find((f) => f.id === patch.feed)}
-                    change={(part) => setPatches((p) => p === patch, part)}
-                  />
-                ))}
-              </tbody>
-            </table>
-            <Delay
-              ms={patches[0]?.delay_ms ?? 0}
-              change={(delay_ms) => setPatches((p) => p.socket === socket.number, { delay_ms })}
-            />
-          </>
-        )}
+        {patches.length > 0 && <Patches socket={socket} patches={patches} feeds={feeds} change={setPatches} />}
       </div>
       <div className="mt-5 flex justify-end">
         <button type="button" className="btn pri" onClick={onClose}>
@@ -86,6 +63,39 @@ export function SocketDialog({
         </button>
       </div>
     </Dialog>
+  );
+}
+
+interface PatchesProps {
+  socket: Socket;
+  patches: Patch[];
+  feeds: Feed[];
+  change: (which: (p: Patch) => boolean, part: Partial<Patch>) => void;
+}
+
+/** What goes out of the socket; its wires share one delay. */
+function Patches({ socket, patches, feeds, change }: PatchesProps) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <table className="w-full">
+        <caption className="small pb-1 text-left">{t("outputs.patchHere")}</caption>
+        <tbody>
+          {patches.map((patch) => (
+            <PatchRow
+              key={`${patch.feed}.${patch.side}`}
+              patch={patch}
+              feed={feeds.find((f) => f.id === patch.feed)}
+              change={(part) => change((p) => p === patch, part)}
+            />
+          ))}
+        </tbody>
+      </table>
+      <Delay
+        ms={patches[0]?.delay_ms ?? 0}
+        change={(delay_ms) => change((p) => p.socket === socket.number, { delay_ms })}
+      />
+    </>
   );
 }
 

@@ -11,17 +11,14 @@ import { type SeamWish, Verdict } from "./seams-view";
 
 type Mend = Seam["mends"][number];
 
-export function SeamRow({
-  song,
-  seam,
-  edit,
-  hear,
-}: {
+interface SeamRowProps {
   song: Song;
   seam: Seam;
   edit: Edit;
   hear: (seam: SeamWish) => void;
-}) {
+}
+
+export function SeamRow({ song, seam, edit, hear }: SeamRowProps) {
   const { t } = useTranslation();
   const [old, next] = [seam.old, seam.new].map((id) => song.sections.find((s) => s.id === id));
   if (!old || !next) return null;

@@ -141,15 +141,13 @@ const ROPE = {
   after: "w-[2px] bg-[repeating-linear-gradient(var(--soft)_0_3px,transparent_3px_6px)]",
 };
 
-function Joint({
-  entry,
-  title,
-  change,
-}: {
+interface JointProps {
   entry: Entry;
   title: string;
   change: (part: Partial<EntryChange>) => void;
-}) {
+}
+
+function Joint({ entry, title, change }: JointProps) {
   const { t } = useTranslation();
   return (
     <div className={`${COLUMNS} h-[29px]`}>

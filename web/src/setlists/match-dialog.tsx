@@ -11,6 +11,7 @@ import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 import { Typed } from "@/ui/typed";
+import { HeadRow } from "@/ui/head-row";
 
 /** The songs of a set made equally loud in one press, with before and after. */
 export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: () => void }) {
@@ -50,21 +51,7 @@ export function MatchDialog({ setlist, onClose }: { setlist: Setlist; onClose: (
           {data.reachable !== null && data.target !== null && data.target > data.reachable + 0.05 && (
             <p className="mt-2 text-clay">{t("match.reachable", { level: signed(data.reachable) })}</p>
           )}
-          <div className="mt-4 flex justify-end gap-2">
-            {before && (
-              <button type="button" className="btn" disabled={change.isPending} onClick={() => change.mutate(before)}>
-                {t("match.back")}
-              </button>
-            )}
-            <button
-              type="button"
-              className="btn pri"
-              disabled={!data.ready || change.isPending}
-              onClick={() => change.mutate(undefined)}
-            >
-              {t("match.do")}
-            </button>
-          </div>
+          <Acts ready={data.ready} before={before} change={change} />
         </>
       )}
     </Dialog>
@@ -102,21 +89,38 @@ function useMatching({ setlist, lineUp, target }: Matching) {
   return { before, change };
 }
 
+interface ActsProps extends ReturnType<typeof useMatching> {
+  ready: boolean;
+}
+
+function Acts({ ready, before, change }: ActsProps) {
+  const { t } = useTranslation();
+  return (
+    <div className="mt-4 flex justify-end gap-2">
+      {before && (
+        <button type="button" className="btn" disabled={change.isPending} onClick={() => change.mutate(before)}>
+          {t("match.back")}
+        </button>
+      )}
+      <button
+        type="button"
+        className="btn pri"
+        disabled={!ready || change.isPending}
+        onClick={() => change.mutate(undefined)}
+      >
+        {t("match.do")}
+      </button>
+    </div>
+  );
+}
+
 const level = (v: number | null) => (v === null ? "–" : signed(v));
 
 function Levels({ songs }: { songs: Match["songs"] }) {
   const { t } = useTranslation();
   return (
     <table className="w-full border-collapse [&_td]:border-t [&_td]:border-line2 [&_td]:px-2 [&_td]:py-1 [&_th]:px-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
-      <thead>
-        <tr>
-          {(["song", "now", "change", "after"] as const).map((c) => (
-            <th key={c} scope="col">
-              {t(`match.col_${c}`)}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <HeadRow titles={(["song", "now", "change", "after"] as const).map((c) => t(`match.col_${c}`))} />
       <tbody>
         {songs.map((s) => (
           <Row key={s.song} song={s} />

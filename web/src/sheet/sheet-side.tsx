@@ -8,32 +8,21 @@ import { Typed } from "@/ui/typed";
 
 import { type Block, cellOf, within } from "./block";
 import { standingOf } from "@/song/standing";
+import type { Cells } from "./use-cells";
 
 const BEATS = [0, 1, 2, 3, 4, 6, 8, 12, 16, 32];
-
-type Set = (change: Record<string, unknown>) => Promise<boolean>;
-
-/** What can be done with the chosen cells as a block. */
-export interface Acts {
-  copy: () => void;
-  paste: (() => void) | null;
-  same: () => void;
-  hearAlone: () => void;
-  hearWith: () => void;
-}
 
 interface Props {
   song: Song;
   block: Block;
   tonight: Tonight | undefined;
   lineUp: ChosenLineUp;
-  set: Set;
-  acts: Acts;
+  cells: Cells;
   look: (section: string, stem: string) => void;
 }
 
 /** What the chosen cells do, what sounds tonight, and what is worth a look. */
-export function SheetSide({ song, block, tonight, lineUp, set, acts, look }: Props) {
+export function SheetSide({ song, block, tonight, lineUp, cells, look }: Props) {
   const { t } = useTranslation();
   const { stems, sections } = within(song, block);
   const [stem, section] = [stems[0], sections[0]];
@@ -50,10 +39,10 @@ export function SheetSide({ song, block, tonight, lineUp, set, acts, look }: Pro
               : `${stem.name} · ${section.mark} ${section.name}`}
           </h2>
           <CellsSay stems={stems} sections={sections.map((s) => s.id)} />
-          <PlaysOrTacet stems={stems} sections={sections} set={set} />
-          <CellLevel stem={stem} section={section} set={set} />
-          <CellFade stem={stem} section={section} set={set} />
-          <BlockActs section={section} {...acts} />
+          <PlaysOrTacet stems={stems} sections={sections} set={cells.set} />
+          <CellLevel stem={stem} section={section} set={cells.set} />
+          <CellFade stem={stem} section={section} set={cells.set} />
+          <BlockActs section={section} {...cells} />
         </section>
       )}
       <OutOfTheOrdinary song={song} tonight={tonight} lineUp={lineUp} />
@@ -92,11 +81,11 @@ function CellsSay({ stems, sections }: { stems: Stem[]; sections: string[] }) {
 interface CellProps {
   stem: Stem;
   section: Section;
-  set: Set;
+  set: Cells["set"];
 }
 
 /** One press for each: the chosen cells play, or are tacet. */
-function PlaysOrTacet({ stems, sections, set }: { stems: Stem[]; sections: Section[]; set: Set }) {
+function PlaysOrTacet({ stems, sections, set }: { stems: Stem[]; sections: Section[]; set: Cells["set"] }) {
   const { t } = useTranslation();
   return (
     <div className="flex gap-1.5">
@@ -170,7 +159,7 @@ function CellFade({ stem, section, set }: CellProps) {
 }
 
 /** Hearing, copying and pasting of the chosen cells. */
-function BlockActs({ section, copy, paste, same, hearAlone, hearWith }: Acts & { section: Section }) {
+function BlockActs({ section, copy, paste, same, hearAlone, hearWith }: Cells & { section: Section }) {
   const { t } = useTranslation();
   return (
     <div className="flex flex-wrap gap-1.5">

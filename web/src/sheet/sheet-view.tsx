@@ -65,15 +65,7 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
           </div>
         </div>
       </div>
-      <SheetSide
-        song={song}
-        block={block}
-        tonight={tonight.data}
-        lineUp={lineUp}
-        set={cells.set}
-        acts={cells}
-        look={look}
-      />
+      <SheetSide song={song} block={block} tonight={tonight.data} lineUp={lineUp} cells={cells} look={look} />
     </div>
   );
 }

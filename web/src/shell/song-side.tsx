@@ -22,20 +22,16 @@ import type { Uploads } from "@/intake/use-uploads";
 
 import { SongFacts } from "./song-facts";
 
-/** Facts and stems, which stay at the side of whatever is being done with the song. */
-export const SongSide = memo(function SongSide({
-  song,
-  band,
-  edit,
-  uploads,
-  lineUp,
-}: {
+interface Props {
   song: Song;
   band: string;
   edit: Edit;
   uploads: Uploads;
   lineUp: string;
-}) {
+}
+
+/** Facts and stems, which stay at the side of whatever is being done with the song. */
+export const SongSide = memo(function SongSide({ song, band, edit, uploads, lineUp }: Props) {
   const { t } = useTranslation();
   const tonight = useTonight(song, lineUp, lineUp !== "");
   const drop = useFileDrop(({ files }) => void uploads.add(files));
@@ -46,24 +42,7 @@ export const SongSide = memo(function SongSide({
       className={`flex min-h-0 flex-col gap-[14px] overflow-auto border-r border-line px-4 py-[14px] ${drop.className}`}
       {...drop.handlers}
     >
-      <div>
-        <p className="small">
-          <Link to="/songs" className="hover:underline">
-            {t("places.songs")}
-          </Link>{" "}
-          / {band}
-        </p>
-        <h1 className="sr-only">{song.title}</h1>
-        <TypedArea
-          rows={1}
-          oneLine
-          className="plain field-sizing-content w-full resize-none text-[21px] leading-[25px] font-[650]! [font-stretch:88%]"
-          aria-label={t("songs.title")}
-          value={song.title}
-          maxLength={LENGTHS.TITLE}
-          onDone={(title) => void edit("set_facts", { title })}
-        />
-      </div>
+      <Title song={song} band={band} edit={edit} />
       <SongFacts song={song} edit={edit} />
       <TypedArea
         rows={2}
@@ -113,5 +92,29 @@ function DeleteSong({ song }: { song: Song }) {
         onYes={remove}
       />
     </>
+  );
+}
+
+function Title({ song, band, edit }: { song: Song; band: string; edit: Edit }) {
+  const { t } = useTranslation();
+  return (
+    <div>
+      <p className="small">
+        <Link to="/songs" className="hover:underline">
+          {t("places.songs")}
+        </Link>{" "}
+        / {band}
+      </p>
+      <h1 className="sr-only">{song.title}</h1>
+      <TypedArea
+        rows={1}
+        oneLine
+        className="plain field-sizing-content w-full resize-none text-[21px] leading-[25px] font-[650]! [font-stretch:88%]"
+        aria-label={t("songs.title")}
+        value={song.title}
+        maxLength={LENGTHS.TITLE}
+        onDone={(title) => void edit("set_facts", { title })}
+      />
+    </div>
   );
 }

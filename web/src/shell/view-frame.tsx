@@ -48,17 +48,14 @@ export function ViewFrame({ page, tools, heard = {}, startHere, children }: Prop
   );
 }
 
-function Tools({
-  song,
-  undo,
-  redo,
-  children,
-}: {
+interface ToolsProps {
   song: Song;
   undo: () => void;
   redo: () => void;
   children: ReactNode;
-}) {
+}
+
+function Tools({ song, undo, redo, children }: ToolsProps) {
   const { t } = useTranslation();
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-5 pb-2 pt-3">

@@ -40,7 +40,7 @@ export function useEdits(id: string) {
   const line = useRef<Promise<unknown>>(Promise.resolve());
   const waiting = useRef(0);
 
-  const { conflict, differ, again } = useConflict(id);
+  const { conflict, differ, againRef } = useConflict(id);
   const run = useRun(id, waiting, differ);
 
   const done = useCallback(
@@ -55,8 +55,8 @@ export function useEdits(id: string) {
     [client, id, run],
   );
   useEffect(() => {
-    again.current = (asked) => void done(asked);
-  }, [again, done]);
+    againRef.current = (asked) => void done(asked);
+  }, [againRef, done]);
 
   const ways = useMemo(() => {
     const edit: Edit = (what, args) => done({ way: "edits", body: { do: what, args: { ...args } } });
@@ -70,7 +70,7 @@ function useConflict(id: string) {
   const client = useQueryClient();
   const { complain } = useNotices();
   const [conflict, setConflict] = useState<Conflict | null>(null);
-  const again = useRef<(asked: Asked) => void>(() => undefined);
+  const againRef = useRef<(asked: Asked) => void>(() => undefined);
 
   const differ = useCallback(
     async (error: Refused, asked: Asked, old: Song | undefined) => {
@@ -84,14 +84,14 @@ function useConflict(id: string) {
       const leave = () => setConflict(null);
       const retry = () => {
         leave();
-        again.current(asked);
+        againRef.current(asked);
       };
       setConflict({ message: error.message, old, now, again: retry, leave });
     },
     [client, complain, id],
   );
 
-  return { conflict, differ, again };
+  return { conflict, differ, againRef };
 }
 
 type Differ = ReturnType<typeof useConflict>["differ"];

@@ -2,18 +2,15 @@ import { memo, useMemo } from "react";
 
 import { beatPath, beatPoints, handAt } from "./beat-pattern";
 
-/** The beat as a dot that travels the conductor's pattern of the metre. */
-export const BeatDot = memo(function BeatDot({
-  beats,
-  beat,
-  phase,
-  quiet,
-}: {
+interface BeatDotProps {
   beats: number;
   beat: number;
   phase: number;
   quiet: boolean;
-}) {
+}
+
+/** The beat as a dot that travels the conductor's pattern of the metre. */
+export const BeatDot = memo(function BeatDot({ beats, beat, phase, quiet }: BeatDotProps) {
   const points = useMemo(() => beatPoints(beats), [beats]);
   const whole = useMemo(() => beatPath(points), [points]);
   const index = Math.min(beats, Math.max(1, beat)) - 1;

@@ -26,7 +26,6 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
   const { t } = useTranslation();
   const playing = state.status === "playing" || state.status === "count_in";
   const vamp = can(state, "release");
-  const following = entries[state.entry + 1];
   return (
     <div className="mt-auto grid grid-cols-[1.6fr_1fr_1fr_1fr_1fr] gap-2 pt-2">
       <button
@@ -60,17 +59,7 @@ export function Transport({ state, entry, entries, when, press, holding }: Props
         {t("stage.release")}
         <small className={SMALL}>{t("stage.releaseAbout")}</small>
       </button>
-      <button
-        type="button"
-        className={BUTTON}
-        disabled={!following || !can(state, "stand_by")}
-        onClick={() => press("stand_by")}
-      >
-        {t("stage.nextSong")}
-        <small className={`${SMALL} truncate`}>
-          {following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}
-        </small>
-      </button>
+      <NextSong state={state} following={entries[state.entry + 1]} press={press} />
     </div>
   );
 }
@@ -101,6 +90,28 @@ function StopOrResume({ state, press, holding }: Pick<Props, "state" | "press" |
         {t("stage.stop")}
         <small className={SMALL}>{t("stage.stopHold")}</small>
       </span>
+    </button>
+  );
+}
+
+interface NextProps extends Pick<Props, "state" | "press"> {
+  following: EntryShown | undefined;
+}
+
+/** The song after this one stands by. */
+function NextSong({ state, following, press }: NextProps) {
+  const { t } = useTranslation();
+  return (
+    <button
+      type="button"
+      className={BUTTON}
+      disabled={!following || !can(state, "stand_by")}
+      onClick={() => press("stand_by")}
+    >
+      {t("stage.nextSong")}
+      <small className={`${SMALL} truncate`}>
+        {following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}
+      </small>
     </button>
   );
 }

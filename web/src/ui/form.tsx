@@ -56,16 +56,14 @@ export function Tick({ label, checked, onChange }: TickProps) {
   );
 }
 
-/** The foot of a dialog about one thing: what takes the thing away, and what is done with it. */
-export function DialogFoot({
-  remove,
-  onRemove,
-  onClose,
-}: {
+interface DialogFootProps {
   remove: string;
   onRemove: () => void;
   onClose: () => void;
-}) {
+}
+
+/** The foot of a dialog about one thing: what takes the thing away, and what is done with it. */
+export function DialogFoot({ remove, onRemove, onClose }: DialogFootProps) {
   const { t } = useTranslation();
   return (
     <div className="mt-5 flex justify-between">

@@ -2,19 +2,15 @@ import { Check } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
 
-export function Menu({
-  label,
-  children,
-  className = "btn",
-  name,
-  align = "start",
-}: {
+interface MenuProps {
   label: ReactNode;
   children: ReactNode;
   className?: string;
   name?: string;
   align?: "start" | "end";
-}) {
+}
+
+export function Menu({ label, children, className = "btn", name, align = "start" }: MenuProps) {
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger className={className} aria-label={name}>
@@ -37,17 +33,14 @@ export function Menu({
 const ITEM =
   "flex min-h-[30px] cursor-pointer items-center gap-2 rounded px-2 py-1 outline-none data-[highlighted]:bg-line2 data-[disabled]:opacity-50";
 
-export function MenuItem({
-  children,
-  onSelect,
-  bad,
-  disabled,
-}: {
+interface MenuItemProps {
   children: ReactNode;
   onSelect: () => void;
   bad?: boolean;
   disabled?: boolean;
-}) {
+}
+
+export function MenuItem({ children, onSelect, bad, disabled }: MenuItemProps) {
   return (
     <DropdownMenu.Item className={`${ITEM} ${bad ? "text-clay" : ""}`} onSelect={onSelect} disabled={disabled}>
       {children}
@@ -55,17 +48,14 @@ export function MenuItem({
   );
 }
 
-export function MenuCheck({
-  children,
-  checked,
-  onChange,
-  disabled,
-}: {
+interface MenuCheckProps {
   children: ReactNode;
   checked: boolean;
   onChange: (checked: boolean) => void;
   disabled?: boolean;
-}) {
+}
+
+export function MenuCheck({ children, checked, onChange, disabled }: MenuCheckProps) {
   return (
     <DropdownMenu.CheckboxItem
       className={ITEM}

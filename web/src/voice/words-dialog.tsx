@@ -14,6 +14,7 @@ import { Typed } from "@/ui/typed";
 import { playWord } from "./play-word";
 import { useRecorder } from "./use-recorder";
 import { LENGTHS } from "@/generated/core";
+import { HeadRow } from "@/ui/head-row";
 
 interface Props {
   song: Song;
@@ -40,25 +41,9 @@ async function sent(files: File[], send: (file: File) => Promise<OwnSound>) {
 /** Every word of the song: heard, recorded, said otherwise, put earlier or later; files by the folder. */
 export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
   const { t } = useTranslation();
-  const { complain } = useNotices();
-  const own = useOwnSounds();
-  const { add, remove } = useVoiceChanges();
-  const [taken, setTaken] = useState<string[]>([]);
-  const [wrong, setWrong] = useState<string[]>([]);
-  const recorder = useRecorder(
-    (word, content) => add.mutate({ kind: "word", name: word, file: "microphone.wav", content }, { onError: complain }),
-    (reason) => setWrong([t(`voice.microphone_${reason}`)]),
-  );
-  const recordings = (own.data ?? []).filter((o) => o.kind === "word");
-  const elsewhere = recordings.filter((r) => !cues?.words.some((w) => w.text.toLowerCase() === r.name.toLowerCase()));
-  const take = async (list: FileList | null) => {
-    const { good, bad } = await sent([...(list ?? [])].filter(isSound), (file) =>
-      add.mutateAsync({ kind: "word", file: file.name, content: file }),
-    );
-    setTaken(good);
-    setWrong(bad.length || good.length ? bad : [t("voice.noFiles")]);
-  };
-  const forget = (id: string) => remove.mutate(id, { onError: complain });
+  const { taken, wrong, recorder, recordings, take, forget } = useRecordings();
+  const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
+  const elsewhere = recordings.filter((r) => !cues?.words.some((w) => same(w.text, r.name)));
   return (
     <Dialog
       open
@@ -76,15 +61,11 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
       </div>
       <Taken words={taken} wrong={wrong} />
       <table className="w-full border-collapse [&_tbody_th]:border-b [&_tbody_th]:border-line2 [&_td]:border-b [&_td]:border-line2 [&_td]:py-1 [&_td]:pr-2 [&_th]:pr-2 [&_th]:text-left [&_th]:text-[11.5px] [&_th]:font-[600] [&_th]:text-soft">
-        <thead>
-          <tr>
-            {(["word", "from", "length", "onset", "shift", "instead", "do"] as const).map((c) => (
-              <th key={c} scope="col">
-                {t(`voice.col_${c}`)}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <HeadRow
+          titles={(["word", "from", "length", "onset", "shift", "instead", "do"] as const).map((c) =>
+            t(`voice.col_${c}`),
+          )}
+        />
         <tbody>
           {cues?.words.map((word) => (
             <WordRow
@@ -93,7 +74,7 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
               voice={voice}
               keep={keep}
               recorder={recorder}
-              own={recordings.find((r) => r.name.toLowerCase() === word.text.toLowerCase())}
+              own={recordings.find((r) => same(r.name, word.text))}
               forget={forget}
             />
           ))}
@@ -103,6 +84,30 @@ export function WordsDialog({ song, cues, voice, keep, onClose }: Props) {
       <Elsewhere recordings={elsewhere} forget={forget} />
     </Dialog>
   );
+}
+
+/** The band's own recordings of words: made with the microphone, brought from files, removed. */
+function useRecordings() {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const own = useOwnSounds();
+  const { add, remove } = useVoiceChanges();
+  const [taken, setTaken] = useState<string[]>([]);
+  const [wrong, setWrong] = useState<string[]>([]);
+  const recorder = useRecorder(
+    (word, content) => add.mutate({ kind: "word", name: word, file: "microphone.wav", content }, { onError: complain }),
+    (reason) => setWrong([t(`voice.microphone_${reason}`)]),
+  );
+  const recordings = (own.data ?? []).filter((o) => o.kind === "word");
+  const take = async (list: FileList | null) => {
+    const { good, bad } = await sent([...(list ?? [])].filter(isSound), (file) =>
+      add.mutateAsync({ kind: "word", file: file.name, content: file }),
+    );
+    setTaken(good);
+    setWrong(bad.length || good.length ? bad : [t("voice.noFiles")]);
+  };
+  const forget = (id: string) => remove.mutate(id, { onError: complain });
+  return { taken, wrong, recorder, recordings, take, forget };
 }
 
 interface WordProps {
