@@ -55,9 +55,9 @@ UNTIL_DRAWN = """(holds) => { window.shown = new Promise((done) => {
       window.fetch = real;
       const read = answer.json.bind(answer);
       answer.json = async () => {
-        const told = await read();
+        const got = await read();
         requestAnimationFrame(() => setTimeout(() => done([seen || performance.now() - began, performance.now() - began])));
-        return told;
+        return got;
       };
     }
     return answer;
@@ -100,7 +100,7 @@ def made(visitor: Any, folder: Path) -> str:
     return str(song)
 
 
-def told(times: list[float]) -> str:
+def got(times: list[float]) -> str:
     steps = [b - a for a, b in pairwise(times)]
     return f"{1000 * len(steps) / sum(steps):.1f} frames a second, the slowest {max(steps):.0f} ms, {sum(s > 25 for s in steps)} of {len(steps)} above 25 ms"
 
@@ -124,7 +124,7 @@ Cases = dict[str, list[tuple[float, float]]]
 
 def measured(page: Page, song: str) -> None:
     page.goto("about:blank")
-    print("an empty page:      ", told(page.evaluate(FRAMES, 3000)))
+    print("an empty page:      ", got(page.evaluate(FRAMES, 3000)))
     page.goto(f"/songs/{song}")
     page.wait_for_selector("[data-bar='1']")
     page.wait_for_timeout(2000)
@@ -136,10 +136,10 @@ def measured(page: Page, song: str) -> None:
             "Input.synthesizeScrollGesture",
             {"x": 700, "y": 500, "yDistance": distance, "speed": 1600, "gestureSourceType": "touch"},
         )
-    print("scrolling the chart:", told(page.evaluate("() => window.frames")))
+    print("scrolling the chart:", got(page.evaluate("() => window.frames")))
     page.get_by_role("button", name="Hear it", exact=True).click()
     page.wait_for_timeout(2500)
-    print("while it plays:     ", told(page.evaluate(FRAMES, 6000)))
+    print("while it plays:     ", got(page.evaluate(FRAMES, 6000)))
     page.get_by_role("button", name="Stop hearing").click()
     page.wait_for_timeout(500)
     for what, ms in {**edited_chart(page), **edited_sheet(page)}.items():

@@ -118,10 +118,10 @@ def main() -> None:
             start_new_session=True,
         )
         try:
-            told = Path(temporary) / "var" / "run.json"
-            while not told.exists():
+            got = Path(temporary) / "var" / "run.json"
+            while not got.exists():
                 time.sleep(0.2)
-            run = json.loads(told.read_text())
+            run = json.loads(got.read_text())
             visitor = Visitor(run["address"], run["sign_in"])
             # The worker's first file waits for its compiled loops; it is another one, since sound is kept by content.
             sent(visitor, [material.write_stems(Path(temporary) / "first", 10)[0]])

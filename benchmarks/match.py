@@ -57,7 +57,7 @@ def main() -> None:
     setlist = visitor.ask("setlists/")[0]["id"]
     show = visitor.ask("shows/")[0]
     for line_up in visitor.ask("line-ups/"):
-        told = matched(visitor, setlist, line_up["id"])
+        answer = matched(visitor, setlist, line_up["id"])
         visitor.ask(f"shows/{show['id']}/", "PATCH", {"line_up": line_up["id"]})
         figures = []
         with tempfile.TemporaryDirectory() as folder:
@@ -83,7 +83,7 @@ def main() -> None:
                 figures.append((titles[entry["song"]], *told_by_ffmpeg(Path(folder) / "house.wav")))
         levels = [lufs for _, lufs, _ in figures]
         print(
-            f"{line_up['name']}: target {told['target']} LUFS, apart {max(levels) - min(levels):.1f} LU, highest true peak {max(p for *_, p in figures):.1f} dBTP"
+            f"{line_up['name']}: target {answer['target']} LUFS, apart {max(levels) - min(levels):.1f} LU, highest true peak {max(p for *_, p in figures):.1f} dBTP"
         )
         for title, lufs, peak in figures:
             print(f"  {title}: {lufs:.1f} LUFS, {peak:.1f} dBTP")

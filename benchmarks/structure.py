@@ -61,17 +61,17 @@ def heard(
 
 
 def folder_case(folder: Path) -> tuple[int, int, int]:
-    told = json.loads((folder / "expected.json").read_text())
+    answer = json.loads((folder / "expected.json").read_text())
     files = [f for f in sorted(folder.iterdir()) if f.suffix in (".wav", ".flac") and "mix" not in f.name.casefold()]
     stems = lines(files, HEARD)
-    bar_s = 60 / told["bpm"] * int(told["meter"].split("/")[0])
-    bars = int((max(map(len, stems)) / HEARD - told["offset_s"]) / bar_s + 0.98)
+    bar_s = 60 / answer["bpm"] * int(answer["meter"].split("/")[0])
+    bars = int((max(map(len, stems)) / HEARD - answer["offset_s"]) / bar_s + 0.98)
     return heard(
         folder.name,
         stems,
         [is_rhythm(f) for f in files],
-        [told["offset_s"] + i * bar_s for i in range(bars + 1)],
-        [s["bar"] for s in told["sections"]],
+        [answer["offset_s"] + i * bar_s for i in range(bars + 1)],
+        [s["bar"] for s in answer["sections"]],
     )
 
 

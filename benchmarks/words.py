@@ -40,10 +40,10 @@ def placement(folder: Path, languages: list[str]) -> None:
             [*{wording(language).name(n) for n in NAMES}, *wording(language).counts], Voice(name=name), RATE, folder
         )
         most = max(len(a.sound) / len(b.sound) for a, b in zip(made[::2], made[1::2], strict=True))
-        told = [placed(*spoken(show, i, folder)) for i in range(len(TEMPOS))]
+        answer = [placed(*spoken(show, i, folder)) for i in range(len(TEMPOS))]
         print(
-            f"| {language} | {name} | {len(made) // 2}, at most ÷ {most:.2f} | {max(p.worst_ms for p in told):.2f} | {sum(p.overlaps for p in told)} "
-            f"| {', '.join(str(p.shortened) for p in told)} | {', '.join(str(p.words) for p in told)} |",
+            f"| {language} | {name} | {len(made) // 2}, at most ÷ {most:.2f} | {max(p.worst_ms for p in answer):.2f} | {sum(p.overlaps for p in answer)} "
+            f"| {', '.join(str(p.shortened) for p in answer)} | {', '.join(str(p.words) for p in answer)} |",
             flush=True,
         )
 

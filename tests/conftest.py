@@ -49,11 +49,11 @@ class Product:
             assert time.monotonic() < until, "the product did not come up"
             time.sleep(0.1)
         time.sleep(0.1)
-        self.told = json.loads((var / "run.json").read_text())
+        self.answer = json.loads((var / "run.json").read_text())
 
     @property
     def address(self) -> str:
-        return str(self.told["address"])
+        return str(self.answer["address"])
 
     def pid(self, part: str) -> int:
         return int(json.loads((self.var / "run.json").read_text())[part])

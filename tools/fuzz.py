@@ -144,16 +144,16 @@ def run(kind: str, count: int, seed: int) -> tuple[str, Counter[str], list[str],
     """Outcomes of one reader: counts, faults with their seeds, the slowest in seconds, and MB of memory."""
     from upbeat.errors import Refused
 
-    rng, told, faults, slowest = random.Random(f"{kind} {seed}"), Counter(), [], 0.0
+    rng, counts, faults, slowest = random.Random(f"{kind} {seed}"), Counter(), [], 0.0
     with tempfile.TemporaryDirectory(dir="/dev/shm" if os.path.isdir("/dev/shm") else None) as folder:
         read = readers(Path(folder))[kind]
         for i in range(count):
             began = time.perf_counter()
             try:
                 read(rng)
-                told["taken"] += 1
+                counts["taken"] += 1
             except Refused as refused:
-                told["refused"] += 1
+                counts["refused"] += 1
                 if not all(p.message.strip() and p.code for p in refused.problems):
                     faults.append(f"{kind} {seed} {i}: refused without a sentence")
             except BaseException:
@@ -162,7 +162,7 @@ def run(kind: str, count: int, seed: int) -> tuple[str, Counter[str], list[str],
             slowest = max(slowest, took)
             if took > SLOW_S:
                 faults.append(f"{kind} {seed} {i}: took {took:.1f} s")
-    return kind, told, faults, slowest, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    return kind, counts, faults, slowest, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
 
 
 def main(inputs: int, seed: int) -> int:
@@ -172,14 +172,16 @@ def main(inputs: int, seed: int) -> int:
     faults, memory = [], 0.0
     # A reader that takes its process down is a fault too: the pool notices that it is gone.
     with get_context("spawn").Pool(maxtasksperchild=1) as pool:
-        for kind, told, found, slowest, mb in pool.starmap(run, jobs, chunksize=1):
-            total[kind] += told
+        for kind, counts, found, slowest, mb in pool.starmap(run, jobs, chunksize=1):
+            total[kind] += counts
             worst[kind] = max(worst[kind], slowest)
             faults += found
             memory = max(memory, mb)
     print("| reader | inputs | taken | refused | slowest |\n|---|---|---|---|---|")
-    for kind, told in total.items():
-        print(f"| {kind} | {told.total():,} | {told['taken']:,} | {told['refused']:,} | {worst[kind] * 1000:.0f} ms |")
+    for kind, counts in total.items():
+        print(
+            f"| {kind} | {counts.total():,} | {counts['taken']:,} | {counts['refused']:,} | {worst[kind] * 1000:.0f} ms |"
+        )
     print(
         f"\n{sum(t.total() for t in total.values()):,} inputs, seed {seed}, {memory:.0f} MB of memory at most, {len(faults)} faults"
     )

@@ -112,16 +112,16 @@ def heard(decoder: Any, sound: np.ndarray) -> list[str]:
         (np.clip(low * min(1.0, 0.9 / np.abs(low).max()), -1, 1) * 32000).astype("<i2").tobytes(), full_utt=True
     )
     decoder.end_utt()
-    told = decoder.hyp()
-    return told.hypstr.split() if told else []
+    answer = decoder.hyp()
+    return answer.hypstr.split() if answer else []
 
 
-def right(told: list[str], said: list[str]) -> tuple[int, int]:
+def right(answer: list[str], said: list[str]) -> tuple[int, int]:
     """Of the words that were said, how many were heard in order, and how many there were."""
     wanted = " ".join(said).casefold().replace("-", " ").split()
-    return sum(b.size for b in difflib.SequenceMatcher(None, told, wanted, autojunk=False).get_matching_blocks()), len(
-        wanted
-    )
+    return sum(
+        b.size for b in difflib.SequenceMatcher(None, answer, wanted, autojunk=False).get_matching_blocks()
+    ), len(wanted)
 
 
 def calls_of(words: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:

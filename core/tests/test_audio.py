@@ -24,30 +24,30 @@ LOUD = json.loads((DATA / "loudness" / "expected.json").read_text())["files"]
 @pytest.mark.parametrize("case", [c for c in BAD if (DATA / "bad" / c["file"]).exists()], ids=lambda c: c["file"])
 def test_awkward_files_are_taken_or_refused_with_a_sentence(case):
     try:
-        told = inspect(DATA / "bad" / case["file"])
+        answer = inspect(DATA / "bad" / case["file"])
     except Refused as refused:
         assert case["expect"] in ("reject", "either"), refused
         assert all(p.message.endswith((".", "?")) and case["file"] in p.message for p in refused.problems)
         return
     assert case["expect"] in ("accept", "either") or case.get("policy")
     facts = case.get("facts", {})
-    assert told["sample_rate"] == facts.get("sample_rate", told["sample_rate"])
-    assert told["channels"] == facts.get("channels", told["channels"])
-    assert abs(told["frames"] - facts.get("frames", told["frames"])) <= facts.get(
+    assert answer["sample_rate"] == facts.get("sample_rate", answer["sample_rate"])
+    assert answer["channels"] == facts.get("channels", answer["channels"])
+    assert abs(answer["frames"] - facts.get("frames", answer["frames"])) <= facts.get(
         "frames_tolerance", case.get("frames_tolerance", 0)
     )
 
 
 @pytest.mark.parametrize("case", [c for c in LOUD if (DATA / "loudness" / c["file"]).exists()], ids=lambda c: c["file"])
 def test_loudness_and_true_peak(case):
-    told = inspect(DATA / "loudness" / case["file"])
+    answer = inspect(DATA / "loudness" / case["file"])
     wanted, peak = case["loudness"]["integrated_lufs"], case["loudness"]["true_peak_dbtp"]
     if wanted is None:
-        assert told["integrated_lufs"] is None
+        assert answer["integrated_lufs"] is None
     else:
-        assert told["integrated_lufs"] == pytest.approx(wanted, abs=0.1)
+        assert answer["integrated_lufs"] == pytest.approx(wanted, abs=0.1)
     if peak is not None:
-        assert -0.4 <= told["true_peak_dbtp"] - peak <= 0.2
+        assert -0.4 <= answer["true_peak_dbtp"] - peak <= 0.2
 
 
 def sixteen_fold(sound: np.ndarray) -> float:
@@ -188,9 +188,9 @@ def test_ends_are_told_apart(tmp_path):
 def test_figures_of_a_known_stem(tmp_path):
     t = np.arange(4 * RATE) / RATE
     left = 0.5 * np.sin(2 * np.pi * 997 * t)
-    told = inspect(write_wav(tmp_path / "x.wav", np.stack((left + 0.042, -left + 0.042), axis=1).astype(np.float32)))
-    assert told["dc_offset"] == pytest.approx(0.042, abs=1e-4)
-    assert told["mono_loss_db"] > 15
+    answer = inspect(write_wav(tmp_path / "x.wav", np.stack((left + 0.042, -left + 0.042), axis=1).astype(np.float32)))
+    assert answer["dc_offset"] == pytest.approx(0.042, abs=1e-4)
+    assert answer["mono_loss_db"] > 15
     clipped = inspect(write_wav(tmp_path / "c.wav", np.clip(3 * left, -1, 1).astype(np.float32)))
     assert clipped["clipped_frames"] > RATE
-    assert {"side-inverted", "dc-offset"} <= {p["code"] for p in told["problems"]}
+    assert {"side-inverted", "dc-offset"} <= {p["code"] for p in answer["problems"]}

@@ -104,8 +104,8 @@ GRID = [1.0, 3.0, 5.0, 7.0, 9.0]
 
 
 def test_what_is_heard_is_told_against_the_click_and_the_worst_bars_are_apart():
-    told = bars_heard(heard([1, 3, 5, 7], moments=[1.031, np.nan, 4.9, 7.0]), GRID, 120, 0)
-    assert [b.off_ms for b in told] == [31.0, None, -100.0, 0.0]
+    answer = bars_heard(heard([1, 3, 5, 7], moments=[1.031, np.nan, 4.9, 7.0]), GRID, 120, 0)
+    assert [b.off_ms for b in answer] == [31.0, None, -100.0, 0.0]
     assert [b.off_ms for b in bars_heard(heard([3, 5, 7]), GRID, 120, 1)] == [None, 0, 0, 0]
     assert {b.off_ms for b in bars_heard(heard([1, 3, 5, 7]), GRID, 60, 0)} == {None}
     assert worst_bars([31.0, None, -100.0, 0.0], 2, 1) == [0, 2]
@@ -156,8 +156,8 @@ def test_another_metre_is_named_in_the_beats_the_song_is_counted_in():
 def test_taps_within_human_error_give_the_tempo_within_their_own_word(bpm, count, seed):
     rng = np.random.default_rng(seed)
     times = np.arange(count) * 60 / bpm + rng.normal(0, 0.012, count)
-    told, within = tapped(times)
-    assert abs(told - bpm) < 8 * within
+    answer, within = tapped(times)
+    assert abs(answer - bpm) < 8 * within
 
 
 def test_a_stray_a_doubled_and_a_missed_tap_do_not_matter_and_an_old_try_is_forgotten():

@@ -152,19 +152,19 @@ class TestChordPro:
         assert again.left == ()
 
     def test_text_as_it_goes_round(self):
-        told = chordpro.read(
+        answer = chordpro.read(
             "# a comment\n{t: Lantern Song}\n{key:G}\n{c: Chorus}\n[G]Lanterns [C]in\n{soc}\n[D]la\n{eoc}\n{sog}\n"
             "|: Am . F . | C/E / / / :| 2x\n{eog}\n{define: G 1 2 3}\nfree words"
         )
-        assert (told.title, told.key) == ("Lantern Song", "G")
-        assert [(p.name, p.bars, p.words) for p in told.parts] == [
+        assert (answer.title, answer.key) == ("Lantern Song", "G")
+        assert [(p.name, p.bars, p.words) for p in answer.parts] == [
             ("Chorus", ("G", "C"), "[G]Lanterns [C]in"),
             ("Chorus", ("D",), "[D]la"),
             ("Section", ("Am . F .", "C/E / / /"), ""),
             ("Section", (), "free words"),
         ]
-        assert told.left == ("Line 12, {define}, is not understood and was left out.",)
-        assert told.guessed == ("Chorus", "Chorus")
+        assert answer.left == ("Line 12, {define}, is not understood and was left out.",)
+        assert answer.guessed == ("Chorus", "Chorus")
 
     def test_a_wrong_chord_in_a_grid_names_its_line(self):
         with pytest.raises(Refused, match="^Line 3: “Hm” is not a chord"):

@@ -80,7 +80,7 @@ def loud(x, db):
     return x * np.float32(10 ** (db / 20))
 
 
-def told(folder, stems, mix=MIX, rate=RATE):
+def answer(folder, stems, mix=MIX, rate=RATE):
     folder.mkdir(exist_ok=True)
     for name, sound in stems.items():
         write_wav(folder / f"{name}.wav", sound, rate, np.int16)
@@ -90,8 +90,8 @@ def told(folder, stems, mix=MIX, rate=RATE):
 
 
 def test_clean_stems_show_nothing_with_a_full_mix_and_without(tmp_path):
-    assert told(tmp_path / "a", CLEAN) == {}
-    assert told(tmp_path / "b", CLEAN, None) == {}
+    assert answer(tmp_path / "a", CLEAN) == {}
+    assert answer(tmp_path / "b", CLEAN, None) == {}
 
 
 @pytest.mark.parametrize(
@@ -115,7 +115,7 @@ def test_clean_stems_show_nothing_with_a_full_mix_and_without(tmp_path):
     ],
 )
 def test_one_flaw_is_found_with_its_figure_and_no_other(tmp_path, name, flaw, code, value, within):
-    found = told(tmp_path, {**CLEAN, name: flaw(CLEAN[name]).astype(np.float32)})
+    found = answer(tmp_path, {**CLEAN, name: flaw(CLEAN[name]).astype(np.float32)})
     assert set(found) == {(name, code)}
     one = found[name, code]
     assert f"“{name}”" in one["message"]
@@ -125,12 +125,12 @@ def test_one_flaw_is_found_with_its_figure_and_no_other(tmp_path, name, flaw, co
 
 
 def test_a_full_mix_that_fades_is_told_from_stems_that_do_not(tmp_path):
-    assert set(told(tmp_path, CLEAN, fade(MIX, 9))) == {("Full mix", "fades")}
+    assert set(answer(tmp_path, CLEAN, fade(MIX, 9))) == {("Full mix", "fades")}
 
 
 def test_sum_click_and_copies_are_recognised_by_their_sound(tmp_path):
     click = hits(np.arange(0.5, SECONDS - 1, 0.5), lambda: note(1500, 0.03, 0.5, 0.001))
-    found = told(
+    found = answer(
         tmp_path, {**CLEAN, "Track 9": MIX, "Track 8": np.stack((click, click), axis=1), "Keys b": CLEAN["Keys"]}, None
     )
     assert set(found) == {("Track 9", "is-full-mix"), ("Track 8", "is-click"), ("Keys", "duplicate")}
@@ -139,17 +139,17 @@ def test_sum_click_and_copies_are_recognised_by_their_sound(tmp_path):
 
 def test_rate_and_depth_that_differ_are_noted(tmp_path):
     folder = tmp_path / "s"
-    told(folder, CLEAN)
+    answer(folder, CLEAN)
     write_wav(folder / "Bass.wav", CLEAN["Bass"][::2], RATE // 2, np.float32)
     codes = {(f["file"], f["code"]) for f in inspect_folder(folder)["findings"]}
     assert codes == {("Bass.wav", "sample-rate"), ("Bass.wav", "bit-depth")}
 
 
 def test_lateness_without_a_mix_is_said_only_where_it_is_plain(tmp_path):
-    found = told(tmp_path / "a", {**CLEAN, "Drums": late(CLEAN["Drums"], 80)}, None)
+    found = answer(tmp_path / "a", {**CLEAN, "Drums": late(CLEAN["Drums"], 80)}, None)
     assert set(found) <= {("Drums", "late")}
     assert found == {} or found["Drums", "late"]["sure"] <= 0.5
-    assert told(tmp_path / "b", {**CLEAN, "Choir": late(CLEAN["Choir"], 12)}, None) == {}
+    assert answer(tmp_path / "b", {**CLEAN, "Choir": late(CLEAN["Choir"], 12)}, None) == {}
 
 
 def test_groups_by_sound():

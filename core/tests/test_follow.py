@@ -148,10 +148,10 @@ def test_noise_and_bumps_before_the_music_are_not_bar_one():
 def test_what_has_no_beat_is_doubted_and_what_is_nothing_is_refused(tmp_path):
     rng = np.random.default_rng(3)
     noise = write_wav(tmp_path / "noise.wav", (0.1 * rng.standard_normal(40 * RATE)).astype(np.float32), RATE)
-    told = align(noise, "110", FOUR)
-    assert told["confidence"] < 0.35
-    assert [p["code"] for p in told["problems"]] == ["align-unsure"]
-    assert "sure" in told["proposal"]
+    answer = align(noise, "110", FOUR)
+    assert answer["confidence"] < 0.35
+    assert [p["code"] for p in answer["problems"]] == ["align-unsure"]
+    assert "sure" in answer["proposal"]
     for name, sound, said in (
         ("silent", np.zeros(20 * RATE), "is silent"),
         ("short", 0.1 * rng.standard_normal(RATE), "1.0 s long"),
@@ -183,17 +183,17 @@ def test_ten_seconds_are_enough_and_hours_are_refused(tmp_path):
 def test_wrong_figures_get_a_sentence(tmp_path, capsys, args, said):
     path = write_wav(tmp_path / "x.wav", played(steady(120, 4)), RATE)
     assert main(["align", str(path), *args, "--json"]) == 1
-    told = json.loads(capsys.readouterr().out)
-    assert not told["ok"]
-    assert said in told["problems"][0]["message"]
+    answer = json.loads(capsys.readouterr().out)
+    assert not answer["ok"]
+    assert said in answer["problems"][0]["message"]
 
 
 def test_the_command_tells_all_that_its_page_names(tmp_path, capsys):
     truth = steady(118, 24)
     path = write_wav(tmp_path / "x.wav", played(truth), RATE)
     assert main(["align", str(path), "--bpm", "117.6", "--meter", "4/4", "--follow", "--json"]) == 0
-    told = json.loads(capsys.readouterr().out)
-    assert told["ok"]
+    answer = json.loads(capsys.readouterr().out)
+    assert answer["ok"]
     assert {
         "bpm",
         "offset_s",
@@ -203,10 +203,10 @@ def test_the_command_tells_all_that_its_page_names(tmp_path, capsys):
         "downbeats_s",
         "tempo_map",
         "proposal",
-    } <= set(told)
-    assert told["drift_ms_per_min"] == pytest.approx((117.6 / 118 - 1) * 60_000, abs=2)
-    assert "set 118.00 and put bar 1 at 1.23" in told["proposal"]
-    assert told["tempo_map"] == [{"bar": 1, "beat": 1, "bpm": told["bpm"]}]
+    } <= set(answer)
+    assert answer["drift_ms_per_min"] == pytest.approx((117.6 / 118 - 1) * 60_000, abs=2)
+    assert "set 118.00 and put bar 1 at 1.23" in answer["proposal"]
+    assert answer["tempo_map"] == [{"bar": 1, "beat": 1, "bpm": answer["bpm"]}]
 
 
 # --- fits

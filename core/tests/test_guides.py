@@ -39,9 +39,9 @@ def clicked(tmp_path, click, **changes):
 
 
 def test_c2_a_pattern_says_what_every_beat_is(tmp_path):
-    told, sound = clicked(tmp_path, {"patterns": {"4/4": "a s bd bdd"}})
+    answer, sound = clicked(tmp_path, {"patterns": {"4/4": "a s bd bdd"}})
     third = BEAT / 3
-    assert told[:6] == [
+    assert answer[:6] == [
         (0, "accent"),
         (2 * BEAT, "beat"),
         (2.5 * BEAT, "division"),
@@ -51,19 +51,19 @@ def test_c2_a_pattern_says_what_every_beat_is(tmp_path):
     ]
     # Found in the sound, to the frame; the silent beat is silent.
     heard = onsets(sound[:BAR], 0.02, 1500)
-    assert heard == [f for f, _ in told[:6]]
+    assert heard == [f for f, _ in answer[:6]]
     assert np.abs(sound[BEAT : 2 * BEAT - 1]).max() == 0
 
 
 def test_c2_divisions_and_silence_belong_to_sections(tmp_path):
-    told, _ = clicked(tmp_path, {"parts": {"b": 2}, "silent": ["c"]})
-    by_bar = [len([f for f, _ in told if bar * BAR <= f < (bar + 1) * BAR]) for bar in range(8)]
+    answer, _ = clicked(tmp_path, {"parts": {"b": 2}, "silent": ["c"]})
+    by_bar = [len([f for f, _ in answer if bar * BAR <= f < (bar + 1) * BAR]) for bar in range(8)]
     assert by_bar == [4, 4, 4, 8, 8, 8, 0, 0]
 
 
 def test_c4_the_click_starts_late_and_ends_where_the_song_says(tmp_path):
-    told, _ = clicked(tmp_path, {"from_bar": 2, "to_bar": 5})
-    assert {f // BAR + 1 for f, _ in told} == {2, 3, 4, 5}
+    answer, _ = clicked(tmp_path, {"from_bar": 2, "to_bar": 5})
+    assert {f // BAR + 1 for f, _ in answer} == {2, 3, 4, 5}
 
 
 def test_uneven_bars_have_patterns_of_their_own_and_six_eighths_go_in_two_or_in_six(tmp_path):
@@ -167,18 +167,18 @@ def test_a_midi_file_reads_back_to_the_same_bar_lines_within_a_tick(tmp_path):
     bars = played_bars(made.plan.entries[0], events, RATE)
     assert len(bars) == 2 + 12 + 6
     lines = np.array([b.beats[0] for b in bars] + [bars[-1].end]) / RATE
-    told = tempo_map(path, "guide.mid")
-    back = np.array(told["bar_lines_s"])
+    answer = tempo_map(path, "guide.mid")
+    back = np.array(answer["bar_lines_s"])
     tick_s = 60 / 141.7 / 960
     assert np.abs(back[: len(lines)] - (lines - lines[0])).max() < tick_s
-    assert [(m["bar"], m["meter"]) for m in told["meters"]] == [
+    assert [(m["bar"], m["meter"]) for m in answer["meters"]] == [
         (1, "4/4"),
         (5, "7/8"),
         (9, "4/4"),
         (11, "7/8"),
         (15, "6/8"),
     ]
-    assert [(m["bar"], m["text"]) for m in told["markers"]] == [
+    assert [(m["bar"], m["text"]) for m in answer["markers"]] == [
         (1, "Count-in"),
         (3, "Verse"),
         (9, "Verse"),
@@ -222,9 +222,9 @@ def test_the_click_is_given_away_as_sound_with_its_count_in(tmp_path, capsys, ki
     )
     out = tmp_path / f"click.{kind}"
     assert main(["click", str(tmp_path), "--entry", "1", "--out", str(out), "--json"]) == 0
-    told = json.loads(capsys.readouterr().out)
+    answer = json.loads(capsys.readouterr().out)
     sound, rate = soundfile.read(out)
-    assert (rate, len(sound), told["title"]) == (RATE, told["frames"], "Paper Boats")
+    assert (rate, len(sound), answer["title"]) == (RATE, answer["frames"], "Paper Boats")
     assert soundfile.SoundFile(out).title == "Paper Boats"
     heard = onsets(sound, 0.02)
     assert len(heard) == 8 + 8 * 4

@@ -160,10 +160,10 @@ def test_damaged_marks_leave_the_sound_and_nothing_lies_outside_it(name):
 
 
 def test_a_list_is_read_with_commas_points_headings_and_marks_of_order():
-    told = read_labels(
+    answer = read_labels(
         "Start\tEnd\tName\n0,5\t1.25\tIntro\n2\t\tHit\n1.25\t2\tサビ\n\n3.5\n".encode("utf-8-sig"), "a.txt"
     )
-    assert [(x.start_s, x.end_s, x.name) for x in told] == [
+    assert [(x.start_s, x.end_s, x.name) for x in answer] == [
         (0.5, 1.25, "Intro"),
         (1.25, 2, "サビ"),
         (2, 2, "Hit"),
@@ -196,7 +196,7 @@ def test_a_wrong_list_is_refused_by_its_line(text, said):
 @pytest.mark.parametrize("case", MIDI, ids=lambda c: c["file"])
 def test_every_bar_line_of_a_midi_file_is_where_it_belongs(case):
     try:
-        told = tempo_map(DATA / "midi" / case["file"])
+        answer = tempo_map(DATA / "midi" / case["file"])
     except Refused as refused:
         assert case["expect"] in ("reject", "either"), refused
         assert case["file"] in str(refused)
@@ -204,17 +204,17 @@ def test_every_bar_line_of_a_midi_file_is_where_it_belongs(case):
     assert case["expect"] != "reject"
     truth, checks = case.get("truth", {}), case.get("checks", [])
     if "bar_lines_s" in checks:
-        assert len(told["bar_lines_s"]) >= case["bars_required"]
-        shared = min(len(told["bar_lines_s"]), len(truth["bar_lines_s"]))
-        assert told["bar_lines_s"][:shared] == pytest.approx(truth["bar_lines_s"][:shared], abs=1e-6)
+        assert len(answer["bar_lines_s"]) >= case["bars_required"]
+        shared = min(len(answer["bar_lines_s"]), len(truth["bar_lines_s"]))
+        assert answer["bar_lines_s"][:shared] == pytest.approx(truth["bar_lines_s"][:shared], abs=1e-6)
     if "tempo" in checks:
         for field in ("bar", "beat", "bpm"):
-            assert [t[field] for t in told["tempo"]] == pytest.approx([t[field] for t in truth["tempo"]], abs=1e-6)
+            assert [t[field] for t in answer["tempo"]] == pytest.approx([t[field] for t in truth["tempo"]], abs=1e-6)
     if "meters" in checks:
-        assert [(m["bar"], m["meter"]) for m in told["meters"]] == [(m["bar"], m["meter"]) for m in truth["meters"]]
+        assert [(m["bar"], m["meter"]) for m in answer["meters"]] == [(m["bar"], m["meter"]) for m in truth["meters"]]
     if "markers" in checks:
-        assert [(m["text"], m["kind"]) for m in told["markers"]] == [(m["text"], m["kind"]) for m in truth["markers"]]
-        assert [m["seconds"] for m in told["markers"]] == pytest.approx(
+        assert [(m["text"], m["kind"]) for m in answer["markers"]] == [(m["text"], m["kind"]) for m in truth["markers"]]
+        assert [m["seconds"] for m in answer["markers"]] == pytest.approx(
             [m["seconds"] for m in truth["markers"]], abs=1e-6
         )
 

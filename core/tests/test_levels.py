@@ -91,7 +91,7 @@ def test_a_song_is_measured_as_the_house_hears_it(tmp_path):
         {"id": "x", "name": "Beeps", "file": "bass.wav", "group": "click"},
     ]
     document = show(song(stems=stems, gain_db=1), players=[{"id": "pia", "name": "Pia"}], line_up={"on": []})
-    told = read_show(document)
+    answer = read_show(document)
     for away in ((), ("pia",)):
         document["line_up"] = {"on": [] if away else ["pia"]}
         sound, events = bounced(ready(document, tmp_path))
@@ -105,7 +105,7 @@ def test_a_song_is_measured_as_the_house_hears_it(tmp_path):
         summary = said[said.rindex("Summary:") :]
         lufs = float(summary.split("I:")[1].split("LUFS")[0])
         peak = float(summary.split("Peak:")[1].split("dBFS")[0])
-        level = house_level(told.songs["song"], None, told.routing.feeds, away, tmp_path, RATE)
+        level = house_level(answer.songs["song"], None, answer.routing.feeds, away, tmp_path, RATE)
         assert level.lufs == pytest.approx(lufs, abs=0.1)
         assert level.peak_dbtp == pytest.approx(peak, abs=0.1)
         assert [step for step, _ in level.steps] == [0, 1, 2]

@@ -158,12 +158,12 @@ def test_checks_say_what_is_well_and_what_to_look_at():
         (Socket(1, balanced=False), Socket(2), Socket(3, use="kept")),
         (Patch(feed="h", side="left", socket=1), Patch(feed="c", side="mono", socket=2)),
     )
-    told = {c.title: c.state for c in routing_checks(routing)}
-    assert told["Click stays out of the house"] == "ok"
-    assert told["Socket 1 is not balanced"] == "look"
-    assert told["One side of “House” is missing"] == "look"
-    assert told["Nobody hears the cues"] == "look"
-    assert told["Socket 3 left alone"] == "ok"
+    answer = {c.title: c.state for c in routing_checks(routing)}
+    assert answer["Click stays out of the house"] == "ok"
+    assert answer["Socket 1 is not balanced"] == "look"
+    assert answer["One side of “House” is missing"] == "look"
+    assert answer["Nobody hears the cues"] == "look"
+    assert answer["Socket 3 left alone"] == "ok"
 
 
 def test_the_patch_sums_trims_and_flips():

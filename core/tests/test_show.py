@@ -43,9 +43,9 @@ def test_a_bundle_plays_as_its_folder_does(tmp_path, noisy, capsys):
         archive.extractall(tmp_path / "folder")
     for source, out in (("show.zip", "a"), ("folder", "b")):
         assert main(["bounce", str(tmp_path / source), "--out", str(tmp_path / out), "--json"]) == 0
-        told = json.loads(capsys.readouterr().out)
-        assert told["ok"]
-        assert told["sockets"] == 4
+        answer = json.loads(capsys.readouterr().out)
+        assert answer["ok"]
+        assert answer["sockets"] == 4
     first, rate = soundfile.read(tmp_path / "a" / "sockets.wav", always_2d=True)
     second, _ = soundfile.read(tmp_path / "b" / "sockets.wav", always_2d=True)
     assert rate == RATE
@@ -97,9 +97,9 @@ def test_a_document_that_is_wrong_gets_a_sentence(tmp_path, spoil, says, capsys)
     document = show(song())
     spoil(document)
     status = main(["bounce", str(folder_show(tmp_path, document)), "--out", str(tmp_path / "o"), "--json"])
-    told = json.loads(capsys.readouterr().out)
-    assert (status, told["ok"]) == (1, False)
-    assert says in told["problems"][0]["message"]
+    answer = json.loads(capsys.readouterr().out)
+    assert (status, answer["ok"]) == (1, False)
+    assert says in answer["problems"][0]["message"]
     assert not (tmp_path / "o" / "sockets.wav").exists()
 
 
@@ -137,14 +137,14 @@ def test_the_description_is_what_plays(tmp_path):
     document = show(
         song(forms=forms, meters=[{"bar": 1, "meter": "6/8"}], tempo=[{"bar": 1, "bpm": "64", "unit": "3/2"}])
     )
-    told = describe(make_ready(read_show(document), tmp_path, speak=False))
-    entry = told["entries"][0]
+    answer = describe(make_ready(read_show(document), tmp_path, speak=False))
+    entry = answer["entries"][0]
     assert [(s["name"], s["first_bar"], s["ending"]["kind"]) for s in entry["steps"]] == [
         ("Coda", 7, "attacca"),
         ("Verse", 1, "vamp"),
     ]
     assert (entry["bpm"], entry["unit"], entry["seconds"]) == (64, "3/2", pytest.approx(5 * 120 / 64, abs=0.001))
-    assert told["sockets"][0]["carries"] == [{"feed": "house", "name": "House", "kind": "house", "side": "left"}]
+    assert answer["sockets"][0]["carries"] == [{"feed": "house", "name": "House", "kind": "house", "side": "left"}]
 
 
 def test_the_command_line_never_shows_a_traceback(tmp_path):

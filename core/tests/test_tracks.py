@@ -49,9 +49,9 @@ def test_a_run_maps_frames_there_and_back(src, out, frame):
     ],
 )
 def test_every_event_is_written_with_its_frame_and_kind(event, kind):
-    told = record(event)
-    assert (told["frame"], told["kind"]) == (7, kind)
-    assert all(isinstance(v, int | str) for v in told.values())
+    answer = record(event)
+    assert (answer["frame"], answer["kind"]) == (7, kind)
+    assert all(isinstance(v, int | str) for v in answer.values())
 
 
 @dataclass

@@ -28,10 +28,10 @@ def test_every_usual_word_is_heard_on_its_beat_at_every_tempo(language, kept):
     show = called(VOICES.get(language, language), names=NAMES[::3])
     for entry, bpm in enumerate(TEMPOS):
         sound, words = spoken(show, entry, kept)
-        told = placed(sound, words)
-        assert (told.worst_ms <= 5, told.overlaps) == (True, 0), bpm
+        answer = placed(sound, words)
+        assert (answer.worst_ms <= 5, answer.overlaps) == (True, 0), bpm
         # A call for every section and the count-in, each with one word of the count at least, and all of it where there is time.
-        assert told.words >= {60: 3.5, 90: 3.2}.get(bpm, 2) * (1 + len(NAMES[::3]))
+        assert answer.words >= {60: 3.5, 90: 3.2}.get(bpm, 2) * (1 + len(NAMES[::3]))
 
 
 @pytest.mark.parametrize("voice", [*(VOICES.get(lang, lang) for lang in LANGUAGES), "flite/slt", "en-us+f3"])

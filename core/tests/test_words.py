@@ -136,8 +136,8 @@ def test_q4_a_free_cue_is_spoken_on_its_beat_wherever_its_place_is_played(tmp_pa
             ],
         }
     ]
-    told, _ = spoken(tmp_path, cues=cues, forms=forms)
-    free = [w for w in told if w[0] in ("keys out", "all up")]
+    answer, _ = spoken(tmp_path, cues=cues, forms=forms)
+    free = [w for w in answer if w[0] in ("keys out", "all up")]
     assert [text for text, _ in free] == ["all up", "keys out", "keys out", "all up"]
     assert [at for _, at in free] == pytest.approx([2, 8.5, 14.5, 20], abs=1e-4)
 
@@ -148,35 +148,35 @@ def test_q4_a_cue_on_the_first_beat_of_a_section_is_heard_there(tmp_path, crossf
         None,
         [{"id": "f", "name": "F", "steps": [{"section": "c"}, {"section": "b", "ending": {"kind": "fine"}}]}],
     ):
-        told, _ = spoken(
+        answer, _ = spoken(
             tmp_path,
             calls=False,
             cues=[{"bar": 4, "beat": 1, "text": "now"}],
             crossfade_ms=crossfade,
             **({"forms": form} if form else {}),
         )
-        assert [round(at, 3) for text, at in told if text == "now"] == [4.0 if form else 6.0]
+        assert [round(at, 3) for text, at in answer if text == "now"] == [4.0 if form else 6.0]
 
 
 def test_q4_a_free_cue_gives_way_to_a_section_call(tmp_path):
     cues = [{"bar": 3, "beat": 2, "text": "softly now"}, {"bar": 2, "beat": 1, "text": "softly now"}]
-    told, _ = spoken(tmp_path, cues=cues)
-    assert [at for text, at in told if text == "softly now"] == [pytest.approx(2, abs=1e-4)]
-    assert [text for text, at in told if 4 <= at < 6] == ["Chorus", "two", "three", "four"]
+    answer, _ = spoken(tmp_path, cues=cues)
+    assert [at for text, at in answer if text == "softly now"] == [pytest.approx(2, abs=1e-4)]
+    assert [text for text, at in answer if 4 <= at < 6] == ["Chorus", "two", "three", "four"]
 
 
 def test_q4_a_cue_past_the_jump_is_not_spoken(tmp_path):
     from test_sound import at
 
     cues = [{"bar": 3, "beat": 1, "text": "stay"}, {"bar": 7, "beat": 2, "text": "last time"}]
-    told, _ = spoken(tmp_path, [at(0, "go"), at(0.5, "go_to", step=2, when="in_2_bars")], cues=cues)
-    assert [text for text, _ in told if text in ("stay", "last time")] == ["last time"]
+    answer, _ = spoken(tmp_path, [at(0, "go"), at(0.5, "go_to", step=2, when="in_2_bars")], cues=cues)
+    assert [text for text, _ in answer if text in ("stay", "last time")] == ["last time"]
 
 
 def test_q4_a_cue_whose_place_is_gone_is_left_alone(tmp_path):
-    told, _ = spoken(
+    answer, _ = spoken(
         tmp_path,
         cues=[{"bar": 80, "beat": 1, "text": "nowhere"}, {"bar": 2, "beat": 9, "text": "no beat"}],
         calls=False,
     )
-    assert told == []
+    assert answer == []

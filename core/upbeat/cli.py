@@ -69,12 +69,12 @@ def _bounce(args: argparse.Namespace) -> dict[str, Any]:
                 spans, events = rehearse(ready, presses, None if args.entry is None else args.entry - 1)
                 writer.skip(spans[-1].end if spans else 0)
                 render_on_every_core(ready, spans, part)
-            told = {
+            document = {
                 "sample_rate": show.sample_rate,
                 "sockets": [s.number for s in show.routing.sockets],
                 "events": events,
             }
-            (out / "events.json").write_text(json.dumps(told, ensure_ascii=False))
+            (out / "events.json").write_text(json.dumps(document, ensure_ascii=False))
             part.replace(out / "sockets.wav")
         finally:
             part.unlink(missing_ok=True)

@@ -93,8 +93,8 @@ class Running:
         raise AssertionError("the recording was not finished")
 
     def state(self) -> dict[str, Any]:
-        told: dict[str, Any] = self.client.ask("state")["state"]
-        return told
+        answer: dict[str, Any] = self.client.ask("state")["state"]
+        return answer
 
     def until(self, wanted, seconds: float = 20) -> dict[str, Any]:
         """The first state that ``wanted`` accepts."""

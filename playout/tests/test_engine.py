@@ -132,8 +132,8 @@ def test_a_tap_survives_the_wire():
 
 
 def test_the_description_tells_what_is_loaded(loaded):
-    told = loaded.client.ask("describe")["described"]
-    assert [s["ending"]["kind"] for s in told["entries"][0]["steps"]] == ["attacca", "vamp", "fine"]
+    got = loaded.client.ask("describe")["described"]
+    assert [s["ending"]["kind"] for s in got["entries"][0]["steps"]] == ["attacca", "vamp", "fine"]
 
 
 @pytest.mark.parametrize(

@@ -103,8 +103,8 @@ class PlayerViewSet(OfBand, viewsets.ModelViewSet):
         """A player whom stems cover stays: without them it would not be known when those are to sound."""
         stems = list(player.covered_by.select_related("song").order_by("song__title", "position"))
         if stems:
-            told = [f"“{s.name}” in {s.song.title}" for s in stems]
-            listed = ", ".join(told[:3]) + (f" and {len(told) - 3} more" if len(told) > 3 else "")
+            named = [f"“{s.name}” in {s.song.title}" for s in stems]
+            listed = ", ".join(named[:3]) + (f" and {len(named) - 3} more" if len(named) > 3 else "")
             raise refuse("player-covered", f"{player.name} is covered by {listed}: say what those stems are for first.")
         player.delete()
 

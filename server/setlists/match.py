@@ -69,12 +69,12 @@ def songs_of(setlist: Setlist) -> list[tuple[Song, str]]:
 @transaction.atomic
 def match(rows: Rows, line_up: LineUp | None, band: Band, user: Any, typed: float | None) -> list[dict[str, Any]]:
     """Give every song the gain that is proposed. Answers the gains as they were, for taking it back. Raises :class:`Refused`."""
-    told = shown_match(rows, line_up, band, typed)
-    if not told["ready"]:
+    shown = shown_match(rows, line_up, band, typed)
+    if not shown["ready"]:
         raise refuse("match-not-ready", "Not every song has been measured yet: wait a moment.")
-    if not any(s["proposed_db"] is not None for s in told["songs"]):
+    if not any(s["proposed_db"] is not None for s in shown["songs"]):
         raise refuse("match-nothing", "No song of this setlist has stems: there is nothing to match.")
-    gains = [(s["song"], s["proposed_db"]) for s in told["songs"] if s["proposed_db"] is not None]
+    gains = [(s["song"], s["proposed_db"]) for s in shown["songs"] if s["proposed_db"] is not None]
     return set_gains(gains, line_up, band, user)
 
 

@@ -89,10 +89,10 @@ class SetlistSerializer(RevisedSerializer):
 
     def to_representation(self, setlist: Setlist) -> dict[str, Any]:
         entries = list(setlist.entries.all())
-        told = [entry_facts(e) for e in entries]
-        starts, seconds = running_times([t.lasting for t in told])
+        facts = [entry_facts(e) for e in entries]
+        starts, seconds = running_times([t.lasting for t in facts])
         shown = [
-            {**_stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, told, starts, strict=True)
+            {**_stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, facts, starts, strict=True)
         ]
         return {
             "id": str(setlist.pk),
@@ -245,10 +245,10 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
             {"before": before, **shown_match(self._rows(line_up, ask_loudness), line_up, asking_band(request), typed)}
         )
 
-    def _asked(self, request: Request, told: Mapping[str, Any]) -> tuple[LineUp | None, float | None]:
+    def _asked(self, request: Request, body: Mapping[str, Any]) -> tuple[LineUp | None, float | None]:
         """The line-up and the target that are named. Raises :class:`Refused`."""
-        line_up = line_up_of(asking_band(request), told.get("line_up"))
-        return line_up, checked_target(told["target"]) if told.get("target") else None
+        line_up = line_up_of(asking_band(request), body.get("line_up"))
+        return line_up, checked_target(body["target"]) if body.get("target") else None
 
     def _rows(self, line_up: LineUp | None, find: Callable[..., Measurement | None]) -> Rows:
         return [(song, find(song, form, line_up)) for song, form in songs_of(self.get_object())]

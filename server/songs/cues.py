@@ -72,11 +72,11 @@ def _step(index: int | None, plan: EntryPlan) -> dict[str, Any] | None:
 
 def _calls(passes: list[Pass], plan: EntryPlan) -> list[dict[str, Any]]:
     """For each section what is said before it, the first time that it comes."""
-    told: dict[str, str] = {}
+    texts: dict[str, str] = {}
     for p in passes:
         if p.into is not None:
-            told.setdefault(plan.steps[p.into].section, ", ".join(w.text for w in p.words if w.kind != "free"))
-    return [{"section": section, "text": text} for section, text in told.items()]
+            texts.setdefault(plan.steps[p.into].section, ", ".join(w.text for w in p.words if w.kind != "free"))
+    return [{"section": section, "text": text} for section, text in texts.items()]
 
 
 def _words(ready: ReadyShow) -> list[dict[str, Any]]:

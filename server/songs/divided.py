@@ -31,9 +31,9 @@ def _stems(song: Song) -> list[Stem]:
 
 def key_of(song: Song) -> str:
     """What a hearing depends on: the stems, the grid and the number of bars."""
-    told: list[Any] = [[str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in _stems(song)]
-    told += [song.tempo, song.meters, song.bar1_s, sum(s.bars for s in held(song).sections)]
-    return _PREFIX + hashlib.sha256(json.dumps(told).encode()).hexdigest()[:48]
+    parts: list[Any] = [[str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in _stems(song)]
+    parts += [song.tempo, song.meters, song.bar1_s, sum(s.bars for s in held(song).sections)]
+    return _PREFIX + hashlib.sha256(json.dumps(parts).encode()).hexdigest()[:48]
 
 
 def stems_of(song: Song) -> list[str]:
@@ -70,7 +70,7 @@ def listen_for_sections(row: Measurement) -> None:
     def reason(r: Reason) -> dict[str, Any]:
         return {"kind": r.kind, "stem": "" if r.stem is None else stems[r.stem].name, "value": r.value}
 
-    row.told = {
+    row.result = {
         "sections": [
             {"bar": b.bar, "sure": b.sure, "like": b.like, "reasons": [reason(r) for r in b.reasons]} for b in found
         ]
@@ -84,5 +84,5 @@ def shown_hearing(row: Measurement | None) -> dict[str, Any]:
         "state": row.state,
         "progress": row.progress,
         "message": row.message,
-        "sections": row.told.get("sections", []),
+        "sections": row.result.get("sections", []),
     }

@@ -49,7 +49,7 @@ def chosen_stems(song: Song, wanted: list[str] | None) -> list[Stem]:
 def measurement_key(song: Song, stems: list[Stem]) -> str:
     """What a measurement depends on. The grid itself is not part of it."""
     _, meter, _ = beat_tempo(core_grid(song))
-    told: list[Any] = [
+    parts: list[Any] = [
         sorted([str(s.audio_id), s.delay_ms, s.start_s, s.end_s or 0] for s in stems),
         str(meter),
         list(meter.grouping),
@@ -57,8 +57,8 @@ def measurement_key(song: Song, stems: list[Stem]) -> str:
     ]
     if len(song.meters) > 1:
         # Held against its own bars: how they follow one another matters; where the first lies does not.
-        told += [song.meters, song.tempo, sum(s.bars for s in held(song).sections)]
-    return hashlib.sha256(json.dumps(told).encode()).hexdigest()
+        parts += [song.meters, song.tempo, sum(s.bars for s in held(song).sections)]
+    return hashlib.sha256(json.dumps(parts).encode()).hexdigest()
 
 
 def measure(row: Measurement) -> None:
@@ -68,7 +68,7 @@ def measure(row: Measurement) -> None:
     if not stems:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: choose others.")
     bpm, meter, beat = beat_tempo(core_grid(song))
-    row.told = {"typed": bpm}
+    row.result = {"typed": bpm}
     line = summed(stems)
     stretch = 1.0
     if len(song.meters) > 1:
@@ -87,7 +87,7 @@ def measure(row: Measurement) -> None:
         raise refuse(
             "align-nothing", "There is too little music in these stems to measure: choose one that plays the beat."
         )
-    row.told = {
+    row.result = {
         "typed": bpm,
         "beats": np.round(found.beats, 6).tolist(),
         "sure": np.round(found.sure, 3).tolist(),
@@ -114,7 +114,7 @@ def outdated(song: Song, row: Measurement) -> bool:
     if row.state == Measurement.State.WORKING:
         return False
     typed = beat_tempo(core_grid(song))[0]
-    known = [row.told[k] for k in ("typed", "bpm") if k in row.told]
+    known = [row.result[k] for k in ("typed", "bpm") if k in row.result]
     return bool(known) and not any(abs(typed / bpm - 1) < RETYPED for bpm in known)
 
 
@@ -166,7 +166,7 @@ def summed(stems: list[Stem]) -> np.ndarray:
 
 def beats_of(row: Measurement) -> Beats:
     """A kept measurement as the core's."""
-    t = row.told
+    t = row.result
     heard = np.array([np.nan if h is None else h for h in t["heard"]])
     return Beats(
         beats=np.array(t["beats"]),
@@ -272,7 +272,7 @@ def taken(song: Song, row: Measurement, how: str, even: float) -> dict[str, Any]
                 "grid-metres",
                 "Players are followed in songs of one metre: take the changes of metre out first, or bring a tempo map from a MIDI file.",
             )
-        return {"tempo": scaled(song.tempo, 1 / row.told["stretch"]), **shifted}
+        return {"tempo": scaled(song.tempo, 1 / row.result["stretch"]), **shifted}
     unit = str(beat)
     if how == "both" or (found.steady and not song.pins):
         bpm, first = rules.one_tempo(found, skipped)
@@ -317,7 +317,7 @@ def strip(song: Song, stems: list[Stem], bar: int) -> dict[str, Any]:
 
 def onset_near(row: Measurement, seconds: float, after: bool) -> float:
     """The next beginning after (or before) a moment, in seconds. Raises :class:`Refused` where there is none."""
-    heard = row.told.get("onsets", [])
+    heard = row.result.get("onsets", [])
     later = [h for h in heard if h > seconds + 0.0005] if after else [h for h in heard if h < seconds - 0.0005]
     if not later:
         raise refuse("onset-none", "There is no further onset that way.")

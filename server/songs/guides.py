@@ -33,7 +33,7 @@ def shown_click(song: Song) -> dict[str, Any]:
     for (bar, signature), last in zip(changes, ends, strict=True):
         key = key_of(signature)
         usual = usual_pattern(signature, core.click.divisions)
-        told = meters.setdefault(
+        one = meters.setdefault(
             key,
             {
                 "key": key,
@@ -43,7 +43,7 @@ def shown_click(song: Song) -> dict[str, Any]:
                 "spans": [],
             },
         )
-        told["spans"].append([bar, last])
+        one["spans"].append([bar, last])
     return {
         "band": song.band.click,
         "whole": {**asdict(core.click), "silent": list(core.click.silent)},
@@ -82,13 +82,13 @@ def name_of(song: Song, what: str, kind: str, number: int | None = None) -> str:
 
 
 def tags_of(song: Song, what: str, album: str = "", number: int | None = None) -> dict[str, str]:
-    told = {
+    page = {
         "title": song.title,
         "artist": song.band.name,
         "comment": {"both": "Click and cues"}.get(what, what.capitalize()),
     }
     return {
-        **told,
+        **page,
         **({"album": album} if album else {}),
         **({"tracknumber": str(number)} if number is not None else {}),
     }

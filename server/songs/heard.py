@@ -30,8 +30,8 @@ DRAWN = 160
 
 def comparison_key(stems: list[Stem]) -> str:
     """What a comparison depends on: the sounds, and which of them is the full mix."""
-    told = [[str(s.audio_id), s.purpose == "full_mix"] for s in stems]
-    return hashlib.sha256(json.dumps(told).encode()).hexdigest()
+    parts = [[str(s.audio_id), s.purpose == "full_mix"] for s in stems]
+    return hashlib.sha256(json.dumps(parts).encode()).hexdigest()
 
 
 def _comparison(song: Song) -> Comparison | None:
@@ -45,7 +45,7 @@ def _comparison(song: Song) -> Comparison | None:
 def compared(song: Song) -> list[Compared] | None:
     """The comparison of a song's stems as they are now; None while it is not made."""
     row = _comparison(song)
-    return [Compared(**one) for one in row.told] if row else None
+    return [Compared(**one) for one in row.compared] if row else None
 
 
 def make_comparison(song: Song) -> None:
@@ -55,7 +55,7 @@ def make_comparison(song: Song) -> None:
     if Comparison.objects.filter(band=song.band, key=key).exists():
         return
     mix = next((i for i, s in enumerate(stems) if s.purpose == "full_mix"), None)
-    told = compare([trace_prepared(s.audio.prepared, settings.SAMPLE_RATE) for s in stems], mix)
+    found = compare([trace_prepared(s.audio.prepared, settings.SAMPLE_RATE) for s in stems], mix)
     music = [s for s in stems if is_performed(s)] or stems
     # As they came: no setting of the song's own.
     plain = [
@@ -67,7 +67,7 @@ def make_comparison(song: Song) -> None:
     ]
     together = asdict(measured_together(plain, settings.SAMPLE_RATE))
     Comparison.objects.update_or_create(
-        band=song.band, key=key, defaults={"told": [asdict(one) for one in told], "together": together}
+        band=song.band, key=key, defaults={"compared": [asdict(one) for one in found], "together": together}
     )
 
 
@@ -80,18 +80,18 @@ def shown_together(song: Song) -> dict[str, float | None] | None:
 def song_findings(song: Song) -> tuple[list[Finding], bool]:
     """Everything found, worst first, and whether the stems have been compared yet."""
     stems = held(song).stems
-    told = compared(song)
+    known = compared(song)
     blank = Compared()
     heard = [
         Heard(
             stem=core_stem(s),
             measured=Measured(**s.audio.measured),
             content=str(s.audio_id),
-            compared=told[i] if told else blank,
+            compared=known[i] if known else blank,
         )
         for i, s in enumerate(stems)
     ]
-    return findings(heard), told is not None or len(stems) < 2
+    return findings(heard), known is not None or len(stems) < 2
 
 
 def shown_findings(song: Song) -> dict[str, Any]:

@@ -39,15 +39,15 @@ def key_of(song: Song, asked: dict[str, Any]) -> str:
     heard = {k: v for k, v in document.items() if k not in _NOT_HEARD}
     heard["forms"] = [f for f in heard["forms"] if f["id"] == asked["form"]]
     covered = {s["covers"] for s in document["stems"] if s["covers"]}
-    told = [heard, [asdict(f) for f in heard_feeds(feeds)], [p for p in asked["away"] if p in covered]]
-    return _PREFIX + hashlib.sha256(json.dumps(told, sort_keys=True, default=str).encode()).hexdigest()[:56]
+    parts = [heard, [asdict(f) for f in heard_feeds(feeds)], [p for p in asked["away"] if p in covered]]
+    return _PREFIX + hashlib.sha256(json.dumps(parts, sort_keys=True, default=str).encode()).hexdigest()[:56]
 
 
 def measurement(song: Song, form: str, line_up: LineUp | None) -> tuple[Measurement, bool]:
     """The row for a song in a form with a line-up, and whether it is new and has to be measured."""
     asked = _asked(song, form, line_up)
     return Measurement.objects.get_or_create(
-        song=song, key=key_of(song, asked), defaults={"stems": [], "told": {"asked": asked}}
+        song=song, key=key_of(song, asked), defaults={"stems": [], "result": {"asked": asked}}
     )
 
 
@@ -58,7 +58,7 @@ def known(song: Song, form: str, line_up: LineUp | None) -> Measurement | None:
 
 def measure_loudness(row: Measurement) -> None:
     """Play the song into its house feed and keep how loud it was. Raises :class:`Refused`."""
-    asked = row.told["asked"]
+    asked = row.result["asked"]
     files: dict[str, Any] = {}
     document = song_document(row.song, files)
     for stem in document["stems"]:
@@ -69,7 +69,7 @@ def measure_loudness(row: Measurement) -> None:
     level = house_level(
         song, asked["form"], _routing(row.song).feeds, asked["away"], settings.MEDIA, settings.SAMPLE_RATE
     )
-    row.told = {"asked": asked, **asdict(level)}
+    row.result = {"asked": asked, **asdict(level)}
 
 
 def gain_of(song: Song, line_up: LineUp | None) -> float:
@@ -79,9 +79,9 @@ def gain_of(song: Song, line_up: LineUp | None) -> float:
 
 def heard(row: Measurement | None, gain_db: float = 0.0) -> Loud:
     """What a row tells, with the song that much louder; nothing while it is not measured."""
-    if row is None or row.state != Measurement.State.DONE or row.told.get("lufs") is None:
+    if row is None or row.state != Measurement.State.DONE or row.result.get("lufs") is None:
         return Loud(None, None)
-    return Loud(row.told["lufs"] + gain_db, row.told["peak_dbtp"] + gain_db)
+    return Loud(row.result["lufs"] + gain_db, row.result["peak_dbtp"] + gain_db)
 
 
 def shown_level(song: Song, row: Measurement | None, line_up: LineUp | None, target: float | None) -> dict[str, Any]:
@@ -89,7 +89,7 @@ def shown_level(song: Song, row: Measurement | None, line_up: LineUp | None, tar
     gain_db = gain_of(song, line_up)
     now = heard(row, gain_db)
     proposed = propose(heard(row), target) if target is not None and now.lufs is not None else None
-    told = row.told if row is not None and row.state == Measurement.State.DONE else {}
+    result = row.result if row is not None and row.state == Measurement.State.DONE else {}
     return {
         "state": row.state if row else "none",
         "progress": row.progress if row else 0.0,
@@ -100,10 +100,10 @@ def shown_level(song: Song, row: Measurement | None, line_up: LineUp | None, tar
         "peak_dbtp": _round(now.peak_dbtp),
         "target": target,
         "proposal": _proposal(proposed),
-        "seconds": told.get("seconds", 0.0),
-        "step_s": told.get("step_s", 0.5),
-        "steps": [{"step": i, "at_s": at} for i, at in told.get("steps", [])],
-        "short_term": [None if level is None else round(level + gain_db, 2) for level in told.get("short_term", [])],
+        "seconds": result.get("seconds", 0.0),
+        "step_s": result.get("step_s", 0.5),
+        "steps": [{"step": i, "at_s": at} for i, at in result.get("steps", [])],
+        "short_term": [None if level is None else round(level + gain_db, 2) for level in result.get("short_term", [])],
     }
 
 

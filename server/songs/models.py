@@ -206,7 +206,7 @@ class Comparison(models.Model):
 
     band = models.ForeignKey(Band, on_delete=models.CASCADE)
     key = models.CharField(max_length=64)
-    told = models.JSONField()
+    compared = models.JSONField()
     together = models.JSONField(default=dict)
     made = models.DateTimeField(auto_now_add=True)
 
@@ -220,7 +220,7 @@ class Measurement(Job):
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="measurements")
     key = models.CharField(max_length=64)
     stems = models.JSONField()
-    told = models.JSONField(default=dict)
+    result = models.JSONField(default=dict)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -239,7 +239,7 @@ class Offer(models.Model):
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="offers")
     kind = models.CharField(max_length=10)
     source = models.CharField(max_length=255)
-    told = models.JSONField()
+    content = models.JSONField()
     taken = models.BooleanField(default=False)
     made = models.DateTimeField(auto_now_add=True)
 

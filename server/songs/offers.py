@@ -17,10 +17,10 @@ from upbeat.intake.wavcue import CueReading
 MIDI_NAMES, LABEL_NAMES = (".mid", ".midi", ".smf"), (".txt", ".tsv", ".lab")
 
 
-def _offer(song: Song, kind: str, source: str, told: dict[str, Any]) -> Offer:
+def _offer(song: Song, kind: str, source: str, content: dict[str, Any]) -> Offer:
     """Keep an offer; a new one from the same file takes the place of the old."""
     song.offers.filter(kind=kind, source=source).delete()
-    return Offer.objects.create(song=song, kind=kind, source=source[:255], told=told)
+    return Offer.objects.create(song=song, kind=kind, source=source[:255], content=content)
 
 
 def offer_cues(song: Song, source: str, reading: CueReading, sample_rate: int) -> None:
@@ -28,7 +28,7 @@ def offer_cues(song: Song, source: str, reading: CueReading, sample_rate: int) -
     moments = [
         {"start_s": s.start / sample_rate, "end_s": s.end / sample_rate, "name": s.name} for s in reading.sections
     ]
-    if moments and not any(o.told.get("moments") == moments for o in song.offers.filter(kind="sections")):
+    if moments and not any(o.content.get("moments") == moments for o in song.offers.filter(kind="sections")):
         _offer(song, "sections", source, {"moments": moments})
 
 
@@ -45,23 +45,23 @@ def offer_labels(song: Song, source: str, path: Path) -> None:
 
 def offer_midi(song: Song, source: str, path: Path) -> None:
     """Tempo map and sections of a MIDI file. Raises :class:`Refused`."""
-    told = tempo_map(path, source)
-    if told["tempo"]:
+    read = tempo_map(path, source)
+    if read["tempo"]:
         tempo = [
             {
                 "bar": t["bar"],
                 **({"beat": str(round(t["beat"], 6))} if t["beat"] != 1 else {}),
                 "bpm": f"{t['bpm']:.9f}".rstrip("0").rstrip("."),
             }
-            for t in told["tempo"]
+            for t in read["tempo"]
         ]
         _offer(
             song,
             "tempo_map",
             source,
-            {"tempo": tempo, "meters": told["meters"], "bars": max(1, len(told["bar_lines_s"]) - 1)},
+            {"tempo": tempo, "meters": read["meters"], "bars": max(1, len(read["bar_lines_s"]) - 1)},
         )
-    named = [m for m in told["markers"] if m["text"].strip()]
+    named = [m for m in read["markers"] if m["text"].strip()]
     if named and all(m["bar"] for m in named):
         _offer(
             song,
@@ -80,21 +80,23 @@ def offer_midi(song: Song, source: str, path: Path) -> None:
 
 def offer_facts(song: Song, source: str, title: str | None, bpm: str | None) -> None:
     """Title and tempo as names have them, where the song says otherwise."""
-    told = {}
+    facts = {}
     if title and title.casefold() != song.title.casefold():
-        told["title"] = title[:120]
+        facts["title"] = title[:120]
     if bpm and float(bpm) != float(song.tempo[0]["bpm"]):
-        told["bpm"] = bpm
-    if told:
-        _offer(song, "facts", source, told)
+        facts["bpm"] = bpm
+    if facts:
+        _offer(song, "facts", source, facts)
 
 
 def proposed_sections(song: Song, offer: Offer) -> list[Proposed]:
     """An offer of sections on the song's bars as they are now. Raises :class:`Refused`."""
     core = core_song(song, stems=False)
-    if "bars" in offer.told:
-        return marks_on_bars([(m["bar"], m["beat"], m["name"]) for m in offer.told["bars"]], core.grid, core.total_bars)
-    return on_bar_lines([Moment(**m) for m in offer.told["moments"]], core.grid, core.total_bars)
+    if "bars" in offer.content:
+        return marks_on_bars(
+            [(m["bar"], m["beat"], m["name"]) for m in offer.content["bars"]], core.grid, core.total_bars
+        )
+    return on_bar_lines([Moment(**m) for m in offer.content["moments"]], core.grid, core.total_bars)
 
 
 def shown_offers(song: Song) -> list[dict[str, Any]]:
@@ -106,10 +108,12 @@ def shown_offers(song: Song) -> list[dict[str, Any]]:
         one: dict[str, Any] = {"id": str(offer.pk), "kind": offer.kind, "source": offer.source}
         one.update(title=None, bpm=None, sections=[], tempos=0, meters=0, worst_ms=0.0)
         if offer.kind == "facts":
-            one.update(title=offer.told.get("title"), bpm=offer.told.get("bpm"))
+            one.update(title=offer.content.get("title"), bpm=offer.content.get("bpm"))
         elif offer.kind == "tempo_map":
             one.update(
-                tempos=len(offer.told["tempo"]), meters=len(offer.told["meters"]), bpm=offer.told["tempo"][0]["bpm"]
+                tempos=len(offer.content["tempo"]),
+                meters=len(offer.content["meters"]),
+                bpm=offer.content["tempo"][0]["bpm"],
             )
         else:
             try:

@@ -111,7 +111,7 @@ def shown_forms(song: Song) -> list[dict[str, Any]]:
 
 def shown_stem(stem: Stem) -> dict[str, Any]:
     measured = stem.audio.measured
-    told = facts(Measured(**measured))
+    known = facts(Measured(**measured))
     return {
         "id": str(stem.pk),
         "name": stem.name,
@@ -125,7 +125,7 @@ def shown_stem(stem: Stem) -> dict[str, Any]:
         "channels": stem.audio.channels,
         "integrated_lufs": measured.get("integrated_lufs"),
         "sound": drawn(stem.audio),
-        "measured": {f: told[f] for f in _MEASURED},
+        "measured": {f: known[f] for f in _MEASURED},
     }
 
 

@@ -223,8 +223,8 @@ def test_no_host_but_this_machine_is_answered_outside_tests():
     import sys
 
     code = "from backend import settings; print(settings.ALLOWED_HOSTS)"
-    told = subprocess.run([sys.executable, "-c", code], cwd="server", capture_output=True, text=True, check=True).stdout
-    assert "testserver" not in told
+    got = subprocess.run([sys.executable, "-c", code], cwd="server", capture_output=True, text=True, check=True).stdout
+    assert "testserver" not in got
 
 
 # --- metres, names, the list ---------------------------------------------------------------

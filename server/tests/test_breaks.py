@@ -105,9 +105,9 @@ def test_a_worker_killed_at_any_step_leaves_the_song_whole(wav, settings, django
         time.sleep(wait)
         run.send_signal(signal.SIGKILL)
         run.wait()
-        stems, told = Stem.objects.filter(song=song["id"]).count(), ines.get(f"uploads/{upload['id']}/").json()
+        stems, got = Stem.objects.filter(song=song["id"]).count(), ines.get(f"uploads/{upload['id']}/").json()
         # Either all of it is there, or nothing of it.
-        assert (stems, told["status"]) in ((0, "waiting"), (0, "reading"), (1, "done"))
+        assert (stems, got["status"]) in ((0, "waiting"), (0, "reading"), (1, "done"))
         settled += stems
         if stems:
             break
@@ -129,9 +129,9 @@ def test_a_job_whose_worker_is_gone_is_given_again_and_given_up_after_three(ines
         retry(row)
         row.refresh_from_db()
         assert row.status == ("todo" if attempt + 1 < MAX_ATTEMPTS else "failed")
-    told = ines.get(f"uploads/{upload['id']}/").json()
-    assert told["status"] == "refused"
-    assert "broken off 3 times" in told["message"]
+    got = ines.get(f"uploads/{upload['id']}/").json()
+    assert got["status"] == "refused"
+    assert "broken off 3 times" in got["message"]
     assert ines.post(f"uploads/{upload['id']}/retry/").json()["status"] == "waiting"
 
 
@@ -146,9 +146,9 @@ def test_sending_that_breaks_off_at_any_byte_goes_on_from_there(ines, wav, at):
     if at:
         assert put(0, content[:at]).status_code == 200
     assert opened(ines, song)["stems"] == []
-    told = ines.get(f"uploads/{upload['id']}/").json()
-    assert (told["received"], told["status"]) == (at, "sending")
-    assert put(told["received"], content[at:]).json()["status"] == "waiting"
+    got = ines.get(f"uploads/{upload['id']}/").json()
+    assert (got["received"], got["status"]) == (at, "sending")
+    assert put(got["received"], content[at:]).json()["status"] == "waiting"
     tasks.import_file(upload["id"])
     assert len(opened(ines, song)["stems"]) == 1
     assert json.loads(ines.get(f"uploads/{upload['id']}/").content)["status"] == "done"

@@ -53,7 +53,7 @@ def test_sending_goes_on_after_a_break(ines, wav):
         f"/api/uploads/{upload['id']}/piece/?offset={at}", data, content_type="application/octet-stream"
     )
     assert put(0, content[:1000]).json()["received"] == 1000
-    # The page lost the answer and sends the same again: it is told where the server is.
+    # The page lost the answer and sends the same again: it is got where the server is.
     again = put(0, content[:1000])
     assert (again.status_code, again.json()["received"]) == (409, 1000)
     assert put(5000, b"x").status_code == 409

@@ -30,26 +30,26 @@ def song(ines, tmp_path):
 
 
 def listened(ines, song, query=""):
-    told = ines.post(f"songs/{song['id']}/grid/{query}").json()
-    if told["state"] == "working":
-        song_tasks.measure_grid(told["measurement"])
-        told = ines.post(f"songs/{song['id']}/grid/{query}").json()
-    return told
+    got = ines.post(f"songs/{song['id']}/grid/{query}").json()
+    if got["state"] == "working":
+        song_tasks.measure_grid(got["measurement"])
+        got = ines.post(f"songs/{song['id']}/grid/{query}").json()
+    return got
 
 
 def test_every_bar_is_told_against_its_click_and_the_mend_takes_one_press(ines, song):
     first = ines.post(f"songs/{song['id']}/grid/").json()
     assert (first["state"], [b["off_ms"] for b in first["bars"][:2]]) == ("working", [None, None])
-    told = listened(ines, song)
-    offs = [b["off_ms"] for b in told["bars"] if b["off_ms"] is not None]
+    got = listened(ines, song)
+    offs = [b["off_ms"] for b in got["bars"] if b["off_ms"] is not None]
     assert offs[0] == pytest.approx(31, abs=2)
     # 0.4 in 118 slow: 6.9 ms are lost in each bar.
     assert offs[17] == pytest.approx(31 - 17 * 6.92, abs=3)
-    assert told["strips"] == sorted(told["strips"])
-    proposal = told["proposal"]
+    assert got["strips"] == sorted(got["strips"])
+    proposal = got["proposal"]
     assert (proposal["ways"], proposal["factor"], proposal["steady"]) == (["both", "shift"], 1, True)
     assert proposal["heard"] == pytest.approx(118, abs=0.01)
-    taken = ines.edit(song, "take_grid", measurement=told["measurement"], how="both").json()
+    taken = ines.edit(song, "take_grid", measurement=got["measurement"], how="both").json()
     assert float(taken["bar1_s"]) == pytest.approx(2.0, abs=0.002)
     after = ines.post(f"songs/{song['id']}/grid/").json()
     assert after["state"] == "done"
@@ -59,8 +59,8 @@ def test_every_bar_is_told_against_its_click_and_the_mend_takes_one_press(ines, 
 
 
 def test_only_the_shift_can_be_taken_and_bar_one_moves_by_beats(ines, song):
-    told = listened(ines, song)
-    shifted = ines.edit(song, "take_grid", measurement=told["measurement"], how="shift").json()
+    got = listened(ines, song)
+    shifted = ines.edit(song, "take_grid", measurement=got["measurement"], how="shift").json()
     assert (float(shifted["bar1_s"]), shifted["tempo"][0]["bpm"]) == (pytest.approx(2.0, abs=0.002), "117.6")
     moved = ines.edit(song, "set_bar1", by_beats=-1).json()
     assert float(moved["bar1_s"]) == pytest.approx(float(shifted["bar1_s"]) - 60 / 117.6, abs=1e-5)
@@ -69,21 +69,21 @@ def test_only_the_shift_can_be_taken_and_bar_one_moves_by_beats(ines, song):
 def test_players_are_followed_evened_out_and_pinned(ines, tmp_path):
     song = ines.song(bpm="104")
     ines.imported(song, "Drums.wav", band(tmp_path, BREATHING))
-    told = listened(ines, song)
-    assert told["proposal"]["ways"][0] == "follow"
-    followed = ines.edit(song, "take_grid", measurement=told["measurement"], how="follow").json()
+    got = listened(ines, song)
+    assert got["proposal"]["ways"][0] == "follow"
+    followed = ines.edit(song, "take_grid", measurement=got["measurement"], how="follow").json()
     assert len(followed["tempo"]) > 8
     bars = listened(ines, song)["bars"]
     truth = BREATHING[::4]
     assert [b["seconds"] for b in bars[:18]] == pytest.approx(list(truth[:18]), abs=0.012)
-    even = ines.edit(song, "take_grid", measurement=told["measurement"], how="follow", even=1).json()
+    even = ines.edit(song, "take_grid", measurement=got["measurement"], how="follow", even=1).json()
     assert len(even["tempo"]) == 1
-    pinned = ines.edit(song, "pin_bar", bar=9, seconds=float(truth[8]) + 0.05, measurement=told["measurement"])
+    pinned = ines.edit(song, "pin_bar", bar=9, seconds=float(truth[8]) + 0.05, measurement=got["measurement"])
     assert pinned.status_code == 200
     shown = listened(ines, song)
     assert shown["pins"] == [9]
     assert shown["bars"][8]["seconds"] == pytest.approx(float(truth[8]) + 0.05, abs=1e-4)
-    past = ines.edit(song, "pin_bar", bar=10, seconds=1.0, measurement=told["measurement"])
+    past = ines.edit(song, "pin_bar", bar=10, seconds=1.0, measurement=got["measurement"])
     assert "between its neighbours" in past.json()["problems"][0]["message"]
     assert listened(ines, song)["pins"] == [9]
 
@@ -91,10 +91,10 @@ def test_players_are_followed_evened_out_and_pinned(ines, tmp_path):
 def test_half_the_tempo_is_noticed_and_mended(ines, tmp_path):
     song = ines.song(bpm="76")
     ines.imported(song, "Drums.wav", band(tmp_path, 1.0 + np.arange(97) * 60 / 152))
-    told = listened(ines, song)
-    assert told["proposal"]["factor"] == 2
-    assert all(b["off_ms"] is None for b in told["bars"])
-    taken = ines.edit(song, "take_grid", measurement=told["measurement"], how="both").json()
+    got = listened(ines, song)
+    assert got["proposal"]["factor"] == 2
+    assert all(b["off_ms"] is None for b in got["bars"])
+    taken = ines.edit(song, "take_grid", measurement=got["measurement"], how="both").json()
     assert float(taken["tempo"][0]["bpm"]) == pytest.approx(152, abs=0.02)
 
 
@@ -111,16 +111,16 @@ def test_strips_are_the_sound_itself_around_the_line(ines, song):
 
 
 def test_to_the_next_onset_and_the_previous(ines, song):
-    told = listened(ines, song)
+    got = listened(ines, song)
     there = lambda after: ines.get(
-        f"songs/{song['id']}/onset/?measurement={told['measurement']}&bar=1&after={after}"
+        f"songs/{song['id']}/onset/?measurement={got['measurement']}&bar=1&after={after}"
     ).json()["by_ms"]
     assert there("true") == pytest.approx(31, abs=2)
     assert (
         "no further onset"
-        in ines.get(f"songs/{song['id']}/onset/?measurement={told['measurement']}&bar=1&after=false").json()[
-            "problems"
-        ][0]["message"]
+        in ines.get(f"songs/{song['id']}/onset/?measurement={got['measurement']}&bar=1&after=false").json()["problems"][
+            0
+        ]["message"]
     )
 
 
@@ -128,8 +128,8 @@ def test_nothing_to_hear_is_said_and_another_band_hears_nothing(ines, other, son
     silent = ines.song()
     assert ines.post(f"songs/{silent['id']}/grid/").json()["state"] == "none"
     ines.imported(silent, "Beeps.wav", wav(4))
-    told = listened(ines, silent)
-    assert told["state"] == "refused" or told["proposal"]["unsure"]
+    got = listened(ines, silent)
+    assert got["state"] == "refused" or got["proposal"]["unsure"]
     kept = listened(ines, song)["measurement"]
     assert other.post(f"songs/{song['id']}/grid/").status_code == 404
     assert other.edit(other.song(), "take_grid", measurement=kept, how="both").status_code == 400
@@ -147,18 +147,18 @@ def test_nothing_to_hear_is_said_and_another_band_hears_nothing(ines, other, son
 def test_wrong_ways_are_refused_and_change_nothing(ines, tmp_path, args, said):
     song = ines.song(bpm="104")
     ines.imported(song, "Drums.wav", band(tmp_path, BREATHING))
-    told = listened(ines, song)
+    got = listened(ines, song)
     before = ines.get(f"songs/{song['id']}/").json()["revision"]
-    answer = ines.edit(song, "take_grid", **{"measurement": told["measurement"], **args})
+    answer = ines.edit(song, "take_grid", **{"measurement": got["measurement"], **args})
     assert said in answer.json()["problems"][0]["message"]
     assert ines.get(f"songs/{song['id']}/").json()["revision"] == before
 
 
 def test_taps_are_measured_in_spite_of_a_stray_one(ines):
     taps = [10 + i * 0.5 for i in range(8)] + [12.31]
-    told = ines.post("songs/tap/", {"seconds": taps}).json()
-    assert told["bpm"] == pytest.approx(120, abs=0.3)
-    assert 0 < told["within"] < 5
+    got = ines.post("songs/tap/", {"seconds": taps}).json()
+    assert got["bpm"] == pytest.approx(120, abs=0.3)
+    assert 0 < got["within"] < 5
     assert "three times" in ines.post("songs/tap/", {"seconds": [1, 2]}).json()["problems"][0]["message"]
 
 

@@ -40,14 +40,14 @@ def beats(sound):
 
 
 def test_every_metre_of_a_song_has_a_pattern(ines, song):
-    told = ines.get(f"songs/{song['id']}/click/").json()
-    assert [(m["key"], m["beats"], m["usual"], m["spans"]) for m in told["meters"]] == [
+    got = ines.get(f"songs/{song['id']}/click/").json()
+    assert [(m["key"], m["beats"], m["usual"], m["spans"]) for m in got["meters"]] == [
         ("4/4", 4, "a b b b", [[1, 4]]),
         ("7/8 2+2+3", 3, "a b b", [[5, 8]]),
     ]
     ines.edit(song, "set_facts", click={"patterns": {"7/8 2+2+3": " AD bd  bds "}, "pitches": {"accent": 7}})
-    told = ines.get(f"songs/{song['id']}/click/").json()
-    assert (told["meters"][1]["pattern"], told["whole"]["pitches"]) == ("ad bd bds", {"accent": 7})
+    got = ines.get(f"songs/{song['id']}/click/").json()
+    assert (got["meters"][1]["pattern"], got["whole"]["pitches"]) == ("ad bd bds", {"accent": 7})
 
 
 @pytest.mark.parametrize(
@@ -77,8 +77,8 @@ def test_the_band_has_a_click_that_songs_take_unless_they_differ(ines, song, oth
     )
     ines.post(f"songs/{song['id']}/keep-click/")
     later = ines.song(title="Later")
-    told = ines.get(f"songs/{later['id']}/click/").json()
-    assert (told["whole"]["accent"], told["meters"][0]["pattern"], told["whole"]["silent"]) == ("beep", "a s b s", [])
+    got = ines.get(f"songs/{later['id']}/click/").json()
+    assert (got["whole"]["accent"], got["meters"][0]["pattern"], got["whole"]["silent"]) == ("beep", "a s b s", [])
     ines.edit(later, "set_facts", click={"accent": "wood"})
     assert ines.get(f"songs/{later['id']}/click/").json()["whole"]["accent"] == "wood"
     assert other.get(f"songs/{other.song()['id']}/click/").json()["whole"]["accent"] == "wood"

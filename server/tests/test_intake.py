@@ -70,10 +70,10 @@ def test_findings_wait_for_the_comparison_and_come_worst_first(ines, sound):
     ines.imported(song, "Drums.wav", sound(1))
     assert opened(ines, song)["findings"] == {"ready": True, "list": []}
     ines.imported(song, "Choir.wav", sound(3, flipped=True))
-    told = opened(ines, song)["findings"]
-    assert not told["ready"]
+    answer = opened(ines, song)["findings"]
+    assert not answer["ready"]
     # What one stem shows by itself is said at once.
-    assert [f["code"] for f in told["list"]] == ["side-inverted"]
+    assert [f["code"] for f in answer["list"]] == ["side-inverted"]
     run_jobs(song)
     shown = opened(ines, song)
     assert shown["findings"]["ready"]

@@ -109,12 +109,12 @@ def test_sections_are_heard_in_the_worker_and_taken(ines):
     asked = ines.post(f"songs/{song['id']}/heard-sections/").json()
     assert (asked["state"], asked["sections"]) == ("working", [])
     song_tasks.hear_sections(Measurement.objects.get(key__startswith="sections:").pk)
-    told = ines.post(f"songs/{song['id']}/heard-sections/").json()
-    assert (told["state"], [s["bar"] for s in told["sections"]]) == ("done", [1, 9, 17, 25])
-    assert {"kind": "enters", "stem": "Drums", "value": 0.0} in told["sections"][1]["reasons"]
-    assert {"kind": "leaves", "stem": "Drums", "value": 0.0} in told["sections"][3]["reasons"]
+    answer = ines.post(f"songs/{song['id']}/heard-sections/").json()
+    assert (answer["state"], [s["bar"] for s in answer["sections"]]) == ("done", [1, 9, 17, 25])
+    assert {"kind": "enters", "stem": "Drums", "value": 0.0} in answer["sections"][1]["reasons"]
+    assert {"kind": "leaves", "stem": "Drums", "value": 0.0} in answer["sections"][3]["reasons"]
     taken = ines.edit(
-        song, "set_sections", sections=[{"bar": s["bar"], "name": f"Part {s['like'] + 1}"} for s in told["sections"]]
+        song, "set_sections", sections=[{"bar": s["bar"], "name": f"Part {s['like'] + 1}"} for s in answer["sections"]]
     ).json()
     assert [s["first_bar"] for s in taken["sections"]] == [1, 9, 17, 25]
 
@@ -126,6 +126,6 @@ def test_a_song_that_is_all_alike_has_no_sections_to_offer(ines):
     ines.imported(song, "Organ.wav", wav((0.2 * np.sin(2 * np.pi * 220 * t)).astype(np.float32)))
     ines.post(f"songs/{song['id']}/heard-sections/")
     song_tasks.hear_sections(Measurement.objects.get(key__startswith="sections:").pk)
-    told = ines.post(f"songs/{song['id']}/heard-sections/").json()
-    assert (told["state"], told["sections"]) == ("refused", [])
-    assert "All bars of this song sound alike" in told["message"]
+    answer = ines.post(f"songs/{song['id']}/heard-sections/").json()
+    assert (answer["state"], answer["sections"]) == ("refused", [])
+    assert "All bars of this song sound alike" in answer["message"]

@@ -137,8 +137,8 @@ def test_the_picture_of_a_cell_is_what_the_file_holds(ines, song, wav):
     assert [len(c) for c in choir] == [8, 12, 12]
     assert max(choir[0]) > 50
     assert max(choir[1][1:-1]) == 0
-    told = ines.get(f"songs/{song['id']}/tonight/").json()
-    assert told["empty"] == [{"stem": stems(shown)["Choir"]["id"], "section": sections(shown)["Chorus"]}]
+    got = ines.get(f"songs/{song['id']}/tonight/").json()
+    assert got["empty"] == [{"stem": stems(shown)["Choir"]["id"], "section": sections(shown)["Chorus"]}]
 
 
 # --- who plays
@@ -151,8 +151,8 @@ def test_a_line_up_says_what_sounds_and_what_would_be_missing(ines, song):
     bass = stems(song)["Bass"]["id"]
     everybody = ines.get(f"songs/{song['id']}/tonight/").json()
     assert (everybody["standing"][bass], everybody["gaps"]) == ("rests", [])
-    told = ines.get(f"songs/{song['id']}/tonight/?line_up={line_up['id']}").json()
-    assert (told["standing"][bass], told["gaps"]) == ("sounds", ["Ozo is away and Paper Boats has no drums stem."])
+    got = ines.get(f"songs/{song['id']}/tonight/?line_up={line_up['id']}").json()
+    assert (got["standing"][bass], got["gaps"]) == ("sounds", ["Ozo is away and Paper Boats has no drums stem."])
     guest = ines.patch(f"line-ups/{line_up['id']}/", {"guests": {ozo["id"]: "Sami", "nobody": "X"}}).json()
     assert guest["guests"] == {ozo["id"]: "Sami"}
     assert ines.get(f"songs/{song['id']}/tonight/?line_up={line_up['id']}").json()["gaps"] == []
@@ -242,13 +242,13 @@ def test_a_song_is_as_loud_as_it_was_measured_for_every_line_up(ines, song):
     show = ines.post("shows/", {"title": "Friday", "setlist": setlist["id"], "rig": rig["id"]}).json()
     for key, gain_db in ((None, 1.25), (line_up["id"], -2)):
         ines.patch(f"shows/{show['id']}/", {"line_up": key})
-        told = measured(ines, song, f"?target=-20&line_up={key or ''}")
+        got = measured(ines, song, f"?target=-20&line_up={key or ''}")
         heard = house(show, place_for_engine(Show.objects.get(pk=show["id"])))[0]
-        assert told["gain_db"] == gain_db
-        assert told["lufs"] == pytest.approx(heard.integrated_lufs, abs=0.02)
-        assert told["peak_dbtp"] == pytest.approx(heard.true_peak_dbtp, abs=0.02)
-        assert told["proposal"]["gain_db"] == pytest.approx(gain_db - 20 - told["lufs"], abs=0.02)
-        assert len(told["short_term"]) == pytest.approx(told["seconds"] / told["step_s"], abs=2)
+        assert got["gain_db"] == gain_db
+        assert got["lufs"] == pytest.approx(heard.integrated_lufs, abs=0.02)
+        assert got["peak_dbtp"] == pytest.approx(heard.true_peak_dbtp, abs=0.02)
+        assert got["proposal"]["gain_db"] == pytest.approx(gain_db - 20 - got["lufs"], abs=0.02)
+        assert len(got["short_term"]) == pytest.approx(got["seconds"] / got["step_s"], abs=2)
 
 
 def test_measuring_is_kept_until_something_is_heard_otherwise(ines, song):
@@ -296,9 +296,9 @@ def test_a_setlist_is_matched_in_one_press_and_taken_back(ines, song, wav):
         says(ines.post(f"{path}/match/", {"target": "+20"}))
         == "+20 LUFS cannot be a target: a show lies between -36 and -8 LUFS."
     )
-    told = ines.get(f"{path}/loudness/?target=-9").json()
-    assert told["songs"][0]["short_db"] > 0
-    assert told["songs"][0]["after_peak_dbtp"] <= -1
+    got = ines.get(f"{path}/loudness/?target=-9").json()
+    assert got["songs"][0]["short_db"] > 0
+    assert got["songs"][0]["after_peak_dbtp"] <= -1
 
 
 def test_a_gain_that_cannot_be_is_refused(ines, song):

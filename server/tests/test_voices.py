@@ -47,32 +47,32 @@ def cues(member, song, **asked):
     return answer.json()
 
 
-def into(told, name):
-    return next(p for p in told["passes"] if p["into"] and p["into"]["name"] == name)
+def into(got, name):
+    return next(p for p in got["passes"] if p["into"] and p["into"]["name"] == name)
 
 
 def test_the_lane_tells_every_word_and_what_gives_way(ines, song):
     ines.edit(song, "set_cue", bar=4, beat=2, text="all up")
     ines.edit(song, "set_cue", bar=6, beat=1, text="لازمة")
-    told = cues(ines, song)
-    assert [p["step"] and p["step"]["name"] for p in told["passes"]] == [None, "Verse", "Chorus"]
-    assert [w["text"] for w in told["passes"][0]["words"]] == ["one", "two", "three", "four"]
-    lane = into(told, "Chorus")
+    got = cues(ines, song)
+    assert [p["step"] and p["step"]["name"] for p in got["passes"]] == [None, "Verse", "Chorus"]
+    assert [w["text"] for w in got["passes"][0]["words"]] == ["one", "two", "three", "four"]
+    lane = into(got, "Chorus")
     # "Chorus" takes the beat of "two" at this tempo, or does not: the words that are said and those left out are the whole call.
     said = [w["text"] for w in lane["words"]]
     assert said[0] == "Chorus"
     assert sorted(said[1:] + [m["text"] for m in lane["left_out"] if m["why"] == "covered"]) == ["four", "three", "two"]
     assert ("all up", "call") in [(m["text"], m["why"]) for m in lane["left_out"]]
-    assert [(m["text"], m["why"]) for m in told["passes"][2]["left_out"]] == [("لازمة", "silent")]
+    assert [(m["text"], m["why"]) for m in got["passes"][2]["left_out"]] == [("لازمة", "silent")]
     assert all(w["start_s"] < w["at_s"] < w["end_s"] for w in lane["words"])
     assert [round(b["at_s"], 6) for b in lane["beats"][:5]] == [0, 0.5, 1, 1.5, 2]
-    assert told["calls"][1]["text"].startswith("Chorus, ")
-    sources = {w["text"]: w["source"] for w in told["words"]}
+    assert got["calls"][1]["text"].startswith("Chorus, ")
+    sources = {w["text"]: w["source"] for w in got["words"]}
     assert sources == {
         **dict.fromkeys(("Verse", "Chorus", "all up", "one", "two", "three", "four"), "engine"),
         "لازمة": "silent",
     }
-    assert told["summary"]["words"] == sum(len(p["words"]) for p in told["passes"])
+    assert got["summary"]["words"] == sum(len(p["words"]) for p in got["passes"])
 
 
 def test_sections_are_called_earlier_otherwise_or_not_at_all(ines, song):
@@ -85,8 +85,8 @@ def test_sections_are_called_earlier_otherwise_or_not_at_all(ines, song):
     ines.edit(song, "set_facts", lead=3)
     assert into(cues(ines, song), "Chorus")["words"][0]["at_s"] == pytest.approx(2)
     ines.edit(song, "rename_section", section=chorus, called=False)
-    told = cues(ines, song)
-    assert into(told, "Chorus")["words"] == into(told, "Chorus")["left_out"] == []
+    got = cues(ines, song)
+    assert into(got, "Chorus")["words"] == into(got, "Chorus")["left_out"] == []
     assert (
         says(ines.edit(song, "rename_section", section=verse, lead=9))
         == "A section is called 1 to 8 bars before it, not 9."
@@ -105,9 +105,9 @@ def test_sticks_strike_every_other_beat_before_the_last_bar(ines, song):
 
 
 def test_the_band_chooses_how_its_voice_speaks(ines, other, song):
-    told = ines.get("voice/").json()
-    assert (told["name"], told["language"]) == ("flite/rms", "en")
-    assert {"flite/slt", "es", "uk", "sw"} <= {v["name"] for v in told["voices"]}
+    got = ines.get("voice/").json()
+    assert (got["name"], got["language"]) == ("flite/rms", "en")
+    assert {"flite/slt", "es", "uk", "sw"} <= {v["name"] for v in got["voices"]}
     assert ines.patch(
         "voice/", {"name": "es", "words": {"Verse": "La estrofa", "two": " "}, "shifts": {"estribillo": 20}}
     ).json()["words"] == {"Verse": "La estrofa"}
@@ -144,8 +144,8 @@ def test_a_word_is_heard_as_it_would_be_said(ines):
 def test_recordings_take_the_place_of_the_voice_and_what_is_missing_is_listed(ines, song, settings):
     for name in ("chorus.wav", "02 two.flac"):
         assert bring(ines, sound_file(kind=name.rsplit(".")[-1].upper()), kind="word", file=name).status_code == 201
-    told = {w["text"]: w for w in cues(ines, song)["words"]}
-    assert {t: w["source"] for t, w in told.items()} == {
+    got = {w["text"]: w for w in cues(ines, song)["words"]}
+    assert {t: w["source"] for t, w in got.items()} == {
         "Verse": "engine",
         "Chorus": "recording",
         "one": "engine",
@@ -153,7 +153,7 @@ def test_recordings_take_the_place_of_the_voice_and_what_is_missing_is_listed(in
         "three": "engine",
         "four": "engine",
     }
-    assert 0.4 < told["Chorus"]["seconds"] < 0.55
+    assert 0.4 < got["Chorus"]["seconds"] < 0.55
     # The same word once more takes its place; taken away, the voice is back.
     assert bring(ines, sound_file(seconds=0.3), kind="word", name="CHORUS", file="x.wav").json()["seconds"] < 0.4
     own = ines.get("own-sounds/").json()

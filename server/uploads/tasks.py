@@ -255,13 +255,13 @@ class _Progress:
     """Writes progress four times a second, and notices when the upload was cancelled."""
 
     def __init__(self, upload: Upload):
-        self.upload, self.told = upload, 0.0
+        self.upload, self.said_at = upload, 0.0
 
     def __call__(self, part: float) -> None:
         now = time.monotonic()
-        if now - self.told < 0.25:
+        if now - self.said_at < 0.25:
             return
-        self.told = now
+        self.said_at = now
         if (
             not Upload.objects.filter(pk=self.upload.pk)
             .exclude(status=Upload.Status.CANCELLED)

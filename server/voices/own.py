@@ -50,8 +50,8 @@ def take(band: Band, kind: str, name: str, file_name: str, content: bytes) -> Ow
     for is_fast, line in sounds.items():
         _write(OwnSound(band=band, content=digest).path(is_fast), line)
     # The row stays where there is one, so that clicks still know their sound.
-    told = {"name": name, "content": digest, "frames": len(sounds[False]), **kept}
-    own, _ = OwnSound.objects.update_or_create(band=band, kind=kind, key=key, defaults=told)
+    fields = {"name": name, "content": digest, "frames": len(sounds[False]), **kept}
+    own, _ = OwnSound.objects.update_or_create(band=band, kind=kind, key=key, defaults=fields)
     for old in gone:
         remove_files(old)
     return own

@@ -66,9 +66,9 @@ def checked_pattern(text: str, signature: TimeSignature) -> str:
         )
     wanted = len(signature.felt_beats)
     if len(beats) != wanted:
-        told = f"“{text.strip()}” has {len(beats)} beats, and a bar of {key_of(signature)} has {wanted}"
+        count = f"“{text.strip()}” has {len(beats)} beats, and a bar of {key_of(signature)} has {wanted}"
         raise refuse(
-            "pattern-length", f"{told}: write one group of letters for each, such as {usual_pattern(signature)}."
+            "pattern-length", f"{count}: write one group of letters for each, such as {usual_pattern(signature)}."
         )
     if any(len(beat) > MOST_PARTS for beat in beats):
         raise refuse("pattern-parts", f"A beat of a pattern has at most {MOST_PARTS} parts.")

@@ -116,8 +116,8 @@ class Flite:
         # Its breath is made of the C library's random numbers: the same for a word whatever was said before it.
         self.chance.srand(1)
         wave = self.library.flite_text_to_wave(text.encode(), at)
-        told = wave.contents
-        sound = told.rate, ctypes.string_at(told.samples, 2 * told.count)
+        sound_of = wave.contents
+        sound = sound_of.rate, ctypes.string_at(sound_of.samples, 2 * sound_of.count)
         self.library.delete_wave(wave)
         return sound
 

@@ -88,12 +88,12 @@ def installed_voices() -> tuple[tuple[str, str], ...]:
     """Name and language tag of every voice that can speak here, flite's speakers first."""
     found = []
     if shutil.which("flite"):
-        told = subprocess.run(["flite", "-lv"], capture_output=True, text=True, timeout=20, check=False).stdout.split()
-        found += [(f"flite/{name}", "en") for name in FLITE_SPEAKERS if name in told]
+        lines = subprocess.run(["flite", "-lv"], capture_output=True, text=True, timeout=20, check=False).stdout.split()
+        found += [(f"flite/{name}", "en") for name in FLITE_SPEAKERS if name in lines]
     if shutil.which("espeak-ng"):
-        told = subprocess.run(
+        lines = subprocess.run(
             ["espeak-ng", "--voices"], capture_output=True, text=True, timeout=20, check=False
         ).stdout.splitlines()
-        tags = sorted({line.split()[1] for line in told[1:] if len(line.split()) >= 4})
+        tags = sorted({line.split()[1] for line in lines[1:] if len(line.split()) >= 4})
         found += [(tag, tag) for tag in tags]
     return tuple(found)

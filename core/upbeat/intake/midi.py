@@ -336,12 +336,12 @@ def tempo_map(path: Path, name: str | None = None) -> dict[str, Any]:
             {"bar": None, "beat": None, "seconds": _s(seconds(Fraction(m.tick))), "text": m.text, "kind": m.kind}
             for m in found.markers
         ]
-        told = Problem(
+        problem = Problem(
             "midi-timecode", f"“{name}” counts in timecode, not in bars: only the times of its markers are known."
         )
         return {
             "ok": True,
-            "problems": [told.as_dict()],
+            "problems": [problem.as_dict()],
             "tempo": [],
             "meters": [],
             "markers": markers,

@@ -308,10 +308,10 @@ def _tempo(folder: str, bases: Sequence[str], shared: Sequence[str]) -> Guess | 
     tagged = _tagged(folder)
     if tagged:
         return Guess(tagged, 0.95)
-    told = [t for t in map(_tagged, bases) if t]
-    if told:
-        most = max(set(told), key=told.count)
-        return Guess(most, 0.95 if told.count(most) == len(bases) else 0.7 if told.count(most) * 2 > len(told) else 0.4)
+    tags = [t for t in map(_tagged, bases) if t]
+    if tags:
+        most = max(set(tags), key=tags.count)
+        return Guess(most, 0.95 if tags.count(most) == len(bases) else 0.7 if tags.count(most) * 2 > len(tags) else 0.4)
     in_all = [n for n in (_bare(w) for w in shared) if n]
     ends = folder.split()[-2:]
     at_end = _bare(ends[1].strip("()[]")) if len(ends) == 2 and ends[0].casefold() not in _TITLE_BEFORE_NUMBER else None

@@ -146,7 +146,7 @@ def in_mix(stems: np.ndarray, mix: np.ndarray) -> list[tuple[dict[str, object], 
     known = [i for i, sure in enumerate(sures) if sure > 0.3]
     usual = float(np.median(level[known])) if known else 0.0
     late = float(np.median([lags[i] for i in known])) if len(known) > 2 else 0.0
-    told: list[dict[str, object]] = [
+    numbers: list[dict[str, object]] = [
         {
             "lag_ms": (lags[i] - late) / TRACE_RATE * 1000,
             "lag_sure": sures[i],
@@ -156,7 +156,7 @@ def in_mix(stems: np.ndarray, mix: np.ndarray) -> list[tuple[dict[str, object], 
         }
         for i in range(len(stems))
     ]
-    return [(one, (lag, float(g))) for one, lag, g in zip(told, lags, gains, strict=True)]
+    return [(one, (lag, float(g))) for one, lag, g in zip(numbers, lags, gains, strict=True)]
 
 
 def end_fades(stems: np.ndarray, mix: np.ndarray, places: Sequence[tuple[float, float]]) -> list[float | None]:

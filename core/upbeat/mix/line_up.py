@@ -22,7 +22,7 @@ class Person:
 
 def gaps(song: Song, away: Sequence[Person]) -> list[str]:
     """What would be missing of a song without these players, each in a sentence."""
-    told = []
+    sentences = []
     for person in away:
         own = [s for s in song.stems if s.purpose == "covers" and s.covers == person.id]
         if not own:
@@ -31,14 +31,14 @@ def gaps(song: Song, away: Sequence[Person]) -> list[str]:
                 if person.part and "," not in person.part
                 else f"no stem that covers {person.name}"
             )
-            told.append(f"{person.name} is away and {song.title} has {what}.")
+            sentences.append(f"{person.name} is away and {song.title} has {what}.")
         elif all(s.muted for s in own):
-            told.append(
+            sentences.append(
                 f"{person.name} is away and “{own[0].name}” of {song.title}, which covers {person.name}, is muted."
             )
         elif all(section.id in s.tacet for s in own for section in song.sections):
-            told.append(f"{person.name} is away and “{own[0].name}” of {song.title} is tacet from start to end.")
-    return told
+            sentences.append(f"{person.name} is away and “{own[0].name}” of {song.title} is tacet from start to end.")
+    return sentences
 
 
 def heard_in(song: Song, section: str, away: Collection[str]) -> list[Stem]:

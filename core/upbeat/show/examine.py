@@ -21,20 +21,20 @@ MAX_FILES = 200
 
 def inspect_file(path: Path) -> dict[str, Any]:
     """The fields of docs/cli.md, with the sections that the file carries. Raises :class:`Refused`."""
-    told = inspect(path)
-    reading = read_cues(path, told["frames"])
-    told["problems"] += [p.as_dict() for p in reading.problems]
-    told["sections"] = [
+    document = inspect(path)
+    reading = read_cues(path, document["frames"])
+    document["problems"] += [p.as_dict() for p in reading.problems]
+    document["sections"] = [
         {
             "start_frame": s.start,
             "end_frame": s.end,
-            "start_s": round(s.start / told["sample_rate"], 6),
-            "end_s": round(s.end / told["sample_rate"], 6),
+            "start_s": round(s.start / document["sample_rate"], 6),
+            "end_s": round(s.end / document["sample_rate"], 6),
             "name": s.name,
         }
         for s in reading.sections
     ]
-    return told
+    return document
 
 
 def inspect_folder(folder: Path) -> dict[str, Any]:

@@ -141,14 +141,14 @@ def guide_midi(ready: ReadyShow, what: str = "both") -> bytes:
         raise refuse("guide-nothing", f"“{plan.title}” has no bars to be played.")
     places, tempos, meters, markers = _timeline(bars, rate)
     conductor, guide = mido.MidiTrack(), mido.MidiTrack()
-    told: list[tuple[int, Any]] = [(0, mido.MetaMessage("track_name", name=_plain(plan.title)))]
-    told += [
+    messages: list[tuple[int, Any]] = [(0, mido.MetaMessage("track_name", name=_plain(plan.title)))]
+    messages += [
         (tick, mido.MetaMessage("time_signature", numerator=m.numerator, denominator=m.denominator))
         for tick, m in meters
     ]
-    told += [(tick, mido.MetaMessage("set_tempo", tempo=tempo)) for tick, tempo in tempos]
-    told += [(tick, mido.MetaMessage("marker", text=_plain(name))) for tick, name in markers]
-    _fill(conductor, told, places[-1][1])
+    messages += [(tick, mido.MetaMessage("set_tempo", tempo=tempo)) for tick, tempo in tempos]
+    messages += [(tick, mido.MetaMessage("marker", text=_plain(name))) for tick, name in markers]
+    _fill(conductor, messages, places[-1][1])
     notes: list[tuple[int, Any]] = [
         (
             0,
@@ -213,11 +213,11 @@ def _tick(places: Sequence[tuple[int, int]], frame: int) -> int:
     return max(0, round(low + Fraction((frame - a) * (high - low), b - a)))
 
 
-def _fill(track: Any, told: list[tuple[int, Any]], end: int) -> None:
+def _fill(track: Any, messages: list[tuple[int, Any]], end: int) -> None:
     import mido
 
     at = 0
-    for tick, message in sorted(told, key=lambda t: (t[0], t[1].type == "note_on")):
+    for tick, message in sorted(messages, key=lambda t: (t[0], t[1].type == "note_on")):
         track.append(message.copy(time=tick - at))
         at = tick
     track.append(mido.MetaMessage("end_of_track", time=max(0, end - at)))

@@ -73,7 +73,7 @@ def cue_lane(ready: ReadyShow) -> list[Pass]:
     by_pass: list[list[dict[str, Any]]] = [[] for _ in passes]
     for word in spoken:
         by_pass[min(bisect_right(ends, word["frame"]), len(passes) - 1)].append(word)
-    return [_told(ready, p, words) for p, words in zip(passes, by_pass, strict=True)]
+    return [_with_words(ready, p, words) for p, words in zip(passes, by_pass, strict=True)]
 
 
 def _passes(plan: EntryPlan, bars: Sequence[dict[str, Any]]) -> list[Pass]:
@@ -123,7 +123,7 @@ def _count_in(plan: EntryPlan, first: dict[str, Any], rate: int) -> Pass:
     return Pass(step=None, round=1, beats=beats, end=first["frame"], into=first["step"], words=(), left_out=())
 
 
-def _told(ready: ReadyShow, found: Pass, spoken: Sequence[dict[str, Any]]) -> Pass:
+def _with_words(ready: ReadyShow, found: Pass, spoken: Sequence[dict[str, Any]]) -> Pass:
     plan, known, counts = ready.plan.entries[0], ready.plan.words, ready.plan.counts
     free = _free_places(plan, found)
     heard = {(e["frame"], e["text"]) for e in spoken}

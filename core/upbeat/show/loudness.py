@@ -97,16 +97,16 @@ def house_level(
     renderer = Renderer(ready.plan, ready.audio, show.routing, show.away, tuple(f.id for f in house))
     meter = Meter(sample_rate, 2)
     render(renderer, spans, lambda block: meter.push(_summed(block, [f.channels for f in house])))
-    told = meter.result("house", None)
+    level = meter.result("house", None)
     steps: list[tuple[int, float]] = []
     for e in events:
         if e["kind"] == "bar" and (not steps or steps[-1][0] != e["step"]):
             steps.append((e["step"], round(e["frame"] / sample_rate, 3)))
     along, step_s = meter.short_term()
     return HouseLevel(
-        lufs=told.integrated_lufs,
-        peak_dbtp=told.true_peak_dbtp,
-        seconds=told.frames / sample_rate,
+        lufs=level.integrated_lufs,
+        peak_dbtp=level.true_peak_dbtp,
+        seconds=level.frames / sample_rate,
         step_s=step_s,
         short_term=along,
         steps=tuple(steps),

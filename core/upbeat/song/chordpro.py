@@ -170,7 +170,7 @@ class _Reader:
 
 
 def _chart(facts: dict[str, str], parts: Sequence[_Open], notes: Sequence[str], left: Sequence[str]) -> ChartText:
-    told, guessed = [], []
+    written, guessed = [], []
     for part in parts:
         name = part.name.strip()[:80] or "Section"
         bars = part.bars
@@ -179,14 +179,14 @@ def _chart(facts: dict[str, str], parts: Sequence[_Open], notes: Sequence[str], 
             guessed.append(name)
         words = "\n".join(part.words).strip("\n")
         if bars or words or part.notes or part.name:
-            told.append(Part(name=name, bars=tuple(bars), words=words, note="\n".join(part.notes)))
+            written.append(Part(name=name, bars=tuple(bars), words=words, note="\n".join(part.notes)))
     return ChartText(
         title=facts.get("title", ""),
         key=facts.get("key", ""),
         tempo=facts.get("tempo", ""),
         time=facts.get("time", ""),
         note="\n".join(notes),
-        parts=tuple(told),
+        parts=tuple(written),
         left=tuple(left),
         guessed=tuple(guessed),
     )

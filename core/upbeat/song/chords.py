@@ -136,9 +136,9 @@ def step_on_fifths(semitones: int, key: str, bars: Sequence[str]) -> int:
     Without a key the chords' roots decide.
     """
     steps = (7 * semitones) % 12
-    told = parse_key(key)
-    if told:
-        places = [fifths(told[0]) - (3 if told[1] else 0)]
+    parsed = parse_key(key)
+    if parsed:
+        places = [fifths(parsed[0]) - (3 if parsed[1] else 0)]
     else:
         places = [fifths(c.root) for c in chords_in(bars)] or [0]
     middle = sum(places) / len(places)
@@ -165,8 +165,8 @@ def transpose_bar(bar: str, step: int) -> str:
 
 def transpose_key(key: str, step: int) -> str:
     """A key moved likewise; text that is no key stays as it is."""
-    told = parse_key(key)
-    if told is None:
+    parsed = parse_key(key)
+    if parsed is None:
         return key
     words = (
         " minor"
@@ -174,10 +174,10 @@ def transpose_key(key: str, step: int) -> str:
         else " major"
         if re.search("maj", key, re.IGNORECASE)
         else "m"
-        if told[1]
+        if parsed[1]
         else ""
     )
-    name = note_name(fifths(told[0]) + step)
+    name = note_name(fifths(parsed[0]) + step)
     spelled = (
         {"#": " sharp", "b": " flat", "": ""}[name[1:]] if re.search("flat|sharp", key, re.IGNORECASE) else name[1:]
     )

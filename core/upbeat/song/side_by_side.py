@@ -15,18 +15,18 @@ def side_by_side(forms: Sequence[Sequence[str]]) -> list[list[int | None]]:
     Metzener, "Pattern matching: the gestalt approach", Dr. Dobb's Journal, 1988).
     """
     rows: list[list[int | None]] = []
-    told: list[str] = []
+    order: list[str] = []
     for k, form in enumerate(forms):
         merged: list[list[int | None]] = []
         names: list[str] = []
-        for tag, a1, a2, b1, b2 in SequenceMatcher(None, told, list(form), autojunk=False).get_opcodes():
+        for tag, a1, a2, b1, b2 in SequenceMatcher(None, order, list(form), autojunk=False).get_opcodes():
             if tag == "equal":
                 merged += [[*row, b1 + i] for i, row in enumerate(rows[a1:a2])]
-                names += told[a1:a2]
+                names += order[a1:a2]
                 continue
             merged += [[*row, None] for row in rows[a1:a2]]
-            names += told[a1:a2]
+            names += order[a1:a2]
             merged += [[*([None] * k), b] for b in range(b1, b2)]
             names += list(form[b1:b2])
-        rows, told = merged, names
+        rows, order = merged, names
     return rows

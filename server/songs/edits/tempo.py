@@ -182,19 +182,19 @@ def take_offer(song: Song, args: arguments.TakeOffer) -> None:
     offer = next((o for o in held(song).offers if str(o.pk) == str(args["offer"])), None)
     if offer is None:
         raise refuse("offer-gone", "What that file offered is no longer there: reload the song.")
-    told = offer.told
+    content = offer.content
     if offer.kind == "facts":
-        if told.get("title"):
-            set_facts(song, {"title": told["title"]})
-        if told.get("bpm"):
-            set_tempo(song, {"bpm": told["bpm"]})
+        if content.get("title"):
+            set_facts(song, {"title": content["title"]})
+        if content.get("bpm"):
+            set_tempo(song, {"bpm": content["bpm"]})
     elif offer.kind == "tempo_map":
         was_covering = covering(song)
-        song.tempo, song.meters = told["tempo"], told["meters"]
+        song.tempo, song.meters = content["tempo"], content["meters"]
         if was_covering:
             cover(song)
-        elif told.get("bars"):
-            write(song, fit_to_bars(held(song).sections, int(told["bars"])))
+        elif content.get("bars"):
+            write(song, fit_to_bars(held(song).sections, int(content["bars"])))
     else:
         put(song, [(p.bar, p.name) for p in proposed_sections(song, offer)])
     offer.taken = True

@@ -99,16 +99,16 @@ def transpose(song: Song, args: arguments.Transpose) -> None:
 @edit(arguments.ReadChordpro)
 def read_chordpro(song: Song, args: arguments.ReadChordpro) -> None:
     """Everything that a ChordPro text says of chords, words, notes and key; a song not divided yet gets its sections."""
-    told = chordpro.read(str(args["text"]))
-    if not told.parts and not told.key and not told.title:
+    chart = chordpro.read(str(args["text"]))
+    if not chart.parts and not chart.key and not chart.title:
         raise refuse(
             "chordpro-empty",
             "There is no section, key or title in this text: write ChordPro, such as {start_of_verse} and a line of words.",
         )
-    if len(held(song).sections) == 1 and len(told.parts) > 1:
-        _divide(song, told)
+    if len(held(song).sections) == 1 and len(chart.parts) > 1:
+        _divide(song, chart)
     sections = list(held(song).sections)
-    for part, index in chordpro.matched(told.parts, [s.name for s in sections]):
+    for part, index in chordpro.matched(chart.parts, [s.name for s in sections]):
         if index is None:
             raise refuse(
                 "chordpro-section-left",
@@ -127,14 +127,14 @@ def read_chordpro(song: Song, args: arguments.ReadChordpro) -> None:
             [*part.bars, *[""] * (s.bars - len(part.bars))] if part.bars else [],
         )
     write(song, tuple(sections))
-    song.key = told.key[:KEY] or song.key
-    song.note = told.note[:NOTE] or song.note
-    song.title = told.title.strip()[:TITLE] or song.title
+    song.key = chart.key[:KEY] or song.key
+    song.note = chart.note[:NOTE] or song.note
+    song.title = chart.title.strip()[:TITLE] or song.title
 
 
-def _divide(song: Song, told: chordpro.ChartText) -> None:
+def _divide(song: Song, chart: chordpro.ChartText) -> None:
     starts, bar = [], 1
-    for part in told.parts:
+    for part in chart.parts:
         starts.append((bar, part.name))
         bar += max(1, len(part.bars))
     if bar - 1 > _total(song):

@@ -48,13 +48,13 @@ export async function api<T>(
     throw new Refused([SILENT], 0);
   }
   if (answer.status === 204) return undefined as T;
-  const told: unknown = await answer.json().catch(() => null);
-  if (answer.ok) return told as T;
-  throw new Refused(problemsIn(told), answer.status, told);
+  const answered: unknown = await answer.json().catch(() => null);
+  if (answer.ok) return answered as T;
+  throw new Refused(problemsIn(answered), answer.status, answered);
 }
 
-function problemsIn(told: unknown): Problem[] {
-  const problems = (told as { problems?: Problem[] } | null)?.problems;
+function problemsIn(answered: unknown): Problem[] {
+  const problems = (answered as { problems?: Problem[] } | null)?.problems;
   return problems?.length
     ? problems
     : [

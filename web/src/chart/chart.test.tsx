@@ -155,7 +155,7 @@ describe("sections", () => {
       stems: [stem("Drums")],
       sections: [{ ...(song().sections[0] as Song["sections"][0]), bars: 16, name: "Song" }],
     });
-    const told = {
+    const proposal = {
       state: "done",
       progress: 1,
       message: "",
@@ -172,7 +172,7 @@ describe("sections", () => {
         },
       ],
     };
-    const asked = opened({ "GET songs/s/heard-sections/": told }, one);
+    const asked = opened({ "GET songs/s/heard-sections/": proposal }, one);
     await userEvent.click(await screen.findByRole("button", { name: "Hear where its sections begin" }));
     expect(await screen.findByText("Drums comes in, 3.2 dB louder")).toBeTruthy();
     const name = screen.getByLabelText("Name of the section at bar 9");

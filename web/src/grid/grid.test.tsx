@@ -51,11 +51,11 @@ const grid = (more: Partial<Grid> = {}): Grid => ({
   ...more,
 });
 const strip = (n: number): Strip => ({ bar: n, seconds: 2 * n, low: [0, -0.5], high: [0, 0.5] });
-const opened = (told: Grid | (() => unknown) = grid(), more: Record<string, unknown> = {}) => {
+const opened = (answered: Grid | (() => unknown) = grid(), more: Record<string, unknown> = {}) => {
   const of = song({ stems: [stem("Drums"), stem("Bass")], bars: 3, tempo: [{ bar: 1, bpm: "126" }] });
   const asked = serve({
-    "GET songs/s/": of, "GET songs/s/chart/*": { bars: [], calls: [], seconds: 6, form_bars: 3 }, "GET uploads/*": [], "GET songs/s/grid/*": told,
-    "POST songs/s/grid/*": told, "GET songs/s/strips/*": [strip(1), strip(2)],
+    "GET songs/s/": of, "GET songs/s/chart/*": { bars: [], calls: [], seconds: 6, form_bars: 3 }, "GET uploads/*": [], "GET songs/s/grid/*": answered,
+    "POST songs/s/grid/*": answered, "GET songs/s/strips/*": [strip(1), strip(2)],
     "POST songs/s/edits/": song({ ...of, revision: 8 }), ...more,
   }); // prettier-ignore
   showSong("grid");
@@ -132,8 +132,8 @@ describe("the grid", () => {
       grid({ proposal: proposal({ steady: false, ways: ["follow"] }) }),
       "The band wanders between −64 and −31 ms off the click.",
     ],
-  ])("says what it is doing or cannot do %#", async (told, said) => {
-    opened(told);
+  ])("says what it is doing or cannot do %#", async (answered, said) => {
+    opened(answered);
     expect(await screen.findByText(said)).toBeTruthy();
   });
   it("moves by keys and by hand on a strip, to an onset, and pins a bar line", async () => {

@@ -6,8 +6,8 @@ vi.mock("./speaker", () => ({
   RATE: 48000,
   Speaker: class {
     latency = 0;
-    set onPlayed(told: (frames: number) => void) {
-      speaker.onPlayed = told;
+    set onPlayed(listener: (frames: number) => void) {
+      speaker.onPlayed = listener;
     }
     open = () => Promise.resolve();
     clear = () => void (pushed.length = 0);

@@ -55,7 +55,7 @@ export class Ears {
     this.onState("opening");
     await this.speaker.open();
     this.speaker.clear();
-    this.speaker.onPlayed = (frames) => this.told(frames);
+    this.speaker.onPlayed = (frames) => this.onFrames(frames);
     const socket = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/ws/listen/`);
     socket.binaryType = "arraybuffer";
     const { song, form, ...rest } = wish;
@@ -100,16 +100,16 @@ export class Ears {
     return found ? { bar: found.bar, phase: Math.min(1, (now - found.frame) / found.frames) } : null;
   }
 
-  private read(told: { bars?: HeardBar[]; ended?: number; problems?: Problem[] }): void {
-    if (told.bars) this.bars = [...this.bars.slice(-8), ...told.bars];
-    if (told.ended !== undefined) this.end = told.ended;
-    if (told.problems) {
+  private read(message: { bars?: HeardBar[]; ended?: number; problems?: Problem[] }): void {
+    if (message.bars) this.bars = [...this.bars.slice(-8), ...message.bars];
+    if (message.ended !== undefined) this.end = message.ended;
+    if (message.problems) {
       this.stop();
-      this.onProblem(told.problems);
+      this.onProblem(message.problems);
     }
   }
 
-  private told(frames: number): void {
+  private onFrames(frames: number): void {
     if (!this.played) this.onState("hearing");
     this.played = frames;
     this.heardAt = performance.now();

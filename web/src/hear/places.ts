@@ -8,13 +8,13 @@ export class Places {
   private watchers = new Set<() => void>();
 
   get = (): Place | null => this.now;
-  watch = (told: () => void): (() => void) => {
-    this.watchers.add(told);
-    return () => this.watchers.delete(told);
+  watch = (watcher: () => void): (() => void) => {
+    this.watchers.add(watcher);
+    return () => this.watchers.delete(watcher);
   };
   tell(place: Place | null): void {
     this.now = place;
-    for (const told of this.watchers) told();
+    for (const watcher of this.watchers) watcher();
   }
 }
 

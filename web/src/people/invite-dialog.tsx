@@ -19,7 +19,7 @@ export function InviteDialog({ open, onOpenChange }: { open: boolean; onOpenChan
   };
   const make = () =>
     void api<{ link: string }>("sign-in-links/", "POST", { name: name.trim() })
-      .then((told) => setLink(told.link))
+      .then((made) => setLink(made.link))
       .catch(complain);
   return (
     <Dialog open={open} onOpenChange={change} title={t("people.invite")} about={t("people.inviteAbout")}>

@@ -8,7 +8,7 @@ import { setlistDifferences } from "./differences";
 
 const entry = (id: string, more: Partial<Entry> = {}) =>
   ({ id, title: id, song: id, form: "", link: "wait", link_seconds: 0, interval_minutes: null, ...more }) as Entry;
-const told = (list: { what: string; name: string }[]) => list.map((d) => `${d.what} ${d.name}`.trim());
+const lines = (list: { what: string; name: string }[]) => list.map((d) => `${d.what} ${d.name}`.trim());
 
 describe("what is different", () => {
   it("says of a setlist what came, went, moved or was set otherwise", () => {
@@ -17,7 +17,7 @@ describe("what is different", () => {
       name: "Friday",
       entries: [entry("Lamps"), entry("Kites", { link: "attacca" }), entry("Moon")],
     });
-    expect(told(setlistDifferences(old, now))).toEqual([
+    expect(lines(setlistDifferences(old, now))).toEqual([
       "name",
       "entryGone Boats",
       "entryChanged Kites",
@@ -40,6 +40,6 @@ describe("what is different", () => {
       patches: [wire(2)],
       sockets: [...old.sockets.slice(1), { number: 3, label: "", use: "free", balanced: true }],
     });
-    expect(told(rigDifferences(old, now))).toEqual(["socketGone 1", "socketNew 3", "wireGone 1", "wireNew 2"]);
+    expect(lines(rigDifferences(old, now))).toEqual(["socketGone 1", "socketNew 3", "wireGone 1", "wireNew 2"]);
   });
 });

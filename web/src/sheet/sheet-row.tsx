@@ -102,10 +102,10 @@ const Cell = memo(function Cell({
   const level = level_db ? signed(level_db, 1, true) : "";
   const fade = fade_beats ? t("sheet.overShort", { count: fade_beats }) : "";
   // What is read out holds what is seen, word for word.
-  const told = tacet ? t("sheet.tacet") : level ? (fade ? level : t("sheet.levelTold", { level })) : t("sheet.plays");
+  const base = tacet ? t("sheet.tacet") : level ? (fade ? level : t("sheet.levelTold", { level })) : t("sheet.plays");
   const state = fade
-    ? `${told}${tacet || level ? " " : ", "}${t("sheet.over", { count: fade_beats })}${level && !tacet ? t("sheet.inDb") : ""}`
-    : told;
+    ? `${base}${tacet || level ? " " : ", "}${t("sheet.over", { count: fade_beats })}${level && !tacet ? t("sheet.inDb") : ""}`
+    : base;
   const label = `${name}, ${section.mark} ${section.name}, ${state}`;
   return (
     <div

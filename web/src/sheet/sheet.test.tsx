@@ -12,7 +12,7 @@ const STEMS = [
   stem("Organ", { group: "tonal", gain_db: -4, levels: { b: 1.5 } }),
   stem("Bass", { purpose: "covers", covers_name: "Pilar", tacet: ["a"] }),
 ];
-const told: Tonight = {
+const missing: Tonight = {
   standing: { Drums: "sounds", Organ: "sounds", Bass: "sounds" }, gaps: ["Pilar is away and Paper Boats has no bass stem."],
   looks: [{ code: "no-tonal", section: "a", stem: "" }, { code: "silent-file", section: "b", stem: "Organ" }], empty: [],
 }; // prettier-ignore
@@ -21,7 +21,7 @@ const chart = { bars: [], calls: [], seconds: 32, form_bars: 16 };
 
 function opened(more: Record<string, unknown> = {}, view: "tacet" | "levels" = "tacet", of = song({ stems: STEMS })) {
   const asked = serve({
-    "GET songs/s/": of, "GET songs/s/chart/*": chart, "GET uploads/*": [], "GET line-ups/": lineUps, "GET songs/s/tonight/*": told,
+    "GET songs/s/": of, "GET songs/s/chart/*": chart, "GET uploads/*": [], "GET line-ups/": lineUps, "GET songs/s/tonight/*": missing,
     "GET songs/s/sheet/": { revision: 7, pictures: STEMS.map((s) => ({ stem: s.id, cells: [[0, 50, 100], [10, 20, 30]] })) }, ...more,
   }); // prettier-ignore
   showSong(view);

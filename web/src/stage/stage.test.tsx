@@ -244,7 +244,7 @@ describe("the sides of the stage", () => {
     expect(screen.getAllByRole("listitem")[1]?.className).toContain("dashed");
   });
   it("meters every socket and pulls the house", async () => {
-    const told: Described = {
+    const described: Described = {
       show: "x", title: "T", sample_rate: 48000, entries: [entry], away: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
       sockets: [
         { number: 1, label: "Desk", use: "free", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] },
@@ -252,7 +252,7 @@ describe("the sides of the stage", () => {
       ],
     }; // prettier-ignore
     const [press, listen] = [vi.fn(), vi.fn(() => Promise.resolve())];
-    show(<StageSide show={told} entry={entry} state={playing()} press={press} listening={null} listen={listen} />);
+    show(<StageSide show={described} entry={entry} state={playing()} press={press} listening={null} listen={listen} />);
     const meters = within(screen.getByRole("list", { name: "Level of every socket" })).getAllByRole("listitem");
     expect(meters.map((m) => m.dataset.level)).toEqual(["-6.0", ""]);
     await userEvent.click(screen.getByRole("button", { name: /Pull the house/ }));

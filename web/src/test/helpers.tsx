@@ -31,8 +31,8 @@ export function serve(answers: Record<string, unknown>): Asked[] {
         }),
       );
     const answer = answers[key];
-    const told = typeof answer === "function" ? (answer as (asked: Asked) => unknown)(asked.at(-1) as Asked) : answer;
-    return Promise.resolve(told).then((now) =>
+    const given = typeof answer === "function" ? (answer as (asked: Asked) => unknown)(asked.at(-1) as Asked) : answer;
+    return Promise.resolve(given).then((now) =>
       now instanceof Response ? now : new Response(JSON.stringify(now), { status: 200 }),
     );
   });

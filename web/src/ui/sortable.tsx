@@ -35,7 +35,7 @@ export function Sortable({ ids, named, onMove, children }: Props) {
     const [from, to] = [ids.indexOf(active.id), over ? ids.indexOf(over.id) : -1];
     if (from >= 0 && to >= 0 && from !== to) onMove(from, to);
   };
-  const told = (id: Id, over?: Id) => ({ title: named(id), place: over === undefined ? 0 : ids.indexOf(over) + 1 });
+  const moving = (id: Id, over?: Id) => ({ title: named(id), place: over === undefined ? 0 : ids.indexOf(over) + 1 });
   return (
     <DndContext
       sensors={sensors}
@@ -45,10 +45,10 @@ export function Sortable({ ids, named, onMove, children }: Props) {
       accessibility={{
         screenReaderInstructions: { draggable: t("setlist.dragHelp") },
         announcements: {
-          onDragStart: ({ active }) => t("setlist.dragStart", told(active.id)),
-          onDragOver: ({ active, over }) => t("setlist.dragOver", told(active.id, over?.id)),
-          onDragEnd: ({ active, over }) => t("setlist.dragEnd", told(active.id, over?.id)),
-          onDragCancel: ({ active }) => t("setlist.dragCancel", told(active.id)),
+          onDragStart: ({ active }) => t("setlist.dragStart", moving(active.id)),
+          onDragOver: ({ active, over }) => t("setlist.dragOver", moving(active.id, over?.id)),
+          onDragEnd: ({ active, over }) => t("setlist.dragEnd", moving(active.id, over?.id)),
+          onDragCancel: ({ active }) => t("setlist.dragCancel", moving(active.id)),
         },
       }}
     >

@@ -13,8 +13,8 @@ export function TypedArea({ value, onDone, oneLine, className = "", ...rest }: P
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const done = () => {
-    const told = oneLine ? text.replace(/\s+/g, " ").trim() : text;
-    if (told !== value) onDone(told);
+    const written = oneLine ? text.replace(/\s+/g, " ").trim() : text;
+    if (written !== value) onDone(written);
   };
   return (
     <textarea

@@ -7,9 +7,9 @@ let context: AudioContext | null = null;
 export async function playWord(text: string, other: Record<string, string> = {}): Promise<void> {
   const answer = await fetch(`/api/voice/word/?${new URLSearchParams({ text, ...other })}`);
   if (!answer.ok) {
-    const told = (await answer.json().catch(() => null)) as { problems?: Problem[] } | null;
+    const refusal = (await answer.json().catch(() => null)) as { problems?: Problem[] } | null;
     throw new Refused(
-      told?.problems ?? [{ code: "server-silent", message: "The server does not answer: try again in a moment." }],
+      refusal?.problems ?? [{ code: "server-silent", message: "The server does not answer: try again in a moment." }],
       answer.status,
     );
   }

@@ -141,7 +141,7 @@ def _placed(
         phase = pickup
     # Beats before the first bar line that nobody named are not bar 1.
     cut = (phase if phase >= pickup else phase + per_bar) - pickup
-    return _told(
+    return _described(
         heard,
         begins,
         times[cut:],
@@ -185,7 +185,7 @@ def _pieces(heard: Novelty, rough: np.ndarray, m: Moments) -> tuple[np.ndarray, 
     return smooth(again, curve), ()
 
 
-def _told(
+def _described(
     heard: Novelty,
     begins: np.ndarray,
     times: np.ndarray,

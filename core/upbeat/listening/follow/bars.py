@@ -63,7 +63,7 @@ def span_of_music(n: Novelty, pitch: np.ndarray, beats: np.ndarray, strength: np
     """From where the music begins to its last hit.
 
     Beats are hit as hard as most are; bumps before the music are hits that nothing follows. A
-    beginning that swells, or is soft, is told by its level and its pitch: it stands out from what was
+    beginning that swells, or is soft, is known by its level and its pitch: it stands out from what was
     before, goes on until the hits begin, and is no noise.
     """
     strong = strength >= _STRONG * float(np.quantile(strength, 0.75))

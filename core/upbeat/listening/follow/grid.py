@@ -84,12 +84,12 @@ def bars_heard(found: Beats, bars: Sequence[float], typed: float, skipped: int) 
     """Every bar of the grid beside what was heard of it; nothing where the grid counts otherwise."""
     heard, lines, sure = heard_bars(found), found.downbeats, found.sure[found.bar1 :: found.per_bar]
     counts = same_count(found, typed)
-    told = [BarHeard(None, None, 0.0)] * skipped
+    offsets = [BarHeard(None, None, 0.0)] * skipped
     for i, h in enumerate(heard[: max(0, len(bars) - 1 - skipped)]):
         known = not np.isnan(h)
         off = round((float(h) - bars[skipped + i]) * 1000, 2) if known and counts else None
-        told.append(BarHeard(off, round(float(h - lines[i]) * 1000, 2) if known else None, round(float(sure[i]), 2)))
-    return told + [BarHeard(None, None, 0.0)] * (len(bars) - 1 - len(told))
+        offsets.append(BarHeard(off, round(float(h - lines[i]) * 1000, 2) if known else None, round(float(sure[i]), 2)))
+    return offsets + [BarHeard(None, None, 0.0)] * (len(bars) - 1 - len(offsets))
 
 
 def advise(found: Beats, bars: Sequence[float], typed: float, skipped: int, meter: TimeSignature) -> Advice:

@@ -68,7 +68,7 @@ def align(
         raise refuse("pickup-range", f"A pickup of {pickup} beats cannot be: it has fewer beats than four bars.")
     name = Path(path).name
     found = listen(hear_file(path), typed, meter, pickup, progress)
-    return told(found, typed, name, follow)
+    return as_document(found, typed, name, follow)
 
 
 def checked_bpm(bpm: object) -> float:
@@ -82,7 +82,7 @@ def checked_bpm(bpm: object) -> float:
     return typed
 
 
-def told(found: Beats, typed: float, name: str, follow: bool) -> dict[str, Any]:
+def as_document(found: Beats, typed: float, name: str, follow: bool) -> dict[str, Any]:
     """What was heard as a plain object."""
     if not len(found.beats):
         raise refuse(

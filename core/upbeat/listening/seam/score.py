@@ -139,18 +139,18 @@ def judge(m: Measures, crossfade_ms: float = 10.0, ring_on_s: float = 0.0) -> He
     cuts = [(lost * ring + unbegun) * softer for lost, unbegun, ring in zip(m.lost, m.unbegun, rings, strict=True)]
     worst = int(np.argmax(cuts)) if cuts and max(cuts) > _FLOOR else None
     cut_db = float(10 * np.log10((sum(cuts) + _FLOOR / 1000) / (m.masks + 10 * _FLOOR)))
-    told = {
+    parts = {
         "cut": _logistic(cut_db, *CUT_DB),
         "early": _logistic(m.early, *EARLY) if m.early else 0.0,
         "level": _logistic(m.level_db, *LEVEL_DB),
         "colour": _logistic(m.colour_db, *COLOUR_DB),
     }
     missed = 1.0
-    for p in told.values():
+    for p in parts.values():
         missed *= 1 - p
     return Heard(
         likely=1 - missed,
-        **told,
+        **parts,
         cut_db=cut_db,
         early_ms=m.early_ms,
         level_db=m.level_db,
