@@ -5,7 +5,7 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-_STRETCH = 512
+_STRETCH = 128
 _STILL = 1e-30
 
 
@@ -72,37 +72,66 @@ def _add(to: np.ndarray, taps: np.ndarray, row: np.ndarray, n: int) -> None:
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray) -> float:
-    """Greatest absolute value at the three quarters between samples of (channels, frames).
+def _greatest(values: np.ndarray, first: int, n: int) -> float:
+    most = np.float32(0.0)
+    for i in range(first, first + n):
+        most = max(most, abs(values[i]))
+    return most
+
+
+@numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _greatest_quarter(
+    between: np.ndarray, even: np.ndarray, odd: np.ndarray, middles: np.ndarray, samples: np.ndarray, n: int
+) -> float:
+    """Greatest absolute value a quarter after, and a quarter before, each of ``n`` middles."""
+    between[:n] = 0.0
+    _add(between, even, middles, n)
+    _add(between, odd, samples, n)
+    most = _greatest(between, 0, n)
+    between[:n] = 0.0
+    _add(between, even, samples, n)
+    _add(between, odd, middles[1:], n)
+    return max(most, _greatest(between, 0, n))
+
+
+@numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, core: int, peak: float) -> float:
+    """Greatest absolute value at the three quarters between samples of (channels, frames), if above ``peak``.
 
     ``half``: an even number of taps that give the middle between two samples; ``quarter``: a multiple of
     four taps that give the middle between two values of samples and middles interleaved. A stretch at a
     time. Nothing is worked out within ``len(half) // 2 + len(quarter) // 4`` frames of the ends.
+
+    First only the ``core`` taps in the middle of ``half`` are summed. What the others add is at most their
+    norm times that of the samples under them (Cauchy-Schwarz); where even that would not reach ``peak``
+    they are left out.
     """
     reach = len(quarter) // 4
     lead = len(half) // 2 + reach
     frames = planar.shape[1] - 2 * lead
     even, odd = quarter[::2].copy(), quarter[1::2].copy()
-    peak = np.float32(0.0)
+    outer = (len(half) - core) // 2
+    left, inner, right = half[:outer].copy(), half[outer : outer + core].copy(), half[outer + core :].copy()
+    # An error of a middle reaches the quarters through the even taps.
+    norm = np.sqrt((left * left).sum() + (right * right).sum()) * max(np.float32(1.0), np.abs(even).sum())
+    peak = np.float32(peak)
     middles, between = np.empty(_STRETCH + 2 * reach, np.float32), np.empty(_STRETCH, np.float32)
     for c in range(planar.shape[0]):
         row = planar[c]
         for start in range(0, frames, _STRETCH):
             n = min(_STRETCH, frames - start)
-            middles[:] = 0.0
             # middles[j] lies after sample start + lead - reach + j
-            _add(middles, half, row[start + 1 :], n + 2 * reach)
-            for i in range(reach, reach + n):
-                peak = max(peak, abs(middles[i]))
-            samples = row[start + lead - reach + 1 :]
-            between[:n] = 0.0
-            _add(between, even, middles, n)
-            _add(between, odd, samples, n)
-            for i in range(n):
-                peak = max(peak, abs(between[i]))
-            between[:n] = 0.0
-            _add(between, even, samples, n)
-            _add(between, odd, middles[1:], n)
-            for i in range(n):
-                peak = max(peak, abs(between[i]))
-    return float(peak)
+            under, samples = row[start + 1 :], row[start + lead - reach + 1 :]
+            middles[:] = 0.0
+            _add(middles, inner, under[outer:], n + 2 * reach)
+            found = max(_greatest(middles, reach, n), _greatest_quarter(between, even, odd, middles, samples, n))
+            energy = np.float32(0.0)
+            for i in range(n + 2 * lead - 1):
+                energy += under[i] * under[i]
+            if found + norm * np.sqrt(energy) <= peak:
+                continue
+            _add(middles, left, under, n + 2 * reach)
+            _add(middles, right, under[outer + core :], n + 2 * reach)
+            peak = max(peak, _greatest(middles, reach, n))
+            peak = max(peak, _greatest_quarter(between, even, odd, middles, samples, n))
+    return peak

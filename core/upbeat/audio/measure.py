@@ -115,7 +115,7 @@ class TruePeak:
     then lie between values at twice the rate, whose upper half is empty: 16 taps do.
     """
 
-    HALF, QUARTER = 128, 16
+    HALF, QUARTER, CORE = 128, 16, 16
 
     def __init__(self, channels: int):
         self._half, self._quarter = _middle(self.HALF, 6.0), _middle(self.QUARTER, 7.0)
@@ -136,7 +136,9 @@ class TruePeak:
             if loudest[i] * self._bound <= self.peak:
                 break
             part = line[:, max(0, i * _PIECE - lead) : (i + 1) * _PIECE + lead]
-            self.peak = max(self.peak, loudest_between(np.ascontiguousarray(part), self._half, self._quarter))
+            self.peak = float(
+                loudest_between(np.ascontiguousarray(part), self._half, self._quarter, self.CORE, self.peak)
+            )
 
 
 def _middle(taps: int, beta: float) -> np.ndarray:
