@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from upbeat.mix.matrix import Ramped, lanes_of, packed, product
+from upbeat.mix.matrix import Ramped, lane_product, lanes_of, packed
 from upbeat.mix.routing import (
     Column,
     Feed,
@@ -44,7 +44,7 @@ def test_m1_the_product_is_the_matrix_times_the_sources(channels, rows, frames, 
     stems = [rng.standard_normal((frames, c)).astype(np.float32) for c in channels]
     lanes = lanes_of(channels, [not off for off in silent])
     blocks = [np.stack([stems[i].reshape(-1) for i in lane.stems]) for lane in lanes]
-    made = product(packed(matrix, lanes, starts), lanes, blocks, rows, frames)
+    made = lane_product(packed(matrix, lanes, starts), lanes, blocks, rows, frames)
     assert np.allclose(made, matrix @ np.concatenate([s.T for s in stems]), atol=1e-4)
 
 

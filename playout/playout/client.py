@@ -40,17 +40,18 @@ class EngineClient:
     def press(self, name: str, **args: Any) -> dict[str, Any]:
         return self.ask("press", press=name, args=args)
 
-    def load(self, folder: str, show: str, timeout_s: float = 60) -> dict[str, Any]:
+    def load(self, folder: str, show: str, timeout_s: float = 60, **more: Any) -> dict[str, Any]:
         """Load a show and wait until it stands by; gives the answer to the loading."""
-        answer = self.ask("load", folder=folder, show=show)
+        asked = self.ask("load", folder=folder, show=show, **more)
         until = time.monotonic() + timeout_s
-        while answer["ok"] and time.monotonic() < until:
-            state = self.ask("state")["state"]
-            if state["loading"] is None:
-                result: dict[str, Any] = state["load_answer"]
-                return result
+        while asked["ok"] and time.monotonic() < until:
+            state = self.ask("state").get("state") or {}
+            answer: dict[str, Any] = state.get("load_answer") or {}
+            if answer.get("generation") == asked["generation"]:
+                if not answer["ok"] or state.get("loads", 0) >= asked["generation"]:
+                    return answer
             time.sleep(0.02)
-        return answer
+        return asked
 
     def subscribe(self, *topics: bytes) -> zmq.Socket[bytes]:
         """A SUB socket on the engine's states (or the topics given)."""

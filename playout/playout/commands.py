@@ -7,9 +7,12 @@ from typing import Annotated
 import msgspec
 
 from upbeat.errors import refuse
+from upbeat.play.state import Hand, Place
 
 MOST_BYTES = 64 << 10
-Scalar = int | float | bool | Annotated[str, msgspec.Meta(max_length=200)]
+Whole = Annotated[int, msgspec.Meta(ge=-(2**31), le=2**31)]
+Number = Annotated[float, msgspec.Meta(ge=-1e9, le=1e9)]
+Scalar = bool | Whole | Number | Annotated[str, msgspec.Meta(max_length=200)]
 Name = Annotated[str, msgspec.Meta(max_length=200)]
 
 
@@ -21,22 +24,31 @@ class GetState(msgspec.Struct, frozen=True, tag_field="do", tag="state"):
     """Tells the state, without the meters."""
 
 
-class Describe(msgspec.Struct, frozen=True, tag_field="do", tag="describe"):
-    """Tells what is loaded (``upbeat.show.describe``)."""
-
-
 class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
-    """Loads the show of a folder under a name; answered before it is ready."""
+    """Loads the show of a folder for a band; answered before it is ready.
 
-    folder: Annotated[str, msgspec.Meta(max_length=4096)]
+    It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand``. ``recover``: every renderer had died, whatever played then.
+    """
+
+    folder: Annotated[str, msgspec.Meta(max_length=2048)]
     show: Name
+    band: Name = ""
+    entry: Whole = 0
+    place: Place | None = None
+    hand: Hand = Hand()
+    recover: bool = False
+
+
+class Leave(msgspec.Struct, frozen=True, tag_field="do", tag="leave"):
+    """Gives the engine back: no show is loaded any more."""
 
 
 class PressCommand(msgspec.Struct, frozen=True, tag_field="do", tag="press"):
-    """A press with its arguments (``upbeat.play.presses``)."""
+    """A press with its arguments (``upbeat.play.presses``), and who or what pressed."""
 
     press: Name
     args: Annotated[dict[Name, Scalar], msgspec.Meta(max_length=8)] | None = None
+    by: Name = ""
 
 
 class Taps(msgspec.Struct, frozen=True, tag_field="do", tag="taps"):
@@ -52,7 +64,7 @@ class Record(msgspec.Struct, frozen=True, tag_field="do", tag="record"):
     folder: Annotated[str, msgspec.Meta(pattern=r"^[a-z0-9-]{0,64}$")] = ""
 
 
-AnyCommand = Ping | GetState | Describe | Load | PressCommand | Taps | Record
+AnyCommand = Ping | GetState | Load | Leave | PressCommand | Taps | Record
 _decoder = msgspec.json.Decoder(AnyCommand)
 
 

@@ -1,96 +1,199 @@
-"""The engine's process: ``python -m playout.main --control PORT --state PORT --folder DIR``."""
+"""The engine: ``python -m playout.main --control PORT --state PORT --folder DIR``.
+
+This process only keeps the others: it starts a feeder and two renderers, and starts again what ends by
+itself. They go on without it; a keeper that is started again adopts them.
+"""
 
 from __future__ import annotations
 
 import argparse
+import contextlib
 import gc
 import os
+import select
 import signal
 import sys
+import time
+import traceback
+from collections.abc import Callable
 from pathlib import Path
 
 # A product of 14 by 16 by 256 is done before a second thread wakes; threads only cost here.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-import msgspec
-import zmq
+from playout import feeding, renderer, shared
+from playout.night_log import CHECKPOINT
+from playout.processes import Settings, is_ours, named
+from playout.shared import RENDERERS, Shared
+from upbeat.errors import Refused
 
-from playout.devices import make_device
-from playout.engine import Engine
-from playout.night_log import crashed
+PATIENCE_S = 5.0
+SHORT_LIFE_S = 10.0
 
 
-def hurry() -> bool:
-    """Ask to be scheduled before other processes; an ordinary user has no right to, and goes without."""
-    try:
-        os.setpriority(os.PRIO_PROCESS, 0, -15)
+class Process:
+    """A process of the engine, child or adopted."""
+
+    def __init__(self, name: str, run: Callable[[], None], pid_of: Callable[[], int]):
+        self.name, self._run, self._pid_of = name, run, pid_of
+        self.pid = 0
+        self.handle = -1
+        self.began = 0.0
+        self.short_lives = 0
+
+    def adopt(self) -> bool:
+        """Take over a process that an earlier keeper started."""
+        pid = self._pid_of()
+        try:
+            comm = Path(f"/proc/{pid}/comm").read_text().strip() if pid else ""
+            if comm != self.name[:15]:
+                return False
+            self.handle, self.pid = os.pidfd_open(pid), pid
+        except OSError:
+            return False
+        self.began = time.monotonic()
         return True
-    except OSError:
-        return False
+
+    def start(self) -> None:
+        """A copy of this process, in which everything is loaded already, goes on as the other one."""
+        self.began = time.monotonic()
+        pid = os.fork()
+        if pid == 0:
+            _be(self._run)
+        self.pid, self.handle = pid, os.pidfd_open(pid)
+
+    def ended(self) -> None:
+        """Reap it, and count it where it did not live long."""
+        with contextlib.suppress(ChildProcessError):
+            os.waitpid(self.pid, 0)
+        os.close(self.handle)
+        self.handle = -1
+        self.short_lives = self.short_lives + 1 if time.monotonic() - self.began < SHORT_LIFE_S else 0
+
+    def signal(self, number: int) -> None:
+        if self.handle >= 0:
+            with contextlib.suppress(ProcessLookupError):
+                signal.pidfd_send_signal(self.handle, number)
 
 
-def _import_ahead() -> None:
-    """What loading a show needs, brought in before there is a block to be late with."""
-    from upbeat.show.document import check_schema
+def _be(run: Callable[[], None]) -> None:
+    """Be a child until it ends; never come back."""
+    code = 1
+    try:
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, signal.SIG_DFL)
+        run()
+        code = 0
+    except BaseException:
+        traceback.print_exc()
+    finally:
+        sys.stderr.flush()
+        os._exit(code)
 
-    check_schema({"format": "upbeat-cue-show", "version": 1, "title": "-", "songs": [], "entries": []})
 
-
-def main(argv: list[str] | None = None) -> None:
-    args = _arguments(argv)
-    context = zmq.Context()
-    control = context.socket(zmq.REP)
-    control.bind(f"tcp://127.0.0.1:{args.control}")
-    state = context.socket(zmq.PUB)
-    state.setsockopt(zmq.SNDHWM, 200)
-    state.bind(f"tcp://127.0.0.1:{args.state}")
-
-    def publish(topic: bytes, body: bytes) -> None:
-        state.send_multipart([topic, body], zmq.NOBLOCK)
-
-    device = make_device(args.device, args.channels, args.rate, args.ahead)
-    folder, words = Path(args.folder), Path(args.words) if args.words else None
-    engine = Engine(device, folder, publish, words, crashed(folder))
-    _import_ahead()
+def main(argv: list[str] | None = None) -> int:
+    settings = _settings(argv)
+    named("upbeat-engine")
+    settings.folder.mkdir(parents=True, exist_ok=True)
+    try:
+        memory = _memory(settings)
+    except Refused as refused:
+        print("; ".join(p.message for p in refused.problems), file=sys.stderr)
+        return 1
+    processes = [Process("upbeat-feeder", lambda: feeding.main(settings), lambda: memory.number(shared.FEEDER_PID))]
+    for i in range(RENDERERS):
+        processes.append(_renderer(settings, memory, i))
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda n, frame: stopping.append(n))
-    hurry()
-    # A show is made ready on another thread: let it hold the interpreter for moments only.
-    sys.setswitchinterval(0.0002)
     gc.freeze()
-    try:
-        run(engine, control, stopping)
-    finally:
-        context.destroy(linger=200)
+    for process in processes:
+        if not process.adopt():
+            process.start()
+    keep(processes, stopping)
+    stop(processes)
+    (settings.folder / CHECKPOINT).unlink(missing_ok=True)
+    memory.remove()
+    return 0
 
 
-def run(engine: Engine, control: zmq.Socket[bytes], stopping: list[int]) -> None:
-    """Play and answer until ``stopping`` holds something. After a fault the checkpoint stays."""
-    orderly = False
-    engine.device.start()
-    try:
-        while not stopping:
-            engine.step()
-            while control.poll(0):
-                control.send(msgspec.json.encode(engine.answer(control.recv())))
-        orderly = True
-    finally:
-        engine.close(orderly)
+def _renderer(settings: Settings, memory: Shared, index: int) -> Process:
+    return Process(
+        f"upbeat-render-{index}",
+        lambda: renderer.main(settings, index),
+        lambda: memory.own(index, shared.PID),
+    )
 
 
-def _arguments(argv: list[str] | None) -> argparse.Namespace:
+def _memory(settings: Settings) -> Shared:
+    """The memory of the engine; a new one where nobody of the last engine is left."""
+    memory = settings.memory(create=True)
+    pids = [memory.number(shared.FEEDER_PID), *(memory.own(i, shared.PID) for i in range(RENDERERS))]
+    if any(is_ours(pid) for pid in pids):
+        return memory
+    memory.remove()
+    return settings.memory(create=True)
+
+
+def keep(processes: list[Process], stopping: list[int]) -> None:
+    """Start again what ends, until this process is asked to stop."""
+    waiting: list[tuple[float, Process]] = []
+    while not stopping:
+        poll = select.poll()
+        by_handle = {p.handle: p for p in processes if p.handle >= 0}
+        for handle in by_handle:
+            poll.register(handle, select.POLLIN)
+        for handle, _ in poll.poll(200):
+            process = by_handle[handle]
+            process.ended()
+            print(f"{process.name} ended by itself; it is started again.", file=sys.stderr, flush=True)
+            # What dies at once is not worth the processor of what still plays.
+            waiting.append((time.monotonic() + min(2.0, 0.25 * max(0, process.short_lives - 3)), process))
+        now = time.monotonic()
+        for due, process in waiting:
+            if due <= now:
+                process.start()
+        waiting = [(due, process) for due, process in waiting if due > now]
+
+
+def stop(processes: list[Process]) -> None:
+    """End all, the renderers first, so that what was heard is written down."""
+    for process in reversed(processes):
+        process.signal(signal.SIGTERM)
+    until = time.monotonic() + PATIENCE_S
+    for process in processes:
+        if process.handle >= 0:
+            select.select([process.handle], [], [], max(0.0, until - time.monotonic()))
+            process.signal(signal.SIGKILL)
+            process.ended()
+
+
+def _settings(argv: list[str] | None) -> Settings:
     parser = argparse.ArgumentParser(prog="playout", description="Plays a loaded show to a device.")
     parser.add_argument("--control", type=int, required=True, help="loopback port for commands")
     parser.add_argument("--state", type=int, required=True, help="loopback port for state")
-    parser.add_argument("--folder", required=True, help="checkpoints, night log, recordings")
+    parser.add_argument("--folder", required=True, help="checkpoints, night logs, recordings")
     parser.add_argument("--words", help="folder of rendered words")
     parser.add_argument("--device", default="simulated")
     parser.add_argument("--channels", type=int, default=8)
     parser.add_argument("--rate", type=int, default=48000)
-    parser.add_argument("--ahead", type=int, default=8, help="blocks in hand")
-    return parser.parse_args(argv)
+    parser.add_argument("--ahead", type=int, default=1000, help="sound rendered ahead, in ms (200 to 2000)")
+    parser.add_argument("--blocks", type=int, default=4, help="blocks of 256 frames in the device's own buffer")
+    args = parser.parse_args(argv)
+    if not 200 <= args.ahead <= 2000:
+        parser.error("--ahead is 200 to 2000 ms")
+    return Settings(
+        control=args.control,
+        state=args.state,
+        folder=Path(args.folder),
+        words=Path(args.words) if args.words else None,
+        device=args.device,
+        channels=args.channels,
+        rate=args.rate,
+        ahead_ms=args.ahead,
+        blocks=args.blocks,
+    )
 
 
 if __name__ == "__main__":
-    main()
+    sys.exit(main())

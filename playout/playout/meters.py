@@ -13,10 +13,11 @@ class Meters:
         self._power = np.zeros(channels, dtype=np.float64)
         self._frames = 0
 
-    def push(self, block: np.ndarray) -> None:
-        np.maximum(self._peak, np.maximum(block.max(axis=1), -block.min(axis=1)), out=self._peak)
-        self._power += np.einsum("ij,ij->i", block, block)
-        self._frames += block.shape[1]
+    def push(self, peak: np.ndarray, power: np.ndarray, frames: int) -> None:
+        """Take in a span: its highest value and its sum of squares for each socket."""
+        np.maximum(self._peak, peak, out=self._peak)
+        self._power += power
+        self._frames += frames
 
     def read(self) -> tuple[list[float], list[float]]:
         """(peaks, RMS) as factors of full scale since the last call."""

@@ -1,13 +1,14 @@
-"""A loaded show being played: the core's transport and renderer, block by block."""
+"""A loaded show being played: the core's transport and renderer, span by span, and back again."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from playout.devices import BLOCK
+from upbeat.mix.render import Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance
 from upbeat.play.presses import Outcome, press
@@ -15,53 +16,63 @@ from upbeat.play.state import Hand, State
 from upbeat.show.ready import ReadyShow
 
 
-class Session:
-    """One show from its loading on; its output frames begin with it."""
+@dataclass(frozen=True)
+class Point:
+    """Where a session was: to be gone back to."""
 
-    def __init__(self, show: str, ready: ReadyShow):
-        self.show, self.ready = show, ready
+    state: State
+    sound: Saved
+
+
+class Session:
+    """One show from its beginning on. Its frames begin with it, at output frame ``origin``."""
+
+    def __init__(self, generation: int, show: str, band: str, ready: ReadyShow, origin: int):
+        self.generation, self.show, self.band, self.ready, self.origin = generation, show, band, ready, origin
         self.state = State()
         self.renderer = ready.renderer()
-        self._places = [s.number - 1 for s in ready.show.routing.sockets]
+        self.places = [s.number - 1 for s in ready.show.routing.sockets]
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
-        self._rows = self._new_rows()
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
-    def _new_rows(self) -> np.ndarray:
-        return np.zeros((self.renderer.rows, BLOCK), dtype=np.float32)
-
-    def render(self, out: np.ndarray) -> Span:
-        """Fill ``out``, float32 (device channels, BLOCK), with the next block."""
-        self.state, span = advance(self.ready.plan, self.state, BLOCK)
-        self.renderer.render(span, self._rows)
-        out[self._places] = self._rows[: len(self._places)]
-        return span
+    def render(self, frames: int) -> tuple[Span, np.ndarray]:
+        """The next span and its sound, float32 (rows, frames)."""
+        self.state, span = advance(self.ready.plan, self.state, frames)
+        rows = np.empty((self.renderer.rows, frames), dtype=np.float32)
+        self.renderer.render(span, rows)
+        return span, rows
 
     def press(self, name: str, args: Mapping[str, Any], heard: int) -> Outcome:
-        """Apply a press at the next block. ``heard``: the output frame that is audible now."""
+        """Apply a press at the next frame. ``heard``: the frame of the session that was audible then."""
         self.state, outcome = press(self.ready.plan, self.state, name, args, heard)
         return outcome
 
-    def set_taps(self, feeds: list[str]) -> tuple[str, ...]:
-        """Choose the feeds to be rendered besides the sockets; gives those that are there."""
-        self.renderer.set_taps(feeds)
-        self._rows = self._new_rows()
-        return self.renderer.taps
+    def point(self) -> Point:
+        return Point(self.state, self.renderer.saved())
 
-    def tapped(self) -> list[tuple[str, np.ndarray]]:
-        """The newest block of each tap, as (feed, float32 (channels, BLOCK))."""
-        found, row = [], len(self._places)
+    def back_to(self, point: Point) -> None:
+        self.state = point.state
+        self.renderer.restore(point.sound)
+
+    def state_at(self, point: Point, frame: int) -> State:
+        """The state at a frame of the session, worked out from a point before it."""
+        frames = frame - point.state.head
+        return advance(self.ready.plan, point.state, frames)[0] if frames > 0 else point.state
+
+    def tapped(self, rows: np.ndarray) -> dict[str, np.ndarray]:
+        """The sound of each tap, float32 (channels, frames), of what :meth:`render` gave."""
+        found, row = {}, len(self.places)
         for tap in self.renderer.taps:
-            found.append((tap, self._rows[row : row + self._channels[tap]].copy()))
+            found[tap] = rows[row : row + self._channels[tap]]
             row += self._channels[tap]
         return found
 
-    def stems_now(self, entry: int, step: int) -> list[StemNow]:
+    def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:
         """What every stem of an entry does in a step, worked out when one of them changes."""
         if not self.ready.plan.entries:
             return []
-        key = (entry, step, self.state.hand)
+        key = (entry, step, hand)
         if self._stems_now is None or self._stems_now[0] != key:
-            made = stems_now(self.ready.plan.entries[entry], step, self.ready.show.away, self.state.hand)
+            made = stems_now(self.ready.plan.entries[entry], step, self.ready.show.away, hand)
             self._stems_now = key, made
         return self._stems_now[1]

@@ -8,7 +8,7 @@ from playout.session import Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow
 from upbeat.play.presses import reasons
-from upbeat.play.state import Status, When
+from upbeat.play.state import State, Status, When
 from upbeat.play.view import Coming, Position, coming, landings, position
 
 
@@ -19,6 +19,7 @@ class ProblemDict(TypedDict):
 
 class LoadAnswer(TypedDict):
     show: str | None
+    generation: int
     ok: bool
     problems: NotRequired[list[ProblemDict]]
 
@@ -43,9 +44,14 @@ class LastPress(PressAnswer):
 
 
 class DeviceState(TypedDict):
-    """``latency_ms``: between rendering and the device's output. ``peak``, ``rms``: factors of full scale."""
+    """``latency_ms``: what the device holds. ``peak``, ``rms``: factors of full scale.
+
+    ``ring_ms``: sound that is rendered and not given to the device; ``renderers``: how many are alive.
+    ``unwritten``: the night log cannot be written.
+    """
 
     show: str | None
+    band: str
     loading: str | None
     load_answer: LoadAnswer | None
     device: str
@@ -53,6 +59,10 @@ class DeviceState(TypedDict):
     dropouts: int
     latency_ms: float
     recording: bool
+    ring_ms: int
+    renderers: int
+    unwritten: bool
+    device_there: bool
     last_press: LastPress | None
     peak: NotRequired[list[float]]
     rms: NotRequired[list[float]]
@@ -90,16 +100,17 @@ def empty_state(device: DeviceState) -> EmptyState:
     return {**device, "status": "empty"}
 
 
-def engine_state(device: DeviceState, session: Session, loads: int, held: int) -> EngineState:
-    """The state as it is heard: ``held`` frames were rendered and are not audible yet."""
-    plan, state = session.ready.plan, session.state
-    at = position(plan, state, max(0, state.head - held))
+def engine_state(device: DeviceState, session: Session, state: State, loads: int, heard: int) -> EngineState:
+    """The state as it is heard at frame ``heard`` of the session; ``state``: the one that a press would find."""
+    plan = session.ready.plan
+    heard = max(0, min(heard, state.head))
+    at = position(plan, state, heard)
     return {
         **device,
         "status": state.status,
         "loads": loads,
         "head": state.head,
-        "heard": max(0, state.head - held),
+        "heard": heard,
         "entry": state.music.entry,
         "house_pulled": state.hand.house_pulled,
         "fallback": state.hand.fallback,
@@ -108,7 +119,7 @@ def engine_state(device: DeviceState, session: Session, loads: int, held: int) -
         "landings": landings(plan, state),
         "sample_rate": plan.sample_rate,
         "taps": list(session.renderer.taps),
-        "stems": session.stems_now(at["entry"], at["step"]),
+        "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "unavailable": {name: _problem(p) for name, p in reasons(plan, state).items()},
     }
 

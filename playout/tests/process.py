@@ -1,8 +1,9 @@
-"""An engine as a process of its own, for the tests."""
+"""An engine as processes of its own, for the tests."""
 
 from __future__ import annotations
 
 import json
+import os
 import signal
 import socket
 import subprocess
@@ -11,7 +12,9 @@ import time
 from pathlib import Path
 from typing import Any
 
+from playout import shared
 from playout.client import EngineClient, EngineSilent
+from playout.shared import Shared
 
 
 def free_port() -> int:
@@ -23,7 +26,7 @@ def free_port() -> int:
 class Running:
     """Starts ``playout.main`` and talks to it; ends it on leaving.
 
-    ``ahead``: blocks in hand; many, where a busy machine must not spoil what is compared.
+    ``blocks``: in the device's own buffer; many, where a busy machine must not spoil what is compared.
     """
 
     def __init__(
@@ -32,20 +35,25 @@ class Running:
         channels: int = 4,
         device: str = "simulated",
         env: dict[str, str] | None = None,
-        ahead: int = 8,
+        ahead: int = 1000,
+        blocks: int = 24,
     ):
         self.folder, self.ports = folder, (free_port(), free_port())
+        self.engine = folder / "engine"
+        self._layout = (channels, 48000, ahead)
         command = [sys.executable, "-m", "playout.main", "--control", str(self.ports[0]), "--state", str(self.ports[1])]
         self._command = [
             *command,
             "--folder",
-            str(folder / "engine"),
+            str(self.engine),
             "--channels",
             str(channels),
             "--device",
             device,
             "--ahead",
             str(ahead),
+            "--blocks",
+            str(blocks),
         ]
         self._env = env
         self.process: subprocess.Popen[bytes] | None = None
@@ -55,26 +63,44 @@ class Running:
         return self
 
     def start(self) -> None:
-        self.process = subprocess.Popen(self._command, env=self._env)
+        self.process = subprocess.Popen(self._command, env=self._env, start_new_session=True)
         self.client = EngineClient(*self.ports)
         for _ in range(100):
             try:
-                self.client.ask("ping")
-                return
+                if self.client.ask("state")["ok"]:
+                    return
             except EngineSilent:
                 continue
+            time.sleep(0.02)
         raise AssertionError("the engine did not start")
 
+    def memory(self) -> Shared:
+        """The memory of the engine, to look into."""
+        return Shared(shared.path_of(self.engine), *self._layout, create=False)
+
+    def pid(self, part: str) -> int:
+        """The process id of ``feeder``, ``leader`` or ``follower``."""
+        memory = self.memory()
+        leader = memory.number(shared.LEADER)
+        if part == "feeder":
+            return memory.number(shared.FEEDER_PID)
+        return memory.own(leader if part == "leader" else 1 - leader, shared.PID)
+
+    def kill_part(self, part: str) -> None:
+        os.kill(self.pid(part), signal.SIGKILL)
+
     def kill(self) -> None:
+        """Kill every process of the engine at once."""
         assert self.process
-        self.process.send_signal(signal.SIGKILL)
+        os.killpg(self.process.pid, signal.SIGKILL)
         self.process.wait()
         self.client.close()
 
     def __exit__(self, *args: object) -> None:
         if self.process and self.process.poll() is None:
             self.process.terminate()
-            self.process.wait(10)
+            self.process.wait(15)
+        shared.path_of(self.engine).unlink(missing_ok=True)
         self.client.close()
 
     def load(self, document: dict[str, Any], name: str = "evening") -> dict[str, Any]:
@@ -92,6 +118,15 @@ class Running:
             time.sleep(0.02)
         raise AssertionError("the recording was not finished")
 
+    def described(self) -> dict[str, Any]:
+        """What is loaded, as the pages get it."""
+        document: dict[str, Any] = json.loads((self.engine / "described.json").read_text())
+        return document["described"]
+
+    def night(self) -> Path:
+        """The newest night log."""
+        return max((self.engine / "night-logs").glob("*.jsonl"), key=lambda p: p.stat().st_mtime)
+
     def state(self) -> dict[str, Any]:
         answer: dict[str, Any] = self.client.ask("state")["state"]
         return answer
@@ -100,8 +135,11 @@ class Running:
         """The first state that ``wanted`` accepts."""
         end = time.monotonic() + seconds
         while time.monotonic() < end:
-            state = self.state()
-            if wanted(state):
+            try:
+                state = self.client.ask("state").get("state")
+            except EngineSilent:
+                state = None
+            if state is not None and wanted(state):
                 return state
             time.sleep(0.02)
-        raise AssertionError(f"never came: {self.state()}")
+        raise AssertionError(f"never came: {state}")

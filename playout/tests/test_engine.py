@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 import soundfile
 from material import RATE, onsets, ramp_stem, show, song, write_wav
+from playout.engine import Engine
 from process import Running
 
 from playout.devices.simulated import SimulatedDevice
-from playout.engine import Engine
 from playout.main import run
 from playout.wire import STATE, pack_tap, unpack_tap
 

@@ -7,12 +7,14 @@ Everything else stays folded into A.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from copy import deepcopy
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from upbeat.mix.matrix import Lane, Ramped
 from upbeat.mix.processors import Processor
+from upbeat.mix.products import product
 
 
 @dataclass(frozen=True)
@@ -24,6 +26,9 @@ class Bus:
     processors: tuple[Processor, ...]
 
 
+SavedBuses = tuple[list[tuple[Processor, ...]], Ramped | None]
+
+
 class Buses:
     """Runs the buses of a show in feed order, so that one may take from another."""
 
@@ -33,9 +38,19 @@ class Buses:
         self.memory_frames = sum(p.memory_frames for b in buses for p in b.processors)
         self._returns: Ramped | None = None
 
-    def forget(self) -> None:
-        """Reset to other rows; the state of the processors continues."""
-        self._returns = None
+    def with_rows(self, old: np.ndarray) -> None:
+        """Go on with other rows (:meth:`Ramped.with_rows`); the state of the processors continues."""
+        if self._returns is not None:
+            self._returns.with_rows(old)
+
+    def saved(self) -> SavedBuses:
+        """Where the buses are, to be restored."""
+        return deepcopy([b.processors for b in self.buses]), self._returns and self._returns.copy()
+
+    def restore(self, saved: SavedBuses) -> None:
+        processors, returns = saved
+        self.buses = tuple(replace(b, processors=p) for b, p in zip(self.buses, deepcopy(processors), strict=True))
+        self._returns = returns and returns.copy()
 
     def render(self, work: np.ndarray, out: np.ndarray, matrix: np.ndarray, ramp: int) -> None:
         """Add the buses' output to ``out``, float32 (rows, frames).
@@ -48,7 +63,7 @@ class Buses:
         for bus in self.buses:
             into = slice(rows + bus.columns.start, rows + bus.columns.stop)
             # Feed order: only earlier buses have a gain here.
-            block = work[into] + matrix[into] @ sound
+            block = work[into] + product(matrix[into], sound)
             for processor in bus.processors:
                 block = processor.process(block)
             sound[bus.columns] = block

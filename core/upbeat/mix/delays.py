@@ -13,12 +13,19 @@ class DelayLine:
     def __init__(self, frames: int):
         self._line = np.zeros(frames, dtype=np.float32)
 
+    def saved(self) -> np.ndarray:
+        """What is on its way, to be restored."""
+        return self._line
+
+    def restore(self, saved: np.ndarray) -> None:
+        self._line = saved
+
     def push(self, block: np.ndarray) -> np.ndarray:
         """The frames that are due, as many as ``block`` has."""
         if not len(self._line):
             return block
         line = np.concatenate((self._line, block))
-        self._line = line[len(block) :]
+        self._line = line[len(block) :].copy()
         return line[: len(block)]
 
 

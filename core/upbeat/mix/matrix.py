@@ -10,9 +10,12 @@ as much as turning 16-bit samples into floats, so the matrix is taken apart inst
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass, replace
 
 import numpy as np
+
+from upbeat.mix.products import product
 
 
 @dataclass(frozen=True)
@@ -44,13 +47,13 @@ def packed(matrix: np.ndarray, lanes: Sequence[Lane], starts: Sequence[int]) -> 
     )
 
 
-def product(
+def lane_product(
     parts: Sequence[np.ndarray], lanes: Sequence[Lane], blocks: Sequence[np.ndarray], rows: int, frames: int
 ) -> np.ndarray:
     """(rows, frames) of packed parts and their blocks, each (stems, channels * frames) float32."""
     sides = [
         whole[c * rows : (c + 1) * rows, c :: lane.channels]
-        for whole, lane in zip((p @ b for p, b in zip(parts, blocks, strict=True)), lanes, strict=True)
+        for whole, lane in zip((product(p, b) for p, b in zip(parts, blocks, strict=True)), lanes, strict=True)
         for c in range(lane.channels)
     ]
     if len(sides) < 2:
@@ -59,6 +62,10 @@ def product(
     for side in sides[2:]:
         total += side
     return total
+
+
+def _rows_of(matrix: np.ndarray, old: np.ndarray) -> np.ndarray:
+    return np.where((old < 0)[:, None], np.float32(0), matrix[old])
 
 
 @dataclass
@@ -91,6 +98,22 @@ class Ramped:
         self.starts = [sum(channels[:i]) for i in range(len(channels))]
         self.target = matrix
         self._rests: list[_Rest] = []
+        self._new_rows: np.ndarray | None = None
+        self._pack()
+
+    def copy(self) -> Ramped:
+        """Another one that is where this one is."""
+        made = copy(self)
+        made._rests = [replace(r) for r in self._rests]
+        return made
+
+    def with_rows(self, old: np.ndarray) -> None:
+        """Go on with other rows: ``old`` has the place of each among the rows so far, -1 for one out of silence."""
+        self.target = _rows_of(self.target, old)
+        for r in self._rests:
+            r.diff = _rows_of(r.diff, old)
+        self._rests = [r for r in self._rests if r.diff.any()]
+        self._new_rows = old < 0
         self._pack()
 
     def follow(self, before: Ramped) -> None:
@@ -110,6 +133,9 @@ class Ramped:
         if matrix is self.target:
             return
         diff = self.target - matrix
+        fresh, self._new_rows = self._new_rows, None
+        if rows is None and fresh is not None and not diff[~fresh].any():
+            rows = fresh
         given_up = np.ones(len(diff), dtype=bool) if rows is None else rows
         for r in self._rests:
             diff[given_up] += r.diff[given_up] * np.float32(1 - max(0.0, min(1.0, r.done / r.length)))
@@ -168,10 +194,10 @@ class Ramped:
     def mix(self, blocks: Sequence[np.ndarray], frames: int) -> np.ndarray:
         """(rows, frames) of what ``lanes`` named, a block for each lane: (stems, channels * frames) float32."""
         rows = len(self.target)
-        new = product(self._target, self.lanes, blocks, rows, frames)
+        new = lane_product(self._target, self.lanes, blocks, rows, frames)
         for r in self._rests:
             k = min(frames, r.length - r.done)
             heads = [b[:, : k * lane.channels] for b, lane in zip(blocks, self.lanes, strict=True)]
-            new[:, :k] += product(r.parts, self.lanes, heads, rows, k) * r.left(k)
+            new[:, :k] += lane_product(r.parts, self.lanes, heads, rows, k) * r.left(k)
         self.skip(frames)
         return new

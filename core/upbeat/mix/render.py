@@ -7,10 +7,12 @@ lies one matrix; a change of it is a ramp (rule M1). Feeds with processors are b
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
-from upbeat.mix.buses import Bus, Buses
+from upbeat.mix.buses import Bus, Buses, SavedBuses
 from upbeat.mix.delays import socket_delays
 from upbeat.mix.matrices import Matrices
 from upbeat.mix.matrix import Ramped
@@ -24,6 +26,19 @@ from upbeat.play.advance import Span
 from upbeat.play.plan import ShowPlan
 
 PULL_S, RETURN_S = 0.080, 0.020  # rule M1
+
+
+@dataclass(frozen=True, kw_only=True)
+class Saved:
+    """The state of a renderer (:meth:`Renderer.saved`)."""
+
+    rows: int
+    stems: dict[int, Ramped]
+    sources: list[Any]
+    mixes: list[Ramped | None]
+    delays: dict[int, np.ndarray]
+    buses: SavedBuses
+    pulled: bool
 
 
 class Renderer:
@@ -74,10 +89,44 @@ class Renderer:
 
     def set_taps(self, taps: Sequence[str]) -> None:
         """Choose other feeds to be rendered besides the sockets, which are not affected."""
+        before = self.rows
         self._matrices.set_taps(taps)
-        self._stems.forget()
-        self._buses.forget()
-        self._mixes = [None] * len(self._sources)
+        self._come_from(before)
+
+    def _come_from(self, rows: int) -> None:
+        """Go on from ``rows`` rows, of which sockets and inputs of buses stay, and the taps are others."""
+        sockets, taps = len(self.routing.sockets), self.rows - len(self.routing.sockets)
+        old = np.concatenate((np.arange(sockets), np.full(taps, -1), rows + np.arange(self._buses.channels)))
+        self._stems.with_rows(old)
+        self._buses.with_rows(old[: self.rows])
+        for mix in self._mixes:
+            if mix is not None:
+                mix.with_rows(old)
+
+    def saved(self) -> Saved:
+        """Where the renderer is: all that a span to come depends on, but for its taps."""
+        return Saved(
+            rows=self.rows,
+            stems=self._stems.saved(),
+            sources=[s.saved() for s in self._sources],
+            mixes=[m and m.copy() for m in self._mixes],
+            delays={row: line.saved() for row, line in self._delays.items()},
+            buses=self._buses.saved(),
+            pulled=self._pulled,
+        )
+
+    def restore(self, saved: Saved) -> None:
+        """Be where a renderer of the same show was. Taps stay as they are now."""
+        self._stems.restore(saved.stems)
+        for source, state in zip(self._sources, saved.sources, strict=True):
+            source.restore(state)
+        self._mixes = [m and m.copy() for m in saved.mixes]
+        for row, state in saved.delays.items():
+            self._delays[row].restore(state)
+        self._buses.restore(saved.buses)
+        self._pulled = saved.pulled
+        if saved.rows != self.rows:
+            self._come_from(saved.rows)
 
     def set_heard(self, hushed: Collection[str], lifted: Collection[str] = ()) -> None:
         """Keep stems (by id) silent from now on, by the usual ramp.

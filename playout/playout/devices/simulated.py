@@ -8,59 +8,60 @@ from pathlib import Path
 import numpy as np
 
 from playout.devices.recorder import Recorder
+from playout.shared import BLOCK
 
-REFILL = 3  # blocks
+REFILL = 2  # blocks for each waking: the processor sleeps longer
 
 
 class SimulatedDevice:
-    """Keeps real time by the monotonic clock, like an interface of ``channels`` outputs.
+    """Keeps real time by the monotonic clock, like an interface of ``channels`` outputs and a buffer of ``blocks``.
 
-    It starts to play when ``ahead`` blocks are in hand. Where a block is late it plays silence
-    for as many whole blocks as are missing, counts them as dropouts, and records them so.
+    Where a block is late it plays silence for as many whole blocks as are missing, and records them so.
     """
 
-    def __init__(self, channels: int, sample_rate: int = 48000, block: int = 256, ahead: int = 8):
+    there = True
+
+    def __init__(self, channels: int, sample_rate: int = 48000, blocks: int = 4):
         self.name = "simulated"
-        self.channels, self.sample_rate, self.block, self.ahead = channels, sample_rate, block, ahead
-        self.dropouts = 0
+        self.channels, self.sample_rate, self.blocks = channels, sample_rate, blocks
         self._written = 0
-        self._started_at: float | None = None
+        self._started_at = time.monotonic()
         self._recorder: Recorder | None = None
         self._finishing: Recorder | None = None
 
     def start(self) -> None:
-        self._started_at = None
+        self._started_at = time.monotonic()
         self._written = 0
 
     def _played(self) -> int:
-        if self._started_at is None:
-            return 0
         return int((time.monotonic() - self._started_at) * self.sample_rate)
 
     def held(self) -> int:
         return max(0, self._written - self._played())
 
+    def room(self) -> int:
+        return max(0, self.blocks - -(-self.held() // BLOCK))
+
+    def wait(self) -> float:
+        over = self._written - self._played() - (self.blocks - REFILL) * BLOCK
+        return max(0.0, over / self.sample_rate)
+
+    def missed(self) -> int:
+        late = self._played() - self._written
+        if late <= 0 or self._written == 0:
+            return 0
+        missing = -(-late // BLOCK)
+        self._written += missing * BLOCK
+        if self._recorder:
+            self._recorder.push(np.zeros((self.channels, missing * BLOCK), dtype=np.float32))
+        return missing
+
     def write(self, block: np.ndarray) -> None:
-        frames = block.shape[1]
-        if self._started_at is None:
-            self._written += frames
-            if self._written >= self.ahead * self.block:
-                self._started_at = time.monotonic()
-        else:
-            late = self._played() - self._written
-            if late > 0:
-                missing = -(-late // self.block)
-                self.dropouts += missing
-                self._written += missing * self.block
-                if self._recorder:
-                    self._recorder.push(np.zeros((self.channels, missing * self.block), dtype=np.float32))
-            self._written += frames
+        if self._written == 0:
+            self._started_at = time.monotonic()
         if self._recorder:
             self._recorder.push(block)
-        over = self._written - self._played() - self.ahead * self.block
-        if self._started_at is not None and over > 0:
-            # A few blocks for each waking: the caches stay warm, and the processor sleeps longer.
-            time.sleep((over + (REFILL - 1) * self.block) / self.sample_rate)
+        self._written += BLOCK
 
     def record(self, path: Path) -> None:
         """Begin to record every socket, from the next block on."""
@@ -75,10 +76,6 @@ class SimulatedDevice:
         recorder.finish()
         self._finishing = recorder
         return recorder.path
-
-    @property
-    def recording(self) -> bool:
-        return self._recorder is not None
 
     def stop(self) -> None:
         self.finish_recording()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -25,3 +25,9 @@ class Source(Protocol):
         Spans come in order and without gaps, also while the source is silent.
         """
         ...
+
+    def saved(self) -> Any:
+        """All that a span to come depends on, to be restored."""
+        ...
+
+    def restore(self, saved: Any) -> None: ...

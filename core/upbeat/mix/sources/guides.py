@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -35,6 +35,13 @@ class Guides:
         self._audio = audio
         self._fade = round(RAMP_S * sample_rate)
         self._shots: list[_Shot] = []
+
+    def saved(self) -> list[_Shot]:
+        """The sounds under way, to be restored."""
+        return [replace(shot) for shot in self._shots]
+
+    def restore(self, saved: list[_Shot]) -> None:
+        self._shots = [replace(shot) for shot in saved]
 
     def fill(self, span: Span, into: np.ndarray) -> bool:
         if span.silence is not None:

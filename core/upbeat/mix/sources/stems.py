@@ -24,9 +24,17 @@ class StemVoices:
         self._voices: dict[int, Ramped] = {}
         self._scratch = np.zeros(0, dtype=np.float32)
 
-    def forget(self) -> None:
-        """Reset: the rows of the matrices have changed."""
-        self._voices.clear()
+    def with_rows(self, old: np.ndarray) -> None:
+        """Go on with other rows (:meth:`Ramped.with_rows`)."""
+        for voice in self._voices.values():
+            voice.with_rows(old)
+
+    def saved(self) -> dict[int, Ramped]:
+        """Where the voices are, to be restored."""
+        return {run: voice.copy() for run, voice in self._voices.items()}
+
+    def restore(self, saved: dict[int, Ramped]) -> None:
+        self._voices = {run: voice.copy() for run, voice in saved.items()}
 
     def render(
         self, span: Span, out: np.ndarray, matrix: Callable[[Slice], np.ndarray], ramp: int, rows: np.ndarray | None

@@ -1,0 +1,278 @@
+"""Rendering ahead of what is heard, and taking it back where an entry of the log comes (rules E1 to E3)."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections import deque
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+import msgspec
+import numpy as np
+
+from playout import order, shared
+from playout.loading import Loaded
+from playout.session import Point, Session
+from playout.shared import BLOCK, Shared
+from upbeat.play.advance import Span
+from upbeat.play.state import Music, State, stopped_at
+
+LONG = 8 * BLOCK  # frames rendered at once where there is time: a long block costs less
+SHORT = 2 * BLOCK  # and while what is wanted next is not there yet
+CLOSE_BLOCKS = 6  # in hand; with fewer, spans are short
+
+
+class Kept(NamedTuple):
+    """Where everything was at output frame ``head``, once the first ``applied`` entries were applied."""
+
+    head: int
+    applied: int
+    session: Session | None
+    point: Point | None
+
+
+class Heard(NamedTuple):
+    """A span that was rendered, in output frames from ``start``, with its meters and taps."""
+
+    start: int
+    end: int
+    session: Session | None
+    span: Span | None
+    peak: np.ndarray
+    power: np.ndarray
+    taps: dict[str, np.ndarray]
+
+
+class Ahead:
+    """The next ``ahead`` frames of sound, in the ring of renderer ``index``.
+
+    What sounds at a frame follows from the shows and the entries of the log up to it, from nothing else.
+    ``start_loading``: makes a show ready on another thread; ``loaded`` then has it.
+    """
+
+    def __init__(self, memory: Shared, index: int, ahead: int, start_loading: Callable[[order.LoadEntry], None]):
+        self.memory, self.index, self.ahead = memory, index, ahead
+        self._start_loading = start_loading
+        self.loaded: dict[int, Loaded] = {}
+        self.entries: list[order.Entry] = []
+        self._frames: list[int] = []
+        self._first = 0  # entries of the log before the first of ``entries``
+        self.applied = 0
+        self.head = 0
+        self.session: Session | None = None
+        self.kept: deque[Kept] = deque()
+        self.spans: deque[Heard] = deque()
+        self._asked = 0
+        self._silence = np.zeros((memory.channels, BLOCK), dtype=np.float32)
+
+    # --- the log ----------------------------------------------------------------------
+
+    def start_reading(self) -> None:
+        """Know the log as far back as it is kept."""
+        memory = self.memory
+        self._first = max(0, memory.number(shared.COUNT) - shared.ENTRIES // 2)
+        self._asked = memory.number(shared.PLAYING)
+        self.entries = [order.decoded(*e) for e in memory.entries(self._first)]
+        self._frames = [e.frame for e in self.entries]
+        for entry in self.entries:
+            if isinstance(entry.body, order.LoadEntry) and entry.body.generation > self._asked:
+                self._asked = entry.body.generation
+                self._start_loading(entry.body)
+
+    def stand_at(self, frame: int, session: Session | None, applied: int | None = None) -> None:
+        """Go on from an output frame, with a session that is there."""
+        self.head, self.session = frame, session
+        self.applied = self.version(frame) if applied is None else applied
+        self.kept.clear()
+        self.spans.clear()
+
+    def entry(self, applied: int) -> order.Entry | None:
+        """The entry after the first ``applied`` of the log, if it is there."""
+        i = applied - self._first
+        return self.entries[i] if 0 <= i < len(self.entries) else None
+
+    def frame_of(self, applied: int) -> int | None:
+        entry = self.entry(applied)
+        return None if entry is None else entry.frame
+
+    def read(self) -> bool:
+        """Take in new entries of the log; what was rendered past the first of them is taken back."""
+        new = [order.decoded(*e) for e in self.memory.entries(self._first + len(self.entries))]
+        if not new:
+            return False
+        self.entries += new
+        self._frames += [e.frame for e in new]
+        for entry in new:
+            if isinstance(entry.body, order.LoadEntry) and entry.body.generation > self._asked:
+                self._asked = entry.body.generation
+                self._start_loading(entry.body)
+        if new[0].frame < self.head:
+            self._take_back(new[0].frame)
+        return True
+
+    def version(self, frame: int) -> int:
+        """How many entries of the log apply up to a frame."""
+        return self._first + bisect_right(self._frames, frame)
+
+    def _take_back(self, frame: int) -> None:
+        while len(self.kept) > 1 and self.kept[-1].head > frame:
+            self.kept.pop()
+        last = self.kept[-1]
+        self.head, self.applied, self.session = last.head, last.applied, last.session
+        if last.session is not None and last.point is not None:
+            last.session.back_to(last.point)
+        while self.spans and self.spans[-1].end > self.head:
+            self.spans.pop()
+
+    # --- sound ------------------------------------------------------------------------
+
+    def render(self) -> bool:
+        """Render one span; False where enough is in hand."""
+        written = self.memory.number(shared.WRITTEN) * BLOCK
+        in_hand = self.head - written
+        if in_hand >= self.ahead:
+            return False
+        while self.applied < self.version(self.head):
+            self._apply(self.entries[self.applied - self._first])
+            self.applied += 1
+        self._keep(written)
+        size = SHORT if 0 <= in_hand < CLOSE_BLOCKS * BLOCK else LONG
+        following = self.applied - self._first
+        if following < len(self._frames):
+            size = min(size, self._frames[following] - self.head)
+        self._render(size, written)
+        return True
+
+    def _keep(self, written: int) -> None:
+        if self.kept and self.kept[-1].head == self.head:
+            self.kept.pop()
+        point = self.session.point() if self.session is not None else None
+        self.kept.append(Kept(self.head, self.applied, self.session, point))
+        while len(self.kept) > 1 and self.kept[1].head <= written:
+            self.kept.popleft()
+
+    def _render(self, frames: int, written: int) -> None:
+        start, session = self.head, self.session
+        channels = self.memory.channels
+        span, taps = None, {}
+        if session is None:
+            out = np.zeros((channels, frames), dtype=np.float32)
+        else:
+            span, rows = session.render(frames)
+            out = np.zeros((channels, frames), dtype=np.float32)
+            out[session.places] = rows[: len(session.places)]
+            taps = session.tapped(rows)
+        self.head += frames
+        first = start // BLOCK
+        for i in range(frames // BLOCK):
+            if (first + i) * BLOCK >= written:
+                self.memory.put(self.index, first + i, self.applied, out[:, i * BLOCK : (i + 1) * BLOCK])
+        peak = np.maximum(out.max(axis=1), -out.min(axis=1))
+        self.spans.append(Heard(start, self.head, session, span, peak, np.einsum("ij,ij->i", out, out), taps))
+        self.memory.set_own(self.index, shared.HEAD, self.head)
+
+    # --- entries ----------------------------------------------------------------------
+
+    def _apply(self, entry: order.Entry) -> None:
+        body = entry.body
+        if isinstance(body, order.PressEntry):
+            self._press(entry, body)
+        elif isinstance(body, order.BeginEntry):
+            self._begin(entry, body)
+        elif isinstance(body, order.LeaveEntry):
+            self.session = None
+
+    def _press(self, entry: order.Entry, body: order.PressEntry) -> None:
+        session = self.session
+        if session is None:
+            return
+        outcome = session.press(body.press, body.args, max(0, entry.heard - session.origin))
+        self.memory.set_own(self.index, shared.MOVING, int(session.state.music.run is not None))
+        answer = outcome_of(body, outcome, entry.frame - session.origin)
+        self.memory.set_outcome(entry.number, msgspec.json.encode({"ok": True, **answer}))
+
+    def _begin(self, entry: order.Entry, body: order.BeginEntry) -> None:
+        loaded = self.loaded.get(body.generation)
+        if loaded is None or loaded.ready is None:
+            raise NotReady(body.generation)
+        asked = loaded.entry
+        session = Session(asked.generation, asked.show, asked.band, loaded.ready, entry.frame)
+        session.state = recovered(session, asked)
+        session.renderer.set_taps(self.session.renderer.taps if self.session else ())
+        self.session = session
+        self.loaded = {g: one for g, one in self.loaded.items() if g >= body.generation}
+
+    # --- what was heard ----------------------------------------------------------------
+
+    def forget(self, frame: int) -> None:
+        """Drop spans and entries that were heard and written down up to an output frame."""
+        while self.spans and self.spans[0].end <= frame:
+            self.spans.popleft()
+        if len(self.entries) > shared.ENTRIES // 2 and self.kept:
+            gone = min(self.kept[0].applied - self._first, bisect_right(self._frames, frame)) - 64
+            if gone > 0:
+                del self.entries[:gone], self._frames[:gone]
+                self._first += gone
+
+    def sounding(self, number: int) -> tuple[int, int] | None:
+        """The generation that an entry of the log applies to, and the output frame it began at."""
+        for entry in reversed(self.entries[: number - self._first - 1]):
+            if isinstance(entry.body, order.BeginEntry):
+                return entry.body.generation, entry.frame
+            if isinstance(entry.body, order.LeaveEntry):
+                return None
+        session = self.kept[0].session if self.kept else None
+        return None if session is None else (session.generation, session.origin)
+
+    def state_at(self, frame: int) -> tuple[Session | None, State | None]:
+        """The session and its state at an output frame that was rendered."""
+        for kept in reversed(self.kept):
+            if kept.head <= frame or kept is self.kept[0]:
+                if kept.session is None or kept.point is None:
+                    return None, None
+                return kept.session, kept.session.state_at(kept.point, frame - kept.session.origin)
+        return None, None
+
+    def set_taps(self, taps: list[str]) -> None:
+        """Render other feeds besides the sockets, from the first frame on that is still free."""
+        for session in {k.session for k in self.kept} | {self.session}:
+            if session is not None:
+                session.renderer.set_taps(taps)
+        free = self.free()
+        if self.kept and self.head > free:
+            self._take_back(free)
+
+    def free(self) -> int:
+        """The first output frame that a press may still change, once every entry so far is applied."""
+        written = self.memory.number(shared.WRITTEN)
+        return max((written + shared.SAFE_BLOCKS) * BLOCK, self._frames[-1] if self._frames else 0)
+
+
+class NotReady(Exception):
+    """A show begins that this renderer has not made ready."""
+
+
+def outcome_of(body: order.PressEntry, outcome: Any, at: int) -> dict[str, Any]:
+    """What came of a press, as it is answered and published. ``at``: the frame of the session it was applied at."""
+    return {
+        "press": body.press,
+        "accepted": outcome.accepted,
+        "code": outcome.code,
+        "message": outcome.message,
+        "frame": outcome.frame,
+        "bar": outcome.bar,
+        "late": outcome.late,
+        "at": at,
+    }
+
+
+def recovered(session: Session, asked: order.LoadEntry) -> State:
+    """Where a show is to stand once it is loaded: stopped at a place, or by an entry; else by its first."""
+    entries, place = session.ready.plan.entries, asked.place
+    if not 0 <= asked.entry < len(entries):
+        return State(hand=asked.hand)
+    if place is not None and 0 <= place.entry < len(entries):
+        entry = entries[place.entry]
+        if 0 <= place.step < len(entry.steps) and 1 <= place.bar <= entry.bars:
+            return stopped_at(place, asked.hand)
+    return State(music=Music(entry=asked.entry), hand=asked.hand)

@@ -1,0 +1,234 @@
+"""What the leading renderer does besides its sound: states, taps, meters, the night log, the place to come back to."""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Callable
+
+import msgspec
+
+from playout import order, shared
+from playout.ahead import Ahead
+from playout.catching_up import OLD_S, Base, write_base
+from playout.meters import Meters
+from playout.night_log import Checkpoint, NightLog
+from playout.processes import is_ours
+from playout.session import Session
+from playout.shared import BLOCK, Shared
+from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
+from playout.wire import pack_tap
+from upbeat.play.events import record
+from upbeat.play.state import Place, State
+from upbeat.play.view import position
+from upbeat.show.describe import describe
+
+STATES_A_SECOND = 30
+SAVED_EVERY_S = 30.0
+Publish = Callable[[bytes, bytes], None]
+
+
+class Duties:
+    """Done by the renderer that leads, for what is heard; the other one keeps up to take over."""
+
+    def __init__(self, memory: Shared, index: int, ahead: Ahead, log: NightLog, publish: Publish, device: str):
+        self.memory, self.index, self.ahead, self.log, self.publish = memory, index, ahead, log, publish
+        self.device = device
+        self._meters = Meters(memory.channels)
+        self._written = 0  # output frame up to which the log has been given its events
+        self._metered = 0  # and the meters and taps theirs
+        self._last_state = 0.0
+        self._last_press: LastPress | None = None
+        self._known: tuple[object, ...] = ()
+        self._bases: deque[Base] = deque()
+        self.load_answer: LoadAnswer | None = None
+        self.loads: dict[int, order.LoadEntry] = {}
+
+    def heard(self) -> int:
+        """The output frame that is audible now."""
+        memory = self.memory
+        written = memory.number(shared.WRITTEN) * BLOCK
+        since = (time.monotonic_ns() - memory.number(shared.WRITTEN_NS)) * memory.sample_rate // 1_000_000_000
+        return min(written, written - memory.number(shared.HELD) + max(0, since))
+
+    def step(self) -> None:
+        heard = self.heard()
+        leads = self.memory.number(shared.LEADER) == self.index
+        self._save_bases(heard)
+        if leads:
+            self._hear(heard)
+            self._say(heard)
+        self.ahead.forget(min(heard, self.memory.number(shared.LOGGED)))
+
+    # --- what was heard ----------------------------------------------------------------
+
+    def _hear(self, heard: int) -> None:
+        begin = max(self._written, self.memory.number(shared.LOGGED))
+        if heard <= begin:
+            return
+        changed = self._log_entries(begin, heard)
+        for span in self.ahead.spans:
+            if span.start >= heard:
+                break
+            if span.end > self._metered and span.end <= heard:
+                self._meters.push(span.peak, span.power, span.end - span.start)
+                known = max(0, self._metered - span.start)
+                for tap, sound in span.taps.items():
+                    self.publish(b"tap:" + tap.encode(), pack_tap(span.start + known, sound[:, known:]))
+                self._metered = span.end
+            changed = self._log_span(span.session, span.span, begin, heard) or changed
+        self._written = heard
+        self.log.heard(heard)
+        if changed:
+            self._last_state = 0.0
+            self.log.checkpoint(self._checkpoint(heard))
+
+    def _log_span(self, session: Session | None, span, begin: int, heard: int) -> bool:
+        if session is None or span is None or session.generation not in self.loads:
+            return False
+        changed = False
+        for event in span.logged():
+            if begin <= event.frame + session.origin < heard:
+                self.log.add(self.loads[session.generation], record(event))
+                changed = True
+        return changed
+
+    def _log_entries(self, begin: int, heard: int) -> bool:
+        changed = False
+        for entry in self.ahead.entries:
+            if not begin <= entry.frame < heard:
+                continue
+            changed = True
+            self._log_entry(entry)
+        return changed
+
+    def _log_entry(self, entry: order.Entry) -> None:
+        body = entry.body
+        if isinstance(body, order.BeginEntry):
+            load = self.loads.get(body.generation)
+            if load is not None:
+                self.log.opened(load, entry.frame, self.memory.sample_rate)
+            self.log.described(self._description())
+        elif isinstance(body, order.PressEntry):
+            sounding = self.ahead.sounding(entry.number)
+            if sounding is None or sounding[0] not in self.loads:
+                return
+            generation, origin = sounding
+            outcome = msgspec.json.decode(self.memory.outcome(entry.number) or b"{}")
+            self._last_press = {**outcome, "args": body.args}
+            self._last_press.pop("ok", None)
+            self.log.add(
+                self.loads[generation],
+                {
+                    "n": entry.number,
+                    "frame": entry.frame - origin,
+                    "kind": "press",
+                    "press": body.press,
+                    "args": body.args,
+                    "heard": max(0, entry.heard - origin),
+                    "by": body.by,
+                    "accepted": outcome.get("accepted"),
+                    "message": outcome.get("message", ""),
+                }
+            )
+
+    def _description(self) -> bytes:
+        session = self.ahead.session
+        if session is None:
+            return b"{}"
+        return msgspec.json.encode({"show": session.show, "described": describe(session.ready)})
+
+    def _checkpoint(self, heard: int) -> Checkpoint | None:
+        session, state = self.ahead.state_at(heard)
+        return None if session is None or state is None else checkpoint(session, state)
+
+    # --- states -------------------------------------------------------------------------
+
+    def _say(self, heard: int) -> None:
+        now = time.monotonic()
+        if now - self._last_state < 1 / STATES_A_SECOND:
+            return
+        self._last_state = now
+        body = msgspec.json.encode(self.state(heard))
+        self.memory.set_text(self.index * shared.OWN_TEXTS + shared.STATE, body)
+        self.publish(b"state", body)
+
+    def state(self, heard: int) -> EngineState | EmptyState:
+        """The state as it is heard, with what a press made now would find."""
+        memory = self.memory
+        session, state = self.ahead.state_at(max(heard, self.ahead.free()))
+        memory.set_own(self.index, shared.MOVING, int(state is not None and state.music.run is not None))
+        generation = memory.number(shared.GENERATION)
+        loading = self.loads.get(generation) if generation > memory.number(shared.PLAYING) else None
+        refused = any(memory.own(r, shared.REFUSED) == generation for r in range(shared.RENDERERS))
+        device: DeviceState = {
+            "show": session.show if session else None,
+            "band": session.band if session else "",
+            "loading": loading.show if loading and not refused else None,
+            "load_answer": self.load_answer,
+            "device": self.device,
+            "channels": memory.channels,
+            "dropouts": memory.number(shared.DROPOUTS),
+            "latency_ms": round(1000 * memory.number(shared.HELD) / memory.sample_rate, 1),
+            "recording": bool(memory.number(shared.RECORDING)),
+            "last_press": self._last_press,
+            "ring_ms": round(1000 * (self.ahead.head - memory.number(shared.WRITTEN) * BLOCK) / memory.sample_rate),
+            "renderers": sum(_alive(memory, r) for r in range(shared.RENDERERS)),
+            "unwritten": bool(memory.number(shared.UNWRITTEN)),
+            "device_there": bool(memory.number(shared.DEVICE)),
+        }
+        device["peak"], device["rms"] = self._meters.read()
+        if session is None or state is None:
+            return empty_state(device)
+        return engine_state(device, session, state, memory.number(shared.PLAYING), heard - session.origin)
+
+    # --- bases --------------------------------------------------------------------------
+
+    def _save_bases(self, heard: int) -> None:
+        if not self.ahead.kept:
+            return
+        kept = self.ahead.kept[0]
+        session = kept.session
+        if session is None or kept.point is None:
+            return
+        rate = self.memory.sample_rate
+        newest = self._bases[-1] if self._bases else None
+        load = self.loads.get(session.generation)
+        if load is None:
+            return
+        if newest is None or newest.load.generation != session.generation:
+            self._bases.clear()
+            write_base(
+                self.memory, self.index, Base(load, session.origin, session.origin, kept.applied, kept.point.state)
+            )
+            self._bases.append(Base(load, session.origin, kept.head, kept.applied, kept.point.state))
+        elif kept.head - newest.frame > SAVED_EVERY_S * rate:
+            self._bases.append(Base(load, session.origin, kept.head, kept.applied, kept.point.state))
+            old = [b for b in self._bases if b.frame < heard - OLD_S * rate]
+            if old:
+                write_base(self.memory, self.index, old[-1])
+                while self._bases[0] is not old[-1]:
+                    self._bases.popleft()
+
+
+def _alive(memory: Shared, renderer: int) -> bool:
+    """Whether a renderer has the show that sounds, and is there."""
+    ready = memory.own(renderer, shared.READY) >= memory.number(shared.PLAYING)
+    seen = time.monotonic_ns() - memory.own(renderer, shared.ALIVE_NS) < 500_000_000
+    return ready and seen and is_ours(memory.own(renderer, shared.PID))
+
+
+def checkpoint(session: Session, state: State) -> Checkpoint:
+    """Where the show is, to be come back to (rule P4)."""
+    music = state.music
+    place = music.place
+    if music.run is not None:
+        at = position(session.ready.plan, state, state.head)
+        place = Place(music.run.entry, at["step"], max(1, at["bar"]))
+    return Checkpoint(
+        generation=session.generation,
+        show=session.show,
+        entry=music.entry,
+        place=None if place is None else [place.entry, place.step, place.bar],
+        hand=list(state.hand),
+    )

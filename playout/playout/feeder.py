@@ -1,0 +1,254 @@
+"""The feeder: holds the device and the order of the log, and moves blocks from the rings to the device (rule E4)."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from playout import commands, order, shared
+from playout.devices import Device
+from playout.recordings import Recordings
+from playout.shared import BLOCK, RENDERERS, Shared
+from playout.snapshot import refused
+from upbeat.errors import Refused, refuse
+from upbeat.play.presses import PRESSES
+
+LOAD_PATIENCE_S = 3.0  # for the second renderer, once the first has a show ready
+ANSWER_PATIENCE_S = 2.0
+MOST_WAITING = 256
+SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does not lead
+
+_SILENT = refuse("engine-silent", "The renderers do not answer; they are being started again.")
+
+
+@dataclass
+class _Waiting:
+    """A press whose outcome is not there yet."""
+
+    number: int
+    client: bytes
+    since: float
+
+
+class Feeder:
+    """One device, one log. ``frame`` numbers go on from the process before this one, as time did."""
+
+    def __init__(self, device: Device, memory: Shared, recordings: Recordings, wake: Callable[[], None]):
+        self.device, self.memory, self.recordings, self._wake = device, memory, recordings, wake
+        self._frames: list[int] = []  # of the entries, in order
+        self._dropped = 0  # entries before the first of them
+        self._block = np.zeros((device.channels, BLOCK), dtype=np.float32)
+        self._waiting: list[_Waiting] = []
+        self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
+        self._floor = 0  # presses apply behind what the process before this one gave away
+        self._catch_up()
+
+    def _catch_up(self) -> None:
+        """Go on where the process before this one was, less the time that nobody fed the device."""
+        memory = self.memory
+        count = memory.number(shared.COUNT)
+        kept = min(count, shared.ENTRIES // 2)
+        self._dropped = count - kept
+        self._frames = [frame for _, frame, _, _ in memory.entries(self._dropped)]
+        since = memory.number(shared.WRITTEN_NS)
+        if since:
+            # What the device held died with the process: the next block is the one that is due now.
+            passed = (time.monotonic_ns() - since) * memory.sample_rate // 1_000_000_000
+            self._floor = memory.number(shared.WRITTEN) * BLOCK
+            due = (self._floor - memory.number(shared.HELD) + passed) // BLOCK + 1
+            memory.head[shared.WRITTEN] = due
+            if memory.number(shared.PLAYING):
+                memory.head[shared.DROPOUTS] += -(-passed // BLOCK)
+        generation = memory.number(shared.GENERATION)
+        if generation > memory.number(shared.PLAYING):
+            self._loading = generation, 0.0
+
+    # --- sound ------------------------------------------------------------------------
+
+    def feed(self) -> None:
+        """Give the device what it has room for."""
+        memory = self.memory
+        self._pass(self.device.missed())
+        for _ in range(self.device.room()):
+            block = memory.number(shared.WRITTEN)
+            version = self._version(block)
+            leader = memory.number(shared.LEADER)
+            if not memory.take(leader, block, version, self._block):
+                other = RENDERERS - 1 - leader
+                if memory.take(other, block, version, self._block):
+                    memory.head[shared.LEADER] = other
+                else:
+                    self._block[:] = 0
+                    if memory.number(shared.PLAYING):
+                        memory.head[shared.DROPOUTS] += 1
+            self.device.write(self._block)
+            memory.head[shared.WRITTEN] += 1
+            memory.head[shared.WRITTEN_NS] = time.monotonic_ns()
+        memory.head[shared.HELD] = self.device.held()
+        memory.head[shared.DEVICE] = int(self.device.there)
+
+    def _pass(self, blocks: int) -> None:
+        """Blocks that the device played without us: time has gone on."""
+        if blocks:
+            self.memory.head[shared.WRITTEN] += blocks
+            if self.memory.number(shared.PLAYING):
+                self.memory.head[shared.DROPOUTS] += blocks
+
+    def _version(self, block: int) -> int:
+        """How many entries a block has to be made with."""
+        frames, at = self._frames, len(self._frames)
+        while at and frames[at - 1] > block * BLOCK:
+            at -= 1
+        return self._dropped + at
+
+    # --- the log ----------------------------------------------------------------------
+
+    def append(self, body: order.AnyEntry) -> tuple[int, int]:
+        """Add an entry at the first frame that is still free; gives its number and frame."""
+        memory = self.memory
+        written = memory.number(shared.WRITTEN) * BLOCK
+        free = max(written, self._floor) + shared.SAFE_BLOCKS * BLOCK
+        frame = max(free, self._frames[-1] if self._frames else 0)
+        heard = max(0, written - self.device.held())
+        self._frames.append(frame)
+        if len(self._frames) > shared.ENTRIES:
+            del self._frames[: shared.ENTRIES // 2]
+            self._dropped += shared.ENTRIES // 2
+        number = memory.append(frame, heard, order.encoded(body))
+        self._wake()
+        return number, frame
+
+    def tend(self) -> None:
+        """Between two blocks: a show that is ready begins, a leader that is silent leads no more."""
+        memory = self.memory
+        now = time.monotonic_ns()
+        leader = memory.number(shared.LEADER)
+        if now - memory.own(leader, shared.ALIVE_NS) > SILENT_NS:
+            other = RENDERERS - 1 - leader
+            if now - memory.own(other, shared.ALIVE_NS) < SILENT_NS:
+                memory.head[shared.LEADER] = other
+        if self._loading is not None:
+            self._begin_when_ready(*self._loading)
+
+    def _begin_when_ready(self, generation: int, first: float) -> None:
+        memory, now = self.memory, time.monotonic()
+        alive = [r for r in range(RENDERERS) if time.monotonic_ns() - memory.own(r, shared.ALIVE_NS) < SILENT_NS]
+        if any(memory.own(r, shared.REFUSED) == generation for r in range(RENDERERS)):
+            self._loading = None
+            return
+        ready = [r for r in range(RENDERERS) if memory.own(r, shared.READY) == generation]
+        if not ready:
+            return
+        first = first or now
+        self._loading = generation, first
+        if all(r in ready for r in alive) or now - first > LOAD_PATIENCE_S:
+            self._loading = None
+            memory.head[shared.LEADER] = ready[0]
+            _, frame = self.append(order.BeginEntry(generation))
+            memory.head[shared.BEGAN] = frame
+            memory.head[shared.PLAYING] = generation
+
+    # --- commands ---------------------------------------------------------------------
+
+    def answer(self, client: bytes, raw: bytes) -> bytes | None:
+        """The answer to a control message; None where it comes later (:meth:`answers`)."""
+        try:
+            return self._handle(client, commands.read_command(raw))
+        except Refused as no:
+            return msgspec.json.encode(refused(*no.problems))
+
+    def _handle(self, client: bytes, command: commands.AnyCommand) -> bytes | None:
+        memory = self.memory
+        match command:
+            case commands.Ping():
+                return _ok(device=self.device.name, channels=self.device.channels, pid=memory.number(shared.FEEDER_PID))
+            case commands.GetState():
+                leader = memory.number(shared.LEADER)
+                state = memory.text(leader * shared.OWN_TEXTS + shared.STATE)
+                if not state:
+                    raise refuse("engine-starting", "The engine is starting: ask again in a moment.")
+                return b'{"ok":true,"state":' + state + b"}"
+            case commands.Load():
+                return self._load(command)
+            case commands.Leave():
+                return self._leave()
+            case commands.PressCommand():
+                return self._press(client, command)
+            case commands.Taps():
+                memory.set_text(shared.TAPS_TEXT, msgspec.json.encode(command.feeds))
+                memory.head[shared.TAPS] += 1
+                return _ok(feeds=command.feeds)
+            case commands.Record():
+                return self.recordings.turn(command, memory)
+
+    def _load(self, command: commands.Load) -> bytes:
+        memory = self.memory
+        if not command.recover and memory.own(memory.number(shared.LEADER), shared.MOVING):
+            raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
+        if self._loading is not None:
+            raise refuse("load-loading", "A show is being loaded already: wait for it.")
+        if command.recover:
+            memory.head[shared.PLAYING] = 0
+            self.append(order.LeaveEntry())
+        generation = memory.number(shared.GENERATION) + 1
+        memory.head[shared.GENERATION] = generation
+        self._loading = generation, 0.0
+        self.append(
+            order.LoadEntry(
+                generation=generation,
+                folder=command.folder,
+                show=command.show,
+                band=command.band,
+                asked_at=time.time(),
+                entry=command.entry,
+                place=command.place,
+                hand=command.hand,
+            )
+        )
+        return _ok(loading=command.show, generation=generation)
+
+    def _leave(self) -> bytes:
+        memory = self.memory
+        if memory.own(memory.number(shared.LEADER), shared.MOVING):
+            raise refuse("leave-playing", "A song is playing: stop it before the engine is given back.")
+        self._loading = None
+        memory.head[shared.PLAYING] = 0
+        self.append(order.LeaveEntry())
+        return _ok()
+
+    def _press(self, client: bytes, command: commands.PressCommand) -> bytes | None:
+        if not self.memory.number(shared.PLAYING):
+            raise refuse("no-show", "No show is loaded: take one to the stage first.")
+        if command.press not in PRESSES:
+            raise refuse("press-unknown", f"There is no press called “{command.press}”.")
+        if len(self._waiting) >= MOST_WAITING:
+            raise refuse("presses-many", "Too many presses at once: the last ones were not taken.")
+        number, _ = self.append(order.PressEntry(command.press, command.args or {}, command.by))
+        self._waiting.append(_Waiting(number, client, time.monotonic()))
+        return None
+
+    def answers(self) -> list[tuple[bytes, bytes]]:
+        """(client, answer) for the presses whose outcome has come."""
+        found, kept = [], []
+        now = time.monotonic()
+        for waiting in self._waiting:
+            outcome = self.memory.outcome(waiting.number)
+            if outcome is None and now - waiting.since < ANSWER_PATIENCE_S:
+                kept.append(waiting)
+                continue
+            found.append((waiting.client, outcome or msgspec.json.encode(refused(*_SILENT.problems))))
+        self._waiting = kept
+        return found
+
+    @property
+    def waiting(self) -> bool:
+        return bool(self._waiting)
+
+
+def _ok(**fields: Any) -> bytes:
+    return msgspec.json.encode({"ok": True, **fields})

@@ -1,0 +1,95 @@
+"""The feeder's process: audio first, then a bounded number of messages, and again."""
+
+from __future__ import annotations
+
+import gc
+import math
+import os
+import signal
+
+import zmq
+
+from playout import shared
+from playout.devices import make_device
+from playout.feeder import Feeder
+from playout.processes import Settings, Wakers, first, named
+from playout.recordings import Recordings
+
+COMMANDS_AT_ONCE = 8
+RELAYED_AT_ONCE = 32
+MOST_BYTES = 64 << 10
+IDLE_S = 0.02
+
+
+def main(settings: Settings) -> None:
+    """Feed the device until the process is ended."""
+    named("upbeat-feeder")
+    memory = settings.memory(create=False)
+    memory.head[shared.FEEDER_PID] = os.getpid()
+    device = make_device(settings.device, settings.channels, settings.rate, settings.blocks)
+    feeder = Feeder(device, memory, Recordings(settings.folder / "recordings", device), Wakers(settings).wake)
+    context = zmq.Context()
+    control = context.socket(zmq.ROUTER)
+    control.setsockopt(zmq.MAXMSGSIZE, MOST_BYTES + 1)
+    control.setsockopt(zmq.LINGER, 0)
+    control.bind(f"tcp://127.0.0.1:{settings.control}")
+    states = context.socket(zmq.PUB)
+    states.setsockopt(zmq.SNDHWM, 200)
+    states.setsockopt(zmq.LINGER, 0)
+    states.bind(f"tcp://127.0.0.1:{settings.state}")
+    relay = context.socket(zmq.PULL)
+    relay.setsockopt(zmq.RCVHWM, 200)
+    relay.bind(settings.relay)
+    poller = zmq.Poller()
+    poller.register(control, zmq.POLLIN)
+    poller.register(relay, zmq.POLLIN)
+    stopping: list[int] = []
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda n, frame: stopping.append(n))
+    first()
+    gc.freeze()
+    gc.disable()
+    device.start()
+    try:
+        while not stopping:
+            wait = min(device.wait(), 0.001 if feeder.waiting else IDLE_S)
+            poller.poll(math.ceil(1000 * wait))
+            feeder.feed()
+            _answer(feeder, control)
+            feeder.feed()
+            _publish(relay, states)
+            feeder.tend()
+    finally:
+        device.stop()
+        context.destroy(linger=0)
+
+
+def _answer(feeder: Feeder, control: zmq.Socket[bytes]) -> None:
+    """Take in a few commands, and send the answers that are there."""
+    for _ in range(COMMANDS_AT_ONCE):
+        try:
+            parts = control.recv_multipart(zmq.NOBLOCK)
+        except zmq.Again:
+            break
+        if len(parts) != 3 or parts[1]:
+            continue  # no question: nobody waits for an answer
+        answer = feeder.answer(parts[0], parts[2])
+        if answer is not None:
+            _send(control, parts[0], answer)
+    for client, answer in feeder.answers():
+        _send(control, client, answer)
+
+
+def _send(control: zmq.Socket[bytes], client: bytes, answer: bytes) -> None:
+    try:
+        control.send_multipart([client, b"", answer], zmq.NOBLOCK)
+    except zmq.ZMQError:
+        pass  # the client has gone, or does not read
+
+
+def _publish(relay: zmq.Socket[bytes], states: zmq.Socket[bytes]) -> None:
+    for _ in range(RELAYED_AT_ONCE):
+        try:
+            states.send_multipart(relay.recv_multipart(zmq.NOBLOCK), zmq.NOBLOCK)
+        except zmq.Again:
+            return

@@ -1,0 +1,65 @@
+"""Entries of the ordered log: what is asked of the renderers, each at its output frame (rule E1)."""
+
+from __future__ import annotations
+
+from typing import Annotated, NamedTuple
+
+import msgspec
+
+from playout.commands import Name, Scalar
+from upbeat.play.state import Hand, Place
+
+
+class PressEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="press"):
+    """A press, and who or what pressed."""
+
+    press: Name
+    args: dict[Name, Scalar] = {}
+    by: Name = ""
+
+
+class LoadEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="load"):
+    """A show to be made ready, as generation ``generation``.
+
+    It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand``. ``asked_at``: seconds since 1970.
+    """
+
+    generation: int
+    folder: Annotated[str, msgspec.Meta(max_length=2048)]
+    show: Name
+    band: Name = ""
+    asked_at: float = 0.0
+    entry: int = 0
+    place: Place | None = None
+    hand: Hand = Hand()
+
+
+class BeginEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="begin"):
+    """The show of a generation takes the place of what was there."""
+
+    generation: int
+
+
+class LeaveEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="leave"):
+    """No show is loaded any more."""
+
+
+AnyEntry = PressEntry | LoadEntry | BeginEntry | LeaveEntry
+_decoder = msgspec.json.Decoder(AnyEntry)
+
+
+class Entry(NamedTuple):
+    """Entry ``number`` of the log, which applies at output frame ``frame``; ``heard``: the one audible then."""
+
+    number: int
+    frame: int
+    heard: int
+    body: AnyEntry
+
+
+def encoded(body: AnyEntry) -> bytes:
+    return msgspec.json.encode(body)
+
+
+def decoded(number: int, frame: int, heard: int, body: bytes) -> Entry:
+    return Entry(number, frame, heard, _decoder.decode(body))

@@ -1,0 +1,108 @@
+"""What the processes of one engine share: settings, names of their meeting places, their place in the queue."""
+
+from __future__ import annotations
+
+import ctypes
+import hashlib
+import os
+import socket
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+
+from playout import shared
+from playout.shared import RENDERERS, Shared
+
+LIBC = ctypes.CDLL(None, use_errno=True)
+_PR_SET_NAME, _MCL_BOTH = 15, 3
+REST_S = 0.02  # at the longest between two looks of a renderer at the log
+
+
+@dataclass(frozen=True, kw_only=True)
+class Settings:
+    """How an engine was started. ``blocks``: in the device's own buffer."""
+
+    control: int
+    state: int
+    folder: Path
+    words: Path | None
+    device: str
+    channels: int
+    rate: int
+    ahead_ms: int
+    blocks: int
+
+    @property
+    def name(self) -> str:
+        """A name that no other engine of the machine has."""
+        return "upbeat-" + hashlib.sha256(str(self.folder.resolve()).encode()).hexdigest()[:16]
+
+    @property
+    def relay(self) -> str:
+        """Where renderers give states and taps to the feeder, which publishes them."""
+        return f"ipc://@{self.name}-relay"
+
+    def memory(self, create: bool) -> Shared:
+        return Shared(shared.path_of(self.folder), self.channels, self.rate, self.ahead_ms, create)
+
+    def wake(self, index: int) -> socket.socket:
+        """Where renderer ``index`` waits for a sign that the log has grown."""
+        waker = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
+        waker.bind(f"\0{self.name}-wake-{index}")
+        waker.settimeout(REST_S)
+        return waker
+
+    def taps_in(self, memory: Shared) -> list[str]:
+        """The feeds that somebody listens to."""
+        text = memory.text(shared.TAPS_TEXT)
+        return msgspec.json.decode(text, type=list[str]) if text else []
+
+
+class Wakers:
+    """Signs to the renderers that the log has grown."""
+
+    def __init__(self, settings: Settings):
+        self._socket = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
+        self._socket.setblocking(False)
+        self._names = [f"\0{settings.name}-wake-{i}" for i in range(RENDERERS)]
+
+    def wake(self) -> None:
+        for name in self._names:
+            try:
+                self._socket.sendto(b".", name)
+            except OSError:
+                pass  # it is not there, or has signs enough
+
+
+def is_ours(pid: int) -> bool:
+    """Whether a process of an engine has this number and is alive."""
+    try:
+        fields = Path(f"/proc/{pid}/stat").read_text() if pid > 0 else ""
+    except OSError:
+        return False
+    return "(upbeat-" in fields and ") Z " not in fields
+
+
+def named(name: str) -> None:
+    """The name of this process as ``ps -o comm`` shows it, 15 letters at the most."""
+    LIBC.prctl(_PR_SET_NAME, name.encode()[:15], 0, 0, 0)
+
+
+def hurry(nice: int = -15) -> bool:
+    """Ask to be scheduled before other processes; an ordinary user has no right to, and goes without."""
+    try:
+        os.setpriority(os.PRIO_PROCESS, 0, nice)
+        return True
+    except OSError:
+        return False
+
+
+def first() -> bool:
+    """Ask to be scheduled before everything else, with memory that is never taken away."""
+    LIBC.mlockall(_MCL_BOTH)
+    try:
+        os.sched_setscheduler(0, os.SCHED_FIFO, os.sched_param(20))
+        return True
+    except OSError:
+        return hurry(-18)

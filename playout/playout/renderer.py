@@ -1,0 +1,164 @@
+"""A renderer's process: keeps its ring full, and does what the leader does while it leads."""
+
+from __future__ import annotations
+
+import gc
+import os
+import signal
+import socket
+import sys
+import threading
+import time
+from dataclasses import asdict
+
+import zmq
+
+from playout import order, shared
+from playout.ahead import Ahead, NotReady
+from playout.catching_up import join, newest_base
+from playout.client import EngineClient, EngineSilent
+from playout.duties import Duties, Publish
+from playout.loading import Loaded, Loader
+from playout.night_log import NightLog, last_show
+from playout.processes import Settings, hurry, is_ours, named
+from playout.shared import Behind, Shared
+from playout.snapshot import LoadAnswer
+
+
+
+def main(settings: Settings, index: int) -> None:
+    """Render until the process is ended."""
+    named(f"upbeat-render-{index}")
+    memory = settings.memory(create=False)
+    context = zmq.Context()
+    out = context.socket(zmq.PUSH)
+    out.setsockopt(zmq.SNDHWM, 100)
+    out.setsockopt(zmq.LINGER, 0)
+    out.connect(settings.relay)
+
+    def publish(topic: bytes, body: bytes) -> None:
+        try:
+            out.send_multipart([topic, body], zmq.NOBLOCK)
+        except zmq.Again:
+            pass  # nobody takes it: the next state is as good
+
+    hurry()
+    # A show is made ready on another thread: let it hold the interpreter for moments only.
+    sys.setswitchinterval(0.0005)
+    gc.freeze()
+    stopping: list[int] = []
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda n, frame: stopping.append(n))
+    wake = settings.wake(index)
+    while not stopping:
+        render = Render(settings, memory, index, publish, wake)
+        try:
+            render.run(stopping)
+        except (Behind, NotReady):
+            pass  # too far back to go on: begin again from a base
+        render.close()
+
+
+class Render:
+    """One life of a renderer, from its joining on."""
+
+    def __init__(self, settings: Settings, memory: Shared, index: int, publish: Publish, wake: socket.socket) -> None:
+        self.settings, self.memory, self.index, self._wake = settings, memory, index, wake
+        self._loader = Loader(settings.words, memory.channels)
+        self._loads: dict[int, order.LoadEntry] = {}
+        ahead = settings.ahead_ms * memory.sample_rate // 1000
+        self.ahead = Ahead(memory, index, ahead - ahead % shared.BLOCK, self._begin_loading)
+        log = NightLog(settings.folder, self._logged, self._unwritten)
+        self.duties = Duties(memory, index, self.ahead, log, publish, settings.device)
+        self.duties.loads = self._loads
+        self._taps = -1
+        memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
+        memory.set_own(index, shared.PID, os.getpid())
+
+    def _begin_loading(self, entry: order.LoadEntry) -> None:
+        self._loads[entry.generation] = entry
+        self._loader.begin(entry)
+
+    def _logged(self, frame: int) -> None:
+        self.memory.head[shared.LOGGED] = max(frame, self.memory.number(shared.LOGGED))
+
+    def _unwritten(self, failed: bool) -> None:
+        self.memory.head[shared.UNWRITTEN] = int(failed)
+
+    def run(self, stopping: list[int]) -> None:
+        """Join, and render from there on."""
+        self._join()
+        while not stopping:
+            self.memory.set_own(self.index, shared.ALIVE_NS, time.monotonic_ns())
+            self._take_loaded()
+            self._take_taps()
+            changed = self.ahead.read()
+            rendered = self.ahead.render()
+            self.duties.step()
+            if not rendered and not changed:
+                self._rest()
+
+    def _join(self) -> None:
+        memory = self.memory
+        memory.set_own(self.index, shared.READY, 0)
+        alone = not is_ours(memory.own(shared.RENDERERS - 1 - self.index, shared.PID))
+        base = newest_base(memory) if memory.number(shared.PLAYING) and not alone else None
+        if base is None:
+            join(self.ahead, None, None)
+            if alone:
+                threading.Thread(target=come_back, args=(self.settings,), name="come back", daemon=True).start()
+            return
+        self._loads[base.load.generation] = base.load
+        loaded = self._loader.load(base.load)
+        self.ahead.loaded[base.load.generation] = loaded
+        join(self.ahead, loaded, base)
+        memory.set_own(self.index, shared.READY, base.load.generation)
+
+    def _take_loaded(self) -> None:
+        loaded = self._loader.take()
+        if loaded is None:
+            return
+        generation = loaded.entry.generation
+        self.ahead.loaded[generation] = loaded
+        self.duties.load_answer = _answer(loaded)
+        which = shared.READY if loaded.ready is not None else shared.REFUSED
+        self.memory.set_own(self.index, which, generation)
+
+    def _take_taps(self) -> None:
+        count = self.memory.number(shared.TAPS)
+        if count != self._taps:
+            self._taps = count
+            self.ahead.set_taps(self.settings.taps_in(self.memory))
+
+    def close(self) -> None:
+        self.duties.log.close()
+
+    def _rest(self) -> None:
+        try:
+            self._wake.recv(64)
+        except (TimeoutError, BlockingIOError):
+            pass
+
+
+def come_back(settings: Settings) -> None:
+    """Where every renderer had died: load what was loaded, stopped at the bar that was playing (rule P4)."""
+    last = last_show(settings.folder)
+    if last is None:
+        return
+    folder, show, band, entry, place, hand = last
+    asked = {"folder": folder, "show": show, "band": band, "entry": entry, "hand": list(hand)}
+    with EngineClient(settings.control, settings.state) as client:
+        for _ in range(20):
+            try:
+                client.ask("load", **asked, place=place and asdict(place), recover=True)
+                return
+            except EngineSilent:
+                continue
+
+
+def _answer(loaded: Loaded) -> LoadAnswer:
+    answer: LoadAnswer = {"show": loaded.entry.show, "generation": loaded.entry.generation, "ok": True}
+    if loaded.refused is not None:
+        answer["ok"] = False
+        answer["problems"] = [{"code": p.code, "message": p.message} for p in loaded.refused.problems]
+    return answer

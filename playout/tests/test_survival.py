@@ -1,0 +1,158 @@
+"""Rules E1 to E4: any process may die at any frame, and what leaves the sockets is what the log says."""
+
+import os
+import random
+import signal
+import time
+
+import numpy as np
+import pytest
+import soundfile
+from material import RATE, ramp_stem, show, song, write_wav
+from process import Running
+
+from playout import shared
+from playout.processes import is_ours
+from upbeat.show.bundle import read_document
+from upbeat.show.ready import make_ready
+from upbeat.show.replay import read_night, replay
+
+BAR = 2 * RATE
+
+
+@pytest.fixture(scope="module")
+def engine(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("survival")
+    (folder / "evening").mkdir()
+    write_wav(folder / "evening" / "ramp.wav", ramp_stem(9 * BAR))
+    noise = np.random.default_rng(3).uniform(-0.2, 0.2, (9 * BAR, 2))
+    write_wav(folder / "evening" / "noise.wav", noise)
+    with Running(folder) as running:
+        yield running
+
+
+@pytest.fixture
+def playing(engine):
+    """A show that goes round and round in its middle, being recorded."""
+    if engine.state()["status"] in ("playing", "count_in"):
+        engine.client.press("stop")
+    stems = [
+        {"id": "r", "name": "Ramp", "file": "ramp.wav", "group": "rhythm", "pan": -1},
+        {"id": "n", "name": "Noise", "file": "noise.wav", "group": "tonal"},
+    ]
+    steps = [{"section": "a"}, {"section": "b", "ending": {"kind": "vamp"}}, {"section": "c"}]
+    forms = [{"id": "f", "name": "F", "steps": steps}]
+    assert engine.load(show(song(stems=stems, forms=forms)))["ok"]
+    engine.recording = engine.client.ask("record", on=True)
+    assert engine.client.press("go")["accepted"]
+    engine.until(lambda s: s["status"] == "playing")
+    return engine
+
+
+def compared(engine):
+    """(recorded, replayed) samples, from the beginning of the recording on."""
+    time.sleep(0.3)
+    path = engine.finished_recording()
+    recorded, _ = soundfile.read(path, dtype="float32", always_2d=True)
+    # What was heard last is written down a moment later.
+    time.sleep(0.3)
+    folder = engine.folder / "evening"
+    ready = make_ready(read_document(folder), folder)
+    blocks = []
+    first = engine.recording["frame"]
+    replay(ready, read_night(engine.night()), blocks.append, max(first, 0) + len(recorded))
+    replayed = np.concatenate(blocks, axis=1).T
+    begin = max(0, -first)
+    return recorded[begin:], replayed[max(0, first) : max(0, first) + len(recorded) - begin]
+
+
+def both_in_step(engine):
+    """Wait until both renderers have the show, and half a second of it in hand."""
+    memory = engine.memory()
+    until = time.monotonic() + 20
+    while time.monotonic() < until:
+        playing, written = memory.number(shared.PLAYING), memory.number(shared.WRITTEN) * shared.BLOCK
+        own = [[memory.own(r, n) for n in (shared.READY, shared.HEAD, shared.PID)] for r in (0, 1)]
+        if all(ready == playing and head > written + RATE // 2 and is_ours(pid) for ready, head, pid in own):
+            return
+        time.sleep(0.01)
+    raise AssertionError("the renderers are not in step")
+
+
+def press_about(engine, rng):
+    engine.client.press("go_to", step=rng.randrange(3), when=rng.choice(["next_bar", "at_once", "in_2_bars"]))
+    if rng.random() < 0.3:
+        engine.client.press(rng.choice(["pull_house", "bring_back"]))
+
+
+def same(recorded, replayed):
+    """Whether both are the same, bit for bit; says where they part."""
+    replayed = replayed[:, : recorded.shape[1]]
+    parted = np.flatnonzero((recorded != replayed).any(axis=1))
+    assert not len(parted), f"{len(parted)} of {len(recorded)} frames differ, from {parted[0]} to {parted[-1]}"
+
+
+def test_e1_the_recording_is_what_its_log_says_bit_for_bit(playing):
+    rng = random.Random(1)
+    for _ in range(12):
+        time.sleep(rng.uniform(0.1, 0.5))
+        press_about(playing, rng)
+    dropouts = playing.state()["dropouts"]
+    recorded, replayed = compared(playing)
+    assert playing.state()["dropouts"] == dropouts
+    same(recorded, replayed)
+    assert np.abs(recorded).max() > 0.1
+
+
+@pytest.mark.parametrize("part", ["leader", "follower"])
+def test_e3_either_renderer_is_killed_again_and_again_and_nobody_hears_it(playing, part):
+    rng = random.Random(part)
+    before = playing.state()["dropouts"]
+    for _ in range(6):
+        both_in_step(playing)
+        time.sleep(rng.uniform(0, 0.2))
+        playing.kill_part(part)
+        press_about(playing, rng)
+        time.sleep(rng.uniform(0.1, 0.5))
+    assert playing.until(lambda s: s["renderers"] == 2)["dropouts"] == before
+    recorded, replayed = compared(playing)
+    same(recorded, replayed)
+
+
+def test_e2_a_leader_that_is_held_up_for_less_than_the_ring_is_not_heard(playing):
+    before = playing.until(lambda s: s["renderers"] == 2)["dropouts"]
+    pid = playing.pid("leader")
+    os.kill(pid, signal.SIGSTOP)
+    time.sleep(0.8)
+    os.kill(pid, signal.SIGCONT)
+    time.sleep(0.5)
+    assert playing.state()["dropouts"] == before
+    recorded, replayed = compared(playing)
+    same(recorded, replayed)
+
+
+def test_e4_a_feeder_that_is_killed_is_back_in_its_place(playing):
+    time.sleep(0.5)
+    killed = time.monotonic()
+    old = playing.pid("feeder")
+    os.kill(old, signal.SIGKILL)
+    while playing.pid("feeder") == old:
+        time.sleep(0.005)
+        assert time.monotonic() - killed < 10
+    state = playing.until(lambda s: s["status"] == "playing")
+    # Time has gone on: what is heard is as far from the kill as the clock is.
+    assert state["dropouts"] >= 1
+    assert state["position"]["bar"] >= 1
+
+
+def test_p4_both_renderers_killed_it_stands_stopped_at_the_bar(playing):
+    assert playing.client.press("pull_house")["accepted"]
+    at = playing.until(lambda s: s["position"]["bar"] >= 2 and s["house_pulled"])["position"]
+    playing.kill_part("leader")
+    playing.kill_part("follower")
+    state = playing.until(lambda s: s["status"] == "stopped" and s["show"] == "evening")
+    assert state["house_pulled"]
+    assert abs(state["position"]["bar"] - at["bar"]) <= 1
+    assert playing.client.press("resume")["accepted"]
+    playing.until(lambda s: s["status"] == "playing")
+    playing.client.press("bring_back")
