@@ -122,8 +122,11 @@ def _arguments() -> argparse.Namespace:
     parser.add_argument(
         "--ahead",
         type=int,
-        default=8,
-        help="blocks of 5.3 ms in hand: more for a machine that is busy with other things",
+        default=1000,
+        help="sound rendered ahead, in ms (200 to 2000): a stall of a renderer that is shorter is not heard",
+    )
+    parser.add_argument(
+        "--buffer", type=int, default=4, help="blocks of 5.3 ms in the interface's own buffer (2 to 64)"
     )
     return parser.parse_args()
 
@@ -190,6 +193,7 @@ def _engine(env: dict[str, str], var: Path, args: argparse.Namespace) -> list[st
         "--device": args.device,
         "--channels": str(args.outputs),
         "--ahead": str(args.ahead),
+        "--blocks": str(args.buffer),
     }
     return [PYTHON, "-m", "playout.main", *(part for option in options.items() for part in option)]
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+import traceback
 from bisect import bisect_right
 from collections import deque
 from collections.abc import Callable
@@ -62,6 +64,7 @@ class Ahead:
         self.session: Session | None = None
         self.kept: deque[Kept] = deque()
         self.spans: deque[Heard] = deque()
+        self.outcomes: deque[tuple[int, bytes, float]] = deque()
         self._asked = 0
         self._silence = np.zeros((memory.channels, BLOCK), dtype=np.float32)
 
@@ -158,7 +161,7 @@ class Ahead:
         if session is None:
             out = np.zeros((channels, frames), dtype=np.float32)
         else:
-            span, rows = session.render(frames)
+            span, rows = self._rendered(session, frames)
             out = np.zeros((channels, frames), dtype=np.float32)
             out[session.places] = rows[: len(session.places)]
             taps = session.tapped(rows)
@@ -170,6 +173,18 @@ class Ahead:
         peak = np.maximum(out.max(axis=1), -out.min(axis=1))
         self.spans.append(Heard(start, self.head, session, span, peak, np.einsum("ij,ij->i", out, out), taps))
         self.memory.set_own(self.index, shared.HEAD, self.head)
+
+    def _rendered(self, session: Session, frames: int) -> tuple[Span | None, np.ndarray]:
+        """The next span of a session; a fault in it is silence, and counted (rule E7)."""
+        head = session.state.head
+        try:
+            return session.render(frames)
+        except Exception:
+            if not self.memory.number(shared.FAULTS):
+                traceback.print_exc()
+            self.memory.head[shared.FAULTS] += 1
+            session.state = session.state._replace(head=head + frames)
+            return None, np.zeros((session.renderer.rows, frames), dtype=np.float32)
 
     # --- entries ----------------------------------------------------------------------
 
@@ -189,7 +204,7 @@ class Ahead:
         outcome = session.press(body.press, body.args, max(0, entry.heard - session.origin))
         self.memory.set_own(self.index, shared.MOVING, int(session.state.music.run is not None))
         answer = outcome_of(body, outcome, entry.frame - session.origin)
-        self.memory.set_outcome(entry.number, msgspec.json.encode({"ok": True, **answer}))
+        self.outcomes.append((entry.number, msgspec.json.encode({"ok": True, **answer}), time.monotonic()))
 
     def _begin(self, entry: order.Entry, body: order.BeginEntry) -> None:
         loaded = self.loaded.get(body.generation)

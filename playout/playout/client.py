@@ -47,9 +47,9 @@ class EngineClient:
         while asked["ok"] and time.monotonic() < until:
             state = self.ask("state").get("state") or {}
             answer: dict[str, Any] = state.get("load_answer") or {}
-            if answer.get("generation") == asked["generation"]:
-                if not answer["ok"] or state.get("loads", 0) >= asked["generation"]:
-                    return answer
+            mine = answer.get("generation") == asked["generation"]
+            if mine and (not answer["ok"] or state.get("loads", 0) >= asked["generation"]):
+                return answer
             time.sleep(0.02)
         return asked
 

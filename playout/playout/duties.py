@@ -18,6 +18,7 @@ from playout.session import Session
 from playout.shared import BLOCK, Shared
 from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
 from playout.wire import pack_tap
+from upbeat.play.advance import Span
 from upbeat.play.events import record
 from upbeat.play.state import Place, State
 from upbeat.play.view import position
@@ -51,8 +52,11 @@ class Duties:
         since = (time.monotonic_ns() - memory.number(shared.WRITTEN_NS)) * memory.sample_rate // 1_000_000_000
         return min(written, written - memory.number(shared.HELD) + max(0, since))
 
-    def step(self) -> None:
+    def step(self, changed: bool) -> None:
+        """Do what is due; ``changed``: a press was applied, and its state is published before it is answered."""
         heard = self.heard()
+        if changed:
+            self._last_state = 0.0
         leads = self.memory.number(shared.LEADER) == self.index
         self._save_bases(heard)
         if leads:
@@ -83,7 +87,7 @@ class Duties:
             self._last_state = 0.0
             self.log.checkpoint(self._checkpoint(heard))
 
-    def _log_span(self, session: Session | None, span, begin: int, heard: int) -> bool:
+    def _log_span(self, session: Session | None, span: Span | None, begin: int, heard: int) -> bool:
         if session is None or span is None or session.generation not in self.loads:
             return False
         changed = False
@@ -115,8 +119,7 @@ class Duties:
                 return
             generation, origin = sounding
             outcome = msgspec.json.decode(self.memory.outcome(entry.number) or b"{}")
-            self._last_press = {**outcome, "args": body.args}
-            self._last_press.pop("ok", None)
+            self._last_press = msgspec.convert({**outcome, "args": body.args}, LastPress)
             self.log.add(
                 self.loads[generation],
                 {
@@ -129,7 +132,7 @@ class Duties:
                     "by": body.by,
                     "accepted": outcome.get("accepted"),
                     "message": outcome.get("message", ""),
-                }
+                },
             )
 
     def _description(self) -> bytes:
@@ -175,6 +178,7 @@ class Duties:
             "ring_ms": round(1000 * (self.ahead.head - memory.number(shared.WRITTEN) * BLOCK) / memory.sample_rate),
             "renderers": sum(_alive(memory, r) for r in range(shared.RENDERERS)),
             "unwritten": bool(memory.number(shared.UNWRITTEN)),
+            "faults": memory.number(shared.FAULTS),
             "device_there": bool(memory.number(shared.DEVICE)),
         }
         device["peak"], device["rms"] = self._meters.read()

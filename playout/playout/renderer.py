@@ -24,6 +24,7 @@ from playout.processes import Settings, hurry, is_ours, named
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 
+FOLLOWER_WAITS_S = 0.05
 
 
 def main(settings: Settings, index: int) -> None:
@@ -94,7 +95,8 @@ class Render:
             self._take_taps()
             changed = self.ahead.read()
             rendered = self.ahead.render()
-            self.duties.step()
+            self.duties.step(bool(self.ahead.outcomes))
+            self._give_outcomes()
             if not rendered and not changed:
                 self._rest()
 
@@ -132,6 +134,14 @@ class Render:
 
     def close(self) -> None:
         self.duties.log.close()
+
+    def _give_outcomes(self) -> None:
+        """Answer presses once their state is published; the renderer that follows answers what was left unanswered."""
+        outcomes = self.ahead.outcomes
+        leads = self.memory.number(shared.LEADER) == self.index
+        while outcomes and (leads or time.monotonic() - outcomes[0][2] > FOLLOWER_WAITS_S):
+            number, body, _ = outcomes.popleft()
+            self.memory.set_outcome(number, body)
 
     def _rest(self) -> None:
         try:

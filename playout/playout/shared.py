@@ -46,6 +46,7 @@ RECORDING = 15
 TAPS = 16  # how often the taps were changed
 LATE_NS = 17  # longest delay of a wake-up since it was last read
 UNWRITTEN = 19  # 1 while the night log cannot be written
+FAULTS = 20  # spans that could not be rendered
 DEVICE = 18  # 1 while the device takes blocks
 OWN = 32  # where the numbers of renderer 0 begin; those of renderer 1 follow
 PID, HEAD, ALIVE_NS, READY, REFUSED, MOVING, BLOCKS = range(7)

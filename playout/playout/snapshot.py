@@ -47,7 +47,7 @@ class DeviceState(TypedDict):
     """``latency_ms``: what the device holds. ``peak``, ``rms``: factors of full scale.
 
     ``ring_ms``: sound that is rendered and not given to the device; ``renderers``: how many are alive.
-    ``unwritten``: the night log cannot be written.
+    ``unwritten``: the night log cannot be written; ``faults``: spans that could not be rendered.
     """
 
     show: str | None
@@ -62,6 +62,7 @@ class DeviceState(TypedDict):
     ring_ms: int
     renderers: int
     unwritten: bool
+    faults: int
     device_there: bool
     last_press: LastPress | None
     peak: NotRequired[list[float]]

@@ -77,14 +77,14 @@ def test_what_leaves_the_interface_is_the_simulated_recording_frame_for_frame(tm
     for name in ("a", "b"):
         (tmp_path / name / "evening").mkdir(parents=True)
         write_wav(tmp_path / name / "evening" / "n.wav", noise)
-    with Running(tmp_path / "a", channels=8, ahead=400) as simulated:
+    with Running(tmp_path / "a", channels=8) as simulated:
         assert simulated.load(document)["ok"]
         simulated.client.ask("record", on=True)
         simulated.client.press("go")
         time.sleep(8.5)  # longer than any take below
         path = simulated.finished_recording()
     ours = soundfile.read(path, always_2d=True, dtype="float32")[0].T
-    with Running(tmp_path / "b", channels=8, device=f"portaudio:{device_index(jack)}", env=jack, ahead=400) as real:
+    with Running(tmp_path / "b", channels=8, device=f"portaudio:{device_index(jack)}", env=jack) as real:
         assert real.load(document)["ok"]
         # Where a busy machine does not give the interface or our ear its turn, whole blocks are lost
         # on the way: such a take is taken again.

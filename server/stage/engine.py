@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 
 from playout.client import EngineClient, EngineSilent
+from playout.night_log import DESCRIBED
 from upbeat.errors import Problem, Refused, refuse
 
 _SILENT = "The engine does not answer: look at what ./start prints."
@@ -21,13 +24,24 @@ def ask(do: str, **fields: Any) -> dict[str, Any]:
             raise refuse("engine-silent", _SILENT) from None
 
 
-def load(folder: str, show: str) -> dict[str, Any]:
-    """Load a show and wait until it stands by. Raises :class:`Refused`."""
+def load(folder: str, show: str, band: str) -> dict[str, Any]:
+    """Load a show of a band and wait until it stands by. Raises :class:`Refused`."""
     with EngineClient(settings.ENGINE_CONTROL_PORT, settings.ENGINE_STATE_PORT) as client:
         try:
-            return _checked(client.load(folder, show))
+            return _checked(client.load(folder, show, band=band))
         except EngineSilent:
             raise refuse("engine-silent", _SILENT) from None
+
+
+def described(show: str) -> dict[str, Any]:
+    """What the engine holds, as it wrote it down when the show began. Raises :class:`Refused`."""
+    try:
+        document: dict[str, Any] = json.loads((Path(settings.VAR) / "engine" / DESCRIBED).read_text())
+    except (OSError, ValueError):
+        document = {}
+    if document.get("show") != show:
+        raise refuse("engine-starting", "The show is just being taken to the stage: ask again in a moment.")
+    return {"show": show, **document["described"]}
 
 
 def _checked(answer: dict[str, Any]) -> dict[str, Any]:

@@ -42,7 +42,7 @@ class LoadViewSet(OfBand, viewsets.GenericViewSet):
         if engine.ask("state")["state"].get("status") in ("playing", "count_in"):
             raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
         folder = place_for_engine(show)
-        engine.load(str(folder), str(show.pk))
+        engine.load(str(folder), str(show.pk), str(show.band_id))
         clear_old_folders(show, folder)
         return Response({"show": str(show.pk)})
 
@@ -74,7 +74,7 @@ class DescribedView(APIView):
     def get(self, request: Request) -> Response:
         """The loaded show as the engine holds it: entries, steps, feeds, sockets."""
         state = own_state(asking_band(request))
-        return Response({"show": state["show"], **engine.ask("describe")["described"]})
+        return Response(engine.described(state["show"]))
 
 
 class RecordSerializer(serializers.Serializer):

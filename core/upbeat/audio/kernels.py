@@ -72,7 +72,7 @@ def _add(to: np.ndarray, taps: np.ndarray, row: np.ndarray, n: int) -> None:
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def _greatest(values: np.ndarray, first: int, n: int) -> float:
+def _greatest(values: np.ndarray, first: int, n: int) -> np.float32:
     most = np.float32(0.0)
     for i in range(first, first + n):
         most = max(most, abs(values[i]))
@@ -82,7 +82,7 @@ def _greatest(values: np.ndarray, first: int, n: int) -> float:
 @numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _greatest_quarter(
     between: np.ndarray, even: np.ndarray, odd: np.ndarray, middles: np.ndarray, samples: np.ndarray, n: int
-) -> float:
+) -> np.float32:
     """Greatest absolute value a quarter after, and a quarter before, each of ``n`` middles."""
     between[:n] = 0.0
     _add(between, even, middles, n)
@@ -95,7 +95,7 @@ def _greatest_quarter(
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, core: int, peak: float) -> float:
+def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, core: int, peak: float) -> np.float32:
     """Greatest absolute value at the three quarters between samples of (channels, frames), if above ``peak``.
 
     ``half``: an even number of taps that give the middle between two samples; ``quarter``: a multiple of
@@ -114,7 +114,7 @@ def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, c
     left, inner, right = half[:outer].copy(), half[outer : outer + core].copy(), half[outer + core :].copy()
     # An error of a middle reaches the quarters through the even taps.
     norm = np.sqrt((left * left).sum() + (right * right).sum()) * max(np.float32(1.0), np.abs(even).sum())
-    peak = np.float32(peak)
+    most = np.float32(peak)
     middles, between = np.empty(_STRETCH + 2 * reach, np.float32), np.empty(_STRETCH, np.float32)
     for c in range(planar.shape[0]):
         row = planar[c]
@@ -128,10 +128,10 @@ def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, c
             energy = np.float32(0.0)
             for i in range(n + 2 * lead - 1):
                 energy += under[i] * under[i]
-            if found + norm * np.sqrt(energy) <= peak:
+            if found + norm * np.sqrt(energy) <= most:
                 continue
             _add(middles, left, under, n + 2 * reach)
             _add(middles, right, under[outer + core :], n + 2 * reach)
-            peak = max(peak, _greatest(middles, reach, n))
-            peak = max(peak, _greatest_quarter(between, even, odd, middles, samples, n))
-    return peak
+            most = max(most, _greatest(middles, reach, n))
+            most = max(most, _greatest_quarter(between, even, odd, middles, samples, n))
+    return most

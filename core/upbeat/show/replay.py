@@ -67,7 +67,9 @@ def read_night(path: Path) -> Night:
         presses = sorted({p.n: p for p in found}.values(), key=lambda p: p.n)
         start = _start(lines[0])
     except (msgspec.ValidationError, TypeError, ValueError):
-        raise refuse("log-format", f"{path.name} has a line that no night log has: it cannot be played again.") from None
+        raise refuse(
+            "log-format", f"{path.name} has a line that no night log has: it cannot be played again."
+        ) from None
     end = max((int(line["frame"]) for line in lines[1:] if isinstance(line.get("frame"), int)), default=0)
     return Night(start, tuple(presses), end, tuple(lines))
 
@@ -108,7 +110,8 @@ def replay(
 ) -> list[dict[str, Any]]:
     """Play a night again into ``sink``, which takes (rows, frames) float32; returns every event by frame."""
     length = night.end + round(TAIL_S * ready.plan.sample_rate) if frames is None else frames
-    renderer, events = ready.renderer(), []
+    renderer = ready.renderer()
+    events: list[dict[str, Any]] = []
     for span in spans_of(ready, night, length, events):
         out = np.empty((renderer.rows, span.end - span.start), dtype=np.float32)
         renderer.render(span, out)

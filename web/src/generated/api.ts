@@ -1768,6 +1768,7 @@ export interface components {
          */
         LinkEnum: "wait" | "attacca" | "after";
         LoadAnswer: {
+            generation: number;
             ok: boolean;
             problems?: components["schemas"]["ProblemDict"][];
             show: string | null;
@@ -2908,12 +2909,15 @@ export interface components {
         };
         /** @description The state of the engine while it holds a show of the own band. */
         StageState: {
+            band: string;
             channels: number;
             coming: components["schemas"]["Coming"] | null;
             device: string;
+            device_there: boolean;
             dropouts: number;
             entry: number;
             fallback: boolean;
+            faults: number;
             head: number;
             heard: number;
             house_pulled: boolean;
@@ -2928,6 +2932,8 @@ export interface components {
             peak?: number[];
             position: components["schemas"]["Position"];
             recording: boolean;
+            renderers: number;
+            ring_ms: number;
             rms?: number[];
             sample_rate: number;
             show: string | null;
@@ -2939,6 +2945,7 @@ export interface components {
             unavailable: {
                 [key: string]: components["schemas"]["ProblemDict"];
             };
+            unwritten: boolean;
         };
         /** @description entry: index from 0; the one after the present without it. */
         StandBy: {
