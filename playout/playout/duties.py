@@ -22,7 +22,6 @@ from upbeat.play.advance import Span
 from upbeat.play.events import record
 from upbeat.play.state import Place, State
 from upbeat.play.view import position
-from upbeat.show.describe import describe
 
 STATES_A_SECOND = 30
 SAVED_EVERY_S = 30.0
@@ -112,7 +111,6 @@ class Duties:
             load = self.loads.get(body.generation)
             if load is not None:
                 self.log.opened(load, entry.frame, self.memory.sample_rate)
-            self.log.described(self._description())
         elif isinstance(body, order.PressEntry):
             sounding = self.ahead.sounding(entry.number)
             if sounding is None or sounding[0] not in self.loads:
@@ -134,12 +132,6 @@ class Duties:
                     "message": outcome.get("message", ""),
                 },
             )
-
-    def _description(self) -> bytes:
-        session = self.ahead.session
-        if session is None:
-            return b"{}"
-        return msgspec.json.encode({"show": session.show, "described": describe(session.ready)})
 
     def _checkpoint(self, heard: int) -> Checkpoint | None:
         session, state = self.ahead.state_at(heard)

@@ -7,9 +7,13 @@ import threading
 from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
+
 from playout import order
+from playout.night_log import replace_file
 from upbeat.errors import Refused, refuse
 from upbeat.show.bundle import read_document
+from upbeat.show.describe import describe
 from upbeat.show.ready import ReadyShow, make_ready
 
 
@@ -22,11 +26,16 @@ class Loaded:
     refused: Refused | None = None
 
 
-class Loader:
-    """Makes shows ready, one after the other."""
+def described_file(folder: Path, generation: int) -> Path:
+    """Where the description of a show lies; a few generations share the files."""
+    return folder / f"described-{generation % 4}.json"
 
-    def __init__(self, words_folder: Path | None, channels: int):
-        self._words, self._channels = words_folder, channels
+
+class Loader:
+    """Makes shows ready, one after the other, and writes down in ``folder`` what pages need to know of them."""
+
+    def __init__(self, folder: Path, words_folder: Path | None, channels: int):
+        self._folder, self._words, self._channels = folder, words_folder, channels
         self._asked: queue.SimpleQueue[order.LoadEntry] = queue.SimpleQueue()
         self._done: queue.SimpleQueue[Loaded] = queue.SimpleQueue()
         threading.Thread(target=self._run, name="load", daemon=True).start()
@@ -44,7 +53,10 @@ class Loader:
     def load(self, entry: order.LoadEntry) -> Loaded:
         """Make a show ready here and now."""
         try:
-            return Loaded(entry, ready=self._ready(Path(entry.folder)))
+            ready = self._ready(Path(entry.folder))
+            document = {"show": entry.show, "described": describe(ready)}
+            replace_file(described_file(self._folder, entry.generation), msgspec.json.encode(document))
+            return Loaded(entry, ready=ready)
         except Refused as no:
             return Loaded(entry, refused=no)
         except Exception as error:  # the loop goes on whatever a document holds

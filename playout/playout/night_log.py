@@ -20,7 +20,7 @@ from playout.commands import Name
 from upbeat.play.state import Hand, Place
 
 VERSION = 1
-FOLDER, CHECKPOINT, LOADED, DESCRIBED = "night-logs", "checkpoint.json", "loaded.json", "described.json"
+FOLDER, CHECKPOINT, LOADED = "night-logs", "checkpoint.json", "loaded.json"
 KEPT_DAYS = 90
 
 
@@ -78,9 +78,6 @@ class NightLog:
         if place is not None:
             self._queue.put((CHECKPOINT, place))
 
-    def described(self, document: bytes) -> None:
-        self._queue.put((DESCRIBED, document))
-
     def heard(self, frame: int) -> None:
         """All that was heard before an output frame has been added."""
         self._queue.put(("heard", frame))
@@ -114,8 +111,7 @@ class NightLog:
             case "open":
                 self._open(*content)
             case _:
-                body = content if isinstance(content, bytes) else json.dumps(content).encode()
-                replace_file(self.folder / what, body)
+                replace_file(self.folder / what, json.dumps(content).encode())
 
     def _open(self, load: order.LoadEntry, frame: int, sample_rate: int) -> None:
         folder = self.folder / FOLDER

@@ -65,7 +65,7 @@ class Render:
 
     def __init__(self, settings: Settings, memory: Shared, index: int, publish: Publish, wake: socket.socket) -> None:
         self.settings, self.memory, self.index, self._wake = settings, memory, index, wake
-        self._loader = Loader(settings.words, memory.channels)
+        self._loader = Loader(settings.folder, settings.words, memory.channels)
         self._loads: dict[int, order.LoadEntry] = {}
         ahead = settings.ahead_ms * memory.sample_rate // 1000
         self.ahead = Ahead(memory, index, ahead - ahead % shared.BLOCK, self._begin_loading)

@@ -14,6 +14,7 @@ from typing import Any
 
 from playout import shared
 from playout.client import EngineClient, EngineSilent
+from playout.loading import described_file
 from playout.shared import Shared
 
 
@@ -120,7 +121,7 @@ class Running:
 
     def described(self) -> dict[str, Any]:
         """What is loaded, as the pages get it."""
-        document: dict[str, Any] = json.loads((self.engine / "described.json").read_text())
+        document: dict[str, Any] = json.loads(described_file(self.engine, self.state()["loads"]).read_text())
         return document["described"]
 
     def night(self) -> Path:

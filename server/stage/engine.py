@@ -9,7 +9,7 @@ from typing import Any
 from django.conf import settings
 
 from playout.client import EngineClient, EngineSilent
-from playout.night_log import DESCRIBED
+from playout.loading import described_file
 from upbeat.errors import Problem, Refused, refuse
 
 _SILENT = "The engine does not answer: look at what ./start prints."
@@ -33,10 +33,11 @@ def load(folder: str, show: str, band: str) -> dict[str, Any]:
             raise refuse("engine-silent", _SILENT) from None
 
 
-def described(show: str) -> dict[str, Any]:
-    """What the engine holds, as it wrote it down when the show began. Raises :class:`Refused`."""
+def described(show: str, generation: int) -> dict[str, Any]:
+    """What the engine holds, as it wrote it down when it made the show ready. Raises :class:`Refused`."""
     try:
-        document: dict[str, Any] = json.loads((Path(settings.VAR) / "engine" / DESCRIBED).read_text())
+        path = described_file(Path(settings.VAR) / "engine", generation)
+        document: dict[str, Any] = json.loads(path.read_text())
     except (OSError, ValueError):
         document = {}
     if document.get("show") != show:

@@ -74,7 +74,7 @@ class DescribedView(APIView):
     def get(self, request: Request) -> Response:
         """The loaded show as the engine holds it: entries, steps, feeds, sockets."""
         state = own_state(asking_band(request))
-        return Response(engine.described(state["show"]))
+        return Response(engine.described(state["show"], state["loads"]))
 
 
 class RecordSerializer(serializers.Serializer):
