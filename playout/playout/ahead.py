@@ -213,6 +213,7 @@ class Ahead:
         asked = loaded.entry
         session = Session(asked.generation, asked.show, asked.band, loaded.ready, entry.frame)
         session.state = recovered(session, asked)
+        session.read_ahead(asked.entry)
         session.renderer.set_taps(self.session.renderer.taps if self.session else ())
         self.session = session
         self.loaded = {g: one for g, one in self.loaded.items() if g >= body.generation}

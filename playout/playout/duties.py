@@ -40,6 +40,7 @@ class Duties:
         self._last_state = 0.0
         self._last_press: LastPress | None = None
         self._known: tuple[object, ...] = ()
+        self._read_entry = 0
         self._bases: deque[Base] = deque()
         self.load_answer: LoadAnswer | None = None
         self.loads: dict[int, order.LoadEntry] = {}
@@ -83,6 +84,10 @@ class Duties:
         self._written = heard
         self.log.heard(heard)
         if changed:
+            session = self.ahead.session
+            if session is not None and session.state.music.entry != self._read_entry:
+                self._read_entry = session.state.music.entry
+                session.read_ahead(self._read_entry)
             self._last_state = 0.0
             self.log.checkpoint(self._checkpoint(heard))
 

@@ -11,6 +11,7 @@ import msgspec
 
 from playout import order
 from playout.night_log import replace_file
+from upbeat.audio.file_pcm import open_to_play
 from upbeat.errors import Refused, refuse
 from upbeat.show.bundle import read_document
 from upbeat.show.describe import describe
@@ -70,7 +71,7 @@ class Loader:
     def _ready(self, folder: Path) -> ReadyShow:
         if not folder.is_dir():
             raise refuse("show-missing", "The show to be loaded is not there: save it again.")
-        ready = make_ready(read_document(folder), folder, words_folder=self._words)
+        ready = make_ready(read_document(folder), folder, words_folder=self._words, open_stem=open_to_play)
         top = max((s.number for s in ready.show.routing.sockets), default=0)
         if top > self._channels:
             raise refuse("device-too-small", f"The rig has a socket {top}, the device has {self._channels} outputs.")

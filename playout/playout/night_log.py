@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import os
 import queue
 import re
 import sys
@@ -168,7 +169,7 @@ def _forget_old(folder: Path) -> None:
 def replace_file(path: Path, body: bytes) -> None:
     """Write a file whole, in place of the one before."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    part = path.with_name(path.name + ".part")
+    part = path.with_name(f"{path.name}.{os.getpid()}.part")
     part.write_bytes(body)
     part.replace(path)
 

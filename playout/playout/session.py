@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from upbeat.audio.file_pcm import FilePcm
 from upbeat.mix.render import Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance
@@ -66,6 +67,18 @@ class Session:
             found[tap] = rows[row : row + self._channels[tap]]
             row += self._channels[tap]
         return found
+
+    def unreadable(self) -> list[str]:
+        """Names of stems of which something could not be read, and was silent."""
+        audio = self.ready.audio.entries
+        return sorted({s.stem.name for e in audio for s in e.stems if isinstance(s.pcm, FilePcm) and s.pcm.broken})
+
+    def read_ahead(self, entry: int) -> None:
+        """Have the files of an entry and of the one after it brought into memory."""
+        for audio in self.ready.audio.entries[entry : entry + 2]:
+            for stem in audio.stems:
+                if isinstance(stem.pcm, FilePcm):
+                    stem.pcm.read_ahead()
 
     def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:
         """What every stem of an entry does in a step, worked out when one of them changes."""

@@ -78,7 +78,8 @@ class EmptyState(DeviceState):
 class EngineState(DeviceState):
     """A show is loaded. ``head``: next frame to be rendered; ``heard``: the one that is audible.
 
-    ``unavailable``: presses that cannot be taken now, with the reason.
+    ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
+    which something could not be read, and is silent.
     """
 
     status: Status
@@ -95,6 +96,7 @@ class EngineState(DeviceState):
     taps: list[str]
     stems: list[StemNow]
     unavailable: dict[str, ProblemDict]
+    unreadable: list[str]
 
 
 def empty_state(device: DeviceState) -> EmptyState:
@@ -121,6 +123,7 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "sample_rate": plan.sample_rate,
         "taps": list(session.renderer.taps),
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
+        "unreadable": session.unreadable(),
         "unavailable": {name: _problem(p) for name, p in reasons(plan, state).items()},
     }
 

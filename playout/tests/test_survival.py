@@ -42,7 +42,8 @@ def playing(engine):
     ]
     steps = [{"section": "a"}, {"section": "b", "ending": {"kind": "vamp"}}, {"section": "c"}]
     forms = [{"id": "f", "name": "F", "steps": steps}]
-    assert engine.load(show(song(stems=stems, forms=forms)))["ok"]
+    answer = engine.load(show(song(stems=stems, forms=forms)))
+    assert answer["ok"], answer
     engine.recording = engine.client.ask("record", on=True)
     assert engine.client.press("go")["accepted"]
     engine.until(lambda s: s["status"] == "playing")
@@ -156,3 +157,27 @@ def test_p4_both_renderers_killed_it_stands_stopped_at_the_bar(playing):
     assert playing.client.press("resume")["accepted"]
     playing.until(lambda s: s["status"] == "playing")
     playing.client.press("bring_back")
+
+
+@pytest.mark.parametrize("harm", ["truncated", "emptied", "deleted", "replaced"])
+def test_e7_a_stem_that_is_harmed_while_it_sounds_is_at_worst_silent_and_named(tmp_path, harm):
+    (tmp_path / "evening").mkdir()
+    path = tmp_path / "evening" / "noise.wav"
+    write_wav(path, np.random.default_rng(3).uniform(-0.2, 0.2, (9 * BAR, 2)))
+    stem = {"id": "n", "name": "Noise", "file": "noise.wav", "group": "tonal"}
+    with Running(tmp_path) as engine:
+        assert engine.load(show(song(stems=[stem])))["ok"]
+        engine.client.press("go")
+        engine.until(lambda s: s["position"]["bar"] == 2)
+        if harm == "truncated":
+            os.truncate(path, path.stat().st_size // 2)
+        elif harm == "emptied":
+            os.truncate(path, 0)
+        elif harm == "deleted":
+            path.unlink()
+        else:
+            path.with_suffix(".new").write_bytes(b"nothing of the kind")
+            path.with_suffix(".new").replace(path)
+        state = engine.until(lambda s: s["position"]["bar"] >= 6)
+        assert state["unreadable"] == (["Noise"] if harm in ("truncated", "emptied") else [])
+        assert (state["renderers"], state["dropouts"], state["faults"]) == (2, 0, 0)

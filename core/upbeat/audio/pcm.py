@@ -10,7 +10,7 @@ import os
 import struct
 from pathlib import Path
 from types import TracebackType
-from typing import BinaryIO
+from typing import BinaryIO, NamedTuple, Protocol
 
 import numpy as np
 
@@ -98,11 +98,40 @@ def write_block(file: BinaryIO, block: np.ndarray) -> None:
     file.write(np.ascontiguousarray(block, dtype="<f4").data)
 
 
+class HasType(Protocol):
+    """Samples of some type."""
+
+    @property
+    def dtype(self) -> np.dtype: ...
+
+
+class PcmLayout(NamedTuple):
+    """Where the samples of a WAV lie: from byte ``start``, ``frames`` of ``channels`` each."""
+
+    start: int
+    frames: int
+    channels: int
+    dtype: np.dtype
+    sample_rate: int
+
+
 def map_pcm(path: str | os.PathLike[str]) -> tuple[np.ndarray, int] | None:
     """Map a WAV of int16 or float32 as ((frames, channels), sample rate); None if it is anything else.
 
-    Only a file whose chunks add up is mapped. No sound is read yet.
+    No sound is read yet.
     """
+    layout = pcm_layout(path)
+    if layout is None:
+        return None
+    start, frames, channels, dtype, rate = layout
+    if frames == 0:
+        return np.zeros((0, channels), dtype=dtype), rate
+    # As a plain array: a memmap object costs a microsecond at every slice.
+    return np.asarray(np.memmap(path, dtype=dtype, mode="r", offset=start, shape=(frames, channels))), rate
+
+
+def pcm_layout(path: str | os.PathLike[str]) -> PcmLayout | None:
+    """Where the samples of a WAV of int16 or float32 lie; None if it is anything else, or its chunks do not add up."""
     size = os.path.getsize(path)
     with open(path, "rb") as file:
         head = file.read(12)
@@ -133,10 +162,7 @@ def map_pcm(path: str | os.PathLike[str]) -> tuple[np.ndarray, int] | None:
     if fmt is None or dtype is None or not 1 <= fmt[1] <= 64:
         return None
     frames = min(length, size - start) // (fmt[1] * dtype.itemsize)
-    if frames == 0:
-        return np.zeros((0, fmt[1]), dtype=dtype), fmt[2]
-    # As a plain array: a memmap object costs a microsecond at every slice.
-    return np.asarray(np.memmap(path, dtype=dtype, mode="r", offset=start, shape=(frames, fmt[1]))), fmt[2]
+    return PcmLayout(start, frames, fmt[1], dtype, fmt[2])
 
 
 def open_prepared(path: str | os.PathLike[str], sample_rate: int) -> np.ndarray:
@@ -157,6 +183,6 @@ def open_prepared(path: str | os.PathLike[str], sample_rate: int) -> np.ndarray:
     return read_whole(path, sample_rate)
 
 
-def full_scale(pcm: np.ndarray) -> float:
+def full_scale(pcm: HasType) -> float:
     """What a sample is multiplied by so that full scale is 1: prepared sound is int16 or float32."""
     return 1 / 32768 if pcm.dtype == np.int16 else 1.0

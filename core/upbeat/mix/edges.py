@@ -35,7 +35,7 @@ def edged(stem: StemAudio, edges: Edges, grid: Grid, sample_rate: int) -> StemAu
             changes["fade_out"] = 0 if held else max(round(edges.fade_out_s * sample_rate), ramp)
             if held:
                 changes["tail"] = hold(
-                    stem.pcm[end:],
+                    stem.pcm[end : end + listened(sample_rate)],
                     held,
                     sample_rate,
                     stem.stem.group == "rhythm" and not is_bass(stem.stem),
@@ -43,6 +43,11 @@ def edged(stem: StemAudio, edges: Edges, grid: Grid, sample_rate: int) -> StemAu
         elif end <= stem.start:
             changes.update(end=stem.start, fade_out=0)
     return replace(stem, **changes) if changes else stem  # type: ignore[arg-type]
+
+
+def listened(sample_rate: int) -> int:
+    """How many frames after a bar line are listened to, to hold what sounds there."""
+    return round(_ATTACK_S * sample_rate) + round(_LISTENED_S * sample_rate)
 
 
 def hold(after: np.ndarray, frames: int, sample_rate: int, dry: bool = False) -> np.ndarray:
@@ -56,7 +61,7 @@ def hold(after: np.ndarray, frames: int, sample_rate: int, dry: bool = False) ->
     """
     channels = after.shape[1]
     attack, cross = round(_ATTACK_S * sample_rate), round(_CROSS_S * sample_rate)
-    source = np.zeros((attack + round(_LISTENED_S * sample_rate), channels), dtype=np.float32)
+    source = np.zeros((listened(sample_rate), channels), dtype=np.float32)
     known = after[: len(source)]
     source[: len(known)] = known
     tail = np.zeros((frames, channels), dtype=np.float32)

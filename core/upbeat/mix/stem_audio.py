@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from upbeat.audio.file_pcm import FilePcm
 from upbeat.audio.pcm import full_scale
 from upbeat.song.stems import Stem
 
@@ -15,14 +16,14 @@ RAMP_S = 0.005  # rule M1
 
 @dataclass(frozen=True, kw_only=True)
 class StemAudio:
-    """A prepared stem: ``pcm`` is (frames, channels), int16 or float32, often a mapped file.
+    """A prepared stem: ``pcm`` is (frames, channels), int16 or float32: in memory, mapped, or read from its file.
 
     In frames of ``pcm``: ``start`` to ``end`` (None: its end) sounds, faded in and out, and then
     ``tail`` (frames, channels), in the units of ``pcm``; ``delay`` puts it later.
     """
 
     stem: Stem
-    pcm: np.ndarray
+    pcm: np.ndarray | FilePcm
     delay: int = 0
     start: int = 0
     end: int | None = None
@@ -31,7 +32,7 @@ class StemAudio:
     tail: np.ndarray | None = None
 
     @classmethod
-    def of(cls, stem: Stem, pcm: np.ndarray, sample_rate: int) -> StemAudio:
+    def of(cls, stem: Stem, pcm: np.ndarray | FilePcm, sample_rate: int) -> StemAudio:
         """A stem with its settings in frames. A trimmed edge is ramped, so that it does not click (rule M1)."""
         ramp = round(RAMP_S * sample_rate)
         start, end = (

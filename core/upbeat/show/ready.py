@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from upbeat.audio.file_pcm import FilePcm
 from upbeat.audio.pcm import open_prepared
 from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
@@ -42,11 +43,12 @@ def make_ready(
     speak: bool = True,
     words_folder: Path | None = None,
     progress: Callable[[str], None] | None = None,
+    open_stem: Callable[[Path, int], np.ndarray | FilePcm] = open_prepared,
 ) -> ReadyShow:
     """Open a show whose files lie in ``folder``. Raises :class:`Refused`.
 
     The routing is checked here again, whatever was checked when it was patched (rule M3).
-    ``speak``: render words that the document does not bring.
+    ``speak``: render words that the document does not bring. ``open_stem``: opens a stem's file at a sample rate.
     """
     problems = routing_problems(show.routing)
     if problems:
@@ -67,7 +69,7 @@ def make_ready(
         if song.id not in opened:
             if progress:
                 progress(song.title)
-            opened[song.id] = _open_song(song, folder, show.sample_rate, sounds)
+            opened[song.id] = _open_song(song, folder, show.sample_rate, sounds, open_stem)
         sound = opened[song.id]
         longest = max((s.over + s.delay for s in sound.stems), default=0)
         entries.append(
@@ -79,10 +81,16 @@ def make_ready(
     )
 
 
-def _open_song(song: Song, folder: Path, sample_rate: int, sounds: Mapping[str, np.ndarray]) -> EntryAudio:
+def _open_song(
+    song: Song,
+    folder: Path,
+    sample_rate: int,
+    sounds: Mapping[str, np.ndarray],
+    open_stem: Callable[[Path, int], np.ndarray | FilePcm],
+) -> EntryAudio:
     stems = []
     for stem in song.stems:
-        pcm = open_prepared(inside(folder, stem.file), sample_rate)
+        pcm = open_stem(inside(folder, stem.file), sample_rate)
         stems.append(edged(StemAudio.of(stem, pcm, sample_rate), song.edges, song.grid, sample_rate))
     c = song.click
     names = (c.accent, c.beat, c.division, STICKS if song.count_in.sticks else c.count_in)

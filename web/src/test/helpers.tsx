@@ -345,6 +345,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   renderers: 2,
   unwritten: false,
   faults: 0,
+  unreadable: [],
   device_there: true,
   device: "simulated",
   channels: 8,
