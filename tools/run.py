@@ -157,18 +157,20 @@ def _bring_up(
 ) -> tuple[str, str]:
     """Start everything; gives the address and a sign-in link. The engine first: it needs no database."""
     cluster.make()
-    env = _environment(cluster, var)
+    port = args.port or free_port()
+    env = _environment(cluster, var, port)
     logs = var / "logs"
     logs.mkdir(exist_ok=True)
     parts.append(Part("engine", _engine(env, var, args), env, logs / "engine.log"))
-    parts[0].start()
+    parts.append(Part("stage", _server("stage_asgi", int(env["UPBEAT_STAGE_PORT"])), env, logs / "stage.log"))
+    for part in parts:
+        part.start()
     env["UPBEAT_DB_PORT"] = str(cluster.start())
     _prepare(env, var, args)
     if stopping:
         return "", ""
-    port = args.port or free_port()
     worker = [PYTHON, "manage.py", "work"]
-    for name, command, more in (("worker", worker, {}), ("web", _web(port), {"UPBEAT_DB_POOL": "1"})):
+    for name, command, more in (("worker", worker, {}), ("web", _server("asgi", port), {"UPBEAT_DB_POOL": "1"})):
         parts.append(Part(name, command, {**env, **more}, logs / f"{name}.log"))
         parts[-1].start()
     address = f"http://127.0.0.1:{port}"
@@ -198,7 +200,7 @@ def _engine(env: dict[str, str], var: Path, args: argparse.Namespace) -> list[st
     return [PYTHON, "-m", "playout.main", *(part for option in options.items() for part in option)]
 
 
-def _web(port: int) -> list[str]:
+def _server(module: str, port: int) -> list[str]:
     options = {
         "--host": "127.0.0.1",
         "--port": str(port),
@@ -206,15 +208,22 @@ def _web(port: int) -> list[str]:
         "--timeout-graceful-shutdown": "2",
         "--ws-max-size": "1048576",
     }
-    return [PYTHON, "-m", "uvicorn", "backend.asgi:application", *(p for option in options.items() for p in option)]
+    return [
+        PYTHON,
+        "-m",
+        "uvicorn",
+        f"backend.{module}:application",
+        *(p for option in options.items() for p in option),
+    ]
 
 
-def _environment(cluster: Cluster, var: Path) -> dict[str, str]:
+def _environment(cluster: Cluster, var: Path, port: int) -> dict[str, str]:
     env = dict(os.environ)
     env.pop("PYTHONDONTWRITEBYTECODE", None)
     control, state = free_port(), free_port()
     env.update(UPBEAT_VAR=str(var), UPBEAT_DB_PASSWORD=cluster.password, DJANGO_SETTINGS_MODULE="backend.settings")
     env.update(UPBEAT_ENGINE_CONTROL=str(control), UPBEAT_ENGINE_STATE=str(state))
+    env.update(UPBEAT_WEB_PORT=str(port), UPBEAT_STAGE_PORT=str(free_port()))
     return env
 
 

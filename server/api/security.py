@@ -25,17 +25,21 @@ class SafeAnswers:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
-        response["Content-Security-Policy"] = POLICY
+        stage = f"connect-src 'self' ws://{urlsplit('//' + request.get_host()).hostname}:{settings.STAGE_PORT}"
+        response["Content-Security-Policy"] = POLICY.replace("connect-src 'self'", stage)
         if request.path.startswith(("/api/", "/sign-in/")):
             response.setdefault("Cache-Control", "no-store")
         return response
 
 
 class SameOrigin:
-    """ASGI: refuses a WebSocket that a page of another scheme, host or port opens."""
+    """ASGI: refuses a WebSocket that a page of another scheme, host or port opens.
 
-    def __init__(self, application: Any):
-        self.application = application
+    ``page_port``: the port of our pages, where this process serves another one.
+    """
+
+    def __init__(self, application: Any, page_port: int | None = None):
+        self.application, self.page_port = application, page_port
 
     async def __call__(self, scope: dict[str, Any], receive: Any, send: Any) -> Any:
         headers = dict(scope.get("headers", []))
@@ -43,7 +47,8 @@ class SameOrigin:
         host = headers.get(b"host", b"").decode("latin-1")
         name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
         scheme = "https" if scope.get("scheme") == "wss" else "http"
-        own = origin.netloc == host and origin.scheme == scheme
+        pages = {host} if self.page_port is None else {host, f"{name}:{self.page_port}"}
+        own = origin.netloc in pages and origin.scheme == scheme
         if own and validate_host(name, settings.ALLOWED_HOSTS):
             return await self.application(scope, receive, send)
         return await send({"type": "websocket.close", "code": 4403})

@@ -13,7 +13,6 @@ from django.urls import path
 
 from api.security import SameOrigin
 from preview.consumer import ListenConsumer
-from stage.consumer import StageConsumer
 
-sockets = URLRouter([path("ws/listen/", ListenConsumer.as_asgi()), path("ws/stage/", StageConsumer.as_asgi())])
+sockets = URLRouter([path("ws/listen/", ListenConsumer.as_asgi())])
 application = ProtocolTypeRouter({"http": django_application, "websocket": SameOrigin(AuthMiddlewareStack(sockets))})

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth import login, logout
 from django.db import models
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
@@ -14,6 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from people import passes
 from people.access import BandRelated, OfBand, asking_band
 from people.models import LineUp, Membership, Player, SignInLink, user_named
 from upbeat.errors import refuse
@@ -33,27 +35,39 @@ class MeSerializer(serializers.Serializer):
     name = serializers.CharField()
     role = serializers.CharField()
     band = serializers.CharField()
+    stage_port = serializers.IntegerField()
 
 
 class MeView(APIView):
     @extend_schema(responses=MeSerializer)
     def get(self, request: Request) -> Response:
+        """Who is signed in; with the answer comes the pass to the stage, as a cookie."""
         band = asking_band(request)
         membership = Membership.objects.select_related("user").get(user__pk=request.user.pk or 0, band=band)
-        return Response(
-            {
-                "name": membership.user.first_name or membership.user.get_username(),
-                "role": membership.role,
-                "band": band.name,
-            }
+        name = membership.user.first_name or membership.user.get_username()
+        response = Response(
+            {"name": name, "role": membership.role, "band": band.name, "stage_port": settings.STAGE_PORT}
         )
+        known = passes.read_pass(request.COOKIES.get(passes.COOKIE))
+        if known is None or (known.user, known.band) != (membership.user.pk, str(band.pk)):
+            made = passes.new_pass(user=membership.user.pk, person=name, band=str(band.pk), band_name=band.name)
+            response.set_cookie(
+                passes.COOKIE, passes.signed(made), max_age=passes.LASTS_S, httponly=True, samesite="Lax"
+            )
+        return response
 
 
 class SignOutView(APIView):
     @extend_schema(request=None, responses={204: None})
     def post(self, request: Request) -> Response:
+        """Sign out; the pass to the stage is ended too."""
+        known = passes.read_pass(request.COOKIES.get(passes.COOKIE))
+        if known is not None:
+            passes.end(known)
         logout(request)
-        return Response(status=status.HTTP_204_NO_CONTENT)
+        response = Response(status=status.HTTP_204_NO_CONTENT)
+        response.delete_cookie(passes.COOKIE)
+        return response
 
 
 class InviteSerializer(serializers.Serializer):

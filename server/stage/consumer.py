@@ -1,66 +1,119 @@
-"""The stage's WebSocket: engine states out, presses in, and any feed to listen to."""
+"""The stage's WebSocket: engine states out, presses in, and any feed to listen to.
+
+It runs in a process of its own and asks the database for nothing that a press waits for (rule E5).
+"""
 
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
+import time
+from collections import deque
+from http.cookies import CookieError, SimpleCookie
 from typing import Any
 
 import zmq
 import zmq.asyncio
 from channels.db import database_sync_to_async
+from channels.generic.websocket import AsyncWebsocketConsumer
 from django.conf import settings
+from django.db import DatabaseError
 
-from people.sockets import GONE, BandConsumer
+from people.passes import COOKIE, Pass, is_ended, read_pass
+from people.sockets import GONE, NOT_IN
 from playout.wire import unpack_tap
 from stage import engine
-from stage.shows import loaded_show, own_state
-from upbeat.errors import Refused
+from stage.members import is_member
+from upbeat.errors import Refused, refuse
 
 IN_FLIGHT = 2
-SILENT_MS = 3000
-_LISTENING: dict[str, int] = {}  # feed to how many pages of this server listen to it
+SILENT_MS = 1000
+RECHECK_S = 2.0
+TOO_OLD_S = 0.4  # a press that was made longer ago is never run
+MOST_A_SECOND = 20  # presses of one page
+_LISTENING: dict[str, int] = {}  # feed to how many pages listen to it
 
 
-class StageConsumer(BandConsumer):
-    """In: ``{"press", "args", "id"}``, ``{"listen": feed or null}``, ``{"seen": true}``.
-    Out: ``{"state"}``, ``{"answer", "id"}``, and int16 stereo.
+class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels has no types
+    """In: ``{"press", "args", "id", "made"}``, ``{"listen": feed or null}``, ``{"seen": true}``, ``{"ping": n}``.
+    Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``, ``{"pong": n, "now"}``, and int16 stereo.
 
-    A page says when it has drawn a state; a slow one gets fewer, and never an old one.
+    ``made``: when a press was made, in ms of this server's clock, which a page knows from its pings. A page
+    says when it has drawn a state; a slow one gets fewer, and never an old one.
     """
 
+    owner: Pass
     listening: str | None = None
     _unseen = 0
     _newest: dict[str, Any] | None = None
 
-    async def opened(self) -> None:
-        self._titles: dict[Any, str | None] = {}
+    async def connect(self) -> None:
+        owner = read_pass(_cookie(self.scope, COOKIE))
+        if owner is None:
+            await self.close(NOT_IN)
+            return
+        self.owner = owner
+        self._described: str | None = None
+        self._title = ""
         self._own_show = False
-        self._states = asyncio.create_task(self._relay())
+        self._pressed: deque[float] = deque(maxlen=MOST_A_SECOND)
+        await self.accept()
+        self._tasks = [asyncio.create_task(self._relay()), asyncio.create_task(self._until_out())]
 
-    async def closed(self) -> None:
-        self._states.cancel()
-        await self._listen(None)
+    async def disconnect(self, code: int) -> None:
+        if hasattr(self, "_tasks"):
+            for task in self._tasks:
+                task.cancel()
+            await self._listen(None)
 
-    async def message(self, message: dict[str, Any]) -> None:
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+        try:
+            message = json.loads(text_data or "")
+        except (ValueError, RecursionError):
+            return
+        if not isinstance(message, dict):
+            return
         if "press" in message:
-            if not await self.still_in():
-                await self.close(GONE)
-                return
-            answer = await database_sync_to_async(self._press)(str(message["press"]), message.get("args"))
-            await self.send(json.dumps({"answer": answer, "id": message.get("id")}))
+            await self._take_press(message)
         elif "seen" in message:
             self._unseen = max(0, self._unseen - 1)
             await self._send_newest()
+        elif "ping" in message:
+            await self.send(json.dumps({"pong": message["ping"], "now": _now_ms()}))
         elif "listen" in message:
             await self._listen(message["listen"])
 
-    def _press(self, name: str, args: Any) -> dict[str, Any]:
+    # --- presses -----------------------------------------------------------------------
+
+    async def _take_press(self, message: dict[str, Any]) -> None:
+        if is_ended(self.owner):
+            await self.close(GONE)
+            return
         try:
-            own_state(self.band)
-            return engine.ask("press", press=name, args=args if isinstance(args, dict) else {})
+            self._check(message)
+            args = message.get("args")
+            answer = await engine.press(
+                str(message["press"])[:200], args if isinstance(args, dict) else {}, self.owner.person
+            )
         except Refused as refused:
-            return {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
+            answer = {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
+        await self.send(json.dumps({"answer": answer, "id": message.get("id")}))
+
+    def _check(self, message: dict[str, Any]) -> None:
+        """Raises :class:`Refused` for a press that comes too late, too often, or into another band's show."""
+        made, now = message.get("made"), _now_ms()
+        if isinstance(made, int | float) and now - made > 1000 * TOO_OLD_S:
+            raise refuse(
+                "press-old", f"That press was on its way for {(now - made) / 1000:.1f} s and was not run: press again."
+            )
+        if len(self._pressed) == MOST_A_SECOND and time.monotonic() - self._pressed[0] < 1:
+            raise refuse("presses-many", "Too many presses at once: the last ones were not run.")
+        self._pressed.append(time.monotonic())
+        if not self._own_show:
+            raise refuse("no-show", "No show of your band is loaded: take one to the stage first.")
+
+    # --- states ------------------------------------------------------------------------
 
     async def _relay(self) -> None:
         context = zmq.asyncio.Context.instance()
@@ -89,21 +142,41 @@ class StageConsumer(BandConsumer):
         if self._newest is None or self._unseen >= IN_FLIGHT:
             return
         newest, self._newest = self._newest, None
+        state = await self._for_band(newest)
         self._unseen += 1
-        await self.send(json.dumps({"state": await self._for_band(newest)}))
+        await self.send(json.dumps({"state": state}))
 
     async def _for_band(self, state: dict[str, Any]) -> dict[str, Any]:
         """The state as this band may see it: nothing of another band's show."""
-        name = state.get("show")
-        if name not in self._titles:
-            show = await database_sync_to_async(loaded_show)(state, self.band) if name else None
-            self._titles[name] = show.title if show else None
-        title = self._titles[name]
-        self._own_show = title is not None
-        if title is None:
-            status = "empty" if name is None else "other"
+        self._own_show = bool(state.get("show")) and state.get("band") == self.owner.band
+        if not self._own_show:
+            status = "empty" if not state.get("show") else "other"
             return {"status": status, "show": None, "dropouts": state["dropouts"], "device": state["device"]}
-        return {**state, "show_title": title}
+        await self._describe(state)
+        return {**state, "show_title": self._title}
+
+    async def _describe(self, state: dict[str, Any]) -> None:
+        """Send what the show holds, once for each that is loaded."""
+        which = f"{state['show']}/{state['loads']}"
+        if which == self._described:
+            return
+        with contextlib.suppress(Refused):
+            document = await asyncio.to_thread(engine.described, state["show"], state["loads"])
+            self._described, self._title = which, document["title"]
+            await self.send(json.dumps({"described": document}))
+
+    # --- who is in -----------------------------------------------------------------------
+
+    async def _until_out(self) -> None:
+        """Close once the person is out of the band. A database that does not answer turns nobody out."""
+        while True:
+            await asyncio.sleep(RECHECK_S)
+            out = is_ended(self.owner) or self.owner.until < time.time()
+            with contextlib.suppress(DatabaseError, OSError):
+                out = out or not await database_sync_to_async(is_member)(self.owner)
+            if out:
+                await self.close(GONE)
+                return
 
     async def _listen(self, feed: Any) -> None:
         wanted = str(feed)[:200] if feed else None
@@ -114,11 +187,19 @@ class StageConsumer(BandConsumer):
                 _LISTENING[name] = _LISTENING.get(name, 0) + change
         if self.listening != wanted:
             self.listening = wanted
-            await asyncio.to_thread(_tap, [f for f, n in _LISTENING.items() if n > 0])
+            with contextlib.suppress(Refused):
+                await asyncio.to_thread(engine.ask, "taps", feeds=[f for f, n in _LISTENING.items() if n > 0])
 
 
-def _tap(feeds: list[str]) -> None:
+def _now_ms() -> float:
+    return time.monotonic() * 1000
+
+
+def _cookie(scope: dict[str, Any], name: str) -> str | None:
+
+    raw = dict(scope.get("headers", [])).get(b"cookie", b"").decode("latin-1")
     try:
-        engine.ask("taps", feeds=feeds)
-    except Refused:
-        pass  # an engine that does not answer has no feeds to listen to
+        found = SimpleCookie(raw).get(name)
+    except CookieError:
+        return None
+    return found.value if found else None

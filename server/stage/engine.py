@@ -6,12 +6,15 @@ import json
 from pathlib import Path
 from typing import Any
 
+import zmq
+import zmq.asyncio
 from django.conf import settings
 
 from playout.client import EngineClient, EngineSilent
 from playout.loading import described_file
 from upbeat.errors import Problem, Refused, refuse
 
+ANSWER_MS = 2500
 _SILENT = "The engine does not answer: look at what ./start prints."
 
 
@@ -22,6 +25,21 @@ def ask(do: str, **fields: Any) -> dict[str, Any]:
             return _checked(client.ask(do, **fields))
         except EngineSilent:
             raise refuse("engine-silent", _SILENT) from None
+
+
+async def press(name: str, args: dict[str, Any], by: str) -> dict[str, Any]:
+    """A press, answered with what comes of it. Raises :class:`Refused`."""
+    socket = zmq.asyncio.Context.instance().socket(zmq.REQ)
+    try:
+        socket.setsockopt(zmq.LINGER, 0)
+        socket.connect(f"tcp://127.0.0.1:{settings.ENGINE_CONTROL_PORT}")
+        await socket.send(json.dumps({"do": "press", "press": name, "args": args, "by": by[:200]}).encode())
+        if not await socket.poll(ANSWER_MS):
+            raise refuse("engine-silent", _SILENT)
+        answer: dict[str, Any] = json.loads(await socket.recv())
+        return answer
+    finally:
+        socket.close()
 
 
 def load(folder: str, show: str, band: str) -> dict[str, Any]:

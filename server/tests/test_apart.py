@@ -1,11 +1,11 @@
 """Bands apart, two people at one thing, and input that once was a fault of the server."""
 
 import asyncio
+import json
 import uuid
 
 import pytest
 from asgiref.testing import ApplicationCommunicator
-from django.conf import settings as django_settings
 
 from people.models import Membership, SignInLink
 from songs.models import Measurement, Section
@@ -45,10 +45,10 @@ def test_settings_of_another_song_bring_no_bars_or_sections_of_it(ines, wav):
 
 def socket(path, member, origin="http://127.0.0.1", host="127.0.0.1"):
     """A WebSocket of a signed-in member, as a browser opens it."""
-    from backend.asgi import application
+    from backend import asgi, stage_asgi
 
-    key = member.http.cookies[django_settings.SESSION_COOKIE_NAME].value
-    cookie = f"{django_settings.SESSION_COOKIE_NAME}={key}"
+    application = stage_asgi.application if path == "/ws/stage/" else asgi.application
+    cookie = "; ".join(f"{name}={morsel.value}" for name, morsel in member.http.cookies.items())
     headers = [(b"origin", origin.encode()), (b"host", host.encode()), (b"cookie", cookie.encode())]
     scope = {"type": "websocket", "path": path, "query_string": b"", "headers": headers, "subprotocols": []}
     return ApplicationCommunicator(application, scope)
@@ -63,9 +63,10 @@ async def opened(communicator):
 @pytest.mark.django_db(transaction=True)
 @pytest.mark.parametrize("how", ["signed out", "removed", "deactivated"])
 def test_the_stage_is_closed_to_who_is_no_longer_in(ines, monkeypatch, how):
-    from people import sockets
+    from stage import consumer
 
-    monkeypatch.setattr(sockets, "RECHECK_S", 0.05)
+    monkeypatch.setattr(consumer, "RECHECK_S", 0.05)
+    ines.get("me/")
 
     def leave():
         if how == "signed out":
@@ -85,6 +86,51 @@ def test_the_stage_is_closed_to_who_is_no_longer_in(ines, monkeypatch, how):
         return message["code"]
 
     assert asyncio.run(run()) == 4403
+
+
+@pytest.mark.parametrize("pass_", [None, "nonsense", "of another key"])
+def test_the_stage_asks_for_a_pass_of_ours(pass_):
+    from django.core import signing
+
+    from backend.stage_asgi import application
+
+    if pass_ == "of another key":
+        one = {"number": "n", "user": 1, "person": "Ines", "band": "b", "band_name": "B", "until": 4e9}
+        pass_ = signing.dumps(one, key="another", salt="upbeat.stage.pass", compress=True)
+    headers = [(b"origin", b"http://127.0.0.1"), (b"host", b"127.0.0.1")]
+    headers += [(b"cookie", f"upbeat_pass={pass_}".encode())] if pass_ else []
+    scope = {"type": "websocket", "path": "/ws/stage/", "query_string": b"", "headers": headers, "subprotocols": []}
+
+    async def run():
+        communicator = ApplicationCommunicator(application, scope)
+        await communicator.send_input({"type": "websocket.connect"})
+        return await communicator.receive_output(5)
+
+    assert asyncio.run(run())["code"] == 4401
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_press_that_was_long_on_its_way_is_refused(ines):
+    ines.get("me/")
+
+    async def run():
+        stage = socket("/ws/stage/", ines)
+        assert await opened(stage)
+        found = []
+        for made in (-5000, 1):
+            await stage.send_input({"type": "websocket.receive", "text": '{"ping": 1}'})
+            while "pong" not in (text := (await stage.receive_output(5)).get("text", "")):
+                pass
+            press = {"press": "go", "made": json.loads(text)["now"] + made}
+            await stage.send_input({"type": "websocket.receive", "text": json.dumps(press)})
+            while "answer" not in (text := (await stage.receive_output(5)).get("text", "")):
+                pass
+            found.append(json.loads(text)["answer"]["problems"][0]["code"])
+        await stage.send_input({"type": "websocket.disconnect", "code": 1000})
+        await stage.wait()
+        return found
+
+    assert asyncio.run(run()) == ["press-old", "no-show"]
 
 
 @pytest.mark.django_db(transaction=True)

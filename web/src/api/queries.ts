@@ -7,7 +7,6 @@ import type {
   ClickPage,
   Compared,
   Cues,
-  Described,
   Feed,
   FeedChange,
   Hearing,
@@ -213,14 +212,6 @@ export const useMatch = (setlist: string, lineUp: string, target: string) =>
     },
     refetchInterval: ({ state }) => (state.data && !state.data.ready ? 700 : false),
     placeholderData: (before) => before,
-    staleTime: 0,
-  });
-
-export const useDescribed = (show: string | null | undefined) =>
-  useQuery({
-    queryKey: ["described", show],
-    queryFn: () => api<Described>("engine/show/"),
-    enabled: Boolean(show),
     staleTime: 0,
   });
 

@@ -157,6 +157,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Who is signed in; with the answer comes the pass to the stage, as a cookie. */
         get: operations["me_retrieve"];
         put?: never;
         post?: never;
@@ -482,6 +483,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Sign out; the pass to the stage is ended too. */
         post: operations["sign_out_create"];
         delete?: never;
         options?: never;
@@ -1851,6 +1853,7 @@ export interface components {
             name: string;
             role: string;
             band: string;
+            stage_port: number;
         };
         /** @description The file as it came; levels are null where there is no reading. */
         Measured: {
@@ -2945,6 +2948,7 @@ export interface components {
             unavailable: {
                 [key: string]: components["schemas"]["ProblemDict"];
             };
+            unreadable: string[];
             unwritten: boolean;
         };
         /** @description entry: index from 0; the one after the present without it. */

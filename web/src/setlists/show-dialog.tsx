@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
@@ -79,7 +79,6 @@ function useShowActs({ setlist, show, draft, onClose }: Props & { draft: Draft }
   const { t } = useTranslation();
   const { complain, say } = useNotices();
   const navigate = useNavigate();
-  const client = useQueryClient();
   const { create, save } = useSavedShow();
   const saved = () => {
     const change = {
@@ -97,7 +96,6 @@ function useShowActs({ setlist, show, draft, onClose }: Props & { draft: Draft }
       await api(`shows/${kept.id}/load/`, "POST");
     },
     onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["described"] });
       void navigate("/stage");
     },
     onError: complain,

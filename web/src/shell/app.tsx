@@ -1,8 +1,10 @@
-import { Navigate, Route, Routes, useSearchParams } from "react-router";
+import { useEffect } from "react";
+import { Navigate, Route, Routes, useLocation, useSearchParams } from "react-router";
 import { useTranslation } from "react-i18next";
 
 import { Refused } from "@/api/client";
 import { useMe } from "@/api/queries";
+import type { Me } from "@/api/types";
 import { OutputsPage } from "@/outputs/outputs-page";
 import { Masthead } from "./masthead";
 import { SetlistPage } from "@/setlists/setlist-page";
@@ -15,16 +17,19 @@ import { Logo } from "@/ui/mark";
 
 export function App() {
   const me = useMe();
+  const onStage = useLocation().pathname === "/stage";
+  const known = useLastMe(me.data);
   if (me.isPending) return <Waiting />;
+  // What is needed on the night needs no database: with the pass of the sign-in the stage opens without it.
+  if (me.error && onStage && known && !isOut(me.error)) return <StagePage band={known.band} port={known.stage_port} />;
   if (me.error) {
-    const out = me.error instanceof Refused && (me.error.status === 401 || me.error.status === 403);
-    return out ? <SignedOut /> : <Trouble error={me.error} again={() => void me.refetch()} />;
+    return isOut(me.error) ? <SignedOut /> : <Trouble error={me.error} again={() => void me.refetch()} />;
   }
   return (
     <>
       <RowConflictDialog />
       <Routes>
-        <Route path="/stage" element={<StagePage band={me.data.band} />} />
+        <Route path="/stage" element={<StagePage band={me.data.band} port={me.data.stage_port} />} />
         <Route element={<Masthead me={me.data} />}>
           <Route path="/songs" element={<SongsPage />} />
           {songRoutes(me.data.band)}
@@ -37,6 +42,19 @@ export function App() {
       </Routes>
     </>
   );
+}
+
+const isOut = (error: Error) => error instanceof Refused && (error.status === 401 || error.status === 403);
+
+const LAST_ME = "last-me";
+
+/** Who was signed in last at this browser, for when the server cannot say. */
+function useLastMe(me: Me | undefined): Me | null {
+  useEffect(() => {
+    if (me) localStorage.setItem(LAST_ME, JSON.stringify(me));
+  }, [me]);
+  const kept = localStorage.getItem(LAST_ME);
+  return kept ? (JSON.parse(kept) as Me) : null;
 }
 
 function SignedOut() {

@@ -1,13 +1,18 @@
-import type { PressAnswer } from "@/api/types";
+import type { Described, PressAnswer } from "@/api/types";
 
 import type { EngineState } from "./engine-state";
+import { serverClock } from "./server-clock";
 
 interface Received {
   state?: EngineState;
   answer?: PressAnswer;
+  described?: Described;
+  pong?: number;
+  now?: number;
 }
 
 interface Ears {
+  onDescribed: (show: Described) => void;
   onState: (state: EngineState) => void;
   onAnswer: (answer: PressAnswer) => void;
   onSound: (data: ArrayBuffer) => void;
@@ -17,25 +22,44 @@ interface Ears {
 export interface Line {
   /** Sends a message; false where there is no contact. */
   send: (message: unknown) => boolean;
+  /** The server's clock in ms, as far as it is known; undefined before its first answer. */
+  now: () => number | undefined;
   close: () => void;
 }
 
 const LONGEST_WAIT_MS = 3000;
+const BEAT_MS = 300;
+const LOST_MS = 900;
 
-/** The WebSocket to the engine; it comes back by itself, each time after a longer wait. */
-export function openLine(ears: Ears): Line {
+/** Where the stage's server listens: on a port of its own, or behind the proxy that encrypts. */
+const addressOf = (port: number) =>
+  location.protocol === "https:" ? `wss://${location.host}/ws/stage/` : `ws://${location.hostname}:${port}/ws/stage/`;
+
+/** The WebSocket to the stage's server; it comes back by itself, each time after a longer wait. */
+export function openLine(port: number, ears: Ears): Line {
   let socket: WebSocket;
   let closed = false;
   let tries = 0;
   let timer = 0;
+  const clock = serverClock();
+  const beat = () => {
+    if (socket.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ ping: performance.now() }));
+  };
+  // A server that hangs keeps its socket open: what it said last is no longer true.
+  const beats = window.setInterval(() => (beat(), clock.silentMs() > LOST_MS && ears.onLost()), BEAT_MS);
   const open = () => {
-    socket = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/ws/stage/`);
+    socket = new WebSocket(addressOf(port));
     socket.binaryType = "arraybuffer";
     const drawn = drawing(socket, ears.onState);
-    socket.onopen = () => (tries = 0);
+    socket.onopen = () => {
+      tries = 0;
+      beat();
+    };
     socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
       if (typeof data !== "string") return ears.onSound(data);
-      const { state, answer } = JSON.parse(data) as Received;
+      const { state, answer, described, pong, now } = JSON.parse(data) as Received;
+      if (pong !== undefined && now !== undefined) clock.heard(pong, now);
+      if (described) ears.onDescribed(described);
       if (state) drawn.next(state);
       if (answer) ears.onAnswer(answer);
     };
@@ -48,6 +72,7 @@ export function openLine(ears: Ears): Line {
   };
   open();
   return {
+    now: clock.now,
     send: (message) => {
       if (socket.readyState !== WebSocket.OPEN) return false;
       socket.send(JSON.stringify(message));
@@ -56,6 +81,7 @@ export function openLine(ears: Ears): Line {
     close: () => {
       closed = true;
       clearTimeout(timer);
+      clearInterval(beats);
       socket.close();
     },
   };

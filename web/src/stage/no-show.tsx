@@ -7,7 +7,7 @@ import { useShows } from "@/api/queries";
 import { useNotices } from "@/ui/notices";
 
 /** Nothing to play yet: the shows that could be, or why the engine cannot. */
-export function NoShow({ status }: { status: "silent" | "empty" | "other" }) {
+export function NoShow({ status }: { status: "silent" | "lost" | "empty" | "other" }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const shows = useShows();
@@ -16,7 +16,7 @@ export function NoShow({ status }: { status: "silent" | "empty" | "other" }) {
     <main className="mx-auto flex w-full max-w-[560px] flex-col gap-4 px-6 py-16">
       <h2 className="text-[28px]! text-ink! [font-stretch:80%]!">{t(`stage.none.${status}`)}</h2>
       <p className="text-[15px] text-soft">{t(`stage.noneAbout.${status}`)}</p>
-      {status !== "silent" && (
+      {status !== "silent" && status !== "lost" && (
         <>
           <ul className="flex flex-col gap-2">
             {shows.data?.map((show) => (

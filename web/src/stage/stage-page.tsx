@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
-import { useDescribed, usePlayers } from "@/api/queries";
+import { usePlayers } from "@/api/queries";
 import { clock } from "@/lib/format";
 import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
@@ -21,9 +21,9 @@ import { useStage } from "./use-stage";
 import { useStageKeys } from "./use-stage-keys";
 import { WhenChoice } from "./when-choice";
 
-export function StagePage({ band }: { band: string }) {
+export function StagePage({ band, port }: { band: string; port: number }) {
   const { t } = useTranslation();
-  const stage = useStage();
+  const stage = useStage(port);
   const { state } = stage;
   // The lamp also lights what Radix hangs below the body.
   useEffect(() => {
@@ -48,7 +48,9 @@ export function StagePage({ band }: { band: string }) {
         {isPlaying(state) && <EngineFacts state={state} />}
         <Clock />
       </header>
-      {state === null ? (
+      {stage.lost ? (
+        <NoShow status="lost" />
+      ) : state === null ? (
         <Waiting />
       ) : isPlaying(state) ? (
         <Running state={state} stage={stage} />
@@ -79,10 +81,9 @@ function Clock() {
 }
 
 function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof useStage> }) {
-  const described = useDescribed(`${state.show}/${state.loads}`);
   const players = usePlayers();
   const [when, setWhen] = useState<When>("section_end");
-  const show = described.data;
+  const { show } = stage;
   const playing = state.status === "playing" || state.status === "count_in";
   const entry = show?.entries[playing || state.status === "stopped" ? state.position.entry : state.entry];
   const keys = useStageKeys({ state, entry, when, press: stage.press });

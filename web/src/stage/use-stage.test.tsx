@@ -45,7 +45,7 @@ describe("the line to the engine", () => {
   });
 
   it("shows the newest of many states, and says how many it has seen", () => {
-    const { result } = renderHook(() => useStage());
+    const { result } = renderHook(() => useStage(8801));
     const line = Line.all[0] as Line;
     for (const entry of [1, 2, 3]) act(() => line.tell({ state: playing({ entry }) }));
     expect(result.current.state).toBeNull();
@@ -55,7 +55,7 @@ describe("the line to the engine", () => {
     expect(line.sent).toEqual(['{"seen": true}', '{"seen": true}', '{"seen": true}']);
   });
   it("comes back by itself after a break, and shows nothing old meanwhile", () => {
-    const { result } = renderHook(() => useStage());
+    const { result } = renderHook(() => useStage(8801));
     act(() => Line.all[0]?.tell({ state: playing() }));
     draw();
     act(() => Line.all[0]?.close());
@@ -69,10 +69,13 @@ describe("the line to the engine", () => {
     expect(Line.all).toHaveLength(3);
   });
   it("tells what came of a press, and says so if it was not sent", () => {
-    const { result } = renderHook(() => useStage());
+    const { result } = renderHook(() => useStage(8801));
     const line = Line.all[0] as Line;
     act(() => result.current.press("go_to", { step: 2 }));
     expect(JSON.parse(line.sent[0] as string)).toEqual({ press: "go_to", args: { step: 2 } });
+    act(() => line.tell({ pong: performance.now() - 10, now: 5000 }));
+    act(() => result.current.press("go"));
+    expect((JSON.parse(line.sent[1] as string) as { made: number }).made).toBeCloseTo(5005, 0);
     act(() => line.tell({ answer: { ok: true, accepted: true, late: true, message: "Too late for the bar line." } }));
     expect(result.current.said).toMatchObject({ text: "Too late for the bar line.", bad: true });
     act(() => line.tell({ answer: { ok: false, problems: [{ message: "No show." }] } }));
@@ -80,5 +83,21 @@ describe("the line to the engine", () => {
     line.readyState = 3;
     act(() => result.current.press("go"));
     expect(result.current.said).toMatchObject({ text: "", bad: true });
+  });
+  it("says that it lost contact with a server that hangs, and shows no old bar", () => {
+    const { result } = renderHook(() => useStage(8801));
+    const line = Line.all[0] as Line;
+    act(() => line.onopen?.());
+    expect(JSON.parse(line.sent[0] as string)).toHaveProperty("ping");
+    act(() => line.tell({ pong: performance.now(), now: 5000 }));
+    act(() => line.tell({ state: playing() }));
+    draw();
+    act(() => void vi.advanceTimersByTime(600));
+    expect(result.current).toMatchObject({ lost: false, state: { status: "playing" } });
+    act(() => void vi.advanceTimersByTime(600));
+    expect(result.current).toMatchObject({ lost: true, state: null });
+    act(() => line.tell({ state: playing() }));
+    draw();
+    expect(result.current.lost).toBe(false);
   });
 });

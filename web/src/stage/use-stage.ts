@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Speaker } from "@/hear/speaker";
 
 import type { Press } from "@/api/edits";
-import type { PressAnswer } from "@/api/types";
+import type { Described, PressAnswer } from "@/api/types";
 
 import type { EngineState } from "./engine-state";
 import { type Line, openLine } from "./line";
@@ -24,20 +24,27 @@ function sayingOf(answer: PressAnswer): Said {
 }
 
 /** The line to the engine: its states in, presses out, one feed to listen to. It comes back by itself. */
-export function useStage() {
+export function useStage(port: number) {
   const [state, setState] = useState<EngineState | null>(null);
+  const [lost, setLost] = useState(false);
+  const [show, setShow] = useState<Described | null>(null);
   const [said, setSaid] = useState<Said | null>(null);
   const [listening, setListening] = useState<string | null>(null);
   const socket = useRef<Line | null>(null);
   const speaker = useRef<Speaker | null>(null);
 
   useEffect(() => {
-    const line = openLine({
-      onState: setState,
+    const line = openLine(port, {
+      onDescribed: setShow,
+      onState: (newest) => {
+        setState(newest);
+        setLost(false);
+      },
       onAnswer: (answer) => setSaid(sayingOf(answer)),
       onSound: (data) => speaker.current?.push(data),
       onLost: () => {
         setState(null);
+        setLost(true);
         setListening(null);
       },
     });
@@ -46,12 +53,13 @@ export function useStage() {
       line.close();
       speaker.current?.close();
     };
-  }, []);
+  }, [port]);
 
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
   const press: Press = useCallback(
     (name, args) => {
-      if (!send({ press: name, args: args ?? {} })) setSaid({ text: "", bad: true, at: Date.now() });
+      if (!send({ press: name, args: args ?? {}, made: socket.current?.now() }))
+        setSaid({ text: "", bad: true, at: Date.now() });
     },
     [send],
   );
@@ -65,5 +73,5 @@ export function useStage() {
     },
     [send],
   );
-  return { state, said, press, listen, listening };
+  return { state, lost, show, said, press, listen, listening };
 }

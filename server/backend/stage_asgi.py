@@ -1,0 +1,19 @@
+"""ASGI of the stage's own process: its socket, and nothing that needs the database to answer."""
+
+import os
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "backend.settings")
+
+import django
+
+django.setup()
+
+from channels.routing import ProtocolTypeRouter, URLRouter
+from django.conf import settings
+from django.urls import path
+
+from api.security import SameOrigin
+from stage.consumer import StageConsumer
+
+sockets = URLRouter([path("ws/stage/", StageConsumer.as_asgi())])
+application = ProtocolTypeRouter({"websocket": SameOrigin(sockets, settings.WEB_PORT)})
