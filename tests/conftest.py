@@ -58,6 +58,10 @@ class Product:
     def pid(self, part: str) -> int:
         return int(json.loads((self.var / "run.json").read_text())[part])
 
+    def database_pid(self) -> int:
+        """The first process of the database."""
+        return int((Cluster(self.var).data / "postmaster.pid").read_text().split()[0])
+
     def sign_in_link(self) -> str:
         env = dict(
             item.split("=", 1)

@@ -119,6 +119,78 @@ def test_the_web_server_may_die_while_a_show_plays(evening, product):
     assert np.diff(sounding).max() < 64
 
 
+def killed(product, part):
+    """Kill a part; gives the process id it had."""
+    pid = product.database_pid() if part == "database" else product.pid(part)
+    os.kill(pid, signal.SIGKILL)
+    return pid
+
+
+def is_back(product, part, before):
+    try:
+        return (product.database_pid() if part == "database" else product.pid(part)) != before
+    except (OSError, ValueError, IndexError):
+        return False
+
+
+def test_presses_are_heard_while_database_worker_and_web_server_are_gone(evening, product):
+    page = evening
+    page.get_by_role("button", name="Record the sockets").click()
+    expect(page.get_by_role("button", name="Finish the recording")).to_be_visible()
+    go(page)
+    pull, back = (page.get_by_role("button", name=name) for name in ("Pull the house", "Bring it back"))
+    for part in ("database", "worker", "web", "database"):
+        before = killed(product, part)
+        page.keyboard.press("h")
+        expect(back).to_be_visible(timeout=5_000)
+        page.keyboard.press("h")
+        expect(pull).to_be_visible(timeout=5_000)
+        until = time.monotonic() + 120
+        while not is_back(product, part, before) and time.monotonic() < until:
+            time.sleep(0.1)
+        assert is_back(product, part, before)
+    # The database answers again, without anybody's doing.
+    page.wait_for_timeout(1000)
+    expect(page.get_by_test_id("section")).to_have_text("Verse")
+    hold(page, "s")
+    finish = page.get_by_role("button", name="Finish the recording")
+    for _ in range(20):
+        finish.click()
+        page.wait_for_timeout(500)
+        if page.get_by_role("button", name="Record the sockets").is_visible():
+            break
+    clicks = onsets(recording(page)[:, 4], floor=0.02)
+    assert len(clicks) > 16
+    assert set(np.diff(clicks)) == {BEAT}
+
+
+def test_a_stage_page_is_opened_while_the_database_is_gone(evening, product):
+    page = evening
+    go(page)
+    database = product.database_pid()
+    os.kill(database, signal.SIGSTOP)
+    try:
+        page.goto("/stage")
+        expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=90_000)
+        page.keyboard.press("h")
+        expect(page.get_by_role("button", name="Bring it back")).to_be_visible()
+        page.keyboard.press("h")
+    finally:
+        os.kill(database, signal.SIGCONT)
+    hold(page, "s")
+
+
+@pytest.mark.console_may_complain
+def test_the_stages_own_server_may_die_and_the_page_comes_back(evening, product):
+    page = evening
+    go(page)
+    before = killed(product, "stage")
+    expect(page.get_by_text("No contact with the stage")).to_be_visible()
+    expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=30_000)
+    assert product.pid("stage") != before
+    hold(page, "s")
+
+
 def test_the_house_can_be_pulled_and_a_feed_be_heard(evening):
     page = evening
     go(page)

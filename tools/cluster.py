@@ -44,6 +44,7 @@ class Cluster:
             self.home = Path("/var/lib/postgresql") / f"upbeat-{name}"
         self.data = self.home / "data"
         self.password_file = var / "db-password"
+        self.port = 0
 
     def _reachable(self, folder: Path) -> bool:
         folder.mkdir(parents=True, exist_ok=True)
@@ -107,26 +108,33 @@ class Cluster:
         """Start it on a free loopback port and give the port."""
         self.stop()
         for _ in range(3):
-            port = free_port()
-            options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60 -c shared_buffers=64MB"
-            log = self.home / "log"
-            done = self._run(
-                str(binaries() / "pg_ctl"),
-                "-D",
-                str(self.data),
-                "-l",
-                str(log),
-                "-o",
-                options,
-                "-w",
-                "-t",
-                "60",
-                "start",
-            )
-            if done.returncode == 0:
-                return port
+            self.port = free_port()
+            if self._start_on(self.port):
+                return self.port
             time.sleep(0.3)
         raise Failed(f"The database did not start: its log is {self.home / 'log'}.")
+
+    def start_again(self) -> None:
+        """Start it on the port it had. Processes of the one that ended may hold its memory for a moment."""
+        for _ in range(20):
+            if self._start_on(self.port):
+                return
+            time.sleep(0.3)
+        raise Failed(f"The database did not start again: its log is {self.home / 'log'}.")
+
+    def alive(self) -> bool:
+        """Whether its first process is there."""
+        try:
+            pid = int((self.data / "postmaster.pid").read_text().split()[0])
+            return pid > 0 and "Z" not in Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+        except (OSError, ValueError, IndexError):
+            return False
+
+    def _start_on(self, port: int) -> bool:
+        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60 -c shared_buffers=64MB"
+        log = self.home / "log"
+        control = [str(binaries() / "pg_ctl"), "-D", str(self.data), "-l", str(log), "-o", options]
+        return self._run(*control, "-w", "-t", "60", "start").returncode == 0
 
     def stop(self) -> None:
         if (self.data / "postmaster.pid").exists():

@@ -11,6 +11,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 import urllib.request
 from pathlib import Path
@@ -23,6 +24,7 @@ from cluster import Cluster, Failed, free_port
 
 PYTHON = sys.executable
 DEFAULT_PORT = 8800
+SHORT_LIFE_S, LONGEST_WAIT_S = 30.0, 2.0
 
 
 class Part:
@@ -90,7 +92,7 @@ def main() -> int:
             return 0
         print(f"\nUpbeat Cue is ready:  {address}\nSign in once with:    {link}\n\nCtrl-C stops it.", flush=True)
         _say_what_runs(var, {"address": address, "sign_in": link}, parts)
-        _watch(parts, stopping, var)
+        _watch(parts, cluster, stopping, var)
         return 0
     except Failed as failed:
         print(f"Upbeat Cue could not start: {failed}", file=sys.stderr)
@@ -258,22 +260,52 @@ def _until_answers(parts: list[Part], address: str, stopping: list[int]) -> None
         raise Failed("the web server does not answer.")
 
 
-def _watch(parts: list[Part], stopping: list[int], var: Path) -> None:
+def _watch(parts: list[Part], cluster: Cluster, stopping: list[int], var: Path) -> None:
+    """Start again whatever ends by itself, for as long as it takes: a show may be playing."""
+    due: dict[str, float] = {}
+    keeper = DatabaseKeeper(cluster)
     while not stopping:
-        time.sleep(0.2)
+        time.sleep(0.1)
+        keeper.look()
         for part in parts:
-            if part.alive() or stopping:
+            now = time.monotonic()
+            if part.alive():
                 continue
-            part.deaths = part.deaths + 1 if time.monotonic() - part.began < 30 else 1
-            print(
-                f"{part.name} ended by itself ({part.last_words()}); it is started again.", file=sys.stderr, flush=True
-            )
-            if part.deaths > 5:
-                raise Failed(f"{part.name} keeps ending: its log is {part.log}.")
-            time.sleep(min(3, 0.2 * part.deaths))
-            part.start()
-            run = json.loads((var / "run.json").read_text())
-            _say_what_runs(var, run, parts)
+            if part.name not in due:
+                part.deaths = part.deaths + 1 if now - part.began < SHORT_LIFE_S else 1
+                due[part.name] = now + min(LONGEST_WAIT_S, 0.2 * (part.deaths - 1))
+                words = f"{part.name} ended by itself ({part.last_words()}); it is started again."
+                print(words, file=sys.stderr, flush=True)
+            if now >= due[part.name] and not stopping:
+                del due[part.name]
+                part.start()
+                _say_what_runs(var, json.loads((var / "run.json").read_text()), parts)
+    keeper.wait()
+
+
+class DatabaseKeeper:
+    """Starts the database again where it ended by itself, on a thread: its recovery may take a while."""
+
+    def __init__(self, cluster: Cluster):
+        self.cluster = cluster
+        self._thread: threading.Thread | None = None
+
+    def look(self) -> None:
+        if (self._thread is None or not self._thread.is_alive()) and not self.cluster.alive():
+            print("The database ended by itself; it is started again.", file=sys.stderr, flush=True)
+            self._thread = threading.Thread(target=self._start, daemon=True)
+            self._thread.start()
+
+    def _start(self) -> None:
+        try:
+            self.cluster.start_again()
+        except Failed as failed:
+            print(failed, file=sys.stderr, flush=True)
+            time.sleep(LONGEST_WAIT_S)
+
+    def wait(self) -> None:
+        if self._thread is not None:
+            self._thread.join(10)
 
 
 if __name__ == "__main__":
