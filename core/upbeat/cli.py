@@ -89,6 +89,51 @@ def _bounce(args: argparse.Namespace) -> dict[str, Any]:
     }
 
 
+def _replay(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.audio.pcm import WavWriter
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.ready import make_ready
+    from upbeat.show.replay import read_night, replay
+
+    out, night = Path(args.out), read_night(Path(args.log))
+    with open_bundle(args.show) as (show, folder):
+        ready = make_ready(show, folder)
+        out.mkdir(parents=True, exist_ok=True)
+        part = out / "sockets.wav.part"
+        try:
+            with WavWriter(part, show.sample_rate, len(show.routing.sockets)) as writer:
+                events = replay(ready, night, lambda block: writer.write(block.T))
+            document = {
+                "sample_rate": show.sample_rate,
+                "sockets": [s.number for s in show.routing.sockets],
+                "events": events,
+            }
+            (out / "events.json").write_text(json.dumps(document, ensure_ascii=False))
+            part.replace(out / "sockets.wav")
+        finally:
+            part.unlink(missing_ok=True)
+    faults = [line for line in night.lines if line.get("kind") in ("fault", "dropout")]
+    return {
+        "ok": True,
+        "problems": [],
+        "file": "sockets.wav",
+        "events": "events.json",
+        "frames": writer.frames,
+        "faults": faults,
+    }
+
+
+def _report(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.ready import make_ready
+    from upbeat.show.replay import read_night
+    from upbeat.show.report import report
+
+    night = read_night(Path(args.log))
+    with open_bundle(args.show) as (show, folder):
+        return {"ok": True, "problems": [], "entries": report(make_ready(show, folder), night)}
+
+
 def _click(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.bundle import open_bundle
     from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
@@ -173,6 +218,13 @@ def parser() -> argparse.ArgumentParser:
     click.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
     click.add_argument("--out", required=True, help="the file to write")
     click.add_argument("--cues", action="store_true", help="cues too")
+    replay = verb("replay", "Play a night again from its log, into one file with a channel for each socket.", _replay)
+    replay.add_argument("log", help="a night log (.jsonl)")
+    replay.add_argument("--show", required=True, help="the bundle (zip) or folder that was played")
+    replay.add_argument("--out", required=True, help="folder for sockets.wav and events.json")
+    report = verb("report", "What was really played, told from a night log.", _report)
+    report.add_argument("log", help="a night log (.jsonl)")
+    report.add_argument("--show", required=True, help="the bundle (zip) or folder that was played")
     verb("schema", "The JSON Schema of the show document.", _schema)
     return top
 

@@ -41,6 +41,7 @@ class Duties:
         self._last_press: LastPress | None = None
         self._known: tuple[object, ...] = ()
         self._read_entry = 0
+        self._dropouts = memory.number(shared.DROPOUTS)
         self._bases: deque[Base] = deque()
         self.load_answer: LoadAnswer | None = None
         self.loads: dict[int, order.LoadEntry] = {}
@@ -81,6 +82,7 @@ class Duties:
                     self.publish(b"tap:" + tap.encode(), pack_tap(span.start + known, sound[:, known:]))
                 self._metered = span.end
             changed = self._log_span(span.session, span.span, begin, heard) or changed
+        changed = self._log_dropouts(heard) or changed
         self._written = heard
         self.log.heard(heard)
         if changed:
@@ -100,6 +102,17 @@ class Duties:
                 self.log.add(self.loads[session.generation], record(event))
                 changed = True
         return changed
+
+    def _log_dropouts(self, heard: int) -> bool:
+        """Blocks that were not there when the device needed them."""
+        count = self.memory.number(shared.DROPOUTS)
+        blocks, self._dropouts = count - self._dropouts, count
+        session = self.ahead.session
+        if blocks <= 0 or session is None or session.generation not in self.loads:
+            return False
+        frame = max(0, heard - session.origin)
+        self.log.add(self.loads[session.generation], {"frame": frame, "kind": "dropout", "blocks": blocks})
+        return True
 
     def _log_entries(self, begin: int, heard: int) -> bool:
         changed = False

@@ -152,6 +152,7 @@ class Feeder:
             _, frame = self.append(order.BeginEntry(generation))
             memory.head[shared.BEGAN] = frame
             memory.head[shared.PLAYING] = generation
+            memory.head[shared.DROPOUTS] = 0
 
     # --- commands ---------------------------------------------------------------------
 

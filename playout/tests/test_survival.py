@@ -1,5 +1,6 @@
 """Rules E1 to E4: any process may die at any frame, and what leaves the sockets is what the log says."""
 
+import json
 import os
 import random
 import signal
@@ -13,6 +14,7 @@ from process import Running
 
 from playout import shared
 from playout.processes import is_ours
+from upbeat.cli import main as cli
 from upbeat.show.bundle import read_document
 from upbeat.show.ready import make_ready
 from upbeat.show.replay import read_night, replay
@@ -103,6 +105,30 @@ def test_e1_the_recording_is_what_its_log_says_bit_for_bit(playing):
     assert playing.state()["dropouts"] == dropouts
     same(recorded, replayed)
     assert np.abs(recorded).max() > 0.1
+
+
+def test_p5_a_night_is_played_again_and_told_by_the_command_line(playing, tmp_path, capsys):
+    playing.client.press("go_to", step=2, when="next_bar")
+    playing.until(lambda s: s["status"] == "finished")
+    recorded, _ = compared(playing)
+    show_folder, night = str(playing.folder / "evening"), str(playing.night())
+    assert cli(["replay", night, "--show", show_folder, "--out", str(tmp_path), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["faults"] == []
+    again, _ = soundfile.read(tmp_path / "sockets.wav", dtype="float32", always_2d=True)
+    first = max(0, playing.recording["frame"])
+    length = min(len(recorded), len(again) - first)
+    same(recorded[:length], again[first : first + length])
+    assert cli(["report", night, "--show", show_folder, "--json"]) == 0
+    (entry,) = json.loads(capsys.readouterr().out)["entries"]
+    assert [p["section"] for p in entry["passes"]] == ["Verse", "Coda"]
+    assert (entry["title"], entry["jumps"], entry["dropouts"]) == ("Paper Boats", 1, 0)
+    assert entry["passes"][1]["bars"] == 2
+
+
+def test_p5_what_is_no_night_log_is_refused(tmp_path, capsys):
+    (tmp_path / "log.jsonl").write_text('{"kind": "other"}\nhalf a li')
+    assert cli(["report", str(tmp_path / "log.jsonl"), "--show", str(tmp_path), "--json"]) == 1
+    assert json.loads(capsys.readouterr().out)["problems"][0]["code"] == "log-format"
 
 
 @pytest.mark.parametrize("part", ["leader", "follower"])

@@ -11,7 +11,12 @@ def test_a_link_signs_in_once(ines):
     path = link.split("testserver")[1]
     browser = Client()
     assert browser.get(path).url == "/"
-    assert browser.get("/api/me/").json() == {"name": "Hakon", "role": "sound", "band": "The Comet Caravan", "stage_port": 8801}
+    assert browser.get("/api/me/").json() == {
+        "name": "Hakon",
+        "role": "sound",
+        "band": "The Comet Caravan",
+        "stage_port": 8801,
+    }
     assert Client().get(path).url == "/signed-out?link=used"
 
 

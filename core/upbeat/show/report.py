@@ -1,0 +1,90 @@
+"""What was really played, told from a night log (rule P12)."""
+
+from __future__ import annotations
+
+from typing import Any, TypedDict
+
+from upbeat.show.ready import ReadyShow
+from upbeat.show.replay import Night, spans_of
+
+
+class PassPlayed(TypedDict):
+    """A pass through a section: its round, the bar it began at and how many bars of it were played."""
+
+    section: str
+    round: int
+    first_bar: int
+    bars: int
+
+
+class EntryPlayed(TypedDict):
+    """One time an entry was played. Seconds count from the beginning of the show."""
+
+    entry: int
+    title: str
+    started_s: float
+    ended_s: float
+    passes: list[PassPlayed]
+    jumps: int
+    levels_changed: list[dict[str, Any]]
+    marks: list[dict[str, Any]]
+    dropouts: int
+
+
+def report(ready: ReadyShow, night: Night) -> list[EntryPlayed]:
+    """The entries in the order they were played, as the core plays the log again on paper."""
+    events: list[dict[str, Any]] = []
+    for _ in spans_of(ready, night, night.end + 1, events):
+        pass
+    rate = ready.plan.sample_rate
+    played: list[EntryPlayed] = []
+    last: tuple[int, int, int, int] | None = None
+    for event in sorted(events, key=lambda e: e["frame"]):
+        if event["kind"] == "bar":
+            now = (event["entry"], event["step"], event["round"], event["bar"])
+            entry = ready.plan.entries[event["entry"]]
+            if last is None or last[0] != now[0]:
+                played.append(_begun(event["entry"], entry.title, event["frame"] / rate))
+            one = played[-1]
+            if last is None or last[:3] != now[:3] or event["bar"] != last[3] + 1 or not one["passes"]:
+                step = entry.steps[event["step"]]
+                one["passes"].append(
+                    PassPlayed(section=step.name, round=event["round"], first_bar=event["bar"], bars=0)
+                )
+            one["passes"][-1]["bars"] += 1
+            bars = entry.bar_frames
+            one["ended_s"] = (event["frame"] + int(bars[event["bar"]] - bars[event["bar"] - 1])) / rate
+            last = now
+        elif event["kind"] == "jump" and event["why"] != "round" and played:
+            played[-1]["jumps"] += 1
+        elif event["kind"] == "press" and event["press"] in ("stop", "go", "resume") and event["accepted"]:
+            if event["press"] == "stop" and played:
+                played[-1]["ended_s"] = min(played[-1]["ended_s"], event["frame"] / rate)
+            if event["press"] == "go":
+                last = None
+    for line in night.lines:
+        if line.get("kind") == "dropout":
+            _add_dropouts(played, line, rate)
+    return played
+
+
+def _begun(entry: int, title: str, started_s: float) -> EntryPlayed:
+    return EntryPlayed(
+        entry=entry + 1,
+        title=title,
+        started_s=started_s,
+        ended_s=started_s,
+        passes=[],
+        jumps=0,
+        levels_changed=[],
+        marks=[],
+        dropouts=0,
+    )
+
+
+def _add_dropouts(played: list[EntryPlayed], line: dict[str, Any], rate: int) -> None:
+    at = line.get("frame", 0) / rate
+    for one in reversed(played):
+        if one["started_s"] <= at:
+            one["dropouts"] += int(line.get("blocks", 1))
+            return
