@@ -1,7 +1,7 @@
-"""The engine under load: eight stereo stems to fourteen sockets, both cores kept busy by others.
+"""The engine under load: sixteen stereo stems to sixteen sockets, both cores kept busy by others.
 
-``.venv/bin/python benchmarks/engine.py [--minutes 10] [--idle]`` prints the engine's share of one
-core and its dropouts. The busy processes run at normal priority.
+``.venv/bin/python benchmarks/engine.py [--minutes 10] [--idle]`` prints the share of one core that the
+feeder and the two renderers take, and the dropouts. The busy processes run at normal priority.
 """
 
 from __future__ import annotations
@@ -20,7 +20,9 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 from material import write_show
 
+from playout import shared
 from playout.client import EngineClient, EngineSilent
+from playout.shared import Shared, path_of
 
 
 def burn() -> None:
@@ -52,7 +54,7 @@ def main() -> None:
     args = parser.parse_args()
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary)
-        write_show(folder / "show", sockets=14, seconds=240)
+        write_show(folder / "show", sockets=16, seconds=240, stems=16)
         control, state = free_port(), free_port()
         command = [
             sys.executable,
@@ -65,7 +67,7 @@ def main() -> None:
             "--folder",
             str(folder / "engine"),
             "--channels",
-            "14",
+            "16",
         ]
         engine = subprocess.Popen(command)
         others = [
@@ -79,7 +81,7 @@ def main() -> None:
                 time.sleep(2)
                 for other in others:
                     other.start()
-                measure(client, engine.pid, args.minutes, len(others))
+                measure(client, processes(folder / "engine"), args.minutes, len(others))
         finally:
             for other in others:
                 other.kill()
@@ -87,18 +89,30 @@ def main() -> None:
             engine.wait()
 
 
-def measure(client: EngineClient, pid: int, minutes: float, busy: int) -> None:
-    """Print the engine's share of a core and its dropouts over some minutes; ``busy``: processes beside it."""
-    began, cpu, steal = time.monotonic(), cpu_seconds(pid), stolen()
+def processes(folder: Path) -> dict[str, int]:
+    """The process ids of an engine's parts."""
+    memory = Shared(path_of(folder), 16, 48000, 1000, create=False)
+    leader = memory.number(shared.LEADER)
+    return {
+        "feeder": memory.number(shared.FEEDER_PID),
+        "leader": memory.own(leader, shared.PID),
+        "follower": memory.own(1 - leader, shared.PID),
+    }
+
+
+def measure(client: EngineClient, pids: dict[str, int], minutes: float, busy: int) -> None:
+    """Print each process's share of a core and the dropouts over some minutes; ``busy``: processes beside them."""
+    began, steal = time.monotonic(), stolen()
+    cpu = {name: cpu_seconds(pid) for name, pid in pids.items()}
     before = client.ask("state")["state"]["dropouts"]
     time.sleep(minutes * 60)
     lasted = time.monotonic() - began
-    share = (cpu_seconds(pid) - cpu) / lasted
     state = client.ask("state")["state"]
+    shares = {name: (cpu_seconds(pid) - cpu[name]) / lasted for name, pid in pids.items()}
     print(f"{state['status']} for {lasted / 60:.1f} min, {busy} busy processes beside it")
-    print(
-        f"{share:.1%} of one core; {state['dropouts'] - before} dropouts; {stolen() - steal:.1f} s taken away by the machine below"
-    )
+    print(", ".join(f"{name} {share:.1%}" for name, share in shares.items()), "of one core")
+    lost = state["dropouts"] - before
+    print(f"{lost} dropouts; {stolen() - steal:.1f} s taken away by the machine below")
 
 
 def wait_for(client: EngineClient) -> None:

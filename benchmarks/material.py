@@ -14,11 +14,11 @@ RATE = 48000
 STEMS = 8
 
 
-def write_stems(folder: Path, seconds: int) -> list[Path]:
+def write_stems(folder: Path, seconds: int, stems: int = STEMS) -> list[Path]:
     """Eight 16-bit stereo WAVs: tones and noise in bursts, each its own."""
     folder.mkdir(parents=True, exist_ok=True)
     files = []
-    for i in range(STEMS):
+    for i in range(stems):
         rng = np.random.default_rng(i)
         files.append(folder / f"stem-{i}.wav")
         with WavWriter(files[-1], RATE, 2, np.int16) as writer:
@@ -98,7 +98,7 @@ def show(files: list[Path], sockets: int, seconds: int, guides: bool) -> dict[st
     }
 
 
-def write_show(folder: Path, sockets: int, seconds: int, guides: bool = True) -> list[Path]:
-    files = write_stems(folder, seconds)
+def write_show(folder: Path, sockets: int, seconds: int, guides: bool = True, stems: int = STEMS) -> list[Path]:
+    files = write_stems(folder, seconds, stems)
     (folder / "show.json").write_text(json.dumps(show(files, sockets, seconds, guides)))
     return files

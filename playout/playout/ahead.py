@@ -19,7 +19,7 @@ from playout.shared import BLOCK, Shared
 from upbeat.play.advance import Span
 from upbeat.play.state import Music, State, stopped_at
 
-LONG = 8 * BLOCK  # frames rendered at once where there is time: a long block costs less
+LONG = 16 * BLOCK  # frames rendered at once where there is time: a long block costs less
 SHORT = 2 * BLOCK  # and while what is wanted next is not there yet
 CLOSE_BLOCKS = 6  # in hand; with fewer, spans are short
 

@@ -23,7 +23,7 @@ from upbeat.play.events import record
 from upbeat.play.state import Place, State
 from upbeat.play.view import position
 
-STATES_A_SECOND = 30
+STATES_A_SECOND = 25
 SAVED_EVERY_S = 30.0
 Publish = Callable[[bytes, bytes], None]
 

@@ -42,7 +42,6 @@ def main(settings: Settings) -> None:
     relay.bind(settings.relay)
     poller = zmq.Poller()
     poller.register(control, zmq.POLLIN)
-    poller.register(relay, zmq.POLLIN)
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda n, frame: stopping.append(n))

@@ -16,7 +16,6 @@ from playout.shared import RENDERERS, Shared
 
 LIBC = ctypes.CDLL(None, use_errno=True)
 _PR_SET_NAME, _MCL_BOTH = 15, 3
-REST_S = 0.02  # at the longest between two looks of a renderer at the log
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,7 +49,6 @@ class Settings:
         """Where renderer ``index`` waits for a sign that the log has grown."""
         waker = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
         waker.bind(f"\0{self.name}-wake-{index}")
-        waker.settimeout(REST_S)
         return waker
 
     def taps_in(self, memory: Shared) -> list[str]:

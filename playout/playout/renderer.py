@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
+import select
 import signal
 import socket
 import sys
@@ -25,6 +26,8 @@ from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 
 FOLLOWER_WAITS_S = 0.05
+LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.08
+LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.08
 
 
 def main(settings: Settings, index: int) -> None:
@@ -144,10 +147,10 @@ class Render:
             self.memory.set_outcome(number, body)
 
     def _rest(self) -> None:
-        try:
+        """Wait for the log to grow, until the next state is due or the next span."""
+        leads = self.memory.number(shared.LEADER) == self.index
+        if select.select([self._wake], [], [], LEADER_RESTS_S if leads else FOLLOWER_RESTS_S)[0]:
             self._wake.recv(64)
-        except (TimeoutError, BlockingIOError):
-            pass
 
 
 def come_back(settings: Settings) -> None:
