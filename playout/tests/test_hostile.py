@@ -1,0 +1,122 @@
+"""Rule E7: whatever comes to the control port, no process ends and nothing is missing from the sound."""
+
+import json
+import random
+import socket
+import threading
+
+import numpy as np
+import pytest
+import zmq
+from material import RATE, ramp_stem, show, song, write_wav
+from process import Running
+
+from playout.client import EngineClient
+
+BAR = 2 * RATE
+PARTS = ("feeder", "leader", "follower")
+PRESS = {"do": "press", "press": "go_to", "args": {"step": 1, "when": "section_end"}}
+VALUES = [0, -1, 2**63, 2**400, 1e400, float("nan"), "", "x" * 300, "\ud800", None, [], {}, [[]] * 50, True, 0.5]
+
+
+@pytest.fixture(scope="module")
+def playing(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("hostile")
+    (folder / "evening").mkdir()
+    write_wav(folder / "evening" / "ramp.wav", ramp_stem(9 * BAR))
+    stem = {"id": "r", "name": "Ramp", "file": "ramp.wav", "group": "rhythm"}
+    steps = [{"section": "a"}, {"section": "b", "ending": {"kind": "vamp"}}, {"section": "c"}]
+    with Running(folder) as engine:
+        assert engine.load(show(song(stems=[stem], forms=[{"id": "f", "name": "F", "steps": steps}])))["ok"]
+        engine.client.press("go")
+        engine.until(lambda s: s["status"] == "playing")
+        yield engine
+
+
+@pytest.fixture
+def unharmed(playing):
+    """The same processes go on, without a dropout or a fault, and a press is answered."""
+    before = {part: playing.pid(part) for part in ("feeder",)}
+    pids = {playing.pid("leader"), playing.pid("follower")}
+    yield playing
+    state = playing.until(lambda s: s["status"] == "playing" and s["renderers"] == 2)
+    assert {part: playing.pid(part) for part in ("feeder",)} == before
+    assert {playing.pid("leader"), playing.pid("follower")} == pids
+    assert (state["dropouts"], state["faults"]) == (0, 0)
+    assert playing.client.press("go_to", step=1, when="section_end")["ok"]
+
+
+def mutated(rng):
+    """A control message with something in it that nobody asked for."""
+    message = json.loads(json.dumps(PRESS))
+    what = rng.randrange(6)
+    if what == 0:
+        message[rng.choice(["do", "press", "args", "by"])] = rng.choice(VALUES)
+    elif what == 1:
+        message["args"][rng.choice(["step", "when", "other"])] = rng.choice(VALUES)
+    elif what == 2:
+        message["args"] = {f"k{i}": i for i in range(rng.choice([9, 1000]))}
+    raw = json.dumps(message).encode("utf-8", "surrogatepass")
+    if what == 3:
+        at = rng.randrange(len(raw))
+        raw = raw[:at] + bytes([rng.randrange(256)]) + raw[at + 1 :]
+    elif what == 4:
+        raw = raw[: rng.randrange(len(raw))]
+    elif what == 5:
+        raw = rng.choice([b"[" * 100_000, b'{"do":' * 5000, b"\xff" * 70_000, b"null", b"", b"0" * 60_000])
+    return raw
+
+
+def test_messages_that_nobody_asked_for(unharmed):
+    rng = random.Random(7)
+    context = zmq.Context()
+    dealer = context.socket(zmq.DEALER)
+    dealer.setsockopt(zmq.LINGER, 0)
+    dealer.connect(f"tcp://127.0.0.1:{unharmed.ports[0]}")
+    for i in range(3000):
+        raw = mutated(rng)
+        dealer.send_multipart(rng.choice([[b"", raw], [b"", raw], [raw], [b"", raw, raw], [b"x", b"y", raw]]))
+        if i % 50 == 0:
+            while dealer.poll(20):
+                dealer.recv_multipart()
+    context.destroy(linger=0)
+
+
+def test_bytes_that_are_no_messages(unharmed):
+    rng = np.random.default_rng(5)
+    for size in (1, 5, 64, 1000, 10_000_000):
+        with socket.create_connection(("127.0.0.1", unharmed.ports[0])) as line:
+            try:
+                line.sendall(rng.bytes(size))
+            except OSError:
+                pass  # it was cut off, as it should be
+    silent = [socket.create_connection(("127.0.0.1", unharmed.ports[0])) for _ in range(50)]
+    assert unharmed.client.ask("ping")["ok"]
+    for line in silent:
+        line.close()
+
+
+def test_questions_by_the_thousand_and_clients_that_never_read(unharmed):
+    context = zmq.Context()
+    lines = []
+    for _ in range(100):
+        line = context.socket(zmq.DEALER)
+        line.setsockopt(zmq.LINGER, 0)
+        line.connect(f"tcp://127.0.0.1:{unharmed.ports[0]}")
+        lines.append(line)
+
+    def ask():
+        for _ in range(100):
+            for line in lines:
+                try:
+                    line.send_multipart([b"", b'{"do": "state"}'], zmq.NOBLOCK)
+                except zmq.Again:
+                    pass
+
+    asking = threading.Thread(target=ask)
+    asking.start()
+    with EngineClient(*unharmed.ports, timeout_ms=20_000) as other:
+        for _ in range(5):
+            assert other.press("go_to", step=1, when="section_end")["accepted"]
+    asking.join()
+    context.destroy(linger=0)
