@@ -45,6 +45,7 @@ class Feeder:
         self._block = np.zeros((device.channels, BLOCK), dtype=np.float32)
         self._waiting: list[_Waiting] = []
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
+        self.short = False  # a block is not there yet that the device does not need yet
         self._floor = 0  # presses apply behind what the process before this one gave away
         self._catch_up()
 
@@ -73,6 +74,7 @@ class Feeder:
     def feed(self) -> None:
         """Give the device what it has room for."""
         memory = self.memory
+        self.short = False
         self._pass(self.device.missed())
         for _ in range(self.device.room()):
             block = memory.number(shared.WRITTEN)
@@ -82,6 +84,10 @@ class Feeder:
                 other = RENDERERS - 1 - leader
                 if memory.take(other, block, version, self._block):
                     memory.head[shared.LEADER] = other
+                elif memory.number(shared.PLAYING) and not self.device.hungry:
+                    # It is being rendered anew for a press; the device can wait a moment for it.
+                    self.short = True
+                    break
                 else:
                     self._block[:] = 0
                     if memory.number(shared.PLAYING):

@@ -51,7 +51,7 @@ def main(settings: Settings) -> None:
     device.start()
     try:
         while not stopping:
-            wait = min(device.wait(), 0.001 if feeder.waiting else IDLE_S)
+            wait = min(device.wait(), 0.001 if feeder.waiting or feeder.short else IDLE_S)
             poller.poll(math.ceil(1000 * wait))
             feeder.feed()
             _answer(feeder, control)

@@ -11,6 +11,7 @@ import msgspec
 
 from playout import order
 from playout.night_log import replace_file
+from playout.processes import calm
 from upbeat.audio.file_pcm import open_to_play
 from upbeat.errors import Refused, refuse
 from upbeat.show.bundle import read_document
@@ -65,6 +66,7 @@ class Loader:
             return Loaded(entry, refused=refuse("load-failed", why))
 
     def _run(self) -> None:
+        calm()
         while True:
             self._done.put(self.load(self._asked.get()))
 

@@ -18,6 +18,7 @@ import msgspec
 
 from playout import order
 from playout.commands import Name
+from playout.processes import calm
 from upbeat.play.state import Hand, Place
 
 VERSION = 1
@@ -84,6 +85,7 @@ class NightLog:
         self._queue.put(("heard", frame))
 
     def _write(self) -> None:
+        calm()
         while (job := self._queue.get()) is not None:
             try:
                 self._do(*job)

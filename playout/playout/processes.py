@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import hashlib
 import os
@@ -94,6 +95,21 @@ def hurry(nice: int = -15) -> bool:
         return True
     except OSError:
         return False
+
+
+def urgent() -> bool:
+    """Ask for this thread to run before every ordinary one: a press leaves a renderer some milliseconds."""
+    try:
+        os.sched_setscheduler(0, os.SCHED_RR, os.sched_param(10))
+        return True
+    except OSError:
+        return hurry()
+
+
+def calm() -> None:
+    """Let this thread wait for others: it was begun by one that must not."""
+    with contextlib.suppress(OSError):
+        os.sched_setscheduler(0, os.SCHED_OTHER, os.sched_param(0))
 
 
 def first() -> bool:

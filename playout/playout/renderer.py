@@ -21,7 +21,7 @@ from playout.client import EngineClient, EngineSilent
 from playout.duties import Duties, Publish
 from playout.loading import Loaded, Loader
 from playout.night_log import NightLog, last_show
-from playout.processes import Settings, hurry, is_ours, named
+from playout.processes import Settings, is_ours, named, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 
@@ -46,7 +46,7 @@ def main(settings: Settings, index: int) -> None:
         except zmq.Again:
             pass  # nobody takes it: the next state is as good
 
-    hurry()
+    urgent()
     # A show is made ready on another thread: let it hold the interpreter for moments only.
     sys.setswitchinterval(0.0005)
     gc.freeze()

@@ -21,6 +21,7 @@ class Device(Protocol):
     ``room``: how many blocks it takes now. ``missed``: how many whole blocks it has played as silence
     since the last call because nothing was there; time went on. ``held``: frames that were written and
     are not heard yet. ``wait``: seconds until there is room. ``there``: False while it is gone; time goes on all the same.
+    ``hungry``: what it holds is over in a moment.
     """
 
     name: str
@@ -29,6 +30,8 @@ class Device(Protocol):
 
     @property
     def there(self) -> bool: ...
+    @property
+    def hungry(self) -> bool: ...
 
     def start(self) -> None: ...
     def room(self) -> int: ...

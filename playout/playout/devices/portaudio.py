@@ -121,6 +121,10 @@ class PortAudioDevice:
             return max(0, int((time.monotonic() - since) * self.sample_rate) // BLOCK + self.blocks - taken)
         return max(0, self.blocks - len(self._queue))
 
+    @property
+    def hungry(self) -> bool:
+        return self._clock is not None or len(self._queue) <= 1
+
     def missed(self) -> int:
         empty, self._told = self._empty - self._told, self._empty
         return empty

@@ -42,6 +42,10 @@ class SimulatedDevice:
     def room(self) -> int:
         return max(0, self.blocks - -(-self.held() // BLOCK))
 
+    @property
+    def hungry(self) -> bool:
+        return self.held() <= BLOCK
+
     def wait(self) -> float:
         over = self._written - self._played() - (self.blocks - REFILL) * BLOCK
         return max(0.0, over / self.sample_rate)
