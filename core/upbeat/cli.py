@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | replay | report | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -6,11 +6,16 @@ import argparse
 import json
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 from upbeat.errors import Problem, Refused, refuse
+
+if TYPE_CHECKING:
+    from upbeat.audio.pcm import WavWriter
+    from upbeat.show.document import Show
 
 # A small product is done before a second thread wakes; threads only cost here.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -47,7 +52,6 @@ def _align(args: argparse.Namespace) -> dict[str, Any]:
 
 
 def _bounce(args: argparse.Namespace) -> dict[str, Any]:
-    from upbeat.audio.pcm import WavWriter
     from upbeat.show.bounce import read_presses, rehearse
     from upbeat.show.bundle import open_bundle
     from upbeat.show.cores import render_on_every_core
@@ -59,38 +63,43 @@ def _bounce(args: argparse.Namespace) -> dict[str, Any]:
         ready = make_ready(show, folder)
         if not show.routing.sockets:
             raise refuse("no-sockets", "The show has no sockets to play to: wire its feeds to a rig first.")
-        try:
-            out.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise refuse("out-unwritable", f"The folder “{out.name}” cannot be made: {error.strerror}.") from None
-        part = out / "sockets.wav.part"
-        try:
-            with WavWriter(part, show.sample_rate, len(show.routing.sockets)) as writer:
-                spans, events = rehearse(ready, presses, None if args.entry is None else args.entry - 1)
-                writer.skip(spans[-1].end if spans else 0)
-                render_on_every_core(ready, spans, part)
-            document = {
-                "sample_rate": show.sample_rate,
-                "sockets": [s.number for s in show.routing.sockets],
-                "events": events,
-            }
-            (out / "events.json").write_text(json.dumps(document, ensure_ascii=False))
-            part.replace(out / "sockets.wav")
-        finally:
-            part.unlink(missing_ok=True)
-    return {
-        "ok": True,
-        "problems": [],
-        "file": "sockets.wav",
-        "events": "events.json",
-        "frames": writer.frames,
-        "seconds": writer.frames / show.sample_rate,
-        "sockets": len(show.routing.sockets),
-    }
+        with _sockets_file(out, show) as (writer, part):
+            spans, events = rehearse(ready, presses, None if args.entry is None else args.entry - 1)
+            writer.skip(spans[-1].end if spans else 0)
+            render_on_every_core(ready, spans, part)
+            _write_events(out, show, events)
+    return {**_written(writer), "seconds": writer.frames / show.sample_rate, "sockets": len(show.routing.sockets)}
+
+
+@contextmanager
+def _sockets_file(out: Path, show: Show) -> Iterator[tuple[WavWriter, Path]]:
+    """``sockets.wav`` in the folder ``out``, under another name until it is whole. Raises :class:`Refused`."""
+    from upbeat.audio.pcm import WavWriter
+
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise refuse("out-unwritable", f"The folder “{out.name}” cannot be made: {error.strerror}.") from None
+    part = out / "sockets.wav.part"
+    try:
+        with WavWriter(part, show.sample_rate, len(show.routing.sockets)) as writer:
+            yield writer, part
+        part.replace(out / "sockets.wav")
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def _write_events(out: Path, show: Show, events: list[dict[str, Any]]) -> None:
+    sockets = [s.number for s in show.routing.sockets]
+    document = {"sample_rate": show.sample_rate, "sockets": sockets, "events": events}
+    (out / "events.json").write_text(json.dumps(document, ensure_ascii=False))
+
+
+def _written(writer: WavWriter) -> dict[str, Any]:
+    return {"ok": True, "problems": [], "file": "sockets.wav", "events": "events.json", "frames": writer.frames}
 
 
 def _replay(args: argparse.Namespace) -> dict[str, Any]:
-    from upbeat.audio.pcm import WavWriter
     from upbeat.show.bundle import open_bundle
     from upbeat.show.ready import make_ready
     from upbeat.show.replay import read_night, replay
@@ -98,29 +107,10 @@ def _replay(args: argparse.Namespace) -> dict[str, Any]:
     out, night = Path(args.out), read_night(Path(args.log))
     with open_bundle(args.show) as (show, folder):
         ready = make_ready(show, folder)
-        out.mkdir(parents=True, exist_ok=True)
-        part = out / "sockets.wav.part"
-        try:
-            with WavWriter(part, show.sample_rate, len(show.routing.sockets)) as writer:
-                events = replay(ready, night, lambda block: writer.write(block.T))
-            document = {
-                "sample_rate": show.sample_rate,
-                "sockets": [s.number for s in show.routing.sockets],
-                "events": events,
-            }
-            (out / "events.json").write_text(json.dumps(document, ensure_ascii=False))
-            part.replace(out / "sockets.wav")
-        finally:
-            part.unlink(missing_ok=True)
+        with _sockets_file(out, show) as (writer, _):
+            _write_events(out, show, replay(ready, night, lambda block: writer.write(block.T)))
     faults = [line for line in night.lines if line.get("kind") in ("fault", "dropout")]
-    return {
-        "ok": True,
-        "problems": [],
-        "file": "sockets.wav",
-        "events": "events.json",
-        "frames": writer.frames,
-        "faults": faults,
-    }
+    return {**_written(writer), "faults": faults}
 
 
 def _report(args: argparse.Namespace) -> dict[str, Any]:

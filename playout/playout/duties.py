@@ -194,7 +194,7 @@ class Duties:
         device["peak"], device["rms"] = self._meters.read()
         if session is None or state is None:
             return empty_state(device)
-        return engine_state(device, session, state, memory.number(shared.PLAYING), heard - session.origin)
+        return engine_state(device, session, state, session.generation, heard - session.origin)
 
     # --- bases --------------------------------------------------------------------------
 

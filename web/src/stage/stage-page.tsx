@@ -8,6 +8,7 @@ import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
 
 import { BarStrip } from "./bar-strip";
+import { EngineFacts } from "./engine-facts";
 import { isPlaying, type Playing, type When } from "./engine-state";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
@@ -58,16 +59,6 @@ export function StagePage({ band, port }: { band: string; port: number }) {
         <NoShow status={state.status} />
       )}
     </div>
-  );
-}
-
-function EngineFacts({ state }: { state: Playing }) {
-  const { t } = useTranslation();
-  return (
-    <span className={state.dropouts ? "text-clay" : ""}>
-      {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })} ·{" "}
-      {t("stage.device", { device: state.device.split(":")[0], ms: Math.round(state.latency_ms) })}
-    </span>
   );
 }
 

@@ -8,6 +8,7 @@ import { entryShown, playing, serve, show } from "@/test/helpers";
 import { BarStrip } from "./bar-strip";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
+import { EngineFacts } from "./engine-facts";
 import { Now } from "./now";
 import { Road } from "./road";
 import { StageOrder } from "./stage-order";
@@ -20,6 +21,20 @@ import { WhenChoice } from "./when-choice";
 
 const entry = entryShown();
 const position = (more: object) => ({ ...playing().position, ...more });
+
+describe("the engine's facts", () => {
+  it.each([
+    [{}, /Engine steady · no dropouts · simulated, 42 ms/],
+    [{ dropouts: 3 }, /3 dropouts/],
+    [{ renderers: 1 }, /one renderer alone/],
+    [{ device_there: false }, /the interface is gone/],
+    [{ unreadable: ["Choir", "Bass"] }, /cannot be read, and is silent: Choir, Bass/],
+    [{ unwritten: true, faults: 2 }, /a fault in the sound.* · the night is not being written down/],
+  ])("say what is wrong in words %#", (more, text) => {
+    render(<EngineFacts state={playing(more)} />);
+    expect(screen.getByText(text)).toBeTruthy();
+  });
+});
 
 describe("where we are", () => {
   it("shows the section, bar and beat, and how far it is", () => {

@@ -1,0 +1,31 @@
+import type { TFunction } from "i18next";
+import { useTranslation } from "react-i18next";
+
+import type { Playing } from "./engine-state";
+
+/** What is wrong with the engine while the music goes on, in words. */
+function troubles(state: Playing, t: TFunction): string[] {
+  return [
+    state.device_there ? "" : t("stage.gone"),
+    state.unreadable.length ? t("stage.unreadable", { names: state.unreadable.join(", ") }) : "",
+    state.faults ? t("stage.faults") : "",
+    state.unwritten ? t("stage.unwritten") : "",
+    state.renderers < 2 ? t("stage.alone") : "",
+  ].filter(Boolean);
+}
+
+/** How the engine is: what is wrong, else its dropouts, and what the device holds. */
+export function EngineFacts({ state }: { state: Playing }) {
+  const { t } = useTranslation();
+  const wrong = troubles(state, t);
+  return wrong.length ? (
+    <span role="status" className="text-clay">
+      {wrong.join(" · ")}
+    </span>
+  ) : (
+    <span className={state.dropouts ? "text-clay" : ""}>
+      {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })} ·{" "}
+      {t("stage.device", { device: state.device.split(":")[0], ms: Math.round(state.latency_ms) })}
+    </span>
+  );
+}
