@@ -21,6 +21,7 @@ from upbeat.play.presses import PRESSES
 LOAD_PATIENCE_S = 3.0  # for the second renderer, once the first has a show ready
 ANSWER_PATIENCE_S = 2.0
 MOST_WAITING = 256
+RECOVER_ONCE_S = 5.0  # both renderers may ask for the last show
 SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does not lead
 
 _SILENT = refuse("engine-silent", "The renderers do not answer; they are being started again.")
@@ -45,6 +46,7 @@ class Feeder:
         self._block = np.zeros((device.channels, BLOCK), dtype=np.float32)
         self._waiting: list[_Waiting] = []
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
+        self._recovered = -RECOVER_ONCE_S  # when the renderers last asked for what was loaded
         self.short = False  # a block is not there yet that the device does not need yet
         self._floor = 0  # presses apply behind what the process before this one gave away
         self._catch_up()
@@ -197,9 +199,10 @@ class Feeder:
         memory = self.memory
         if not command.recover and memory.own(memory.number(shared.LEADER), shared.MOVING):
             raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
-        if self._loading is not None:
+        if self._loading is not None or (command.recover and time.monotonic() - self._recovered < RECOVER_ONCE_S):
             raise refuse("load-loading", "A show is being loaded already: wait for it.")
         if command.recover:
+            self._recovered = time.monotonic()
             memory.head[shared.PLAYING] = 0
             self.append(order.LeaveEntry())
         generation = memory.number(shared.GENERATION) + 1

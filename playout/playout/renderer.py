@@ -77,6 +77,7 @@ class Render:
         self.duties.loads = self._loads
         self._taps = -1
         memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
+        memory.set_own(index, shared.JOINED, 0)
         memory.set_own(index, shared.PID, os.getpid())
 
     def _begin_loading(self, entry: order.LoadEntry) -> None:
@@ -92,6 +93,7 @@ class Render:
     def run(self, stopping: list[int]) -> None:
         """Join, and render from there on."""
         self._join()
+        self.memory.set_own(self.index, shared.JOINED, 1)
         while not stopping:
             self.memory.set_own(self.index, shared.ALIVE_NS, time.monotonic_ns())
             self._take_loaded()
@@ -106,7 +108,8 @@ class Render:
     def _join(self) -> None:
         memory = self.memory
         memory.set_own(self.index, shared.READY, 0)
-        alone = not is_ours(memory.own(shared.RENDERERS - 1 - self.index, shared.PID))
+        other = shared.RENDERERS - 1 - self.index
+        alone = not (memory.own(other, shared.JOINED) and is_ours(memory.own(other, shared.PID)))
         base = newest_base(memory) if memory.number(shared.PLAYING) and not alone else None
         if base is None:
             join(self.ahead, None, None)

@@ -49,7 +49,7 @@ UNWRITTEN = 19  # 1 while the night log cannot be written
 FAULTS = 20  # spans that could not be rendered
 DEVICE = 18  # 1 while the device takes blocks
 OWN = 32  # where the numbers of renderer 0 begin; those of renderer 1 follow
-PID, HEAD, ALIVE_NS, READY, REFUSED, MOVING, BLOCKS = range(7)
+PID, HEAD, ALIVE_NS, READY, REFUSED, MOVING, JOINED = range(7)
 _OWN_NUMBERS = 16
 _HEAD_BYTES = 4096
 
