@@ -21,6 +21,7 @@ from upbeat.play.presses import PRESSES
 LOAD_PATIENCE_S = 3.0  # for the second renderer, once the first has a show ready
 ANSWER_PATIENCE_S = 2.0
 MOST_WAITING = 256
+BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
 RECOVER_ONCE_S = 5.0  # both renderers may ask for the last show
 SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does not lead
 
@@ -116,11 +117,11 @@ class Feeder:
 
     # --- the log ----------------------------------------------------------------------
 
-    def append(self, body: order.AnyEntry) -> tuple[int, int]:
-        """Add an entry at the first frame that is still free; gives its number and frame."""
+    def append(self, body: order.AnyEntry, later: int = 0) -> tuple[int, int]:
+        """Add an entry at the first frame that is still free, or ``later`` blocks after it; gives its number and frame."""
         memory = self.memory
         written = memory.number(shared.WRITTEN) * BLOCK
-        free = max(written, self._floor) + shared.SAFE_BLOCKS * BLOCK
+        free = max(written, self._floor) + (shared.SAFE_BLOCKS + later) * BLOCK
         frame = max(free, self._frames[-1] if self._frames else 0)
         heard = max(0, written - self.device.held())
         self._frames.append(frame)
@@ -157,7 +158,7 @@ class Feeder:
         if all(r in ready for r in alive) or now - first > LOAD_PATIENCE_S:
             self._loading = None
             memory.head[shared.LEADER] = ready[0]
-            _, frame = self.append(order.BeginEntry(generation))
+            _, frame = self.append(order.BeginEntry(generation), later=BEGIN_BLOCKS)
             memory.head[shared.BEGAN] = frame
             memory.head[shared.PLAYING] = generation
             memory.head[shared.DROPOUTS] = 0

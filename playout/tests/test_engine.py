@@ -95,7 +95,7 @@ def test_meters_show_what_sounds(loaded):
     loaded.client.press("go")
     socket = loaded.client.subscribe(STATE)
     peaks = np.zeros(4)
-    for _ in range(30):
+    for _ in range(60):
         peaks = np.maximum(peaks, json.loads(socket.recv_multipart()[1])["peak"])
     socket.close()
     loaded.client.press("stop")
