@@ -66,8 +66,7 @@ class Feeder:
             self._floor = memory.number(shared.WRITTEN) * BLOCK
             due = (self._floor - memory.number(shared.HELD) + passed) // BLOCK + 1
             memory.head[shared.WRITTEN] = due
-            if memory.number(shared.PLAYING):
-                memory.head[shared.DROPOUTS] += -(-passed // BLOCK)
+            self._count(-(-passed // BLOCK))
         generation = memory.number(shared.GENERATION)
         if generation > memory.number(shared.PLAYING):
             self._loading = generation, 0.0
@@ -93,8 +92,7 @@ class Feeder:
                     break
                 else:
                     self._block[:] = 0
-                    if memory.number(shared.PLAYING):
-                        memory.head[shared.DROPOUTS] += 1
+                    self._count(1)
             self.device.write(self._block)
             memory.head[shared.WRITTEN] += 1
             memory.head[shared.WRITTEN_NS] = time.monotonic_ns()
@@ -105,8 +103,13 @@ class Feeder:
         """Blocks that the device played without us: time has gone on."""
         if blocks:
             self.memory.head[shared.WRITTEN] += blocks
-            if self.memory.number(shared.PLAYING):
-                self.memory.head[shared.DROPOUTS] += blocks
+            self._count(blocks)
+
+    def _count(self, blocks: int) -> None:
+        """Count blocks that were missing while music played: nobody hears one that is missing in silence."""
+        memory = self.memory
+        if memory.number(shared.PLAYING) and memory.own(memory.number(shared.LEADER), shared.MOVING):
+            memory.head[shared.DROPOUTS] += blocks
 
     def _version(self, block: int) -> int:
         """How many entries a block has to be made with."""
