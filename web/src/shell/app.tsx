@@ -21,7 +21,8 @@ export function App() {
   const known = useLastMe(me.data);
   if (me.isPending) return <Waiting />;
   // What is needed on the night needs no database: with the pass of the sign-in the stage opens without it.
-  if (me.error && atTheStage && known && !isOut(me.error)) return <StagePage band={known.band} port={known.stage_port} />;
+  if (me.error && atTheStage && known && !isOut(me.error))
+    return <StagePage band={known.band} port={known.stage_port} />;
   if (me.error) {
     return isOut(me.error) ? <SignedOut /> : <Trouble error={me.error} again={() => void me.refetch()} />;
   }
