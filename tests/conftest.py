@@ -96,7 +96,7 @@ def databases_go_away():
 
 @pytest.fixture(scope="session")
 def product(tmp_path_factory):
-    running = Product(tmp_path_factory.mktemp("product") / "var", "--no-demo", "--buffer", "24")
+    running = Product(tmp_path_factory.mktemp("product") / "var", "--no-demo", "--buffer", "64")
     yield running
     running.stop()
 

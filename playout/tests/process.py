@@ -37,7 +37,7 @@ class Running:
         device: str = "simulated",
         env: dict[str, str] | None = None,
         ahead: int = 1000,
-        blocks: int = 24,
+        blocks: int = 64,
     ):
         self.folder, self.ports = folder, (free_port(), free_port())
         self.engine = folder / "engine"
