@@ -66,7 +66,6 @@ class Ahead:
         self.spans: deque[Heard] = deque()
         self.outcomes: deque[tuple[int, bytes, float]] = deque()
         self._asked = 0
-        self._silence = np.zeros((memory.channels, BLOCK), dtype=np.float32)
 
     # --- the log ----------------------------------------------------------------------
 
@@ -180,11 +179,15 @@ class Ahead:
         try:
             return session.render(frames)
         except Exception:
-            if not self.memory.number(shared.FAULTS):
-                traceback.print_exc()
-            self.memory.head[shared.FAULTS] += 1
+            self._fault()
             session.state = session.state._replace(head=head + frames)
             return None, np.zeros((session.renderer.rows, frames), dtype=np.float32)
+
+    def _fault(self) -> None:
+        """Count what went wrong; the first is printed."""
+        if not self.memory.number(shared.FAULTS):
+            traceback.print_exc()
+        self.memory.head[shared.FAULTS] += 1
 
     # --- entries ----------------------------------------------------------------------
 
@@ -201,7 +204,11 @@ class Ahead:
         session = self.session
         if session is None:
             return
-        outcome = session.press(body.press, body.args, max(0, entry.heard - session.origin))
+        try:
+            outcome = session.press(body.press, body.args, max(0, entry.heard - session.origin))
+        except Exception:
+            self._fault()
+            return
         self.memory.set_own(self.index, shared.MOVING, int(session.state.music.run is not None))
         answer = outcome_of(body, outcome, entry.frame - session.origin)
         self.outcomes.append((entry.number, msgspec.json.encode({"ok": True, **answer}), time.monotonic()))

@@ -7,7 +7,7 @@ from typing import NamedTuple
 import msgspec
 
 from playout import order, shared
-from playout.ahead import Ahead, recovered
+from playout.ahead import Ahead
 from playout.loading import Loaded
 from playout.session import Session
 from playout.shared import BLOCK, Shared
@@ -101,8 +101,3 @@ def _apply(ahead: Ahead, session: Session, applied: int) -> int:
             )
         applied += 1
     return applied
-
-
-def first_base(ahead: Ahead, session: Session, load: order.LoadEntry, applied: int) -> Base:
-    """The base of a show that begins."""
-    return Base(load, session.origin, session.origin, applied, recovered(session, load))

@@ -39,10 +39,6 @@ class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
     recover: bool = False
 
 
-class Leave(msgspec.Struct, frozen=True, tag_field="do", tag="leave"):
-    """Gives the engine back: no show is loaded any more."""
-
-
 class PressCommand(msgspec.Struct, frozen=True, tag_field="do", tag="press"):
     """A press with its arguments (``upbeat.play.presses``), and who or what pressed."""
 
@@ -64,7 +60,7 @@ class Record(msgspec.Struct, frozen=True, tag_field="do", tag="record"):
     folder: Annotated[str, msgspec.Meta(pattern=r"^[a-z0-9-]{0,64}$")] = ""
 
 
-AnyCommand = Ping | GetState | Load | Leave | PressCommand | Taps | Record
+AnyCommand = Ping | GetState | Load | PressCommand | Taps | Record
 _decoder = msgspec.json.Decoder(AnyCommand)
 
 

@@ -25,6 +25,7 @@ from upbeat.play.view import position
 
 STATES_A_SECOND = 25
 SAVED_EVERY_S = 30.0
+UNLOGGED_S = 60  # how long what was heard is kept for the log
 Publish = Callable[[bytes, bytes], None]
 
 
@@ -39,7 +40,6 @@ class Duties:
         self._metered = 0  # and the meters and taps theirs
         self._last_state = 0.0
         self._last_press: LastPress | None = None
-        self._known: tuple[object, ...] = ()
         self._read_entry = 0
         self._dropouts = memory.number(shared.DROPOUTS)
         self._bases: deque[Base] = deque()
@@ -63,7 +63,9 @@ class Duties:
         if leads:
             self._hear(heard)
             self._say(heard)
-        self.ahead.forget(min(heard, self.memory.number(shared.LOGGED)))
+        # Where the disk takes nothing, what was heard is not kept for ever.
+        kept_for = UNLOGGED_S * self.memory.sample_rate
+        self.ahead.forget(min(heard, max(self.memory.number(shared.LOGGED), heard - kept_for)))
 
     # --- what was heard ----------------------------------------------------------------
 
@@ -135,7 +137,8 @@ class Duties:
                 return
             generation, origin = sounding
             outcome = msgspec.json.decode(self.memory.outcome(entry.number) or b"{}")
-            self._last_press = msgspec.convert({**outcome, "args": body.args}, LastPress)
+            if outcome.get("ok"):
+                self._last_press = msgspec.convert({**outcome, "args": body.args}, LastPress)
             self.log.add(
                 self.loads[generation],
                 {

@@ -121,8 +121,13 @@ class Feeder:
     # --- the log ----------------------------------------------------------------------
 
     def append(self, body: order.AnyEntry, later: int = 0) -> tuple[int, int]:
-        """Add an entry at the first frame that is still free, or ``later`` blocks after it; gives its number and frame."""
-        memory = self.memory
+        """Add an entry at the first frame that is still free, or ``later`` blocks after it.
+
+        Gives its number and frame. Raises :class:`Refused` for one that is too long for the log.
+        """
+        memory, raw = self.memory, order.encoded(body)
+        if len(raw) > shared.MOST_ENTRY:
+            raise refuse("command-long", f"This has more than {shared.MOST_ENTRY} bytes: use fewer and shorter words.")
         written = memory.number(shared.WRITTEN) * BLOCK
         free = max(written, self._floor) + (shared.SAFE_BLOCKS + later) * BLOCK
         frame = max(free, self._frames[-1] if self._frames else 0)
@@ -131,7 +136,7 @@ class Feeder:
         if len(self._frames) > shared.ENTRIES:
             del self._frames[: shared.ENTRIES // 2]
             self._dropped += shared.ENTRIES // 2
-        number = memory.append(frame, heard, order.encoded(body))
+        number = memory.append(frame, heard, raw)
         self._wake()
         return number, frame
 
@@ -174,6 +179,9 @@ class Feeder:
             return self._handle(client, commands.read_command(raw))
         except Refused as no:
             return msgspec.json.encode(refused(*no.problems))
+        except OSError as error:
+            said_no = refuse("file-system", f"The disk said no: {error.strerror or error}.")
+            return msgspec.json.encode(refused(*said_no.problems))
 
     def _handle(self, client: bytes, command: commands.AnyCommand) -> bytes | None:
         memory = self.memory
@@ -188,8 +196,6 @@ class Feeder:
                 return b'{"ok":true,"state":' + state + b"}"
             case commands.Load():
                 return self._load(command)
-            case commands.Leave():
-                return self._leave()
             case commands.PressCommand():
                 return self._press(client, command)
             case commands.Taps():
@@ -210,8 +216,6 @@ class Feeder:
             memory.head[shared.PLAYING] = 0
             self.append(order.LeaveEntry())
         generation = memory.number(shared.GENERATION) + 1
-        memory.head[shared.GENERATION] = generation
-        self._loading = generation, 0.0
         self.append(
             order.LoadEntry(
                 generation=generation,
@@ -224,16 +228,9 @@ class Feeder:
                 hand=command.hand,
             )
         )
+        memory.head[shared.GENERATION] = generation
+        self._loading = generation, 0.0
         return _ok(loading=command.show, generation=generation)
-
-    def _leave(self) -> bytes:
-        memory = self.memory
-        if memory.own(memory.number(shared.LEADER), shared.MOVING):
-            raise refuse("leave-playing", "A song is playing: stop it before the engine is given back.")
-        self._loading = None
-        memory.head[shared.PLAYING] = 0
-        self.append(order.LeaveEntry())
-        return _ok()
 
     def _press(self, client: bytes, command: commands.PressCommand) -> bytes | None:
         if not self.memory.number(shared.PLAYING):

@@ -27,7 +27,6 @@ from playout.snapshot import LoadAnswer
 
 FOLLOWER_WAITS_S = 0.05
 LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.08
-LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.08
 
 
 def main(settings: Settings, index: int) -> None:

@@ -23,6 +23,7 @@ RENDERERS = 2
 SAFE_BLOCKS = 2  # between the block that is given next and the first that a press may change
 ENTRIES = 8192  # kept of the log; a renderer that starts later begins at a saved state
 ENTRY_BYTES = 4096
+MOST_ENTRY = ENTRY_BYTES - 24  # bytes of an entry without its numbers
 OUTCOMES = 512
 OUTCOME_BYTES = 2048
 TEXT_BYTES = 256 << 10
@@ -44,7 +45,6 @@ PLAYING = 13  # the generation that sounds
 BEGAN = 14  # the output frame it began at
 RECORDING = 15
 TAPS = 16  # how often the taps were changed
-LATE_NS = 17  # longest delay of a wake-up since it was last read
 UNWRITTEN = 19  # 1 while the night log cannot be written
 FAULTS = 20  # spans that could not be rendered
 DEVICE = 18  # 1 while the device takes blocks
@@ -54,8 +54,8 @@ _OWN_NUMBERS = 16
 _HEAD_BYTES = 4096
 
 # Texts: those of renderer 0, those of renderer 1, then the feeder's own.
-STATE, SAVED, ANSWER = range(3)
-OWN_TEXTS = 3
+STATE, SAVED = range(2)
+OWN_TEXTS = 2
 TAPS_TEXT = RENDERERS * OWN_TEXTS
 _TEXTS = TAPS_TEXT + 1
 
@@ -141,8 +141,10 @@ class Shared:
         head = row[:16].view(np.int64)
         if int(head[0]) >= number:
             return
+        if len(body) > OUTCOME_BYTES - 16:
+            return
         head[0] = 0
-        row[16 : 16 + len(body)] = np.frombuffer(body[: OUTCOME_BYTES - 16], dtype=np.uint8)
+        row[16 : 16 + len(body)] = np.frombuffer(body, dtype=np.uint8)
         head[1] = len(body)
         with self._fence:
             head[0] = number

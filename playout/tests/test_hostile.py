@@ -82,6 +82,19 @@ def test_messages_that_nobody_asked_for(unharmed):
     context.destroy(linger=0)
 
 
+def test_a_press_that_is_too_long_for_the_log_is_refused(unharmed):
+    args = {f"{i}" + "\u20ac" * 190: "\u20ac" * 190 for i in range(8)}
+    answer = unharmed.client.ask("press", press="go_to", args=args)
+    assert answer["problems"][0]["code"] == "command-long"
+    answer = unharmed.client.ask("load", folder="\u20ac" * 2000, show="x")
+    assert not answer["ok"]
+    for value in (2**31, -(2**31), 1e9, True, "section_end"):
+        unharmed.client.press("go_to", step=value, when=value)
+        unharmed.client.press("stand_by", entry=value)
+        unharmed.client.press("fallback", on=value)
+    unharmed.client.press("fallback", on=False)
+
+
 def test_bytes_that_are_no_messages(unharmed):
     rng = np.random.default_rng(5)
     for size in (1, 5, 64, 1000, 10_000_000):
