@@ -91,7 +91,7 @@ def main() -> None:
 
 def processes(folder: Path) -> dict[str, int]:
     """The process ids of an engine's parts."""
-    memory = Shared(path_of(folder), 16, 48000, 1000, create=False)
+    memory = Shared(path_of(folder), 48000, 1000, create=False)
     leader = memory.number(shared.LEADER)
     return {
         "feeder": memory.number(shared.FEEDER_PID),

@@ -19,7 +19,7 @@ from playout.shared import BLOCK, Shared
 from upbeat.play.advance import Span
 from upbeat.play.state import Music, State, stopped_at
 
-LONG = 16 * BLOCK  # frames rendered at once where there is time: a long block costs less
+LONG = shared.LONGEST * BLOCK  # frames rendered at once where there is time: a long block costs less
 SHORT = 2 * BLOCK  # and while what is wanted next is not there yet
 CLOSE_BLOCKS = 6  # in hand; with fewer, spans are short
 
@@ -33,15 +33,21 @@ class Kept(NamedTuple):
     point: Point | None
 
 
-class Heard(NamedTuple):
-    """A span that was rendered, in output frames from ``start``, with its meters and taps."""
+class Planned(NamedTuple):
+    """What happens in output frames ``start`` to ``end``."""
 
     start: int
     end: int
     session: Session | None
     span: Span | None
-    peak: np.ndarray
-    power: np.ndarray
+
+
+class Sound(NamedTuple):
+    """What the sockets and the taps get in output frames ``start`` to ``end``, float32 (rows, frames)."""
+
+    start: int
+    end: int
+    sockets: np.ndarray
     taps: dict[str, np.ndarray]
 
 
@@ -63,7 +69,8 @@ class Ahead:
         self.head = 0
         self.session: Session | None = None
         self.kept: deque[Kept] = deque()
-        self.spans: deque[Heard] = deque()
+        self.spans: deque[Planned] = deque()
+        self.sounds: deque[Sound] = deque()
         self.outcomes: deque[tuple[int, bytes, float]] = deque()
         self._asked = 0
 
@@ -87,6 +94,7 @@ class Ahead:
         self.applied = self.version(frame) if applied is None else applied
         self.kept.clear()
         self.spans.clear()
+        self.sounds.clear()
 
     def entry(self, applied: int) -> order.Entry | None:
         """The entry after the first ``applied`` of the log, if it is there."""
@@ -125,6 +133,8 @@ class Ahead:
             last.session.back_to(last.point)
         while self.spans and self.spans[-1].end > self.head:
             self.spans.pop()
+        while self.sounds and self.sounds[-1].end > self.head:
+            self.sounds.pop()
 
     # --- sound ------------------------------------------------------------------------
 
@@ -154,23 +164,18 @@ class Ahead:
             self.kept.popleft()
 
     def _render(self, frames: int, written: int) -> None:
-        start, session = self.head, self.session
-        channels = self.memory.channels
-        span, taps = None, {}
-        if session is None:
-            out = np.zeros((channels, frames), dtype=np.float32)
-        else:
+        start, end, session = self.head, self.head + frames, self.session
+        sockets, taps, span = np.zeros((0, frames), dtype=np.float32), {}, None
+        if session is not None:
             span, rows = self._rendered(session, frames)
-            out = np.zeros((channels, frames), dtype=np.float32)
-            out[session.places] = rows[: len(session.places)]
-            taps = session.tapped(rows)
-        self.head += frames
-        first = start // BLOCK
-        for i in range(frames // BLOCK):
-            if (first + i) * BLOCK >= written:
-                self.memory.put(self.index, first + i, self.applied, out[:, i * BLOCK : (i + 1) * BLOCK])
-        peak = np.maximum(out.max(axis=1), -out.min(axis=1))
-        self.spans.append(Heard(start, self.head, session, span, peak, np.einsum("ij,ij->i", out, out), taps))
+            sockets, taps = session.on_sockets(rows), session.tapped(rows)
+        self.head = end
+        # What is over is not written: its place may be needed by what comes.
+        over = max(0, written - start)
+        if over < frames:
+            self.memory.put(self.index, (start + over) // BLOCK, self.applied, sockets[:, over:])
+        self.spans.append(Planned(start, end, session, span))
+        self.sounds.append(Sound(start, end, sockets, taps))
         self.memory.set_own(self.index, shared.HEAD, self.head)
 
     def _rendered(self, session: Session, frames: int) -> tuple[Span | None, np.ndarray]:
@@ -227,8 +232,10 @@ class Ahead:
 
     # --- what was heard ----------------------------------------------------------------
 
-    def forget(self, frame: int) -> None:
-        """Drop spans and entries that were heard and written down up to an output frame."""
+    def forget(self, heard: int, frame: int) -> None:
+        """Drop sound that was heard, and spans and entries that were written down up to output frame ``frame``."""
+        while self.sounds and self.sounds[0].end <= heard:
+            self.sounds.popleft()
         while self.spans and self.spans[0].end <= frame:
             self.spans.popleft()
         if len(self.entries) > shared.ENTRIES // 2 and self.kept:

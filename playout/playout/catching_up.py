@@ -11,7 +11,7 @@ from playout.ahead import Ahead
 from playout.loading import Loaded
 from playout.session import Session
 from playout.shared import BLOCK, Shared
-from upbeat.play.advance import advance
+from upbeat.play.advance import passed
 from upbeat.play.presses import press
 from upbeat.play.state import State
 from upbeat.show.bounce import MEMORY_S
@@ -72,7 +72,7 @@ def join(ahead: Ahead, loaded: Loaded | None, base: Base | None) -> None:
         at = session.state.head + base.origin
         following = ahead.frame_of(applied)
         end = min(written - written % BLOCK, at + STRIDE, at + STRIDE if following is None else following)
-        session.state, _ = advance(loaded.ready.plan, session.state, end - at)
+        session.state = passed(loaded.ready.plan, session.state, end - at)
         points.append((end, applied, session.state))
     memory_frames = round(MEMORY_S * memory.sample_rate) + session.renderer.memory_frames
     frame, applied, session.state = _remembered(session, points, written - memory_frames)

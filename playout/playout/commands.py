@@ -6,6 +6,7 @@ from typing import Annotated
 
 import msgspec
 
+from playout.devices import Choice
 from upbeat.errors import refuse
 from upbeat.play.state import Hand, Place
 
@@ -40,9 +41,13 @@ class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
 
 
 class PressCommand(msgspec.Struct, frozen=True, tag_field="do", tag="press"):
-    """A press with its arguments (``upbeat.play.presses``), and who or what pressed."""
+    """A press with its arguments (``upbeat.play.presses``), and who or what pressed.
+
+    ``made``: when, in seconds of this machine's monotonic clock; one that is old is not run.
+    """
 
     press: Name
+    made: Annotated[float, msgspec.Meta(ge=0, le=1e12)] | None = None
     args: Annotated[dict[Name, Scalar], msgspec.Meta(max_length=8)] | None = None
     by: Name = ""
 
@@ -60,7 +65,13 @@ class Record(msgspec.Struct, frozen=True, tag_field="do", tag="record"):
     folder: Annotated[str, msgspec.Meta(pattern=r"^[a-z0-9-]{0,64}$")] = ""
 
 
-AnyCommand = Ping | GetState | Load | PressCommand | Taps | Record
+class ChooseDevice(msgspec.Struct, frozen=True, tag_field="do", tag="device"):
+    """Goes on with another device, also while a song plays."""
+
+    choice: Choice
+
+
+AnyCommand = ChooseDevice | Ping | GetState | Load | PressCommand | Taps | Record
 _decoder = msgspec.json.Decoder(AnyCommand)
 
 

@@ -9,13 +9,14 @@ from collections.abc import Callable
 import msgspec
 
 from playout import order, shared
-from playout.ahead import Ahead
+from playout.ahead import Ahead, Sound
 from playout.catching_up import OLD_S, Base, write_base
+from playout.feeder import DeviceNow
+from playout.load import Load
 from playout.meters import Meters
 from playout.night_log import Checkpoint, NightLog
-from playout.processes import is_ours
 from playout.session import Session
-from playout.shared import BLOCK, Shared
+from playout.shared import BLOCK, Read, Shared
 from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
 from playout.wire import pack_tap
 from upbeat.play.advance import Span
@@ -23,7 +24,7 @@ from upbeat.play.events import record
 from upbeat.play.state import Place, State
 from upbeat.play.view import position
 
-STATES_A_SECOND = 25
+STATES_A_SECOND = 20
 SAVED_EVERY_S = 30.0
 UNLOGGED_S = 60  # how long what was heard is kept for the log
 Publish = Callable[[bytes, bytes], None]
@@ -32,9 +33,10 @@ Publish = Callable[[bytes, bytes], None]
 class Duties:
     """Done by the renderer that leads, for what is heard; the other one keeps up to take over."""
 
-    def __init__(self, memory: Shared, index: int, ahead: Ahead, log: NightLog, publish: Publish, device: str):
+    def __init__(self, memory: Shared, index: int, ahead: Ahead, log: NightLog, publish: Publish):
         self.memory, self.index, self.ahead, self.log, self.publish = memory, index, ahead, log, publish
-        self.device = device
+        self._device = Read(memory, shared.DEVICE_TEXT, DeviceNow)
+        self._load = Read(memory, shared.LOAD_TEXT, Load)
         self._meters = Meters(memory.channels)
         self._written = 0  # output frame up to which the log has been given its events
         self._metered = 0  # and the meters and taps theirs
@@ -65,7 +67,7 @@ class Duties:
             self._say(heard)
         # Where the disk takes nothing, what was heard is not kept for ever.
         kept_for = UNLOGGED_S * self.memory.sample_rate
-        self.ahead.forget(min(heard, max(self.memory.number(shared.LOGGED), heard - kept_for)))
+        self.ahead.forget(heard, min(heard, max(self.memory.number(shared.LOGGED), heard - kept_for)))
 
     # --- what was heard ----------------------------------------------------------------
 
@@ -73,16 +75,12 @@ class Duties:
         begin = max(self._written, self.memory.number(shared.LOGGED))
         if heard <= begin:
             return
+        for sound in self.ahead.sounds:
+            self._hear_sound(sound, heard)
         changed = self._log_entries(begin, heard)
         for span in self.ahead.spans:
             if span.start >= heard:
                 break
-            if span.end > self._metered and span.end <= heard:
-                self._meters.push(span.peak, span.power, span.end - span.start)
-                known = max(0, self._metered - span.start)
-                for tap, sound in span.taps.items():
-                    self.publish(b"tap:" + tap.encode(), pack_tap(span.start + known, sound[:, known:]))
-                self._metered = span.end
             changed = self._log_span(span.session, span.span, begin, heard) or changed
         changed = self._log_dropouts(heard) or changed
         self._written = heard
@@ -94,6 +92,15 @@ class Duties:
                 session.read_ahead(self._read_entry)
             self._last_state = 0.0
             self.log.checkpoint(self._checkpoint(heard))
+
+    def _hear_sound(self, sound: Sound, heard: int) -> None:
+        a, b = max(0, self._metered - sound.start), min(heard, sound.end) - sound.start
+        if a >= b:
+            return
+        self._meters.push(sound.sockets[:, a:b])
+        for tap, rows in sound.taps.items():
+            self.publish(b"tap:" + tap.encode(), pack_tap(sound.start + a, rows[:, a:b]))
+        self._metered = sound.start + b
 
     def _log_span(self, session: Session | None, span: Span | None, begin: int, heard: int) -> bool:
         if session is None or span is None or session.generation not in self.loads:
@@ -177,13 +184,17 @@ class Duties:
         generation = memory.number(shared.GENERATION)
         loading = self.loads.get(generation) if generation > memory.number(shared.PLAYING) else None
         refused = any(memory.own(r, shared.REFUSED) == generation for r in range(shared.RENDERERS))
-        device: DeviceState = {
+        device = self._device.now()
+        outputs = memory.number(shared.OUTPUTS)
+        said: DeviceState = {
             "show": session.show if session else None,
             "band": session.band if session else "",
             "loading": loading.show if loading and not refused else None,
             "load_answer": self.load_answer,
-            "device": self.device,
-            "channels": memory.channels,
+            "device": device.choice.name if device else "",
+            "block": device.choice.block if device else BLOCK,
+            "buffer": device.choice.blocks if device else 0,
+            "channels": outputs,
             "dropouts": memory.number(shared.DROPOUTS),
             "latency_ms": round(1000 * memory.number(shared.HELD) / memory.sample_rate, 1),
             "recording": bool(memory.number(shared.RECORDING)),
@@ -193,11 +204,13 @@ class Duties:
             "unwritten": bool(memory.number(shared.UNWRITTEN)),
             "faults": memory.number(shared.FAULTS),
             "device_there": bool(memory.number(shared.DEVICE)),
+            "device_problem": device.problem if device else "",
+            "load": self._load.now(),
         }
-        device["peak"], device["rms"] = self._meters.read()
+        said["peak"], said["rms"] = self._meters.read(outputs)
         if session is None or state is None:
-            return empty_state(device)
-        return engine_state(device, session, state, session.generation, heard - session.origin)
+            return empty_state(said)
+        return engine_state(said, session, state, session.generation, heard - session.origin)
 
     # --- bases --------------------------------------------------------------------------
 
@@ -232,7 +245,7 @@ def _alive(memory: Shared, renderer: int) -> bool:
     """Whether a renderer has the show that sounds, and is there."""
     ready = memory.own(renderer, shared.READY) >= memory.number(shared.PLAYING)
     seen = time.monotonic_ns() - memory.own(renderer, shared.ALIVE_NS) < 500_000_000
-    return ready and seen and is_ours(memory.own(renderer, shared.PID))
+    return ready and seen
 
 
 def checkpoint(session: Session, state: State) -> Checkpoint:

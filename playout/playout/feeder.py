@@ -11,7 +11,7 @@ import msgspec
 import numpy as np
 
 from playout import commands, order, shared
-from playout.devices import Device
+from playout.devices import Choice, make_device
 from playout.recordings import Recordings
 from playout.shared import BLOCK, RENDERERS, Shared
 from playout.snapshot import refused
@@ -23,9 +23,17 @@ ANSWER_PATIENCE_S = 2.0
 MOST_WAITING = 256
 BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
 RECOVER_ONCE_S = 5.0  # both renderers may ask for the last show
+TOO_OLD_S = 0.4  # a press that was made longer ago is never run
 SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does not lead
 
 _SILENT = refuse("engine-silent", "The renderers do not answer; they are being started again.")
+
+
+class DeviceNow(msgspec.Struct, frozen=True):
+    """What is fed, and why it does not sound, where it does not."""
+
+    choice: Choice
+    problem: str
 
 
 @dataclass
@@ -40,11 +48,13 @@ class _Waiting:
 class Feeder:
     """One device, one log. ``frame`` numbers go on from the process before this one, as time did."""
 
-    def __init__(self, device: Device, memory: Shared, recordings: Recordings, wake: Callable[[], None]):
-        self.device, self.memory, self.recordings, self._wake = device, memory, recordings, wake
+    def __init__(self, choice: Choice, memory: Shared, recordings: Recordings, wake: Callable[[], None]):
+        self.memory, self.recordings, self._wake = memory, recordings, wake
+        self.choice, self.device = choice, make_device(choice, memory.sample_rate)
+        self._said: tuple[object, ...] = ()  # of the device, last
         self._frames: list[int] = []  # of the entries, in order
         self._dropped = 0  # entries before the first of them
-        self._block = np.zeros((device.channels, BLOCK), dtype=np.float32)
+        self._block = np.zeros((memory.channels, BLOCK), dtype=np.float32)
         self._waiting: list[_Waiting] = []
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
         self._recovered = -RECOVER_ONCE_S  # when the renderers last asked for what was loaded
@@ -59,17 +69,51 @@ class Feeder:
         kept = min(count, shared.ENTRIES // 2)
         self._dropped = count - kept
         self._frames = [frame for _, frame, _, _ in memory.entries(self._dropped)]
-        since = memory.number(shared.WRITTEN_NS)
-        if since:
-            # What the device held died with the process: the next block is the one that is due now.
-            passed = (time.monotonic_ns() - since) * memory.sample_rate // 1_000_000_000
-            self._floor = memory.number(shared.WRITTEN) * BLOCK
-            due = (self._floor - memory.number(shared.HELD) + passed) // BLOCK + 1
-            memory.head[shared.WRITTEN] = due
-            self._count(-(-passed // BLOCK))
+        if memory.number(shared.WRITTEN_NS):
+            self._go_on()
         generation = memory.number(shared.GENERATION)
         if generation > memory.number(shared.PLAYING):
             self._loading = generation, 0.0
+
+    def _go_on(self) -> None:
+        """Feed another device: what the one before held is lost, so the next block is the one that is due now."""
+        memory = self.memory
+        passed = (time.monotonic_ns() - memory.number(shared.WRITTEN_NS)) * memory.sample_rate // 1_000_000_000
+        self._floor = max(self._floor, memory.number(shared.WRITTEN) * BLOCK)
+        due = (memory.number(shared.WRITTEN) * BLOCK - memory.number(shared.HELD) + passed) // BLOCK + 1
+        memory.head[shared.WRITTEN] = due
+        self._count(-(-passed // BLOCK))
+
+    # --- the device ---------------------------------------------------------------------
+
+    def start(self) -> None:
+        self.device.start()
+        self._say_device()
+
+    def stop(self) -> None:
+        self.device.stop()
+        self.device.finish()
+
+    def choose(self, choice: Choice) -> None:
+        """Go on with another device: the sound comes from it in its place, as soon as it takes some."""
+        if choice == self.choice:
+            return
+        self.memory.head[shared.RECORDING] = 0  # a device finishes its recording when it is stopped
+        self.device.stop()
+        self.choice, self.device = choice, make_device(choice, self.memory.sample_rate)
+        self._go_on()
+        self.start()
+
+    def _say_device(self) -> None:
+        """Write down what the device is, where it changed."""
+        device, memory = self.device, self.memory
+        said = (self.choice, device.there, device.problem)
+        if said == self._said:
+            return
+        self._said = said
+        memory.head[shared.DEVICE], memory.head[shared.OUTPUTS] = int(device.there), device.channels
+        memory.set_text(shared.DEVICE_TEXT, msgspec.json.encode(DeviceNow(self.choice, device.problem)))
+        memory.head[shared.CHOSEN] += 1
 
     # --- sound ------------------------------------------------------------------------
 
@@ -93,11 +137,17 @@ class Feeder:
                 else:
                     self._block[:] = 0
                     self._count(1)
-            self.device.write(self._block)
+            self.device.write(self._block[: self.device.channels])
             memory.head[shared.WRITTEN] += 1
             memory.head[shared.WRITTEN_NS] = time.monotonic_ns()
         memory.head[shared.HELD] = self.device.held()
-        memory.head[shared.DEVICE] = int(self.device.there)
+        self._say_device()
+
+    def see(self, late_s: float) -> None:
+        """Keep for a minute how much sound was in hand, and how late this process was woken."""
+        memory = self.memory
+        in_hand = memory.own(memory.number(shared.LEADER), shared.HEAD) - memory.number(shared.WRITTEN) * BLOCK
+        memory.see(int(time.monotonic()), in_hand, max(0, round(1e9 * late_s)))
 
     def _pass(self, blocks: int) -> None:
         """Blocks that the device played without us: time has gone on."""
@@ -187,7 +237,12 @@ class Feeder:
         memory = self.memory
         match command:
             case commands.Ping():
-                return _ok(device=self.device.name, channels=self.device.channels, pid=memory.number(shared.FEEDER_PID))
+                return _ok(
+                    device=self.choice.name, channels=self.device.channels, pid=memory.number(shared.FEEDER_PID)
+                )
+            case commands.ChooseDevice():
+                self.choose(command.choice)
+                return _ok(device=command.choice.name)
             case commands.GetState():
                 leader = memory.number(shared.LEADER)
                 state = memory.text(leader * shared.OWN_TEXTS + shared.STATE)
@@ -203,7 +258,7 @@ class Feeder:
                 memory.head[shared.TAPS] += 1
                 return _ok(feeds=command.feeds)
             case commands.Record():
-                return self.recordings.turn(command, memory)
+                return self.recordings.turn(command, self.device, memory)
 
     def _load(self, command: commands.Load) -> bytes:
         memory = self.memory
@@ -226,6 +281,7 @@ class Feeder:
                 entry=command.entry,
                 place=command.place,
                 hand=command.hand,
+                recover=command.recover,
             )
         )
         memory.head[shared.GENERATION] = generation
@@ -233,6 +289,9 @@ class Feeder:
         return _ok(loading=command.show, generation=generation)
 
     def _press(self, client: bytes, command: commands.PressCommand) -> bytes | None:
+        late = 0.0 if command.made is None else time.monotonic() - command.made
+        if late > TOO_OLD_S:
+            raise refuse("press-old", f"That press was on its way for {late:.1f} s and was not run: press again.")
         if not self.memory.number(shared.PLAYING):
             raise refuse("no-show", "No show is loaded: take one to the stage first.")
         if command.press not in PRESSES:
@@ -259,6 +318,12 @@ class Feeder:
     @property
     def waiting(self) -> bool:
         return bool(self._waiting)
+
+
+def chosen(memory: Shared) -> Choice | None:
+    """The device that was fed last."""
+    text = memory.text(shared.DEVICE_TEXT)
+    return msgspec.json.decode(text, type=DeviceNow).choice if text else None
 
 
 def _ok(**fields: Any) -> bytes:

@@ -6,12 +6,13 @@ import gc
 import math
 import os
 import signal
+import time
 
 import zmq
 
 from playout import shared
-from playout.devices import make_device
-from playout.feeder import Feeder
+from playout.devices import Choice
+from playout.feeder import Feeder, chosen
 from playout.processes import Settings, Wakers, first, named
 from playout.recordings import Recordings
 
@@ -19,6 +20,7 @@ COMMANDS_AT_ONCE = 8
 RELAYED_AT_ONCE = 32
 MOST_BYTES = 64 << 10
 IDLE_S = 0.02
+RELAY_EVERY_S = 0.018
 
 
 def main(settings: Settings) -> None:
@@ -26,8 +28,8 @@ def main(settings: Settings) -> None:
     named("upbeat-feeder")
     memory = settings.memory(create=False)
     memory.head[shared.FEEDER_PID] = os.getpid()
-    device = make_device(settings.device, settings.channels, settings.rate, settings.blocks)
-    feeder = Feeder(device, memory, Recordings(settings.folder / "recordings", device), Wakers(settings).wake)
+    choice = chosen(memory) or settings.device or Choice()
+    feeder = Feeder(choice, memory, Recordings(settings.folder / "recordings"), Wakers(settings).wake)
     context = zmq.Context()
     control = context.socket(zmq.ROUTER)
     control.setsockopt(zmq.MAXMSGSIZE, MOST_BYTES + 1)
@@ -45,21 +47,27 @@ def main(settings: Settings) -> None:
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda n, frame: stopping.append(n))
-    first()
+    memory.head[shared.HURRIED] = int(first())
     gc.freeze()
     gc.disable()
-    device.start()
+    feeder.start()
+    published = 0.0
     try:
         while not stopping:
-            wait = min(device.wait(), 0.001 if feeder.waiting or feeder.short else IDLE_S)
-            poller.poll(math.ceil(1000 * wait))
+            wait = min(feeder.device.wait(), 0.001 if feeder.waiting or feeder.short else IDLE_S)
+            due = time.monotonic() + wait + 0.001
+            asked = poller.poll(math.ceil(1000 * wait))
+            feeder.see(0.0 if asked else time.monotonic() - due)
             feeder.feed()
-            _answer(feeder, control)
-            feeder.feed()
-            _publish(relay, states)
+            if asked or feeder.waiting:
+                _answer(feeder, control)
+                feeder.feed()
+            if time.monotonic() >= published + RELAY_EVERY_S:
+                published = time.monotonic()
+                _publish(relay, states)
             feeder.tend()
     finally:
-        device.stop()
+        feeder.stop()
         context.destroy(linger=0)
 
 

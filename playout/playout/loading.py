@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import queue
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -34,10 +35,13 @@ def described_file(folder: Path, generation: int) -> Path:
 
 
 class Loader:
-    """Makes shows ready, one after the other, and writes down in ``folder`` what pages need to know of them."""
+    """Makes shows ready, one after the other, and writes down in ``folder`` what pages need to know of them.
 
-    def __init__(self, folder: Path, words_folder: Path | None, channels: int):
-        self._folder, self._words, self._channels = folder, words_folder, channels
+    ``outputs``: how many the device has now.
+    """
+
+    def __init__(self, folder: Path, words_folder: Path | None, outputs: Callable[[], int]):
+        self._folder, self._words, self._outputs = folder, words_folder, outputs
         self._asked: queue.SimpleQueue[order.LoadEntry] = queue.SimpleQueue()
         self._done: queue.SimpleQueue[Loaded] = queue.SimpleQueue()
         threading.Thread(target=self._run, name="load", daemon=True).start()
@@ -55,7 +59,7 @@ class Loader:
     def load(self, entry: order.LoadEntry) -> Loaded:
         """Make a show ready here and now."""
         try:
-            ready = self._ready(Path(entry.folder))
+            ready = self._ready(entry)
             document = {"show": entry.show, "described": describe(ready)}
             replace_file(described_file(self._folder, entry.generation), msgspec.json.encode(document))
             return Loaded(entry, ready=ready)
@@ -70,11 +74,16 @@ class Loader:
         while True:
             self._done.put(self.load(self._asked.get()))
 
-    def _ready(self, folder: Path) -> ReadyShow:
+    def _ready(self, entry: order.LoadEntry) -> ReadyShow:
+        folder = Path(entry.folder)
         if not folder.is_dir():
             raise refuse("show-missing", "The show to be loaded is not there: save it again.")
         ready = make_ready(read_document(folder), folder, words_folder=self._words, open_stem=open_to_play)
-        top = max((s.number for s in ready.show.routing.sockets), default=0)
-        if top > self._channels:
-            raise refuse("device-too-small", f"The rig has a socket {top}, the device has {self._channels} outputs.")
+        top, outputs = max((s.number for s in ready.show.routing.sockets), default=0), self._outputs()
+        # What played before a crash comes back whatever is plugged in now.
+        if top > outputs and not entry.recover:
+            raise refuse(
+                "device-too-small",
+                f"The rig has a socket {top}, the interface has {outputs} outputs: choose another under Outputs.",
+            )
         return ready

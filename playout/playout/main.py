@@ -19,15 +19,22 @@ from collections.abc import Callable
 from pathlib import Path
 
 # A product of 14 by 16 by 256 is done before a second thread wakes; threads only cost here.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+os.environ["OPENBLAS_NUM_THREADS"] = "1"
+
+import msgspec
 
 from playout import feeding, renderer, shared
-from playout.night_log import CHECKPOINT
+from playout.devices import Choice
+from playout.feeder import DeviceNow
+from playout.load import Watch
+from playout.night_log import CHECKPOINT, replace_file
 from playout.processes import Settings, is_ours, named
-from playout.shared import RENDERERS, Shared
+from playout.shared import RENDERERS, Read, Shared
 from upbeat.errors import Refused
 
 PATIENCE_S = 5.0
+DEVICE_FILE = "device.json"
+NOT_HURRIED = "This user may not let a program run before others: the engine works, but a busy machine may be heard."
 SHORT_LIFE_S = 10.0
 
 
@@ -110,7 +117,8 @@ def main(argv: list[str] | None = None) -> int:
     for process in processes:
         if not process.adopt():
             process.start()
-    keep(processes, stopping)
+    chores = Chores(settings, memory)
+    keep(processes, stopping, chores.do)
     stop(processes)
     (settings.folder / CHECKPOINT).unlink(missing_ok=True)
     memory.remove()
@@ -135,8 +143,31 @@ def _memory(settings: Settings) -> Shared:
     return settings.memory(create=True)
 
 
-def keep(processes: list[Process], stopping: list[int]) -> None:
-    """Start again what ends, until this process is asked to stop."""
+class Chores:
+    """What may wait and needs files: the load, which device is fed, a word about what this user may not do."""
+
+    def __init__(self, settings: Settings, memory: Shared):
+        self._settings, self._memory = settings, memory
+        self._watch = Watch(memory, settings.folder, settings.ahead_ms, settings.parts)
+        self._chosen = Read(memory, shared.DEVICE_TEXT, DeviceNow)
+        self._written: Choice | None = None
+        self._said = False
+
+    def do(self) -> None:
+        with contextlib.suppress(OSError):  # of a disk that takes nothing
+            self._watch.look()
+            now = self._chosen.now()
+            if now is not None and now.choice != self._written:
+                self._written = now.choice
+                replace_file(self._settings.folder / DEVICE_FILE, msgspec.json.encode(now.choice))
+        if not self._said and self._memory.number(shared.WRITTEN):
+            self._said = True
+            if not self._memory.number(shared.HURRIED):
+                print(NOT_HURRIED, file=sys.stderr, flush=True)
+
+
+def keep(processes: list[Process], stopping: list[int], chores: Callable[[], None]) -> None:
+    """Start again what ends, until this process is asked to stop; do chores meanwhile."""
     waiting: list[tuple[float, Process]] = []
     while not stopping:
         poll = select.poll()
@@ -149,6 +180,7 @@ def keep(processes: list[Process], stopping: list[int]) -> None:
             print(f"{process.name} ended by itself; it is started again.", file=sys.stderr, flush=True)
             # What dies at once is not worth the processor of what still plays.
             waiting.append((time.monotonic() + min(2.0, 0.25 * max(0, process.short_lives - 3)), process))
+        chores()
         now = time.monotonic()
         for due, process in waiting:
             if due <= now:
@@ -174,25 +206,41 @@ def _settings(argv: list[str] | None) -> Settings:
     parser.add_argument("--state", type=int, required=True, help="loopback port for state")
     parser.add_argument("--folder", required=True, help="checkpoints, night logs, recordings")
     parser.add_argument("--words", help="folder of rendered words")
-    parser.add_argument("--device", default="simulated")
-    parser.add_argument("--channels", type=int, default=8)
+    parser.add_argument("--device", help="simulated, or interface: with a name or PortAudio's index")
+    parser.add_argument("--channels", type=int, help="outputs of the device (default 8)")
     parser.add_argument("--rate", type=int, default=48000)
     parser.add_argument("--ahead", type=int, default=1000, help="sound rendered ahead, in ms (200 to 2000)")
-    parser.add_argument("--blocks", type=int, default=4, help="blocks of 256 frames in the device's own buffer")
+    parser.add_argument("--blocks", type=int, help="blocks of 256 frames in the device's own buffer (default 4)")
+    parser.add_argument("--parts", help="a file with the process ids of what runs beside the engine")
     args = parser.parse_args(argv)
     if not 200 <= args.ahead <= 2000:
         parser.error("--ahead is 200 to 2000 ms")
+    try:
+        device = _device(args, Path(args.folder) / DEVICE_FILE)
+    except msgspec.ValidationError as error:
+        parser.error(str(error))
     return Settings(
         control=args.control,
         state=args.state,
         folder=Path(args.folder),
         words=Path(args.words) if args.words else None,
-        device=args.device,
-        channels=args.channels,
+        device=device,
         rate=args.rate,
         ahead_ms=args.ahead,
-        blocks=args.blocks,
+        parts=Path(args.parts) if args.parts else None,
     )
+
+
+def _device(args: argparse.Namespace, kept: Path) -> Choice | None:
+    """The device that was asked for, or the one that was chosen last; None where there is neither."""
+    asked = {"name": args.device, "outputs": args.channels, "buffer": args.blocks}
+    asked = {name: value for name, value in asked.items() if value is not None}
+    if asked:
+        return msgspec.convert(asked, Choice)
+    try:
+        return msgspec.json.decode(kept.read_bytes(), type=Choice)
+    except (OSError, msgspec.MsgspecError):
+        return None
 
 
 if __name__ == "__main__":

@@ -13,16 +13,18 @@ class Meters:
         self._power = np.zeros(channels, dtype=np.float64)
         self._frames = 0
 
-    def push(self, peak: np.ndarray, power: np.ndarray, frames: int) -> None:
-        """Take in a span: its highest value and its sum of squares for each socket."""
-        np.maximum(self._peak, peak, out=self._peak)
-        self._power += power
-        self._frames += frames
+    def push(self, sound: np.ndarray) -> None:
+        """Take in float32 (sockets, frames), of the first sockets; the others are silent."""
+        rows = len(sound)
+        if rows:
+            np.maximum(self._peak[:rows], np.maximum(sound.max(axis=1), -sound.min(axis=1)), out=self._peak[:rows])
+            self._power[:rows] += np.einsum("ij,ij->i", sound, sound)
+        self._frames += sound.shape[1]
 
-    def read(self) -> tuple[list[float], list[float]]:
-        """(peaks, RMS) as factors of full scale since the last call."""
-        rms = np.sqrt(self._power / max(1, self._frames))
-        answer = [round(float(p), 5) for p in self._peak], [round(float(r), 5) for r in rms]
+    def read(self, sockets: int) -> tuple[list[float], list[float]]:
+        """(peaks, RMS) of the first ``sockets``, as factors of full scale since the last call."""
+        rms = np.sqrt(self._power[:sockets] / max(1, self._frames))
+        answer = self._peak[:sockets].round(5).tolist(), rms.round(5).tolist()
         self._peak[:] = 0
         self._power[:] = 0
         self._frames = 0

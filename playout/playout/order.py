@@ -22,6 +22,7 @@ class LoadEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="load"):
     """A show to be made ready, as generation ``generation``.
 
     It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand``. ``asked_at``: seconds since 1970.
+    ``recover``: it is what played before a crash.
     """
 
     generation: int
@@ -32,6 +33,7 @@ class LoadEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="load"):
     entry: int = 0
     place: Place | None = None
     hand: Hand = Hand()
+    recover: bool = False
 
 
 class BeginEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="begin"):

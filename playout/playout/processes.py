@@ -13,6 +13,7 @@ from pathlib import Path
 import msgspec
 
 from playout import shared
+from playout.devices import Choice
 from playout.shared import RENDERERS, Shared
 
 LIBC = ctypes.CDLL(None, use_errno=True)
@@ -21,17 +22,18 @@ _PR_SET_NAME, _MCL_BOTH = 15, 3
 
 @dataclass(frozen=True, kw_only=True)
 class Settings:
-    """How an engine was started. ``blocks``: in the device's own buffer."""
+    """How an engine was started. ``device``: None for the one that was chosen last. ``parts``: a file with names and
+    process ids of what runs beside it.
+    """
 
     control: int
     state: int
     folder: Path
     words: Path | None
-    device: str
-    channels: int
+    device: Choice | None
     rate: int
     ahead_ms: int
-    blocks: int
+    parts: Path | None
 
     @property
     def name(self) -> str:
@@ -44,7 +46,7 @@ class Settings:
         return f"ipc://@{self.name}-relay"
 
     def memory(self, create: bool) -> Shared:
-        return Shared(shared.path_of(self.folder), self.channels, self.rate, self.ahead_ms, create)
+        return Shared(shared.path_of(self.folder), self.rate, self.ahead_ms, create)
 
     def wake(self, index: int) -> socket.socket:
         """Where renderer ``index`` waits for a sign that the log has grown."""
@@ -115,8 +117,20 @@ def calm() -> None:
 def first() -> bool:
     """Ask to be scheduled before everything else, with memory that is never taken away."""
     LIBC.mlockall(_MCL_BOTH)
+    if _at_the_front():
+        return True
+    return hurry(-18)
+
+
+def to_the_front() -> bool:
+    """Ask for this thread to run before all others; done once, whether it was granted or not."""
+    _at_the_front()
+    return True
+
+
+def _at_the_front() -> bool:
     try:
         os.sched_setscheduler(0, os.SCHED_FIFO, os.sched_param(20))
         return True
     except OSError:
-        return hurry(-18)
+        return False

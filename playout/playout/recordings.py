@@ -17,12 +17,11 @@ from upbeat.errors import refuse
 class Recordings:
     """Files below ``folder``, those of each band in a folder of its own."""
 
-    def __init__(self, folder: Path, device: Device):
-        self.folder, self.device = folder, device
+    def __init__(self, folder: Path):
+        self.folder = folder
 
-    def turn(self, command: commands.Record, memory: Shared) -> bytes:
+    def turn(self, command: commands.Record, device: Device, memory: Shared) -> bytes:
         """Begin or end a recording; answers with its file and the frame of the session it begins at."""
-        device = self.device
         if not isinstance(device, SimulatedDevice):
             raise refuse("record-device", "Only the simulated device records: record a real one at the desk.")
         memory.head[shared.RECORDING] = int(command.on)

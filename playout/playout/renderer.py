@@ -26,7 +26,7 @@ from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 
 FOLLOWER_WAITS_S = 0.05
-LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.08
+LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.05, 0.1
 
 
 def main(settings: Settings, index: int) -> None:
@@ -67,12 +67,12 @@ class Render:
 
     def __init__(self, settings: Settings, memory: Shared, index: int, publish: Publish, wake: socket.socket) -> None:
         self.settings, self.memory, self.index, self._wake = settings, memory, index, wake
-        self._loader = Loader(settings.folder, settings.words, memory.channels)
+        self._loader = Loader(settings.folder, settings.words, lambda: memory.number(shared.OUTPUTS))
         self._loads: dict[int, order.LoadEntry] = {}
         ahead = settings.ahead_ms * memory.sample_rate // 1000
         self.ahead = Ahead(memory, index, ahead - ahead % shared.BLOCK, self._begin_loading)
         log = NightLog(settings.folder, self._logged, self._unwritten)
-        self.duties = Duties(memory, index, self.ahead, log, publish, settings.device)
+        self.duties = Duties(memory, index, self.ahead, log, publish)
         self.duties.loads = self._loads
         self._taps = -1
         memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)

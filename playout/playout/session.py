@@ -9,11 +9,13 @@ from typing import Any
 import numpy as np
 
 from upbeat.audio.file_pcm import FilePcm
+from upbeat.errors import Problem
 from upbeat.mix.render import Saved
 from upbeat.mix.sounding import StemNow, stems_now
-from upbeat.play.advance import Span, advance
-from upbeat.play.presses import Outcome, press
-from upbeat.play.state import Hand, State
+from upbeat.play.advance import Span, advance, passed
+from upbeat.play.presses import Outcome, press, reasons
+from upbeat.play.state import Hand, Music, State
+from upbeat.play.view import Coming, coming
 from upbeat.show.ready import ReadyShow
 
 
@@ -32,8 +34,12 @@ class Session:
         self.generation, self.show, self.band, self.ready, self.origin = generation, show, band, ready, origin
         self.state = State()
         self.renderer = ready.renderer()
-        self.places = [s.number - 1 for s in ready.show.routing.sockets]
+        self._places = [s.number - 1 for s in ready.show.routing.sockets]
+        self._in_order = self._places == list(range(len(self._places)))
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
+        stems = [s for e in ready.audio.entries for s in e.stems]
+        self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm)]
+        self._choices: tuple[tuple[Music, Hand], tuple[dict[str, Problem], Coming | None]] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
     def render(self, frames: int) -> tuple[Span, np.ndarray]:
@@ -58,20 +64,35 @@ class Session:
     def state_at(self, point: Point, frame: int) -> State:
         """The state at a frame of the session, worked out from a point before it."""
         frames = frame - point.state.head
-        return advance(self.ready.plan, point.state, frames)[0] if frames > 0 else point.state
+        return passed(self.ready.plan, point.state, frames) if frames > 0 else point.state
+
+    def on_sockets(self, rows: np.ndarray) -> np.ndarray:
+        """The sound of sockets 1 to the highest of the rig, float32 (sockets, frames), of what :meth:`render` gave."""
+        if self._in_order:
+            return rows[: len(self._places)]
+        out = np.zeros((max(self._places) + 1, rows.shape[1]), dtype=np.float32)
+        out[self._places] = rows[: len(self._places)]
+        return out
 
     def tapped(self, rows: np.ndarray) -> dict[str, np.ndarray]:
         """The sound of each tap, float32 (channels, frames), of what :meth:`render` gave."""
-        found, row = {}, len(self.places)
+        found, row = {}, len(self._places)
         for tap in self.renderer.taps:
             found[tap] = rows[row : row + self._channels[tap]]
             row += self._channels[tap]
         return found
 
+    def choices(self, state: State) -> tuple[dict[str, Problem], Coming | None]:
+        """The presses that cannot be taken in a state, and what comes next in it; worked out when it changes."""
+        key = state.music, state.hand
+        if self._choices is None or self._choices[0] != key:
+            plan = self.ready.plan
+            self._choices = key, (reasons(plan, state), coming(plan, state))
+        return self._choices[1]
+
     def unreadable(self) -> list[str]:
         """Names of stems of which something could not be read, and was silent."""
-        audio = self.ready.audio.entries
-        return sorted({s.stem.name for e in audio for s in e.stems if isinstance(s.pcm, FilePcm) and s.pcm.broken})
+        return sorted({name for name, pcm in self._files if pcm.broken})
 
     def read_ahead(self, entry: int) -> None:
         """Have the files of an entry and of the one after it brought into memory."""

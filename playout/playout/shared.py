@@ -13,13 +13,17 @@ import os
 import threading
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Generic, TypeVar
 
+import msgspec
 import numpy as np
 
 from upbeat.errors import refuse
 
 BLOCK = 256  # frames
+SOCKETS = 64  # that a ring has room for, whatever the device of the moment has
 RENDERERS = 2
+LONGEST = 64  # blocks rendered at once
 SAFE_BLOCKS = 2  # between the block that is given next and the first that a press may change
 ENTRIES = 8192  # kept of the log; a renderer that starts later begins at a saved state
 ENTRY_BYTES = 4096
@@ -31,7 +35,7 @@ _MAGIC = 0x55504355_0001
 _FOLDER = Path("/dev/shm")
 
 # Numbers of the head, each an int64.
-MAGIC, CHANNELS, RATE, SLOTS = range(4)
+MAGIC, CHANNELS, RATE, SLOTS = range(4)  # CHANNELS: sockets of a ring
 COUNT = 4  # entries of the log
 WRITTEN = 5  # the next block that the device gets
 WRITTEN_NS = 6  # and when the one before was given, by the monotonic clock
@@ -45,19 +49,29 @@ PLAYING = 13  # the generation that sounds
 BEGAN = 14  # the output frame it began at
 RECORDING = 15
 TAPS = 16  # how often the taps were changed
+HURRIED = 17  # 1 where the parts run before other programs
 UNWRITTEN = 19  # 1 while the night log cannot be written
 FAULTS = 20  # spans that could not be rendered
 DEVICE = 18  # 1 while the device takes blocks
+CHOSEN = 21  # how often what is said of the device was changed
+OUTPUTS = 22  # of the device
 OWN = 32  # where the numbers of renderer 0 begin; those of renderer 1 follow
 PID, HEAD, ALIVE_NS, READY, REFUSED, MOVING, JOINED = range(7)
 _OWN_NUMBERS = 16
+SECONDS = 128  # where what was seen in each of the last 64 seconds begins: three numbers each
+SECOND, LEAST, LATE_NS = range(3)  # which second it was, the least that was in hand (frames), the latest waking
+_SEEN = 64
 _HEAD_BYTES = 4096
 
 # Texts: those of renderer 0, those of renderer 1, then the feeder's own.
 STATE, SAVED = range(2)
 OWN_TEXTS = 2
 TAPS_TEXT = RENDERERS * OWN_TEXTS
-_TEXTS = TAPS_TEXT + 1
+DEVICE_TEXT, LOAD_TEXT = TAPS_TEXT + 1, TAPS_TEXT + 2
+_TEXTS = LOAD_TEXT + 1
+
+
+Kind = TypeVar("Kind")
 
 
 class Behind(Exception):
@@ -67,10 +81,10 @@ class Behind(Exception):
 class Shared:
     """The memory of one engine. ``ahead_ms``: how much sound each ring holds."""
 
-    def __init__(self, path: Path, channels: int, sample_rate: int, ahead_ms: int, create: bool):
+    def __init__(self, path: Path, sample_rate: int, ahead_ms: int, create: bool, channels: int = SOCKETS):
         self.path = path
         self.channels, self.sample_rate = channels, sample_rate
-        self.slots = -(-ahead_ms * sample_rate // (1000 * BLOCK)) + 24
+        self.slots = -(-ahead_ms * sample_rate // (1000 * BLOCK)) + LONGEST + 16
         sizes = self._sizes()
         memory = _memory(path, sum(sizes), create)
         self._map = memory
@@ -111,6 +125,26 @@ class Shared:
 
     def set_own(self, renderer: int, name: int, value: int) -> None:
         self.head[OWN + renderer * _OWN_NUMBERS + name] = value
+
+    # --- what the feeder sees, second by second -----------------------------------------
+
+    def see(self, second: int, in_hand: int, late_ns: int) -> None:
+        """Keep the least that was in hand in a second, in frames, and the latest waking."""
+        at = SECONDS + second % _SEEN * 3
+        seen = self.head[at : at + 3]
+        if int(seen[SECOND]) != second:
+            seen[:] = second, in_hand, late_ns
+            return
+        if in_hand < seen[LEAST]:
+            seen[LEAST] = in_hand
+        if late_ns > seen[LATE_NS]:
+            seen[LATE_NS] = late_ns
+
+    def seen(self, since: int) -> tuple[int, int] | None:
+        """(least frames in hand, latest waking in ns) from second ``since`` on; None where nothing was seen."""
+        rows = self.head[SECONDS : SECONDS + 3 * _SEEN].reshape(_SEEN, 3)
+        rows = rows[rows[:, SECOND] >= since]
+        return (int(rows[:, LEAST].min()), int(rows[:, LATE_NS].max())) if len(rows) else None
 
     # --- the log: written by the feeder alone -----------------------------------------
 
@@ -172,6 +206,10 @@ class Shared:
             head[0] += 1
         return True
 
+    def written(self, which: int) -> int:
+        """A number that is another one once a text was written anew."""
+        return int(self._texts[which][:8].view(np.int64)[0])
+
     def text(self, which: int) -> bytes:
         """The newest whole text; empty where there is none."""
         row = self._texts[which]
@@ -193,50 +231,71 @@ class Shared:
     # --- sound --------------------------------------------------------------------------
 
     def put(self, renderer: int, block: int, version: int, sound: np.ndarray) -> None:
-        """Write a block, float32 (channels, BLOCK), made with the first ``version`` entries of the log."""
-        ring = self._rings[renderer]
-        i = block % self.slots
-        numbers = ring.numbers[i]
-        if int(numbers[0]) == block and int(numbers[1]) == version:
-            return
-        numbers[0] = -1
-        with self._fence:
-            ring.sound[i] = sound
-            numbers[1] = version
-        with self._fence:
-            numbers[0] = block
+        """Write blocks from ``block`` on, made with the first ``version`` entries of the log.
+
+        ``sound``: float32 (rows, frames), whole blocks; sockets from ``rows`` on are silent in them.
+        """
+        ring, rows, count = self._rings[renderer], len(sound), sound.shape[1] // BLOCK
+        done = 0
+        while done < count:
+            i = (block + done) % self.slots
+            n = min(count - done, self.slots - i)
+            numbers, part = ring.numbers[i : i + n], sound[:, done * BLOCK : (done + n) * BLOCK]
+            numbers[:, 0] = -1
+            with self._fence:
+                ring.sound[i : i + n, :rows] = part.reshape(rows, n, BLOCK).swapaxes(0, 1)
+                numbers[:, 1], numbers[:, 2] = version, rows
+            with self._fence:
+                numbers[:, 0] = np.arange(block + done, block + done + n)
+            done += n
 
     def take(self, renderer: int, block: int, version: int, into: np.ndarray) -> bool:
-        """Copy a block out; False where it is not there, or was made with another part of the log."""
+        """Copy a block into (channels, BLOCK); False where it is not there, or was made with another part of the log."""
         ring = self._rings[renderer]
         i = block % self.slots
-        numbers = ring.numbers[i]
-        if int(numbers[0]) != block or int(numbers[1]) != version:
+        there, made, rows = ring.numbers[i].tolist()
+        if there != block or made != version:
             return False
-        np.copyto(into, ring.sound[i])
+        into[:rows] = ring.sound[i, :rows]
+        into[rows:] = 0
         with self._fence:
-            return int(numbers[0]) == block
-
-    def has(self, renderer: int, block: int, version: int) -> bool:
-        numbers = self._rings[renderer].numbers[block % self.slots]
-        return int(numbers[0]) == block and int(numbers[1]) == version
+            return int(ring.numbers[i, 0]) == block
 
     def remove(self) -> None:
         """Give the memory back once nobody needs it."""
         self.path.unlink(missing_ok=True)
 
 
+class Read(Generic[Kind]):
+    """A text of the memory as typed data, decoded again when it changes."""
+
+    def __init__(self, memory: Shared, which: int, kind: type[Kind]):
+        self._memory, self._which = memory, which
+        self._decoder = msgspec.json.Decoder(kind)
+        self._read = 0
+        self._now: Kind | None = None
+
+    def now(self) -> Kind | None:
+        """None where there is none yet."""
+        written = self._memory.written(self._which)
+        if written != self._read:
+            text = self._memory.text(self._which)
+            self._now = self._decoder.decode(text) if text else None
+            self._read = written
+        return self._now
+
+
 class Ring:
-    """Blocks of one renderer: ``numbers`` (slots, 2) are block and version, ``sound`` (slots, channels, BLOCK)."""
+    """Blocks of one renderer: ``numbers`` (slots, 3) are block, version and rows, ``sound`` (slots, channels, BLOCK)."""
 
     def __init__(self, memory: memoryview, channels: int, slots: int):
-        split = slots * 16
-        self.numbers = np.frombuffer(memory[:split], dtype=np.int64).reshape(slots, 2)
+        split = slots * 24
+        self.numbers = np.frombuffer(memory[:split], dtype=np.int64).reshape(slots, 3)
         self.sound = np.frombuffer(memory[split:], dtype=np.float32).reshape(slots, channels, BLOCK)
 
     @staticmethod
     def size(channels: int, slots: int) -> int:
-        return slots * (16 + channels * BLOCK * 4)
+        return slots * (24 + channels * BLOCK * 4)
 
 
 def path_of(folder: Path) -> Path:

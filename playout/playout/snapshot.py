@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any, Literal, NotRequired, TypedDict
 
+from playout.load import Load
 from playout.session import Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow
-from upbeat.play.presses import reasons
 from upbeat.play.state import State, Status, When
-from upbeat.play.view import Coming, Position, coming, landings, position
+from upbeat.play.view import Coming, Position, landings, position
 
 
 class ProblemDict(TypedDict):
@@ -44,7 +44,9 @@ class LastPress(PressAnswer):
 
 
 class DeviceState(TypedDict):
-    """``latency_ms``: what the device holds. ``peak``, ``rms``: factors of full scale.
+    """``device``: what is fed, with ``channels`` outputs, ``block`` frames at a time, ``buffer`` blocks of 256 waiting;
+    ``device_there``: it takes sound; ``device_problem``: why not, in a sentence. ``latency_ms``: from what is
+    given to the device until it is heard, as it reports it. ``peak``, ``rms``: factors of full scale.
 
     ``ring_ms``: sound that is rendered and not given to the device; ``renderers``: how many are alive.
     ``unwritten``: the night log cannot be written; ``faults``: spans that could not be rendered.
@@ -55,6 +57,8 @@ class DeviceState(TypedDict):
     loading: str | None
     load_answer: LoadAnswer | None
     device: str
+    block: int
+    buffer: int
     channels: int
     dropouts: int
     latency_ms: float
@@ -64,6 +68,8 @@ class DeviceState(TypedDict):
     unwritten: bool
     faults: int
     device_there: bool
+    device_problem: str
+    load: Load | None
     last_press: LastPress | None
     peak: NotRequired[list[float]]
     rms: NotRequired[list[float]]
@@ -108,6 +114,7 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
     plan = session.ready.plan
     heard = max(0, min(heard, state.head))
     at = position(plan, state, heard)
+    unavailable, following = session.choices(state)
     return {
         **device,
         "status": state.status,
@@ -118,13 +125,13 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "house_pulled": state.hand.house_pulled,
         "fallback": state.hand.fallback,
         "position": at,
-        "coming": coming(plan, state),
+        "coming": following,
         "landings": landings(plan, state),
         "sample_rate": plan.sample_rate,
         "taps": list(session.renderer.taps),
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "unreadable": session.unreadable(),
-        "unavailable": {name: _problem(p) for name, p in reasons(plan, state).items()},
+        "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }
 
 

@@ -41,7 +41,7 @@ class Running:
     ):
         self.folder, self.ports = folder, (free_port(), free_port())
         self.engine = folder / "engine"
-        self._layout = (channels, 48000, ahead)
+        self._layout = (48000, ahead)
         command = [sys.executable, "-m", "playout.main", "--control", str(self.ports[0]), "--state", str(self.ports[1])]
         self._command = [
             *command,

@@ -17,20 +17,31 @@ TAKES = 3
 NAME = f"upbeat-test-{os.getpid()}"
 
 
-@pytest.fixture(scope="module")
-def jack():
+SLACK = 3  # a machine with more to do than this test
+
+
+def jack_env(name=NAME):
+    return {**os.environ, "JACK_NO_AUDIO_RESERVATION": "1", "JACK_DEFAULT_SERVER": name}
+
+
+def started_jack(name=NAME):
     """A dummy interface of eight outputs in real time (Debian's jackd2)."""
     assert shutil.which("jackd"), "jackd is missing: run ./setup --tests"
-    env = {**os.environ, "JACK_NO_AUDIO_RESERVATION": "1", "JACK_DEFAULT_SERVER": NAME}
     server = subprocess.Popen(
-        ["jackd", "--no-realtime", "-n", NAME, "-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2"],
-        env=env,
+        ["jackd", "--no-realtime", "-n", name, "-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2"],
+        env=jack_env(name),
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,
     )
     time.sleep(2)
     assert server.poll() is None, "jackd did not start"
-    yield env
+    return server
+
+
+@pytest.fixture(scope="module")
+def jack():
+    server = started_jack()
+    yield jack_env()
     server.terminate()
     server.wait()
 
@@ -40,7 +51,7 @@ def recorded(env, seconds, go):
     os.environ.update({k: env[k] for k in ("JACK_DEFAULT_SERVER", "JACK_NO_AUDIO_RESERVATION")})
     import jack as jackclient
 
-    client = jackclient.Client("ear", servername=NAME, no_start_server=True)
+    client = jackclient.Client("ear", servername=env["JACK_DEFAULT_SERVER"], no_start_server=True)
     ports = [client.inports.register(f"in_{i}") for i in range(8)]
     blocks = []
     client.set_process_callback(lambda frames: blocks.append(np.stack([p.get_array().copy() for p in ports])))
@@ -55,18 +66,18 @@ def recorded(env, seconds, go):
     return np.concatenate(blocks, axis=1)
 
 
-def listed(env):
-    """What PortAudio shows, asked in a process of its own: its library does not outlive the server it found."""
-    code = "from playout.devices.portaudio import outputs; import json; print(json.dumps(outputs()))"
-    return json.loads(
-        subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True).stdout
-    )
+def interfaces(env):
+    """What this machine has, as the page gets it."""
+    code = "from playout.devices.listing import listed; import json; print(json.dumps(listed(48000)))"
+    done = subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True)
+    return json.loads(done.stdout)
 
 
-def device_index(env):
-    found = [d for d in listed(env) if d["channels"] >= 8]
-    assert found, "PortAudio shows no device of eight outputs"
-    return found[0]["index"]
+def eight_outputs(env):
+    """The dummy interface of eight outputs among them."""
+    found = [d for d in interfaces(env) if d["outputs"] == 8 and d["name"] != "simulated"]
+    assert found, "PortAudio shows no interface of eight outputs"
+    return found[0]
 
 
 def test_what_leaves_the_interface_is_the_simulated_recording_frame_for_frame(tmp_path, jack):
@@ -84,7 +95,7 @@ def test_what_leaves_the_interface_is_the_simulated_recording_frame_for_frame(tm
         time.sleep(8.5)  # longer than any take below
         path = simulated.finished_recording()
     ours = soundfile.read(path, always_2d=True, dtype="float32")[0].T
-    with Running(tmp_path / "b", channels=8, device=f"portaudio:{device_index(jack)}", env=jack) as real:
+    with Running(tmp_path / "b", channels=8, device=eight_outputs(jack)["name"], env=jack) as real:
         assert real.load(document)["ok"]
         # Where a busy machine does not give the interface or our ear its turn, whole blocks are lost
         # on the way: such a take is taken again.
@@ -139,6 +150,106 @@ def blocks_in_order(ours, theirs, block=256):
 
 
 def test_hardware_is_listed_only_where_there_is_some(jack):
-    assert any(d["channels"] == 8 for d in listed(jack))
+    found = eight_outputs(jack)
+    assert found["rates"] == [RATE] and found["refused"] == "" and found["latency_ms"] > 0
     nowhere = {**{k: v for k, v in os.environ.items() if not k.startswith("JACK_")}, "JACK_NO_START_SERVER": "1"}
-    assert not any(d["channels"] == 8 for d in listed(nowhere))
+    assert not [d for d in interfaces(nowhere) if d["outputs"] == 8]
+
+
+def choose(engine, **choice):
+    return engine.client.ask("device", choice=choice)
+
+
+def noisy(folder):
+    noise = np.random.default_rng(5).uniform(-0.5, 0.5, (40 * RATE, 2)).astype(np.float32)
+    document = show(song(stems=[{"id": "n", "name": "Noise", "file": "n.wav", "group": "rhythm"}]))
+    (folder / "evening").mkdir(parents=True)
+    write_wav(folder / "evening" / "n.wav", noise)
+    return document
+
+
+def test_e6_another_device_is_chosen_while_a_song_plays_and_kept(tmp_path, jack):
+    name = eight_outputs(jack)["name"]
+    with Running(tmp_path, env=jack) as engine:
+        assert engine.load(noisy(tmp_path))["ok"]
+        engine.client.press("go")
+        before = engine.until(lambda s: s["status"] == "playing" and s["heard"] > 0)
+        assert (before["device"], before["channels"]) == ("simulated", 4)
+        began = time.monotonic()
+        assert choose(engine, name=name, outputs=8, block=128, buffer=4)["ok"]
+        state = engine.until(lambda s: s["device_there"] and s["device"] == name)
+        assert (state["channels"], state["block"], state["buffer"], state["device_problem"]) == (8, 128, 4, "")
+        sound = recorded(jack, 1.0, lambda: None)
+        assert np.abs(sound[:2]).max() > 0.1
+        # Time went on meanwhile: what is heard is as far as the clock says.
+        state = engine.state()
+        passed = (time.monotonic() - began) * RATE
+        assert abs(state["heard"] - before["heard"] - passed) < 0.15 * RATE
+        assert 0 < state["latency_ms"] < 200
+        kept = json.loads((engine.engine / "device.json").read_text())
+        assert kept["name"] == name
+
+
+@pytest.mark.parametrize(
+    "choice, code",
+    [
+        ({"name": "other"}, "command-arguments"),
+        ({"name": "simulated", "outputs": 65}, "command-arguments"),
+        ({"name": "simulated", "block": 100}, "command-arguments"),
+        ({"name": "simulated", "buffer": 1}, "command-arguments"),
+    ],
+)
+def test_a_choice_that_cannot_be_is_refused_and_what_played_goes_on(tmp_path, choice, code):
+    with Running(tmp_path) as engine:
+        answer = choose(engine, **choice)
+        assert answer["problems"][0]["code"] == code
+        engine.until(lambda s: s["device"] == "simulated")
+
+
+@pytest.mark.parametrize(
+    "choice, words",
+    [
+        ({"name": "interface:Nowhere (ALSA)", "outputs": 2}, "“Nowhere (ALSA)” is not there"),
+        ({"outputs": 64}, "has 8 outputs, not 64"),
+    ],
+)
+def test_e6_an_interface_that_cannot_be_had_is_told_and_time_goes_on(tmp_path, jack, choice, words):
+    with Running(tmp_path, env=jack) as engine:
+        assert engine.load(noisy(tmp_path))["ok"]
+        engine.client.press("go")
+        engine.until(lambda s: s["status"] == "playing")
+        assert choose(engine, **{"name": eight_outputs(jack)["name"], **choice})["ok"]
+        state = engine.until(lambda s: words in s["device_problem"])
+        assert not state["device_there"]
+        bar = state["position"]["bar"]
+        engine.until(lambda s: s["position"]["bar"] > bar)
+        assert choose(engine, name="simulated")["ok"]
+        assert engine.until(lambda s: s["device_there"])["device_problem"] == ""
+
+
+def test_e6_an_interface_that_goes_and_comes_back_is_found_in_its_place(tmp_path):
+    own = f"{NAME}-goes"
+    env, server = jack_env(own), started_jack(own)
+    try:
+        name = eight_outputs(env)["name"]
+        with Running(tmp_path, channels=8, device=name, env=env) as engine:
+            assert engine.load(noisy(tmp_path))["ok"]
+            engine.until(lambda s: s["device_there"])
+            engine.client.press("go")
+            before = engine.until(lambda s: s["status"] == "playing" and s["heard"] > 0)
+            began = time.monotonic()
+            server.kill()
+            server.wait()
+            gone = engine.until(lambda s: not s["device_there"])
+            assert "is gone" in gone["device_problem"] or "is not there" in gone["device_problem"]
+            time.sleep(1)
+            server = started_jack(own)
+            back = time.monotonic()
+            state = engine.until(lambda s: s["device_there"])
+            assert time.monotonic() - back < 2 * SLACK
+            passed = (time.monotonic() - began) * RATE
+            assert abs(state["heard"] - before["heard"] - passed) < 0.25 * RATE
+            assert np.abs(recorded(env, 1.0, lambda: None)[:2]).max() > 0.1
+    finally:
+        server.terminate()
+        server.wait()

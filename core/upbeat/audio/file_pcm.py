@@ -33,7 +33,7 @@ class FilePcm:
     def __getitem__(self, rows: slice) -> np.ndarray:
         first, last, step = rows.indices(self.shape[0])
         assert step == 1
-        sound = np.zeros((max(0, last - first), self.shape[1]), dtype=self.dtype)
+        sound = np.empty((max(0, last - first), self.shape[1]), dtype=self.dtype)
         if len(sound):
             self._read_into(sound, first)
         return sound

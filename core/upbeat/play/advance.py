@@ -55,12 +55,7 @@ class Span:
 def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
     """The next ``frames`` output frames on paper: what sounds and what happens in them."""
     start, end = state.head, state.head + frames
-    decided: list[Event] = []
-    while state.music.run is not None:
-        changed = _commit(plan, state, end, decided)
-        if changed is state:
-            break
-        state = changed
+    state, decided = _decided(plan, state, end)
     music, speech = state.music, state.speech
     runs = (*music.past, music.run) if music.run is not None else music.past
     clicks = sorted(
@@ -80,7 +75,29 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         hand=state.hand,
         silence=state.silence,
     )
-    after = State(
+    return _after(state, end), span
+
+
+def passed(plan: ShowPlan, state: State, frames: int) -> State:
+    """The state that :func:`advance` gives, without what happens until then."""
+    end = state.head + frames
+    return _after(_decided(plan, state, end)[0], end)
+
+
+def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]]:
+    """The state once every seam is decided that output frames up to ``end`` need, and these seams."""
+    decided: list[Event] = []
+    while state.music.run is not None:
+        changed = _commit(plan, state, end, decided)
+        if changed is state:
+            break
+        state = changed
+    return state, decided
+
+
+def _after(state: State, end: int) -> State:
+    music, speech = state.music, state.speech
+    return State(
         head=end,
         music=music._replace(past=tuple(r for r in music.past if sounds_to(r) > end)),
         speech=Speech(
@@ -89,7 +106,6 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         ),
         hand=state.hand,
     )
-    return after, span
 
 
 def start(

@@ -1,18 +1,38 @@
 """Devices: where blocks of sound go.
 
 - ``simulated``: stands in for an audio interface, and can record
-- ``portaudio``: real hardware by way of sounddevice
+- ``interface:NAME``: real hardware by way of PortAudio (sounddevice)
 """
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import Annotated, Literal, Protocol
 
+import msgspec
 import numpy as np
 
-from playout.shared import BLOCK
+from playout.shared import BLOCK, SOCKETS
 
-__all__ = ["BLOCK", "Device", "make_device"]
+__all__ = ["BLOCK", "Choice", "Device", "make_device"]
+
+SIMULATED, INTERFACE = "simulated", "interface:"
+
+
+class Choice(msgspec.Struct, frozen=True, kw_only=True):
+    """Which device is fed, and how.
+
+    ``outputs``: how many are used. ``block``: frames that an interface asks for at a time.
+    ``buffer``: blocks of 256 frames that wait for it, two of its own blocks at the least.
+    """
+
+    name: Annotated[str, msgspec.Meta(pattern=r"^(simulated|interface:.{1,200})$")] = SIMULATED
+    outputs: Annotated[int, msgspec.Meta(ge=1, le=SOCKETS)] = 8
+    block: Literal[64, 128, 256, 512, 1024] = 256
+    buffer: Annotated[int, msgspec.Meta(ge=2, le=64)] = 4
+
+    @property
+    def blocks(self) -> int:
+        return max(self.buffer, 2 * -(-self.block // BLOCK))
 
 
 class Device(Protocol):
@@ -21,15 +41,17 @@ class Device(Protocol):
     ``room``: how many blocks it takes now. ``missed``: how many whole blocks it has played as silence
     since the last call because nothing was there; time went on. ``held``: frames that were written and
     are not heard yet. ``wait``: seconds until there is room. ``there``: False while it is gone; time goes on all the same.
-    ``hungry``: what it holds is over in a moment.
+    ``problem``: why it is not there, in a sentence. ``hungry``: what it holds is over in a moment.
+    ``stop`` does not wait; ``finish`` waits for what was begun, once it is stopped.
     """
 
-    name: str
     channels: int
     sample_rate: int
 
     @property
     def there(self) -> bool: ...
+    @property
+    def problem(self) -> str: ...
     @property
     def hungry(self) -> bool: ...
 
@@ -40,15 +62,17 @@ class Device(Protocol):
     def held(self) -> int: ...
     def wait(self) -> float: ...
     def stop(self) -> None: ...
+    def finish(self) -> None: ...
 
 
-def make_device(name: str, channels: int, sample_rate: int, blocks: int) -> Device:
-    """``simulated``, or ``portaudio`` with an index or name after a colon; ``blocks``: in its own buffer."""
+def make_device(choice: Choice, sample_rate: int) -> Device:
+    """The device that was chosen, not started yet."""
     from playout.devices.simulated import SimulatedDevice
 
-    if name == "simulated":
-        return SimulatedDevice(channels, sample_rate, blocks)
+    if choice.name == SIMULATED:
+        return SimulatedDevice(choice.outputs, sample_rate, choice.blocks)
     from playout.devices.portaudio import PortAudioDevice
 
-    _, _, index = name.partition(":")
-    return PortAudioDevice(int(index) if index.isdigit() else index, channels, sample_rate, blocks)
+    return PortAudioDevice(
+        choice.name.removeprefix(INTERFACE), choice.outputs, sample_rate, block=choice.block, blocks=choice.blocks
+    )

@@ -2,137 +2,166 @@
 
 from __future__ import annotations
 
+import contextlib
+import threading
 import time
 from collections import deque
 from typing import Any
 
 import numpy as np
 
+from playout.processes import calm, to_the_front
 from playout.shared import BLOCK
+from upbeat.errors import Refused, refuse
 
 TRY_EVERY_S = 1.0
-
-
-def outputs() -> list[dict[str, Any]]:
-    """Devices with outputs, as {index, name, channels, rate, latency_ms}; none where PortAudio or hardware is missing."""
-    try:
-        import sounddevice
-    except OSError:
-        return []
-    found = []
-    for i, d in enumerate(sounddevice.query_devices()):
-        if d["max_output_channels"] > 0:
-            found.append(
-                {
-                    "index": i,
-                    "name": d["name"],
-                    "channels": d["max_output_channels"],
-                    "rate": round(d["default_samplerate"]),
-                    "latency_ms": round(1000 * d["default_low_output_latency"], 1),
-                }
-            )
-    return found
+GONE_S = 0.5  # an interface that has not asked for sound for so long is gone
+_LIBRARY = threading.Lock()  # PortAudio is begun, asked and ended by one thread at a time
+_OVER: deque[Any] = deque()  # streams to be closed by the next that has it
 
 
 class PortAudioDevice:
-    """Blocks wait in a queue that PortAudio's callback takes from, one for each call.
+    """Blocks wait in a queue that PortAudio's callback takes from, ``block`` frames for each call.
 
-    The callback is asked for exactly BLOCK frames; an empty queue is silence. A device that is gone is
-    looked for once a second; meanwhile blocks are taken at the pace of the clock, so that time goes on.
+    An empty queue is silence. A device that is gone is looked for once a second, on another thread;
+    meanwhile blocks are taken at the pace of the clock, so that time goes on.
     """
 
-    def __init__(self, index: int | str, channels: int, sample_rate: int = 48000, blocks: int = 4):
-        self.name = f"portaudio:{index}"
-        self.index, self.channels, self.sample_rate, self.blocks = index, channels, sample_rate, blocks
+    def __init__(self, name: str, channels: int, sample_rate: int = 48000, *, block: int = BLOCK, blocks: int = 4):
+        self.name, self.channels, self.sample_rate = name, channels, sample_rate
+        self.block, self.blocks = block, blocks
+        self.problem = ""
         self._queue: deque[np.ndarray] = deque()
-        self._empty = 0  # callbacks that found nothing
-        self._told = 0
+        self._rest: np.ndarray | None = None  # of a block of which a part was asked for
+        self._silent = 0  # frames asked for that were not there
         self._stream: Any = None
-        self._latency = 0
+        self._opened: Any = None  # a stream that was just opened by the other thread
+        self._opening: threading.Thread | None = None
+        self._stopped = False
+        self._hurried = False  # the thread that calls back
         self._called = 0.0  # when the callback ran last
+        self._delay_s = 0.0  # from a callback until its first frame is heard
         self._clock: tuple[float, int] | None = None  # without a device: since when, and blocks taken since
         self._next_try = 0.0
 
     def start(self) -> None:
-        self._open()
+        self._clock = (time.monotonic(), 0)
+        self._look()
+
+    # --- opening, on a thread of its own -------------------------------------------------
 
     def _open(self) -> None:
-        """Open the device. PortAudio learns of devices that came and went by being initialised again."""
+        calm()
+        try:
+            with _LIBRARY:
+                _close_old()
+                stream = self._stream_of_device()
+            if self._stopped:
+                stream.close()
+            else:
+                self._opened = stream
+                self.problem = ""
+        except Refused as no:
+            self.problem = no.problems[0].message
+        except Exception as error:  # PortAudioError, OSError without PortAudio: it cannot be had now
+            self.problem = f"“{self.name}” cannot be opened: {str(error).splitlines()[0][:160]}."
+
+    def _stream_of_device(self) -> Any:
+        """A running stream. PortAudio learns of devices that came and went by being initialised again."""
         import sounddevice
 
-        self._next_try = time.monotonic() + TRY_EVERY_S
-        try:
-            sounddevice._terminate()
-            sounddevice._initialize()
-            self._queue.clear()
-            self._stream = sounddevice.OutputStream(
-                samplerate=self.sample_rate,
-                blocksize=BLOCK,
-                device=self.index,
-                channels=self.channels,
-                dtype="float32",
-                callback=self._callback,
-            )
-            self._empty = self._told = 0
-            self._called = time.monotonic()
-            self._stream.start()
-            self._latency = round(float(self._stream.latency) * self.sample_rate)
-            self._clock = None
-        except Exception:  # PortAudioError, ValueError for an unknown name: the device is not there
-            self._stream = None
-            self._clock = self._clock or (time.monotonic(), 0)
+        sounddevice._terminate()
+        sounddevice._initialize()
+        index = find(self.name, self.channels, self.sample_rate)
+        stream = sounddevice.OutputStream(
+            samplerate=self.sample_rate,
+            blocksize=self.block,
+            device=index,
+            channels=self.channels,
+            dtype="float32",
+            latency="low",
+            callback=self._callback,
+        )
+        self._called, self._delay_s = time.monotonic(), float(stream.latency)
+        stream.start()
+        return stream
 
     def _callback(self, out: np.ndarray, frames: int, when: Any, status: Any) -> None:
+        if not self._hurried:
+            self._hurried = to_the_front()
         self._called = time.monotonic()
-        try:
-            out[:] = self._queue.popleft()
-        except IndexError:
-            self._empty += 1
-            out[:] = 0
+        delay = when.outputBufferDacTime - when.currentTime
+        if delay > 0:
+            self._delay_s = delay
+        filled = 0
+        while filled < frames:
+            if self._rest is None:
+                try:
+                    self._rest = self._queue.popleft()
+                except IndexError:
+                    break
+            n = min(len(self._rest), frames - filled)
+            out[filled : filled + n] = self._rest[:n]
+            self._rest = self._rest[n:] if n < len(self._rest) else None
+            filled += n
+        if filled < frames:
+            out[filled:] = 0
+            self._silent += frames - filled
+
+    # --- the feeder's side --------------------------------------------------------------
 
     @property
     def there(self) -> bool:
         return self._stream is not None
 
     def _look(self) -> None:
-        """Notice a device that went away, and look for one that is not there."""
+        """Take over a device that was opened, notice one that went away, look for one that is not there."""
         now = time.monotonic()
+        if self._opened is not None:
+            self._stream, self._opened, self._opening, self._clock = self._opened, None, None, None
+            self._queue.clear()
+            self._silent = 0
         if self._stream is not None:
-            if self._stream.active and now - self._called < 0.5:
+            if self._stream.active and now - self._called < GONE_S:
                 return
             stream, self._stream = self._stream, None
-            try:
-                stream.abort()
-                stream.close()
-            except Exception:  # it is gone already
-                pass
-            self._clock = (now, 0)
-            self._next_try = now
-        if now >= self._next_try:
-            self._open()
+            self._clock, self._next_try = (now, 0), now
+            self.problem = f"“{self.name}” is gone: it takes no sound any more."
+            _OVER.append(stream)
+        if now >= self._next_try and (self._opening is None or not self._opening.is_alive()):
+            self._next_try = now + TRY_EVERY_S
+            self._opening = threading.Thread(target=self._open, name="open interface", daemon=True)
+            self._opening.start()
+
+    def _queued(self) -> int:
+        rest = self._rest
+        return len(self._queue) * BLOCK + (0 if rest is None else len(rest))
 
     def held(self) -> int:
-        return len(self._queue) * BLOCK + self._latency if self._stream is not None else 0
+        if self._stream is None:
+            return 0
+        given = self.block + (self._called + self._delay_s - time.monotonic()) * self.sample_rate
+        return self._queued() + max(0, round(given))
 
     def room(self) -> int:
         self._look()
         if self._clock is not None:
             since, taken = self._clock
             return max(0, int((time.monotonic() - since) * self.sample_rate) // BLOCK + self.blocks - taken)
-        return max(0, self.blocks - len(self._queue))
+        return max(0, self.blocks - -(-self._queued() // BLOCK))
 
     @property
     def hungry(self) -> bool:
-        return self._clock is not None or len(self._queue) <= 1
+        return self._clock is not None or self._queued() <= max(BLOCK, self.block)
 
     def missed(self) -> int:
-        empty, self._told = self._empty - self._told, self._empty
-        return empty
+        blocks, self._silent = divmod(self._silent, BLOCK)
+        return blocks
 
     def wait(self) -> float:
         if self._clock is not None:
             return 2 * BLOCK / self.sample_rate
-        return max(0.0, (len(self._queue) - self.blocks + 1.5) * BLOCK / self.sample_rate)
+        return max(0.0, (self._queued() / BLOCK - self.blocks + 1.5) * BLOCK / self.sample_rate)
 
     def write(self, block: np.ndarray) -> None:
         if self._clock is not None:
@@ -142,6 +171,53 @@ class PortAudioDevice:
         self._queue.append(np.array(block.T))
 
     def stop(self) -> None:
-        if self._stream is not None:
-            self._stream.close()
-            self._stream = None
+        self._stopped = True
+        _OVER.extend(s for s in (self._stream, self._opened) if s is not None)
+        self._stream = self._opened = None
+        threading.Thread(target=_end, name="close interface", daemon=True).start()
+
+
+    def finish(self) -> None:
+        _end()
+
+
+def _end() -> None:
+    with _LIBRARY:
+        _close_old()
+
+
+def _close_old() -> None:
+    while _OVER:
+        with contextlib.suppress(Exception):  # it is gone already
+            stream = _OVER.popleft()
+            stream.abort()
+            stream.close()
+
+
+def find(name: str, channels: int, sample_rate: int) -> int:
+    """PortAudio's index of an interface, by index or full name. Raises :class:`Refused`."""
+    import sounddevice
+
+    for i, device in enumerate(sounddevice.query_devices()):
+        if name in (str(i), full_name(device)) and device["max_output_channels"]:
+            most = device["max_output_channels"]
+            if most < channels:
+                raise refuse("interface-small", f"“{name}” has {most} outputs, not {channels}: use fewer.")
+            try:
+                sounddevice.check_output_settings(device=i, channels=channels, samplerate=sample_rate, dtype="float32")
+            except sounddevice.PortAudioError as error:
+                raise refuse("interface-rate", rate_refused(name, sample_rate, error)) from None
+            return i
+    raise refuse("interface-missing", f"“{name}” is not there: plug it in, or choose another interface.")
+
+
+def full_name(device: Any) -> str:
+    """An interface's name with that of the system it is reached by: two systems may show the same one."""
+    import sounddevice
+
+    return f"{device['name']} ({sounddevice.query_hostapis(device['hostapi'])['name']})"
+
+
+def rate_refused(name: str, sample_rate: int, error: Exception) -> str:
+    why = str(error).splitlines()[0][:120]
+    return f"“{name}” does not run at {sample_rate / 1000:g} kHz ({why}): set it to that rate, or choose another."

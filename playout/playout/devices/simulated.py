@@ -19,10 +19,9 @@ class SimulatedDevice:
     Where a block is late it plays silence for as many whole blocks as are missing, and records them so.
     """
 
-    there = True
+    there, problem = True, ""
 
     def __init__(self, channels: int, sample_rate: int = 48000, blocks: int = 4):
-        self.name = "simulated"
         self.channels, self.sample_rate, self.blocks = channels, sample_rate, blocks
         self._written = 0
         self._started_at = time.monotonic()
@@ -83,5 +82,7 @@ class SimulatedDevice:
 
     def stop(self) -> None:
         self.finish_recording()
+
+    def finish(self) -> None:
         if self._finishing:
             self._finishing.wait()
