@@ -52,7 +52,7 @@ class Duties:
         """The output frame that is audible now."""
         memory = self.memory
         written = memory.number(shared.WRITTEN) * BLOCK
-        since = (time.monotonic_ns() - memory.number(shared.WRITTEN_NS)) * memory.sample_rate // 1_000_000_000
+        since = (time.monotonic_ns() - memory.number(shared.FED_NS)) * memory.sample_rate // 1_000_000_000
         return min(written, written - memory.number(shared.HELD) + max(0, since))
 
     def step(self, changed: bool) -> None:

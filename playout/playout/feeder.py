@@ -69,7 +69,7 @@ class Feeder:
         kept = min(count, shared.ENTRIES // 2)
         self._dropped = count - kept
         self._frames = [frame for _, frame, _, _ in memory.entries(self._dropped)]
-        if memory.number(shared.WRITTEN_NS):
+        if memory.number(shared.FED_NS):
             self._go_on()
         generation = memory.number(shared.GENERATION)
         if generation > memory.number(shared.PLAYING):
@@ -78,7 +78,7 @@ class Feeder:
     def _go_on(self) -> None:
         """Feed another device: what the one before held is lost, so the next block is the one that is due now."""
         memory = self.memory
-        passed = (time.monotonic_ns() - memory.number(shared.WRITTEN_NS)) * memory.sample_rate // 1_000_000_000
+        passed = (time.monotonic_ns() - memory.number(shared.FED_NS)) * memory.sample_rate // 1_000_000_000
         self._floor = max(self._floor, memory.number(shared.WRITTEN) * BLOCK)
         due = (memory.number(shared.WRITTEN) * BLOCK - memory.number(shared.HELD) + passed) // BLOCK + 1
         memory.head[shared.WRITTEN] = due
@@ -139,8 +139,8 @@ class Feeder:
                     self._count(1)
             self.device.write(self._block[: self.device.channels])
             memory.head[shared.WRITTEN] += 1
-            memory.head[shared.WRITTEN_NS] = time.monotonic_ns()
         memory.head[shared.HELD] = self.device.held()
+        memory.head[shared.FED_NS] = time.monotonic_ns()
         self._say_device()
 
     def see(self, late_s: float) -> None:

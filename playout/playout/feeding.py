@@ -53,7 +53,7 @@ def main(settings: Settings) -> None:
     feeder.start()
     published = 0.0
     try:
-        while not stopping:
+        while not stopping and not feeder.device.broken:
             wait = min(feeder.device.wait(), 0.001 if feeder.waiting or feeder.short else IDLE_S)
             due = time.monotonic() + wait + 0.001
             asked = poller.poll(math.ceil(1000 * wait))
@@ -67,7 +67,8 @@ def main(settings: Settings) -> None:
                 _publish(relay, states)
             feeder.tend()
     finally:
-        feeder.stop()
+        if not feeder.device.broken:
+            feeder.stop()
         context.destroy(linger=0)
 
 

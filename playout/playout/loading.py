@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import queue
 import threading
 from collections.abc import Callable
@@ -13,11 +15,13 @@ import msgspec
 from playout import order
 from playout.night_log import replace_file
 from playout.processes import calm
-from upbeat.audio.file_pcm import open_to_play
+from upbeat.audio.file_pcm import Pcm, SilentPcm, open_to_play
 from upbeat.errors import Refused, refuse
 from upbeat.show.bundle import read_document
+from upbeat.show.check import harmed_files
 from upbeat.show.describe import describe
-from upbeat.show.ready import ReadyShow, make_ready
+from upbeat.show.document import Show
+from upbeat.show.ready import ReadyShow, inside, make_ready
 
 
 @dataclass(frozen=True)
@@ -78,7 +82,14 @@ class Loader:
         folder = Path(entry.folder)
         if not folder.is_dir():
             raise refuse("show-missing", "The show to be loaded is not there: save it again.")
-        ready = make_ready(read_document(folder), folder, words_folder=self._words, open_stem=open_to_play)
+        show = read_document(folder)
+        harmed = {inside(folder, name) for name in self._harmed(entry, show)}
+
+        def opened(path: Path, sample_rate: int) -> Pcm:
+            # What is not as it was prepared may be noise: it is silent, and named.
+            return SilentPcm() if path in harmed else open_to_play(path, sample_rate)
+
+        ready = make_ready(show, folder, words_folder=self._words, open_stem=opened)
         top, outputs = max((s.number for s in ready.show.routing.sockets), default=0), self._outputs()
         # What played before a crash comes back whatever is plugged in now.
         if top > outputs and not entry.recover:
@@ -87,3 +98,22 @@ class Loader:
                 f"The rig has a socket {top}, the interface has {outputs} outputs: choose another under Outputs.",
             )
         return ready
+
+    def _harmed(self, entry: order.LoadEntry, show: Show) -> list[str]:
+        """Files of a show that are not as they were prepared: looked at by one renderer, for both and for all their lives."""
+        kept = self._folder / f"harmed-{entry.generation % 4}.json"
+        with open(self._folder / "harmed.lock", "w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            with contextlib.suppress(OSError, msgspec.MsgspecError):
+                found = msgspec.json.decode(kept.read_bytes(), type=_Harmed)
+                if (found.generation, found.asked_at) == (entry.generation, entry.asked_at):
+                    return found.files
+            files = harmed_files(show, Path(entry.folder))
+            replace_file(kept, msgspec.json.encode(_Harmed(entry.generation, entry.asked_at, files)))
+            return files
+
+
+class _Harmed(msgspec.Struct, frozen=True):
+    generation: int
+    asked_at: float
+    files: list[str]

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from upbeat.audio.file_pcm import FilePcm
+from upbeat.audio.file_pcm import FilePcm, SilentPcm
 from upbeat.errors import Problem
 from upbeat.mix.render import Saved
 from upbeat.mix.sounding import StemNow, stems_now
@@ -38,7 +38,7 @@ class Session:
         self._in_order = self._places == list(range(len(self._places)))
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
         stems = [s for e in ready.audio.entries for s in e.stems]
-        self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm)]
+        self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
         self._choices: tuple[tuple[Music, Hand], tuple[dict[str, Problem], Coming | None]] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 

@@ -14,6 +14,7 @@ from process import Running
 
 from playout import shared
 from playout.processes import is_ours
+from upbeat.audio.pcm import WavWriter
 from upbeat.cli import main as cli
 from upbeat.show.bundle import read_document
 from upbeat.show.ready import make_ready
@@ -205,3 +206,31 @@ def test_e7_a_stem_that_is_harmed_while_it_sounds_is_at_worst_silent_and_named(t
         state = engine.until(lambda s: s["position"]["bar"] >= 6)
         assert state["unreadable"] == (["Noise"] if harm in ("truncated", "emptied") else [])
         assert (state["renderers"], state["dropouts"], state["faults"]) == (2, 0, 0)
+
+
+def test_e7_a_stem_that_was_changed_before_loading_is_silent_and_named_and_the_rest_plays(tmp_path):
+    (tmp_path / "evening").mkdir()
+    stems = []
+    for name, value in (("Bass", 0.25), ("Keys", 0.125)):
+        with WavWriter(tmp_path / "evening" / f"{name}.wav", RATE, 2) as writer:
+            writer.write(np.full((9 * BAR, 2), value, dtype=np.float32))
+        stems.append({"id": name, "name": name, "file": f"{name}.wav", "group": "tonal", "crc32": writer.crc32})
+    path = tmp_path / "evening" / "Bass.wav"
+    whole = path.read_bytes()
+    with open(path, "r+b") as file:
+        file.seek(1 << 20)
+        file.write(b"\x00\x00\xc0\x7f" * 64)
+    with Running(tmp_path) as engine:
+        assert engine.load(show(song(stems=stems)))["ok"]
+        engine.client.press("go")
+        state = engine.until(lambda s: s["position"]["bar"] >= 2 and max(s["peak"]) > 0)
+        assert state["unreadable"] == ["Bass"]
+        assert state["peak"][0] == pytest.approx(0.125, abs=1e-3)
+        # One that starts anew keeps it silent although the file is whole again: both play the same.
+        path.write_bytes(whole)
+        both_in_step(engine)
+        engine.kill_part("leader")
+        both_in_step(engine)
+        engine.kill_part("leader")
+        state = engine.until(lambda s: s["renderers"] == 2)
+        assert (state["unreadable"], state["dropouts"]) == (["Bass"], 0)

@@ -85,6 +85,7 @@ def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
         "id": str(stem.pk),
         "name": stem.name,
         "file": name,
+        "crc32": stem.audio.crc32,
         "group": stem.group,
         "purpose": stem.purpose,
         "covers": str(stem.covers_id) if stem.covers_id else None,

@@ -129,6 +129,8 @@ class Audio(models.Model):
     frames = models.BigIntegerField()
     channels = models.PositiveSmallIntegerField()
     measured = models.JSONField()
+    #: Of the prepared samples; None where they were prepared before it was kept.
+    crc32 = models.BigIntegerField(null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["band", "sha256"], name="audio_once")]

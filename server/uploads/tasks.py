@@ -214,6 +214,7 @@ def _stored(upload: Upload) -> Audio:
     finally:
         shutil.rmtree(part, ignore_errors=True)
     audio.frames, audio.channels, audio.measured = made.frames, made.channels, asdict(made.measured)
+    audio.crc32 = made.crc32
     if known is not None:
         audio.save()
         return audio
@@ -225,6 +226,7 @@ def _stored(upload: Upload) -> Audio:
             "frames": made.frames,
             "channels": made.channels,
             "measured": asdict(made.measured),
+            "crc32": made.crc32,
         },
     )
     return kept

@@ -63,6 +63,24 @@ class FilePcm:
             os.close(self._handle)
 
 
+class SilentPcm:
+    """Stands in for a file that cannot be played: no frames, and ``broken``."""
+
+    def __init__(self) -> None:
+        self.shape = 0, 1
+        self.dtype = np.dtype(np.int16)
+        self.broken = True
+
+    def __len__(self) -> int:
+        return 0
+
+    def __getitem__(self, rows: slice) -> np.ndarray:
+        return np.zeros((0, 1), dtype=self.dtype)
+
+
+Pcm = np.ndarray | FilePcm | SilentPcm  # (frames, channels) of int16 or float32
+
+
 def open_to_play(path: str | os.PathLike[str], sample_rate: int) -> np.ndarray | FilePcm:
     """A stem's sound for the engine: read from its file where that is prepared, else decoded into memory.
 

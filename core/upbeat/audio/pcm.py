@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import struct
+import zlib
 from pathlib import Path
 from types import TracebackType
 from typing import BinaryIO, NamedTuple, Protocol
@@ -24,11 +25,13 @@ class WavWriter:
     """Write (frames, channels) blocks of int16 or float32; the header is set right at the end.
 
     The header keeps room for ``ds64``, so that a recording of any length stays readable.
+    ``crc32``: of the samples written (ISO/IEC/IEEE 8802-3, as in zip).
     """
 
     def __init__(self, path: str | os.PathLike[str], sample_rate: int, channels: int, dtype: type = np.float32):
         self.sample_rate, self.channels, self.dtype = sample_rate, channels, np.dtype(dtype).newbyteorder("<")
         self.frames = 0
+        self.crc32 = 0
         self._file: BinaryIO = open(path, "wb")
         self._file.write(self._header())
 
@@ -55,7 +58,9 @@ class WavWriter:
         return riff + extra + fmt + struct.pack("<4sI", b"data", small if long else size)
 
     def write(self, block: np.ndarray) -> None:
-        self._file.write(np.ascontiguousarray(block, dtype=self.dtype).data)
+        samples = np.ascontiguousarray(block, dtype=self.dtype).data
+        self._file.write(samples)
+        self.crc32 = zlib.crc32(samples, self.crc32)
         self.frames += len(block)
 
     def skip(self, frames: int) -> None:

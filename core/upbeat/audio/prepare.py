@@ -19,9 +19,10 @@ Progress = Callable[[float], None]
 
 @dataclass(frozen=True, kw_only=True)
 class Prepared:
-    """What came of it. ``frames`` at the library's rate; the rest of the original."""
+    """What came of it: ``frames`` at the library's rate and the ``crc32`` of what was written; the rest of the original."""
 
     frames: int
+    crc32: int
     channels: int
     dtype: str
     peaks: np.ndarray
@@ -48,9 +49,10 @@ def prepare(
             for block, planar in _decoded(source, meter, exact, sample_rate, progress):
                 peaks.push(planar)
                 writer.write(block)
-            frames = writer.frames
+            frames, crc32 = writer.frames, writer.crc32
         return Prepared(
             frames=frames,
+            crc32=crc32,
             channels=source.channels,
             dtype="int16" if exact else "float32",
             peaks=peaks.result(),

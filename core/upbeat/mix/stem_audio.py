@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from upbeat.audio.file_pcm import FilePcm
+from upbeat.audio.file_pcm import Pcm
 from upbeat.audio.pcm import full_scale
 from upbeat.song.stems import Stem
 
@@ -23,7 +23,7 @@ class StemAudio:
     """
 
     stem: Stem
-    pcm: np.ndarray | FilePcm
+    pcm: Pcm
     delay: int = 0
     start: int = 0
     end: int | None = None
@@ -32,7 +32,7 @@ class StemAudio:
     tail: np.ndarray | None = None
 
     @classmethod
-    def of(cls, stem: Stem, pcm: np.ndarray | FilePcm, sample_rate: int) -> StemAudio:
+    def of(cls, stem: Stem, pcm: Pcm, sample_rate: int) -> StemAudio:
         """A stem with its settings in frames. A trimmed edge is ramped, so that it does not click (rule M1)."""
         ramp = round(RAMP_S * sample_rate)
         start, end = (

@@ -181,6 +181,7 @@ def read_stem(raw: Mapping[str, Any]) -> Stem:
         width=raw.get("width", 1.0),
         levels=raw.get("levels", {}),
         fades=raw.get("fades", {}),
+        crc32=raw.get("crc32"),
     )
 
 

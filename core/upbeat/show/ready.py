@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from upbeat.audio.file_pcm import FilePcm
+from upbeat.audio.file_pcm import Pcm
 from upbeat.audio.pcm import open_prepared
 from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
@@ -43,7 +43,7 @@ def make_ready(
     speak: bool = True,
     words_folder: Path | None = None,
     progress: Callable[[str], None] | None = None,
-    open_stem: Callable[[Path, int], np.ndarray | FilePcm] = open_prepared,
+    open_stem: Callable[[Path, int], Pcm] = open_prepared,
 ) -> ReadyShow:
     """Open a show whose files lie in ``folder``. Raises :class:`Refused`.
 
@@ -86,7 +86,7 @@ def _open_song(
     folder: Path,
     sample_rate: int,
     sounds: Mapping[str, np.ndarray],
-    open_stem: Callable[[Path, int], np.ndarray | FilePcm],
+    open_stem: Callable[[Path, int], Pcm],
 ) -> EntryAudio:
     stems = []
     for stem in song.stems:

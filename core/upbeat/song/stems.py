@@ -23,7 +23,8 @@ class Stem:
     ``flip_side`` turns the right side over, ``mono`` plays the mean of the sides; ``width`` is how far
     they differ, 1 as in the file. Of the file, ``start_s`` to ``end_s`` (None: its end) sounds, faded
     over ``fade_in_s`` and ``fade_out_s``. ``levels``: section id to the decibels it differs by there;
-    ``fades``: section id to the counted beats over which it changes to what it is there.
+    ``fades``: section id to the counted beats over which it changes to what it is there. ``crc32``: of the
+    prepared samples, where it is known.
     """
 
     id: str
@@ -47,6 +48,7 @@ class Stem:
     width: float = 1.0
     levels: Mapping[str, float] = field(default_factory=dict, hash=False)
     fades: Mapping[str, int] = field(default_factory=dict, hash=False)
+    crc32: int | None = None
 
     def __post_init__(self) -> None:
         if self.end_s is not None and self.end_s <= self.start_s:

@@ -41,7 +41,7 @@ class Device(Protocol):
     ``room``: how many blocks it takes now. ``missed``: how many whole blocks it has played as silence
     since the last call because nothing was there; time went on. ``held``: frames that were written and
     are not heard yet. ``wait``: seconds until there is room. ``there``: False while it is gone; time goes on all the same.
-    ``problem``: why it is not there, in a sentence. ``hungry``: what it holds is over in a moment.
+    ``broken``: it can only be had again by another process. ``problem``: why it is not there, in a sentence. ``hungry``: what it holds is over in a moment.
     ``stop`` does not wait; ``finish`` waits for what was begun, once it is stopped.
     """
 
@@ -50,6 +50,8 @@ class Device(Protocol):
 
     @property
     def there(self) -> bool: ...
+    @property
+    def broken(self) -> bool: ...
     @property
     def problem(self) -> str: ...
     @property

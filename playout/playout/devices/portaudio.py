@@ -15,6 +15,7 @@ from playout.shared import BLOCK
 from upbeat.errors import Refused, refuse
 
 TRY_EVERY_S = 1.0
+HANGS_S = 5.0
 GONE_S = 0.5  # an interface that has not asked for sound for so long is gone
 _LIBRARY = threading.Lock()  # PortAudio is begun, asked and ended by one thread at a time
 _OVER: deque[Any] = deque()  # streams to be closed by the next that has it
@@ -23,20 +24,22 @@ _OVER: deque[Any] = deque()  # streams to be closed by the next that has it
 class PortAudioDevice:
     """Blocks wait in a queue that PortAudio's callback takes from, ``block`` frames for each call.
 
-    An empty queue is silence. A device that is gone is looked for once a second, on another thread;
-    meanwhile blocks are taken at the pace of the clock, so that time goes on.
+    An empty queue is silence. A device that is not there is looked for once a second, on another thread;
+    meanwhile blocks are taken at the pace of the clock, so that time goes on. One that went away leaves
+    PortAudio in a state in which closing it may never end: ``broken``.
     """
 
     def __init__(self, name: str, channels: int, sample_rate: int = 48000, *, block: int = BLOCK, blocks: int = 4):
         self.name, self.channels, self.sample_rate = name, channels, sample_rate
         self.block, self.blocks = block, blocks
-        self.problem = ""
+        self.problem, self.broken = f"“{name}” is being opened.", False
         self._queue: deque[np.ndarray] = deque()
         self._rest: np.ndarray | None = None  # of a block of which a part was asked for
         self._silent = 0  # frames asked for that were not there
         self._stream: Any = None
         self._opened: Any = None  # a stream that was just opened by the other thread
         self._opening: threading.Thread | None = None
+        self._began = 0.0  # when it was begun
         self._stopped = False
         self._hurried = False  # the thread that calls back
         self._called = 0.0  # when the callback ran last
@@ -112,7 +115,7 @@ class PortAudioDevice:
 
     @property
     def there(self) -> bool:
-        return self._stream is not None
+        return self._stream is not None and not self.broken
 
     def _look(self) -> None:
         """Take over a device that was opened, notice one that went away, look for one that is not there."""
@@ -124,12 +127,13 @@ class PortAudioDevice:
         if self._stream is not None:
             if self._stream.active and now - self._called < GONE_S:
                 return
-            stream, self._stream = self._stream, None
-            self._clock, self._next_try = (now, 0), now
             self.problem = f"“{self.name}” is gone: it takes no sound any more."
-            _OVER.append(stream)
-        if now >= self._next_try and (self._opening is None or not self._opening.is_alive()):
-            self._next_try = now + TRY_EVERY_S
+            self.broken = True
+            return
+        if self._opening is not None and self._opening.is_alive():
+            self.broken = now - self._began > HANGS_S
+        elif now >= self._next_try:
+            self._next_try, self._began = now + TRY_EVERY_S, now
             self._opening = threading.Thread(target=self._open, name="open interface", daemon=True)
             self._opening.start()
 
@@ -140,11 +144,14 @@ class PortAudioDevice:
     def held(self) -> int:
         if self._stream is None:
             return 0
+        # Where it has stopped asking, time goes on all the same.
         given = self.block + (self._called + self._delay_s - time.monotonic()) * self.sample_rate
-        return self._queued() + max(0, round(given))
+        return self._queued() + round(given)
 
     def room(self) -> int:
         self._look()
+        if self.broken:
+            return 0
         if self._clock is not None:
             since, taken = self._clock
             return max(0, int((time.monotonic() - since) * self.sample_rate) // BLOCK + self.blocks - taken)
@@ -178,7 +185,7 @@ class PortAudioDevice:
 
 
     def finish(self) -> None:
-        _end()
+        pass
 
 
 def _end() -> None:

@@ -19,7 +19,7 @@ class SimulatedDevice:
     Where a block is late it plays silence for as many whole blocks as are missing, and records them so.
     """
 
-    there, problem = True, ""
+    there, problem, broken = True, "", False
 
     def __init__(self, channels: int, sample_rate: int = 48000, blocks: int = 4):
         self.channels, self.sample_rate, self.blocks = channels, sample_rate, blocks
