@@ -122,10 +122,17 @@ class Cluster:
             time.sleep(0.3)
         raise Failed(f"The database did not start again: its log is {self.home / 'log'}.")
 
+    def pid(self) -> int:
+        """Of its first process, as it wrote it down; 0 where it did not."""
+        try:
+            return int((self.data / "postmaster.pid").read_text().split()[0])
+        except (OSError, ValueError, IndexError):
+            return 0
+
     def alive(self) -> bool:
         """Whether its first process is there."""
         try:
-            pid = int((self.data / "postmaster.pid").read_text().split()[0])
+            pid = self.pid()
             return pid > 0 and "Z" not in Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
         except (OSError, ValueError, IndexError):
             return False

@@ -18,7 +18,13 @@ def typescript() -> str:
     lines.append(f"export const RANGES = {_object({n: _range(*ends) for n, ends in ranges.items()})} as const;")
     lines.append("/** Most characters of texts. */")
     lines.append(f"export const LENGTHS = {_object(limits.lengths())} as const;")
-    choices = {"GROUPS": GROUPS, "PURPOSES": PURPOSES, "ENDINGS": ENDINGS, "WHENS": WHENS}
+    choices = {
+        "BLOCKS": limits.INTERFACE_BLOCKS,
+        "GROUPS": GROUPS,
+        "PURPOSES": PURPOSES,
+        "ENDINGS": ENDINGS,
+        "WHENS": WHENS,
+    }
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
     return "\n".join(lines) + "\n"
 

@@ -91,7 +91,7 @@ def main() -> int:
         if stopping:
             return 0
         print(f"\nUpbeat Cue is ready:  {address}\nSign in once with:    {link}\n\nCtrl-C stops it.", flush=True)
-        _say_what_runs(var, {"address": address, "sign_in": link}, parts)
+        _say_what_runs(var, {"address": address, "sign_in": link}, parts, cluster)
         _watch(parts, cluster, stopping, var)
         return 0
     except Failed as failed:
@@ -104,10 +104,11 @@ def main() -> int:
         (var / "run.json").unlink(missing_ok=True)
 
 
-def _say_what_runs(var: Path, run: dict[str, Any], parts: list[Part]) -> None:
+def _say_what_runs(var: Path, run: dict[str, Any], parts: list[Part], cluster: Cluster) -> None:
     """Write ``run.json`` whole, so that nobody ever reads half of it."""
     half = var / "run.json.part"
-    half.write_text(json.dumps({**run, **{p.name: p.process.pid for p in parts if p.process}}))
+    pids = {p.name: p.process.pid for p in parts if p.process}
+    half.write_text(json.dumps({**run, **pids, "database": cluster.pid()}))
     half.replace(var / "run.json")
 
 
@@ -119,17 +120,17 @@ def _arguments() -> argparse.Namespace:
     parser.add_argument("--fresh", action="store_true", help="throw all data away and begin with the demo (asks first)")
     parser.add_argument("--yes", action="store_true", help="do not ask")
     parser.add_argument("--no-demo", action="store_true", help="begin with an empty band")
-    parser.add_argument("--device", default="simulated", help="simulated, or portaudio:INDEX")
-    parser.add_argument("--outputs", type=int, default=8, help="outputs of the device")
+    parser.add_argument(
+        "--device", help="simulated, or interface:NAME as Outputs lists it (default: the one chosen last)"
+    )
+    parser.add_argument("--outputs", type=int, help="outputs of the device (default 8)")
     parser.add_argument(
         "--ahead",
         type=int,
         default=1000,
         help="sound rendered ahead, in ms (200 to 2000): a stall of a renderer that is shorter is not heard",
     )
-    parser.add_argument(
-        "--buffer", type=int, default=4, help="blocks of 5.3 ms in the interface's own buffer (2 to 64)"
-    )
+    parser.add_argument("--buffer", type=int, help="blocks of 5.3 ms that wait for the interface (2 to 64; default 4)")
     return parser.parse_args()
 
 
@@ -195,11 +196,13 @@ def _engine(env: dict[str, str], var: Path, args: argparse.Namespace) -> list[st
         "--folder": str(var / "engine"),
         "--words": str(var / "words"),
         "--device": args.device,
-        "--channels": str(args.outputs),
-        "--ahead": str(args.ahead),
-        "--blocks": str(args.buffer),
+        "--channels": args.outputs,
+        "--ahead": args.ahead,
+        "--blocks": args.buffer,
+        "--parts": str(var / "run.json"),
     }
-    return [PYTHON, "-m", "playout.main", *(part for option in options.items() for part in option)]
+    said = [str(part) for name, value in options.items() if value is not None for part in (name, value)]
+    return [PYTHON, "-m", "playout.main", *said]
 
 
 def _server(module: str, port: int) -> list[str]:
@@ -279,7 +282,7 @@ def _watch(parts: list[Part], cluster: Cluster, stopping: list[int], var: Path) 
             if now >= due[part.name] and not stopping:
                 del due[part.name]
                 part.start()
-                _say_what_runs(var, json.loads((var / "run.json").read_text()), parts)
+                _say_what_runs(var, json.loads((var / "run.json").read_text()), parts, cluster)
     keeper.wait()
 
 

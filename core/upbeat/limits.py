@@ -69,6 +69,8 @@ TARGET_LUFS = Range(-36, -8)
 
 # Outputs
 SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
+INTERFACE_BLOCKS = (64, 128, 256, 512, 1024)  # frames that an interface asks for at a time
+BUFFER_BLOCKS = Range(2, 64)  # blocks of 256 frames that wait for it
 FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
 
 # Lengths of texts, in characters

@@ -65,13 +65,17 @@ class Record(msgspec.Struct, frozen=True, tag_field="do", tag="record"):
     folder: Annotated[str, msgspec.Meta(pattern=r"^[a-z0-9-]{0,64}$")] = ""
 
 
+class GiveBack(msgspec.Struct, frozen=True, tag_field="do", tag="give back"):
+    """No show is to be loaded any more; refused while a song plays."""
+
+
 class ChooseDevice(msgspec.Struct, frozen=True, tag_field="do", tag="device"):
     """Goes on with another device, also while a song plays."""
 
     choice: Choice
 
 
-AnyCommand = ChooseDevice | Ping | GetState | Load | PressCommand | Taps | Record
+AnyCommand = ChooseDevice | GiveBack | Ping | GetState | Load | PressCommand | Taps | Record
 _decoder = msgspec.json.Decoder(AnyCommand)
 
 

@@ -134,10 +134,12 @@ class Duties:
 
     def _log_entry(self, entry: order.Entry) -> None:
         body = entry.body
-        if isinstance(body, order.BeginEntry):
+        if isinstance(body, order.LeaveEntry) and body.given_back:
+            self.log.given_back()
+        elif isinstance(body, order.BeginEntry):
             load = self.loads.get(body.generation)
             if load is not None:
-                self.log.opened(load, entry.frame, self.memory.sample_rate)
+                self.log.opened(load, self._title(load.generation), entry.frame, self.memory.sample_rate)
         elif isinstance(body, order.PressEntry):
             sounding = self.ahead.sounding(entry.number)
             if sounding is None or sounding[0] not in self.loads:
@@ -160,6 +162,10 @@ class Duties:
                     "message": outcome.get("message", ""),
                 },
             )
+
+    def _title(self, generation: int) -> str:
+        sessions = (k.session for k in self.ahead.kept)
+        return next((s.ready.show.title for s in sessions if s is not None and s.generation == generation), "")
 
     def _checkpoint(self, heard: int) -> Checkpoint | None:
         session, state = self.ahead.state_at(heard)

@@ -237,9 +237,9 @@ class Feeder:
         memory = self.memory
         match command:
             case commands.Ping():
-                return _ok(
-                    device=self.choice.name, channels=self.device.channels, pid=memory.number(shared.FEEDER_PID)
-                )
+                return _ok(device=self.choice.name, channels=self.device.channels, pid=memory.number(shared.FEEDER_PID))
+            case commands.GiveBack():
+                return self._give_back()
             case commands.ChooseDevice():
                 self.choose(command.choice)
                 return _ok(device=command.choice.name)
@@ -287,6 +287,16 @@ class Feeder:
         memory.head[shared.GENERATION] = generation
         self._loading = generation, 0.0
         return _ok(loading=command.show, generation=generation)
+
+    def _give_back(self) -> bytes:
+        memory = self.memory
+        if memory.own(memory.number(shared.LEADER), shared.MOVING):
+            raise refuse("load-playing", "A song is playing: stop it before the show is given back.")
+        if self._loading is not None:
+            raise refuse("load-loading", "A show is being loaded already: wait for it.")
+        memory.head[shared.PLAYING] = 0
+        self.append(order.LeaveEntry(given_back=True))
+        return _ok()
 
     def _press(self, client: bytes, command: commands.PressCommand) -> bytes | None:
         late = 0.0 if command.made is None else time.monotonic() - command.made

@@ -68,9 +68,13 @@ class NightLog:
         self._thread = threading.Thread(target=self._write, name="night-log", daemon=True)
         self._thread.start()
 
-    def opened(self, load: order.LoadEntry, frame: int, sample_rate: int) -> None:
+    def opened(self, load: order.LoadEntry, title: str, frame: int, sample_rate: int) -> None:
         """A show begins at an output frame: a file of its own."""
-        self._queue.put(("open", (load, frame, sample_rate)))
+        self._queue.put(("open", (load, title, frame, sample_rate)))
+
+    def given_back(self) -> None:
+        """The show that was loaded is not to come back by itself."""
+        self._queue.put(("given back", None))
 
     def add(self, load: order.LoadEntry, event: dict[str, Any]) -> None:
         """Add an event to the night of a show."""
@@ -113,16 +117,19 @@ class NightLog:
                 self._on_written(content)
             case "open":
                 self._open(*content)
+            case "given back":
+                (self.folder / LOADED).unlink(missing_ok=True)
             case _:
                 replace_file(self.folder / what, json.dumps(content).encode())
 
-    def _open(self, load: order.LoadEntry, frame: int, sample_rate: int) -> None:
+    def _open(self, load: order.LoadEntry, title: str, frame: int, sample_rate: int) -> None:
         folder = self.folder / FOLDER
         folder.mkdir(parents=True, exist_ok=True)
         _forget_old(folder)
         loaded = {"generation": load.generation, "folder": load.folder, "show": load.show, "band": load.band}
         self._go_on(load)
         head = {"kind": "night-log", "version": VERSION, "sample_rate": sample_rate, "origin": frame, **loaded}
+        head["title"] = title
         start = {"entry": load.entry, "place": msgspec.to_builtins(load.place), "hand": load.hand._asdict()}
         self._file.write(json.dumps({"at": round(time.time(), 3), **head, **start}) + "\n")
         self._file.flush()
@@ -153,10 +160,10 @@ def name_of(load: order.LoadEntry) -> str:
     """The file of a show's night: band and show are part of it, so that a page lists those of its band alone."""
     day = time.strftime("%Y%m%d", time.gmtime(load.asked_at))
     clock = time.strftime("%H%M%S", time.gmtime(load.asked_at))
-    return f"{day}-{clock}-{load.generation}-{_plain(load.band)}-{_plain(load.show)}.jsonl"
+    return f"{day}-{clock}-{load.generation}-{plain(load.band)}-{plain(load.show)}.jsonl"
 
 
-def _plain(text: str) -> str:
+def plain(text: str) -> str:
     return re.sub(r"[^A-Za-z0-9]", "", text)[:40] or "none"
 
 

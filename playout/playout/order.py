@@ -43,7 +43,9 @@ class BeginEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="begin"):
 
 
 class LeaveEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="leave"):
-    """No show is loaded any more."""
+    """No show is loaded any more. ``given_back``: nor is the last one to come back after a crash."""
+
+    given_back: bool = False
 
 
 AnyEntry = PressEntry | LoadEntry | BeginEntry | LeaveEntry

@@ -20,6 +20,8 @@ from songs.pages.levels import LevelsViewSet
 from songs.pages.seams import SeamsViewSet
 from songs.pages.sheet import SheetViewSet, UsualStemViewSet
 from songs.pages.song import SongViewSet
+from stage.interfaces import InterfacesView
+from stage.nights import NightsView, NightView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
 from uploads.views import UploadViewSet
 from voices.views import OwnSoundViewSet, VoiceView, WordView
@@ -72,6 +74,9 @@ urlpatterns = [
     path("api/engine/", EngineView.as_view(), name="engine"),
     path("api/engine/show/", DescribedView.as_view(), name="described"),
     path("api/engine/recording/", RecordingView.as_view(), name="recording"),
+    path("api/interfaces/", InterfacesView.as_view(), name="interfaces"),
+    path("api/nights/", NightsView.as_view(), name="nights"),
+    path("api/nights/<str:name>/", NightView.as_view(), name="night"),
     path("api/", include(router.urls)),
     path("sign-in/<str:token>/", sign_in, name="sign-in"),
     re_path(r"^(?!api/|ws/|static/).*$", page, name="page"),

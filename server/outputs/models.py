@@ -17,6 +17,8 @@ class Rig(Revised):
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="rigs")
     name = models.CharField(max_length=TITLE)
     position = models.PositiveIntegerField(default=0)
+    #: The interface that is used with this rig (``playout.devices.Choice``); None where none was chosen.
+    interface = models.JSONField(null=True)
 
     class Meta:
         ordering = ["position", "name"]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Any
+from typing import Any, TypedDict
 
 from django.db import transaction
 from drf_spectacular.utils import extend_schema, extend_schema_field
@@ -12,6 +12,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from api.typed import component
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.routing import checks_of, problems_of, refuse_worse
 from people.access import BandRelated, OfBand, asking_band
@@ -46,6 +47,15 @@ class CheckSerializer(serializers.Serializer):
     detail = serializers.CharField()
 
 
+class ChosenInterface(TypedDict):
+    """The interface that is used with a rig."""
+
+    name: str
+    outputs: int
+    block: int
+    buffer: int
+
+
 class RigSerializer(RevisedSerializer):
     """A rig with its sockets and patch. With ``revision`` a change to another state is refused (409)."""
 
@@ -53,10 +63,11 @@ class RigSerializer(RevisedSerializer):
     patches = PatchSerializer(many=True, required=False)
     problems = serializers.SerializerMethodField()
     checks = serializers.SerializerMethodField()
+    interface = serializers.SerializerMethodField()
 
     class Meta:
         model = Rig
-        fields = ["id", "name", "position", "sockets", "patches", "problems", "checks", "revision"]
+        fields = ["id", "name", "position", "sockets", "patches", "problems", "checks", "interface", "revision"]
 
     @extend_schema_field(ProblemSerializer(many=True))
     def get_problems(self, rig: Rig) -> list[dict[str, str]]:
@@ -65,6 +76,10 @@ class RigSerializer(RevisedSerializer):
     @extend_schema_field(CheckSerializer(many=True))
     def get_checks(self, rig: Rig) -> list[dict[str, str]]:
         return [asdict(c) for c in checks_of(rig.band, rig)]
+
+    @extend_schema_field({"allOf": [component(ChosenInterface)], "nullable": True})
+    def get_interface(self, rig: Rig) -> dict[str, Any] | None:
+        return rig.interface
 
     def validate_sockets(self, sockets: list[dict[str, Any]]) -> list[dict[str, Any]]:
         numbers = [s["number"] for s in sockets]

@@ -27,13 +27,14 @@ def ask(do: str, **fields: Any) -> dict[str, Any]:
             raise refuse("engine-silent", _SILENT) from None
 
 
-async def press(name: str, args: dict[str, Any], by: str) -> dict[str, Any]:
-    """A press, answered with what comes of it. Raises :class:`Refused`."""
+async def press(name: str, args: dict[str, Any], by: str, made: float) -> dict[str, Any]:
+    """A press, answered with what comes of it; ``made``: when, by the monotonic clock. Raises :class:`Refused`."""
     socket = zmq.asyncio.Context.instance().socket(zmq.REQ)
     try:
         socket.setsockopt(zmq.LINGER, 0)
         socket.connect(f"tcp://127.0.0.1:{settings.ENGINE_CONTROL_PORT}")
-        await socket.send(json.dumps({"do": "press", "press": name, "args": args, "by": by[:200]}).encode())
+        asked = {"do": "press", "press": name, "args": args, "by": by[:200], "made": made}
+        await socket.send(json.dumps(asked).encode())
         if not await socket.poll(ANSWER_MS):
             raise refuse("engine-silent", _SILENT)
         answer: dict[str, Any] = json.loads(await socket.recv())

@@ -22,9 +22,16 @@ from people.models import Band
 from shows.build import clear_old_folders, place_for_engine
 from shows.models import Show
 from stage import engine
-from stage.shows import loaded_show, own_state
+from stage.interfaces import choose_for
+from stage.shows import is_own, lost_by_loading, own_state
 from stage.types import PRESS_REQUEST, STATE, Answer, Described
-from upbeat.errors import refuse
+from upbeat.errors import Refused, refuse
+
+
+class LoadSerializer(serializers.Serializer):
+    sure = serializers.BooleanField(
+        default=False, help_text="Load it although another show, or a place in this one, is lost by it."
+    )
 
 
 class LoadedSerializer(serializers.Serializer):
@@ -34,14 +41,25 @@ class LoadedSerializer(serializers.Serializer):
 class LoadViewSet(OfBand, viewsets.GenericViewSet):
     queryset = Show.objects.select_related("band", "setlist", "rig", "line_up")
 
-    @extend_schema(request=None, responses=LoadedSerializer)
+    @extend_schema(request=LoadSerializer, responses=LoadedSerializer)
     @action(detail=True, methods=["post"])
     def load(self, request: Request, pk: str) -> Response:
-        """Load the show into the engine; refused while a song plays or if a rule of the routing is broken."""
+        """Load the show into the engine, with the interface of its rig.
+
+        Refused while a song plays, where a rule of the routing is broken, and, unless ``sure``, where another
+        show or a place in this one would be lost (codes stage-taken, stage-other-show, stage-place).
+        """
         show = self.get_object()
-        if engine.ask("state")["state"].get("status") in ("playing", "count_in"):
+        asked = LoadSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        state = engine.ask("state")["state"]
+        if state.get("status") in ("playing", "count_in"):
             raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
+        lost = lost_by_loading(state, str(show.pk), show.band)
+        if lost is not None and not asked.validated_data["sure"]:
+            raise Refused(lost)
         folder = place_for_engine(show)
+        choose_for(show.rig, show.band)
         engine.load(str(folder), str(show.pk), str(show.band_id))
         clear_old_folders(show, folder)
         return Response({"show": str(show.pk)})
@@ -52,21 +70,32 @@ class EngineView(APIView):
     def get(self, request: Request) -> Response:
         """The engine's state; another band's show is not disclosed."""
         state = engine.ask("state")["state"]
-        show = loaded_show(state, asking_band(request))
-        if show is None:
+        if not is_own(state, asking_band(request)):
             hidden = {k: state[k] for k in ("device", "channels", "dropouts", "latency_ms", "loading")}
             return Response({**hidden, "status": "empty" if state.get("show") is None else "other", "show": None})
-        return Response({**state, "show_title": show.title})
+        return Response({**state, "show_title": engine.described(state["show"], state["loads"])["title"]})
 
     @extend_schema(request={"application/json": component(PRESS_REQUEST)}, responses={200: component(Answer)})
     def post(self, request: Request) -> Response:
         """A press, answered with what comes of it and where."""
+        made = time.monotonic()
         body = body_of(request)
         name, args = body.get("press"), body.get("args") or {}
         if not isinstance(name, str) or not isinstance(args, dict):
             raise refuse("press-unknown", "A press needs “press”, its name, and “args”, an object.")
         own_state(asking_band(request))
-        return Response(engine.ask("press", press=name, args=args))
+        return Response(engine.ask("press", press=name, args=args, by=_person(request), made=made))
+
+    @extend_schema(request=None, responses={204: None})
+    def delete(self, request: Request) -> Response:
+        """Give the stage back: no show is loaded any more. Refused while a song plays."""
+        own_state(asking_band(request))
+        engine.ask("give back")
+        return Response(status=204)
+
+
+def _person(request: Request) -> str:
+    return str(request.user.get_full_name() or request.user.get_username())[:200]
 
 
 class DescribedView(APIView):

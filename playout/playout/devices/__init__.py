@@ -11,7 +11,8 @@ from typing import Annotated, Literal, Protocol
 import msgspec
 import numpy as np
 
-from playout.shared import BLOCK, SOCKETS
+from playout.shared import BLOCK
+from upbeat import limits
 
 __all__ = ["BLOCK", "Choice", "Device", "make_device"]
 
@@ -26,9 +27,9 @@ class Choice(msgspec.Struct, frozen=True, kw_only=True):
     """
 
     name: Annotated[str, msgspec.Meta(pattern=r"^(simulated|interface:.{1,200})$")] = SIMULATED
-    outputs: Annotated[int, msgspec.Meta(ge=1, le=SOCKETS)] = 8
-    block: Literal[64, 128, 256, 512, 1024] = 256
-    buffer: Annotated[int, msgspec.Meta(ge=2, le=64)] = 4
+    outputs: Annotated[int, msgspec.Meta(ge=limits.SOCKETS.low, le=limits.SOCKETS.high)] = 8
+    block: Literal[*limits.INTERFACE_BLOCKS] = 256  # type: ignore[valid-type]
+    buffer: Annotated[int, msgspec.Meta(ge=limits.BUFFER_BLOCKS.low, le=limits.BUFFER_BLOCKS.high)] = 4
 
     @property
     def blocks(self) -> int:

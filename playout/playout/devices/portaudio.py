@@ -183,7 +183,6 @@ class PortAudioDevice:
         self._stream = self._opened = None
         threading.Thread(target=_end, name="close interface", daemon=True).start()
 
-
     def finish(self) -> None:
         pass
 

@@ -10,10 +10,13 @@ import type {
   Feed,
   FeedChange,
   Hearing,
+  InterfaceChoice,
+  Interfaces,
   Level,
   LineUp,
   Match,
   Me,
+  Nights,
   OwnSound,
   Player,
   Rig,
@@ -54,6 +57,9 @@ export const useSong = (id: string) =>
 export const useSetlists = () => useQuery({ queryKey: ["setlists"], queryFn: () => api<Setlist[]>("setlists/") });
 export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<Rig[]>("rigs/") });
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });
+export const useNights = () => useQuery({ queryKey: ["nights"], queryFn: () => api<Nights>("nights/") });
+export const useInterfaces = () =>
+  useQuery({ queryKey: ["interfaces"], queryFn: () => api<Interfaces>("interfaces/"), refetchInterval: 10_000 });
 export const useShows = () => useQuery({ queryKey: ["shows"], queryFn: () => api<Show[]>("shows/") });
 
 /** Reads what the worker works out; where nobody has asked for it yet, asks. */
@@ -263,6 +269,17 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
 
 export const useSavedSetlist = () => useSaved<Setlist, SetlistChange>("setlists", { stale: ["shows"], revised: true });
 export const useSavedRig = () => useSaved<Rig, RigChange>("rigs", { stale: ["shows"], revised: true });
+/** Feeds another interface, which the rig keeps. */
+export function useChosenInterface() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (choice: InterfaceChoice) => api<Interfaces>("interfaces/", "POST", choice),
+    onSuccess: (now) => {
+      client.setQueryData(["interfaces"], now);
+      void client.invalidateQueries({ queryKey: ["rigs"] });
+    },
+  });
+}
 export const useSavedFeed = () => useSaved<Feed, FeedChange>("feeds", { stale: ["rigs"] });
 export const useSavedShow = () => useSaved<Show, Partial<ShowChange>>("shows", { stale: [] });
 export const useSavedPlayer = () => useSaved<Player, Partial<Player>>("players", { stale: ["shows", "song"] });

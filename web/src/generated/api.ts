@@ -16,7 +16,8 @@ export interface paths {
         put?: never;
         /** @description A press, answered with what comes of it and where. */
         post: operations["engine_create"];
-        delete?: never;
+        /** @description Give the stage back: no show is loaded any more. Refused while a song plays. */
+        delete: operations["engine_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -112,6 +113,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/interfaces/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The interfaces that this machine has now, and the one that is fed. */
+        get: operations["interfaces_retrieve"];
+        put?: never;
+        /** @description Go on with another interface, also while the own show plays, and keep it for a rig. */
+        post: operations["interfaces_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/line-ups/": {
         parameters: {
             query?: never;
@@ -159,6 +178,40 @@ export interface paths {
         };
         /** @description Who is signed in; with the answer comes the pass to the stage, as a cookie. */
         get: operations["me_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The nights of the band that are still kept. */
+        get: operations["nights_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{name}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A night as it was written down, a line of JSON for each event. */
+        get: operations["night_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -449,7 +502,12 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Load the show into the engine; refused while a song plays or if a rule of the routing is broken. */
+        /**
+         * @description Load the show into the engine, with the interface of its rig.
+         *
+         *     Refused while a song plays, where a rule of the routing is broken, and, unless ``sure``, where another
+         *     show or a place in this one would be lost (codes stage-taken, stage-other-show, stage-place).
+         */
         post: operations["shows_load_create"];
         delete?: never;
         options?: never;
@@ -1135,6 +1193,15 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /**
+         * @description * `64` - 64
+         *     * `128` - 128
+         *     * `256` - 256
+         *     * `512` - 512
+         *     * `1024` - 1024
+         * @enum {integer}
+         */
+        BlockEnum: 64 | 128 | 256 | 512 | 1024;
         /** @description Brings the house back in its place. */
         BringBackPress: {
             /**
@@ -1199,6 +1266,13 @@ export interface components {
         };
         ChordPro: {
             text: string;
+        };
+        /** @description The interface that is used with a rig. */
+        ChosenInterface: {
+            block: number;
+            buffer: number;
+            name: string;
+            outputs: number;
         };
         Click: {
             accent?: string;
@@ -1445,6 +1519,16 @@ export interface components {
             press: "fallback";
             args?: components["schemas"]["Fallback"];
         };
+        /** @description What is fed now; latency_ms as the device reports it. */
+        FedNow: {
+            block: number;
+            buffer: number;
+            latency_ms: number;
+            name: string;
+            outputs: number;
+            problem: string;
+            there: boolean;
+        };
         Feed: {
             /** Format: uuid */
             readonly id: string;
@@ -1642,6 +1726,33 @@ export interface components {
             name: string;
             language: string;
         };
+        /** @description rates: in Hz, that it runs at. latency_ms: of its own. refused: why it cannot be used, or nothing. */
+        Interface: {
+            latency_ms: number;
+            name: string;
+            outputs: number;
+            rates: number[];
+            refused: string;
+            title: string;
+        };
+        InterfaceChoiceRequest: {
+            /**
+             * Format: uuid
+             * @description The rig that keeps the choice.
+             */
+            rig: string;
+            /** @description As it is listed. */
+            name: string;
+            outputs: number;
+            block: components["schemas"]["BlockEnum"];
+            buffer: number;
+        };
+        /** @description now: None while the engine is silent. */
+        Interfaces: {
+            found: components["schemas"]["Interface"][];
+            now: components["schemas"]["FedNow"] | null;
+            sample_rate: number;
+        };
         InviteRequest: {
             name: string;
             role?: string;
@@ -1769,11 +1880,36 @@ export interface components {
          * @enum {string}
          */
         LinkEnum: "wait" | "attacca" | "after";
+        /** @description processor: share of all cores; temperature: of the hottest part, in degrees Celsius, where known. Over the last minute: least_ms of sound that was in hand, of ahead_ms; latest_ms by which the feeder was woken late, of buffer_ms that the device waits. hurried: our parts run before other programs. word: one word for all of it, for the reasons named. */
+        Load: {
+            ahead_ms: number;
+            buffer_ms: number;
+            disk: number;
+            disk_free_mb: number;
+            hurried: boolean;
+            latest_ms: number | null;
+            least_ms: number | null;
+            memory: number;
+            memory_free_mb: number;
+            parts: components["schemas"]["Part"][];
+            processor: number;
+            reasons: string[];
+            temperature: number | null;
+            /** @enum {unknown} */
+            word: "busy" | "calm" | "strained";
+        };
         LoadAnswer: {
             generation: number;
             ok: boolean;
             problems?: components["schemas"]["ProblemDict"][];
             show: string | null;
+        };
+        LoadRequest: {
+            /**
+             * @description Load it although another show, or a place in this one, is lost by it.
+             * @default false
+             */
+            sure: boolean;
         };
         Loaded: {
             show: string;
@@ -1937,6 +2073,18 @@ export interface components {
             bpm?: string;
             meter?: string;
         };
+        /** @description One night log. began: seconds since 1970. */
+        Night: {
+            began: number;
+            bytes: number;
+            name: string;
+            title: string;
+        };
+        /** @description The band's nights, the newest first; each is kept kept_days. */
+        Nights: {
+            kept_days: number;
+            nights: components["schemas"]["Night"][];
+        };
         /** @description A press without arguments. */
         NoArguments: Record<string, never>;
         /** @description The engine is silent, empty, or holds another band's show, which is not disclosed. */
@@ -2021,6 +2169,12 @@ export interface components {
          * @enum {string}
          */
         OwnSoundKindEnum: "word" | "click";
+        /** @description A process of ours with its children. processor: share of one core. */
+        Part: {
+            memory_mb: number;
+            name: string;
+            processor: number;
+        };
         /** @description One pass through a step (none: the count-in), in seconds from its first beat. */
         Pass: {
             step: components["schemas"]["LaneStep"] | null;
@@ -2329,6 +2483,7 @@ export interface components {
             patches: components["schemas"]["Patch"][];
             readonly problems: components["schemas"]["Problem"][];
             readonly checks: components["schemas"]["Check"][];
+            readonly interface: components["schemas"]["ChosenInterface"] | null;
             revision: number;
         };
         /** @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409). */
@@ -2913,9 +3068,12 @@ export interface components {
         /** @description The state of the engine while it holds a show of the own band. */
         StageState: {
             band: string;
+            block: number;
+            buffer: number;
             channels: number;
             coming: components["schemas"]["Coming"] | null;
             device: string;
+            device_problem: string;
             device_there: boolean;
             dropouts: number;
             entry: number;
@@ -2929,6 +3087,7 @@ export interface components {
             };
             last_press: components["schemas"]["LastPress"] | null;
             latency_ms: number;
+            load: components["schemas"]["Load"] | null;
             load_answer: components["schemas"]["LoadAnswer"] | null;
             loading: string | null;
             loads: number;
@@ -3331,6 +3490,24 @@ export interface operations {
             };
         };
     };
+    engine_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     engine_recording_retrieve: {
         parameters: {
             query?: never;
@@ -3548,6 +3725,48 @@ export interface operations {
             };
         };
     };
+    interfaces_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Interfaces"];
+                };
+            };
+        };
+    };
+    interfaces_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InterfaceChoiceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Interfaces"];
+                };
+            };
+        };
+    };
     line_ups_list: {
         parameters: {
             query?: never;
@@ -3700,6 +3919,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+        };
+    };
+    nights_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nights"];
+                };
+            };
+        };
+    };
+    night_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
                 };
             };
         };
@@ -4476,7 +4735,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LoadRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {

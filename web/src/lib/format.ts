@@ -28,6 +28,12 @@ export function clock(date: Date): string {
   return date.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 }
 
+/** A moment in seconds since 1970, as day and time of day. */
+export function dayAndClock(seconds: number): string {
+  const date = new Date(1000 * seconds);
+  return `${date.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}, ${clock(date)}`;
+}
+
 /** The time of day `seconds` after "20:15" or "20:15:00". */
 export function timeAfter(start: string, seconds: number): string {
   const [h = 0, m = 0, s = 0] = start.split(":").map(Number);

@@ -22,6 +22,7 @@ const rig = (patches: Rig["patches"]): Rig => ({
   patches,
   problems: [],
   checks: [],
+  interface: null,
 });
 const patch = (at: string, side: "left" | "right" | "mono", socket: number) => ({
   feed: at,

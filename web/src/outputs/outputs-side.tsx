@@ -3,13 +3,15 @@ import { useTranslation } from "react-i18next";
 
 import type { Rig } from "@/api/types";
 
+import { InterfacePanel } from "./interface-panel";
+
 const LOOKS = {
   ok: { icon: Check, colour: "text-pine" },
   look: { icon: TriangleAlert, colour: "text-brass" },
   wrong: { icon: X, colour: "text-clay" },
 } as const;
 
-/** The rules of the routing, checked in words. */
+/** The interface that is fed, and the rules of the routing, checked in words. */
 export function OutputsSide({ rig }: { rig: Rig | undefined }) {
   const { t } = useTranslation();
   return (
@@ -17,6 +19,7 @@ export function OutputsSide({ rig }: { rig: Rig | undefined }) {
       aria-label={t("outputs.before")}
       className="min-h-0 overflow-auto border-l border-line bg-sheet px-4 py-[14px]"
     >
+      {rig && <InterfacePanel rig={rig} />}
       <h2 className="mb-1">{t("outputs.before")}</h2>
       <ul>
         {rig?.checks.map((c) => {

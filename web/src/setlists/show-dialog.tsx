@@ -3,14 +3,16 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 
-import { api } from "@/api/client";
 import { useLineUps, useRigs, useSavedShow, useVoice } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
 import { LENGTHS } from "@/generated/core";
 import { Dialog } from "@/ui/dialog";
 import { Labelled } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
+
 import { VoiceOptions } from "@/voice/voice-options";
+
+import { useTaking } from "./use-taking";
 
 interface Props {
   setlist: Setlist;
@@ -39,8 +41,8 @@ export function ShowDialog({ setlist, show, onClose }: Props) {
     voice: show?.voice ?? "",
   });
   const chosen = { ...draft, rig: draft.rig || rigs.data?.[0]?.id || "" };
-  const { take, keep } = useShowActs({ setlist, show, draft: chosen, onClose });
-  const busy = take.isPending || keep.isPending;
+  const { take, keep, taking } = useShowActs({ setlist, show, draft: chosen, onClose });
+  const busy = take.isPending || keep.isPending || taking.busy;
   return (
     <Dialog
       open
@@ -56,7 +58,7 @@ export function ShowDialog({ setlist, show, onClose }: Props) {
         }}
       >
         <Fields draft={chosen} change={(part) => setDraft((d) => ({ ...d, ...part }))} />
-        {take.isPending && (
+        {(take.isPending || taking.busy) && (
           <p role="status" className="small">
             {t("show.loading")}
           </p>
@@ -70,6 +72,7 @@ export function ShowDialog({ setlist, show, onClose }: Props) {
           </button>
         </div>
       </form>
+      {taking.question}
     </Dialog>
   );
 }
@@ -80,6 +83,7 @@ function useShowActs({ setlist, show, draft, onClose }: Props & { draft: Draft }
   const { complain, say } = useNotices();
   const navigate = useNavigate();
   const { create, save } = useSavedShow();
+  const taking = useTaking(() => void navigate("/stage"));
   const saved = () => {
     const change = {
       ...draft,
@@ -93,10 +97,7 @@ function useShowActs({ setlist, show, draft, onClose }: Props & { draft: Draft }
   const take = useMutation({
     mutationFn: async () => {
       const kept = await saved();
-      await api(`shows/${kept.id}/load/`, "POST");
-    },
-    onSuccess: () => {
-      void navigate("/stage");
+      taking.take(kept.id);
     },
     onError: complain,
   });
@@ -108,7 +109,7 @@ function useShowActs({ setlist, show, draft, onClose }: Props & { draft: Draft }
     },
     onError: complain,
   });
-  return { take, keep };
+  return { take, keep, taking };
 }
 
 interface FieldsProps {

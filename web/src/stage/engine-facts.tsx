@@ -1,12 +1,15 @@
 import type { TFunction } from "i18next";
 import { useTranslation } from "react-i18next";
 
+import type { Described } from "@/api/types";
+
 import type { Playing } from "./engine-state";
 
 /** What is wrong with the engine while the music goes on, in words. */
-function troubles(state: Playing, t: TFunction): string[] {
+function troubles(state: Playing, show: Described | null, t: TFunction): string[] {
   return [
-    state.device_there ? "" : t("stage.gone"),
+    state.device_there ? "" : t("stage.gone", { why: state.device_problem }),
+    unheard(state, show, t),
     state.unreadable.length ? t("stage.unreadable", { names: state.unreadable.join(", ") }) : "",
     state.faults ? t("stage.faults") : "",
     state.unwritten ? t("stage.unwritten") : "",
@@ -14,10 +17,17 @@ function troubles(state: Playing, t: TFunction): string[] {
   ].filter(Boolean);
 }
 
+/** Sockets that carry something and that the interface does not have. */
+function unheard(state: Playing, show: Described | null, t: TFunction): string {
+  const over = (show?.sockets ?? []).filter((s) => s.carries.length && s.number > state.channels);
+  const sockets = over.map((s) => s.number).join(", ");
+  return sockets && t("stage.unheard", { outputs: state.channels, sockets });
+}
+
 /** How the engine is: what is wrong, else its dropouts, and what the device holds. */
-export function EngineFacts({ state }: { state: Playing }) {
+export function EngineFacts({ state, show }: { state: Playing; show: Described | null }) {
   const { t } = useTranslation();
-  const wrong = troubles(state, t);
+  const wrong = troubles(state, show, t);
   return wrong.length ? (
     <span role="status" className="text-clay">
       {wrong.join(" · ")}
@@ -25,7 +35,7 @@ export function EngineFacts({ state }: { state: Playing }) {
   ) : (
     <span className={state.dropouts ? "text-clay" : ""}>
       {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })} ·{" "}
-      {t("stage.device", { device: state.device.split(":")[0], ms: Math.round(state.latency_ms) })}
+      {t("stage.device", { device: state.device.replace(/^interface:/, ""), ms: Math.round(state.latency_ms) })}
     </span>
   );
 }

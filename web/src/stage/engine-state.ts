@@ -9,6 +9,9 @@ export type EngineState = StageState | NoStage;
 export { WHENS };
 export type When = (typeof WHENS)[number];
 
+/** Whether a song plays or is counted in. */
+export const isMoving = ({ status }: Playing): boolean => status === "playing" || status === "count_in";
+
 /** Whether a press can be taken now, as the engine says. */
 export const can = (state: Playing, press: PressName): boolean => !(press in state.unavailable);
 /** Why it cannot, in the engine's words; nothing where it can. */

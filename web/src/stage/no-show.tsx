@@ -1,17 +1,15 @@
-import { useMutation } from "@tanstack/react-query";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
-import { api } from "@/api/client";
 import { useShows } from "@/api/queries";
-import { useNotices } from "@/ui/notices";
+
+import { useTaking } from "@/setlists/use-taking";
 
 /** Nothing to play yet: the shows that could be, or why the engine cannot. */
 export function NoShow({ status }: { status: "silent" | "lost" | "empty" | "other" }) {
   const { t } = useTranslation();
-  const { complain } = useNotices();
   const shows = useShows();
-  const load = useMutation({ mutationFn: (id: string) => api(`shows/${id}/load/`, "POST"), onError: complain });
+  const { take, busy, question } = useTaking();
   return (
     <main className="mx-auto flex w-full max-w-[560px] flex-col gap-4 px-6 py-16">
       <h2 className="text-[28px]! text-ink! [font-stretch:80%]!">{t(`stage.none.${status}`)}</h2>
@@ -24,8 +22,8 @@ export function NoShow({ status }: { status: "silent" | "lost" | "empty" | "othe
                 <button
                   type="button"
                   className="btn min-h-[64px]! w-full justify-between! text-[17px]"
-                  disabled={load.isPending}
-                  onClick={() => load.mutate(show.id)}
+                  disabled={busy}
+                  onClick={() => take(show.id)}
                 >
                   <span className="font-[650]">{show.title}</span>
                   <span className="small">{show.rig_name}</span>
@@ -33,7 +31,8 @@ export function NoShow({ status }: { status: "silent" | "lost" | "empty" | "othe
               </li>
             ))}
           </ul>
-          {load.isPending && (
+          {question}
+          {busy && (
             <p role="status" className="text-soft">
               {t("show.loading")}
             </p>

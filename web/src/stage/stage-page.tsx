@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
@@ -9,11 +9,13 @@ import { Waiting } from "@/ui/states";
 
 import { BarStrip } from "./bar-strip";
 import { EngineFacts } from "./engine-facts";
-import { isPlaying, type Playing, type When } from "./engine-state";
+import { isMoving, isPlaying, type Playing, type When } from "./engine-state";
+import { LoadWord } from "./load-word";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
 import { Now } from "./now";
 import { Road } from "./road";
+import { StageMenu } from "./stage-menu";
 import { StageOrder } from "./stage-order";
 import { StageSide } from "./stage-side";
 import { StemsNow } from "./stems-now";
@@ -46,10 +48,20 @@ export function StagePage({ band, port }: { band: string; port: number }) {
           {isPlaying(state) ? `${band} · ${state.show_title}` : band}
         </h1>
         <span className="grow" />
-        {isPlaying(state) && <EngineFacts state={state} />}
+        {isPlaying(state) && !stage.lost && (
+          <>
+            <EngineFacts state={state} show={stage.show} />
+            {state.load && <LoadWord load={state.load} />}
+          </>
+        )}
         <Clock />
+        <StageMenu loaded={isPlaying(state) && !isMoving(state) && !stage.lost} />
       </header>
-      {stage.lost ? (
+      {stage.lost && isPlaying(state) ? (
+        <AsItWas since={stage.lost}>
+          <Running state={state} stage={stage} />
+        </AsItWas>
+      ) : stage.lost ? (
         <NoShow status="lost" />
       ) : state === null ? (
         <Waiting />
@@ -59,6 +71,21 @@ export function StagePage({ band, port }: { band: string; port: number }) {
         <NoShow status={state.status} />
       )}
     </div>
+  );
+}
+
+/** What was shown when contact was lost, greyed and out of reach, under a line that says so. */
+function AsItWas({ since, children }: { since: Date; children: ReactNode }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <p role="alert" className="flex-none bg-clay px-4 py-3 text-[19px] font-[650] text-paper">
+        {t("stage.lostSince", { time: clock(since) })}
+      </p>
+      <div inert className="flex min-h-0 flex-1 flex-col opacity-25 grayscale">
+        {children}
+      </div>
+    </>
   );
 }
 
@@ -75,8 +102,7 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
   const players = usePlayers();
   const [when, setWhen] = useState<When>("section_end");
   const { show } = stage;
-  const playing = state.status === "playing" || state.status === "count_in";
-  const entry = show?.entries[playing || state.status === "stopped" ? state.position.entry : state.entry];
+  const entry = show?.entries[isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry];
   const keys = useStageKeys({ state, entry, when, press: stage.press });
   if (!show || !entry) return <Waiting />;
   return (

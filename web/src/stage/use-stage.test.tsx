@@ -59,7 +59,7 @@ describe("the line to the engine", () => {
     act(() => Line.all[0]?.tell({ state: playing() }));
     draw();
     act(() => Line.all[0]?.close());
-    expect(result.current.state).toBeNull();
+    expect(result.current.lost).toBeTruthy();
     act(() => void vi.advanceTimersByTime(300));
     expect(Line.all).toHaveLength(2);
     act(() => Line.all[1]?.close());
@@ -84,7 +84,7 @@ describe("the line to the engine", () => {
     act(() => result.current.press("go"));
     expect(result.current.said).toMatchObject({ text: "", bad: true });
   });
-  it("says that it lost contact with a server that hangs, and shows no old bar", () => {
+  it("says that it lost contact with a server that hangs, and since when", () => {
     const { result } = renderHook(() => useStage(8801));
     const line = Line.all[0] as Line;
     act(() => line.onopen?.());
@@ -93,11 +93,14 @@ describe("the line to the engine", () => {
     act(() => line.tell({ state: playing() }));
     draw();
     act(() => void vi.advanceTimersByTime(600));
-    expect(result.current).toMatchObject({ lost: false, state: { status: "playing" } });
+    expect(result.current).toMatchObject({ lost: null, state: { status: "playing" } });
     act(() => void vi.advanceTimersByTime(600));
-    expect(result.current).toMatchObject({ lost: true, state: null });
+    const since = result.current.lost;
+    expect(since).toBeInstanceOf(Date);
+    act(() => void vi.advanceTimersByTime(600));
+    expect(result.current.lost).toBe(since);
     act(() => line.tell({ state: playing() }));
     draw();
-    expect(result.current.lost).toBe(false);
+    expect(result.current.lost).toBeNull();
   });
 });

@@ -26,7 +26,7 @@ function sayingOf(answer: PressAnswer): Said {
 /** The line to the engine: its states in, presses out, one feed to listen to. It comes back by itself. */
 export function useStage(port: number) {
   const [state, setState] = useState<EngineState | null>(null);
-  const [lost, setLost] = useState(false);
+  const [lost, setLost] = useState<Date | null>(null);
   const [show, setShow] = useState<Described | null>(null);
   const [said, setSaid] = useState<Said | null>(null);
   const [listening, setListening] = useState<string | null>(null);
@@ -38,13 +38,12 @@ export function useStage(port: number) {
       onDescribed: setShow,
       onState: (newest) => {
         setState(newest);
-        setLost(false);
+        setLost(null);
       },
       onAnswer: (answer) => setSaid(sayingOf(answer)),
       onSound: (data) => speaker.current?.push(data),
       onLost: () => {
-        setState(null);
-        setLost(true);
+        setLost((since) => since ?? new Date());
         setListening(null);
       },
     });

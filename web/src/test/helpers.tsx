@@ -236,6 +236,7 @@ export const rig = (more: Partial<Rig> = {}): Rig => ({
   patches: [],
   problems: [],
   checks: [],
+  interface: null,
   revision: 1,
   ...more,
 });
@@ -340,6 +341,10 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   peak: [0.5, 0],
   dropouts: 0,
   latency_ms: 42,
+  block: 256,
+  buffer: 4,
+  device_problem: "",
+  load: null,
   band: "b",
   ring_ms: 1000,
   renderers: 2,

@@ -1,0 +1,38 @@
+import { useMutation } from "@tanstack/react-query";
+import { Ellipsis } from "lucide-react";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import { api } from "@/api/client";
+import { Confirm } from "@/ui/dialog";
+import { Menu, MenuItem } from "@/ui/menu";
+import { useNotices } from "@/ui/notices";
+
+import { NightsDialog } from "./nights-dialog";
+
+/** What is done with the stage as a whole, away from the hands of the night. `loaded`: an own show that stands still. */
+export function StageMenu({ loaded }: { loaded: boolean }) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const [open, setOpen] = useState<"nights" | "back" | null>(null);
+  const giveBack = useMutation({ mutationFn: () => api("engine/", "DELETE"), onError: complain });
+  return (
+    <>
+      <Menu label={<Ellipsis size={18} aria-hidden />} name={t("stage.menu")} className="btn bare" align="end">
+        <MenuItem onSelect={() => setOpen("nights")}>{t("stage.nights.title")}</MenuItem>
+        <MenuItem onSelect={() => setOpen("back")} disabled={!loaded}>
+          {t("stage.giveBack")}
+        </MenuItem>
+      </Menu>
+      {open === "nights" && <NightsDialog onClose={() => setOpen(null)} />}
+      <Confirm
+        open={open === "back"}
+        onOpenChange={() => setOpen(null)}
+        title={t("stage.giveBackTitle")}
+        about={t("stage.giveBackAbout")}
+        yes={t("stage.giveBack")}
+        onYes={() => giveBack.mutate()}
+      />
+    </>
+  );
+}
