@@ -18,6 +18,7 @@ const LAYERS = [
   ["intake"],
   ["voice"],
   ["chart", "grid", "forms", "seams", "sheet", "click", "levels"],
+  ["shows"],
   ["songs", "setlists", "outputs", "stage"],
   ["shell"],
 ];

@@ -151,7 +151,9 @@ def blocks_in_order(ours, theirs, block=256):
 
 def test_hardware_is_listed_only_where_there_is_some(jack):
     found = eight_outputs(jack)
-    assert found["rates"] == [RATE] and found["refused"] == "" and found["latency_ms"] > 0
+    assert found["rates"] == [RATE]
+    assert found["refused"] == ""
+    assert found["latency_ms"] > 0
     nowhere = {**{k: v for k, v in os.environ.items() if not k.startswith("JACK_")}, "JACK_NO_START_SERVER": "1"}
     assert not [d for d in interfaces(nowhere) if d["outputs"] == 8]
 
@@ -191,7 +193,7 @@ def test_e6_another_device_is_chosen_while_a_song_plays_and_kept(tmp_path, jack)
 
 
 @pytest.mark.parametrize(
-    "choice, code",
+    ("choice", "code"),
     [
         ({"name": "other"}, "command-arguments"),
         ({"name": "simulated", "outputs": 65}, "command-arguments"),
@@ -207,7 +209,7 @@ def test_a_choice_that_cannot_be_is_refused_and_what_played_goes_on(tmp_path, ch
 
 
 @pytest.mark.parametrize(
-    "choice, words",
+    ("choice", "words"),
     [
         ({"name": "interface:Nowhere (ALSA)", "outputs": 2}, "“Nowhere (ALSA)” is not there"),
         ({"outputs": 64}, "has 8 outputs, not 64"),

@@ -133,7 +133,7 @@ def test_the_interface_is_chosen_and_kept_for_its_rig(ines, engine):
 
 
 @pytest.mark.parametrize(
-    "change, code_",
+    ("change", "code_"),
     [
         ({"name": "interface:Nowhere (ALSA)"}, "interface-missing"),
         ({"name": "nothing of the kind"}, "interface-unknown"),
@@ -174,7 +174,8 @@ def test_nights_are_listed_and_saved_by_the_band_that_played_them(ines, other, e
     nights = ines.get("nights/").json()
     assert nights["kept_days"] == 90
     (night,) = nights["nights"]
-    assert night["title"] == "Thursday" and night["bytes"] > 0
+    assert night["title"] == "Thursday"
+    assert night["bytes"] > 0
     answer = ines.get(f"nights/{night['name']}/")
     assert "attachment" in answer["Content-Disposition"]
     lines = [json.loads(line) for line in b"".join(answer.streaming_content).splitlines()]

@@ -10,9 +10,8 @@ import { Dialog } from "@/ui/dialog";
 import { Labelled } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
 
+import { useTaking } from "@/shows/use-taking";
 import { VoiceOptions } from "@/voice/voice-options";
-
-import { useTaking } from "./use-taking";
 
 interface Props {
   setlist: Setlist;

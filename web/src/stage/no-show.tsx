@@ -3,7 +3,7 @@ import { Link } from "react-router";
 
 import { useShows } from "@/api/queries";
 
-import { useTaking } from "@/setlists/use-taking";
+import { useTaking } from "@/shows/use-taking";
 
 /** Nothing to play yet: the shows that could be, or why the engine cannot. */
 export function NoShow({ status }: { status: "silent" | "lost" | "empty" | "other" }) {
