@@ -138,10 +138,14 @@ class Ahead:
 
     # --- sound ------------------------------------------------------------------------
 
+    def in_hand(self) -> int:
+        """Frames that are rendered and not given to the device; below 0 where it is behind."""
+        return self.head - self.memory.number(shared.WRITTEN) * BLOCK
+
     def render(self) -> bool:
         """Render one span; False where enough is in hand."""
         written = self.memory.number(shared.WRITTEN) * BLOCK
-        in_hand = self.head - written
+        in_hand = self.in_hand()
         if in_hand >= self.ahead:
             return False
         while self.applied < self.version(self.head):

@@ -24,6 +24,7 @@ MOST_WAITING = 256
 BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
 RECOVER_ONCE_S = 5.0  # both renderers may ask for the last show
 TOO_OLD_S = 0.4  # a press that was made longer ago is never run
+REFILL_S = 0.5  # after an entry of the log the ring is filled anew
 SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does not lead
 
 _SILENT = refuse("engine-silent", "The renderers do not answer; they are being started again.")
@@ -59,6 +60,8 @@ class Feeder:
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
         self._recovered = -RECOVER_ONCE_S  # when the renderers last asked for what was loaded
         self.short = False  # a block is not there yet that the device does not need yet
+        self._appended = -REFILL_S  # when the newest entry came
+        self._in_hand = 0  # what was seen last
         self._floor = 0  # presses apply behind what the process before this one gave away
         self._catch_up()
 
@@ -146,8 +149,13 @@ class Feeder:
     def see(self, late_s: float) -> None:
         """Keep for a minute how much sound was in hand, and how late this process was woken."""
         memory = self.memory
+        now = time.monotonic()
         in_hand = memory.own(memory.number(shared.LEADER), shared.HEAD) - memory.number(shared.WRITTEN) * BLOCK
-        memory.see(int(time.monotonic()), in_hand, max(0, round(1e9 * late_s)))
+        if now - self._appended < REFILL_S:
+            # What was taken back for an entry of the log is no sign of a machine that is busy.
+            in_hand = self._in_hand
+        self._in_hand = in_hand
+        memory.see(int(now), in_hand, max(0, round(1e9 * late_s)))
 
     def _pass(self, blocks: int) -> None:
         """Blocks that the device played without us: time has gone on."""
@@ -187,6 +195,7 @@ class Feeder:
             del self._frames[: shared.ENTRIES // 2]
             self._dropped += shared.ENTRIES // 2
         number = memory.append(frame, heard, raw)
+        self._appended = time.monotonic()
         self._wake()
         return number, frame
 

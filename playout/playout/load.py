@@ -107,7 +107,7 @@ class Watch:
     def _pids(self) -> dict[str, int]:
         memory = self._memory
         pids = {"feeder": memory.number(shared.FEEDER_PID)}
-        pids |= {f"renderer {r + 1}": memory.own(r, shared.PID) for r in range(RENDERERS)}
+        pids |= {f"renderer-{r + 1}": memory.own(r, shared.PID) for r in range(RENDERERS)}
         beside: dict[str, object] = {}
         if self._parts is not None:
             with contextlib.suppress(OSError, ValueError):

@@ -21,7 +21,7 @@ from playout.client import EngineClient, EngineSilent
 from playout.duties import Duties, Publish
 from playout.loading import Loaded, Loader
 from playout.night_log import NightLog, last_show
-from playout.processes import Settings, is_ours, named, urgent
+from playout.processes import Settings, calm, hurry, is_ours, named, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 
@@ -45,7 +45,7 @@ def main(settings: Settings, index: int) -> None:
         except zmq.Again:
             pass  # nobody takes it: the next state is as good
 
-    urgent()
+    hurry()
     # A show is made ready on another thread: let it hold the interpreter for moments only.
     sys.setswitchinterval(0.0005)
     gc.freeze()
@@ -75,6 +75,7 @@ class Render:
         self.duties = Duties(memory, index, self.ahead, log, publish)
         self.duties.loads = self._loads
         self._taps = -1
+        self._first: bool | None = None
         memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
         memory.set_own(index, shared.JOINED, 0)
         memory.set_own(index, shared.PID, os.getpid())
@@ -91,18 +92,33 @@ class Render:
 
     def run(self, stopping: list[int]) -> None:
         """Join, and render from there on."""
+        self._rank(False)
         self._join()
         self.memory.set_own(self.index, shared.JOINED, 1)
         while not stopping:
             self.memory.set_own(self.index, shared.ALIVE_NS, time.monotonic_ns())
             self._take_loaded()
             self._take_taps()
+            self._rank(self.ahead.in_hand() >= 0)
             changed = self.ahead.read()
             rendered = self.ahead.render()
             self.duties.step(bool(self.ahead.outcomes))
             self._give_outcomes()
             if not rendered and not changed:
                 self._rest()
+
+    def _rank(self, first: bool) -> None:
+        """Run before other programs, but not while there is much to catch up with.
+
+        A process of that rank which works through a second has the kernel hold up every one of the rank,
+        the feeder too (sched_rt_runtime_us).
+        """
+        if first != self._first:
+            self._first = first
+            if first:
+                urgent()
+            else:
+                calm()
 
     def _join(self) -> None:
         memory = self.memory
@@ -151,7 +167,8 @@ class Render:
     def _rest(self) -> None:
         """Wait for the log to grow, until the next state is due or the next span."""
         leads = self.memory.number(shared.LEADER) == self.index
-        if select.select([self._wake], [], [], LEADER_RESTS_S if leads else FOLLOWER_RESTS_S)[0]:
+        rests = LEADER_RESTS_S if leads or self.ahead.outcomes else FOLLOWER_RESTS_S
+        if select.select([self._wake], [], [], rests)[0]:
             self._wake.recv(64)
 
 

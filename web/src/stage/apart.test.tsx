@@ -38,7 +38,7 @@ describe("how the machine is", () => {
     expect(dialog.getByText("870 of 1000 ms")).toBeTruthy();
     expect(dialog.getByText("31 % used, 12.0 GB free")).toBeTruthy();
     expect(dialog.getByText("not told by this machine")).toBeTruthy();
-    expect(dialog.getByRole("row", { name: "feeder 2.1 % 48" })).toBeTruthy();
+    expect(dialog.getByRole("row", { name: "Feeder 2.1 % 48" })).toBeTruthy();
     expect(dialog.queryByText(/This user may not/)).toBeNull();
   });
   it("says what it is strained by, and what this user may not do", async () => {

@@ -97,7 +97,7 @@ function Parts({ parts }: { parts: Load["parts"] }) {
       <tbody>
         {parts.map((part) => (
           <tr key={part.name} className="border-t border-line2">
-            <td>{part.name}</td>
+            <td>{t(`stage.load.parts.${part.name as "feeder"}`)}</td>
             <td className="text-right">{t("stage.load.share", { percent: (100 * part.processor).toFixed(1) })}</td>
             <td className="text-right">{Math.round(part.memory_mb)}</td>
           </tr>
