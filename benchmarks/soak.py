@@ -151,13 +151,8 @@ def _killed(engine: Running, rng: random.Random) -> int:
 
 
 def _memory(engine: Running) -> dict[str, float]:
-    until = time.monotonic() + 20
-    while True:
-        try:
-            return {part: psutil.Process(engine.pid(part)).memory_info().rss / (1 << 20) for part in PARTS}
-        except psutil.NoSuchProcess:
-            assert time.monotonic() < until, "a part of the engine does not come back"
-            time.sleep(0.1)
+    engine.until(lambda s: s["renderers"] == 2, 60)
+    return {part: psutil.Process(engine.pid(part)).memory_info().rss / (1 << 20) for part in PARTS}
 
 
 def _compare(told: Told, show: Path, night: Night, path: Path, first: int) -> None:

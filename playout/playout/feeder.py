@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -20,7 +21,7 @@ from upbeat.play.presses import PRESSES
 
 LOAD_PATIENCE_S = 3.0  # for the second renderer, once the first has a show ready
 ANSWER_PATIENCE_S = 2.0
-MOST_WAITING = 256
+MOST_OF_ONE, MOST_OF_ALL = 20, 100  # presses in a second
 BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
 RECOVER_ONCE_S = 5.0  # both renderers may ask for the last show
 TOO_OLD_S = 0.4  # a press that was made longer ago is never run
@@ -57,6 +58,7 @@ class Feeder:
         self._dropped = 0  # entries before the first of them
         self._block = np.zeros((memory.channels, BLOCK), dtype=np.float32)
         self._waiting: list[_Waiting] = []
+        self._pressed: deque[tuple[float, bytes]] = deque()  # in the last second: when, and by which client
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
         self._recovered = -RECOVER_ONCE_S  # when the renderers last asked for what was loaded
         self.short = False  # a block is not there yet that the device does not need yet
@@ -315,11 +317,20 @@ class Feeder:
             raise refuse("no-show", "No show is loaded: take one to the stage first.")
         if command.press not in PRESSES:
             raise refuse("press-unknown", f"There is no press called “{command.press}”.")
-        if len(self._waiting) >= MOST_WAITING:
-            raise refuse("presses-many", "Too many presses at once: the last ones were not taken.")
+        self._refuse_flood(client)
         number, _ = self.append(order.PressEntry(command.press, command.args or {}, command.by))
         self._waiting.append(_Waiting(number, client, time.monotonic()))
         return None
+
+    def _refuse_flood(self, client: bytes) -> None:
+        """Raise :class:`Refused` for more presses than hands make: each has sound rendered anew."""
+        now = time.monotonic()
+        while self._pressed and self._pressed[0][0] < now - 1:
+            self._pressed.popleft()
+        own = sum(1 for _, one in self._pressed if one == client)
+        if own >= MOST_OF_ONE or len(self._pressed) >= MOST_OF_ALL:
+            raise refuse("presses-many", "Too many presses at once: the last ones were not taken.")
+        self._pressed.append((now, client))
 
     def answers(self) -> list[tuple[bytes, bytes]]:
         """(client, answer) for the presses whose outcome has come."""

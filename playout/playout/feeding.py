@@ -13,7 +13,7 @@ import zmq
 from playout import shared
 from playout.devices import Choice
 from playout.feeder import Feeder, chosen
-from playout.processes import Settings, Wakers, first, named
+from playout.processes import Settings, Wakers, first, hurry, named
 from playout.recordings import Recordings
 
 COMMANDS_AT_ONCE = 8
@@ -26,6 +26,8 @@ RELAY_EVERY_S = 0.018
 def main(settings: Settings) -> None:
     """Feed the device until the process is ended."""
     named("upbeat-feeder")
+    # ZeroMQ's own thread, which carries every press, comes after this one only.
+    hurry()
     memory = settings.memory(create=False)
     memory.head[shared.FEEDER_PID] = os.getpid()
     choice = chosen(memory) or settings.device or Choice()

@@ -32,6 +32,7 @@ LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.05, 0.1
 def main(settings: Settings, index: int) -> None:
     """Render until the process is ended."""
     named(f"upbeat-render-{index}")
+    hurry()
     memory = settings.memory(create=False)
     context = zmq.Context()
     out = context.socket(zmq.PUSH)
@@ -45,7 +46,6 @@ def main(settings: Settings, index: int) -> None:
         except zmq.Again:
             pass  # nobody takes it: the next state is as good
 
-    hurry()
     # A show is made ready on another thread: let it hold the interpreter for moments only.
     sys.setswitchinterval(0.0005)
     gc.freeze()

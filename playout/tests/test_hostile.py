@@ -1,13 +1,13 @@
 """Rule E7: whatever comes to the control port, no process ends and nothing is missing from the sound."""
 
-import json
 import random
 import socket
 import threading
+import time
 
-import numpy as np
 import pytest
 import zmq
+from attacks import every_press, mutated, raw_bytes
 from material import RATE, ramp_stem, show, song, write_wav
 from process import Running
 
@@ -15,8 +15,6 @@ from playout.client import EngineClient
 
 BAR = 2 * RATE
 PARTS = ("feeder", "leader", "follower")
-PRESS = {"do": "press", "press": "go_to", "args": {"step": 1, "when": "section_end"}}
-VALUES = [0, -1, 2**63, 2**400, 1e400, float("nan"), "", "x" * 300, "\ud800", None, [], {}, [[]] * 50, True, 0.5]
 
 
 @pytest.fixture(scope="module")
@@ -46,35 +44,13 @@ def unharmed(playing):
     assert playing.client.press("go_to", step=1, when="section_end")["ok"]
 
 
-def mutated(rng):
-    """A control message with something in it that nobody asked for."""
-    message = json.loads(json.dumps(PRESS))
-    what = rng.randrange(6)
-    if what == 0:
-        message[rng.choice(["do", "press", "args", "by"])] = rng.choice(VALUES)
-    elif what == 1:
-        message["args"][rng.choice(["step", "when", "other"])] = rng.choice(VALUES)
-    elif what == 2:
-        message["args"] = {f"k{i}": i for i in range(rng.choice([9, 1000]))}
-    raw = json.dumps(message).encode("utf-8", "surrogatepass")
-    if what == 3:
-        at = rng.randrange(len(raw))
-        raw = raw[:at] + bytes([rng.randrange(256)]) + raw[at + 1 :]
-    elif what == 4:
-        raw = raw[: rng.randrange(len(raw))]
-    elif what == 5:
-        raw = rng.choice([b"[" * 100_000, b'{"do":' * 5000, b"\xff" * 70_000, b"null", b"", b"0" * 60_000])
-    return raw
-
-
 def test_messages_that_nobody_asked_for(unharmed):
     rng = random.Random(7)
     context = zmq.Context()
     dealer = context.socket(zmq.DEALER)
     dealer.setsockopt(zmq.LINGER, 0)
     dealer.connect(f"tcp://127.0.0.1:{unharmed.ports[0]}")
-    for i in range(3000):
-        raw = mutated(rng)
+    for i, raw in enumerate([*every_press(), *(mutated(rng) for _ in range(3000))]):
         dealer.send_multipart(rng.choice([[b"", raw], [b"", raw], [raw], [b"", raw, raw], [b"x", b"y", raw]]))
         if i % 50 == 0:
             while dealer.poll(20):
@@ -96,13 +72,7 @@ def test_a_press_that_is_too_long_for_the_log_is_refused(unharmed):
 
 
 def test_bytes_that_are_no_messages(unharmed):
-    rng = np.random.default_rng(5)
-    for size in (1, 5, 64, 1000, 10_000_000):
-        with socket.create_connection(("127.0.0.1", unharmed.ports[0])) as line:
-            try:
-                line.sendall(rng.bytes(size))
-            except OSError:
-                pass  # it was cut off, as it should be
+    raw_bytes(unharmed.ports[0])
     silent = [socket.create_connection(("127.0.0.1", unharmed.ports[0])) for _ in range(50)]
     assert unharmed.client.ask("ping")["ok"]
     for line in silent:
@@ -132,4 +102,27 @@ def test_questions_by_the_thousand_and_clients_that_never_read(unharmed):
         for _ in range(5):
             assert other.press("go_to", step=1, when="section_end")["accepted"]
     asking.join()
+    context.destroy(linger=0)
+
+
+def test_a_press_that_was_made_long_ago_is_not_run(unharmed):
+    before = unharmed.state()["coming"]
+    for age in (0.5, 4, 1e6):
+        answer = unharmed.client.ask("press", press="pull_house", args={}, made=max(0, time.monotonic() - age))
+        assert answer["problems"][0]["code"] == "press-old"
+    assert not unharmed.state()["house_pulled"]
+    assert unharmed.state()["coming"]["step"] == before["step"]
+    assert unharmed.client.ask("press", press="bring_back", args={}, made=time.monotonic())["ok"]
+
+
+def test_a_flood_of_presses_leaves_the_hands_of_another_free(unharmed):
+    raw = b'{"do": "press", "press": "go_to", "args": {"step": 1, "when": "section_end"}}'
+    context = zmq.Context()
+    line = context.socket(zmq.DEALER)
+    line.setsockopt(zmq.LINGER, 0)
+    line.connect(f"tcp://127.0.0.1:{unharmed.ports[0]}")
+    for _ in range(1000):
+        line.send_multipart([b"", raw])
+    with EngineClient(*unharmed.ports, timeout_ms=20_000) as other:
+        assert other.press("go_to", step=1, when="section_end")["ok"]
     context.destroy(linger=0)
