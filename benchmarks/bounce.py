@@ -18,7 +18,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
 
-from material import STEMS, write_show
+from made_show import STEMS, write_show
 
 from upbeat.cli import main as main_of_upbeat
 

@@ -18,7 +18,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
 
-from material import write_show
+from made_show import write_show
 
 from playout import shared
 from playout.client import EngineClient, EngineSilent

@@ -25,7 +25,7 @@ import numpy as np
 import zmq
 from attacks import every_press, mutated, raw_bytes
 from engine import stolen
-from material import write_show
+from made_show import write_show
 from process import Running
 
 from playout.client import EngineClient

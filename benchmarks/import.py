@@ -27,7 +27,6 @@ import numpy as np
 
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "tools")]
 
-import material
 
 from cluster import Cluster
 from upbeat.audio.pcm import WavWriter
@@ -105,8 +104,8 @@ def memory_of_two_hours(folder: str) -> None:
 
 def main() -> None:
     with tempfile.TemporaryDirectory() as temporary:
-        material.RATE = 44100
-        files = material.write_stems(Path(temporary) / "stems", 240)
+        made_show.RATE = 44100
+        files = made_show.write_stems(Path(temporary) / "stems", 240)
         env = {
             **{k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"},
             "UPBEAT_VAR": f"{temporary}/var",
@@ -124,7 +123,7 @@ def main() -> None:
             run = json.loads(got.read_text())
             visitor = Visitor(run["address"], run["sign_in"])
             # The worker's first file waits for its compiled loops; it is another one, since sound is kept by content.
-            sent(visitor, [material.write_stems(Path(temporary) / "first", 10)[0]])
+            sent(visitor, [made_show.write_stems(Path(temporary) / "first", 10)[0]])
             theirs = metered(files)
             ready, compared = sent(visitor, files)
             theirs = min(theirs, metered(files))

@@ -29,7 +29,7 @@ import numpy as np
 import psutil
 import soundfile
 from engine import burn, stolen
-from material import write_show
+from made_show import write_show
 from process import Running
 
 from playout import shared

@@ -185,7 +185,7 @@ def test_the_stages_own_server_may_die_and_the_page_comes_back(evening, product)
     page = evening
     go(page)
     before = killed(product, "stage")
-    expect(page.get_by_text("No contact with the stage")).to_be_visible()
+    expect(page.get_by_text("No contact since")).to_be_visible()
     expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=30_000)
     assert product.pid("stage") != before
     hold(page, "s")

@@ -28,7 +28,7 @@ from playout.devices import Choice
 from playout.feeder import DeviceNow
 from playout.load import Watch
 from playout.night_log import CHECKPOINT, replace_file
-from playout.processes import Settings, is_ours, named
+from playout.processes import Settings, hurry, is_ours, named
 from playout.shared import RENDERERS, Read, Shared
 from upbeat.errors import Refused
 
@@ -101,6 +101,8 @@ def _be(run: Callable[[], None]) -> None:
 def main(argv: list[str] | None = None) -> int:
     settings = _settings(argv)
     named("upbeat-engine")
+    # What ends is started again at once, also where the machine is busy.
+    hurry()
     settings.folder.mkdir(parents=True, exist_ok=True)
     try:
         memory = _memory(settings)

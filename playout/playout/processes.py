@@ -110,6 +110,13 @@ def urgent() -> bool:
 
 def calm() -> None:
     """Let this thread wait for others: it was begun by one that must not."""
+    ordinary()
+    with contextlib.suppress(OSError):
+        os.setpriority(os.PRIO_PROCESS, 0, 0)
+
+
+def ordinary() -> None:
+    """Give up the rank of this thread (:func:`urgent`), and no more."""
     with contextlib.suppress(OSError):
         os.sched_setscheduler(0, os.SCHED_OTHER, os.sched_param(0))
 

@@ -21,7 +21,7 @@ from playout.client import EngineClient, EngineSilent
 from playout.duties import Duties, Publish
 from playout.loading import Loaded, Loader
 from playout.night_log import NightLog, last_show
-from playout.processes import Settings, calm, hurry, is_ours, named, urgent
+from playout.processes import Settings, hurry, is_ours, named, ordinary, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 
@@ -118,7 +118,7 @@ class Render:
             if first:
                 urgent()
             else:
-                calm()
+                ordinary()
 
     def _join(self) -> None:
         memory = self.memory
