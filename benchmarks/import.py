@@ -27,6 +27,7 @@ import numpy as np
 
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "tools")]
 
+import made_show
 
 from cluster import Cluster
 from upbeat.audio.pcm import WavWriter

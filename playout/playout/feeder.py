@@ -206,10 +206,10 @@ class Feeder:
         memory = self.memory
         now = time.monotonic_ns()
         leader = memory.number(shared.LEADER)
-        if now - memory.own(leader, shared.ALIVE_NS) > SILENT_NS:
-            other = RENDERERS - 1 - leader
-            if now - memory.own(other, shared.ALIVE_NS) < SILENT_NS:
-                memory.head[shared.LEADER] = other
+        other = RENDERERS - 1 - leader
+        leads = memory.own(leader, shared.JOINED) and now - memory.own(leader, shared.ALIVE_NS) < SILENT_NS
+        if not leads and memory.own(other, shared.JOINED) and now - memory.own(other, shared.ALIVE_NS) < SILENT_NS:
+            memory.head[shared.LEADER] = other
         if self._loading is not None:
             self._begin_when_ready(*self._loading)
 
@@ -256,7 +256,9 @@ class Feeder:
                 return _ok(device=command.choice.name)
             case commands.GetState():
                 leader = memory.number(shared.LEADER)
-                state = memory.text(leader * shared.OWN_TEXTS + shared.STATE)
+                # One that has just taken the lead has not told its own yet.
+                states = (memory.text(r * shared.OWN_TEXTS + shared.STATE) for r in (leader, RENDERERS - 1 - leader))
+                state = next((s for s in states if s), b"")
                 if not state:
                     raise refuse("engine-starting", "The engine is starting: ask again in a moment.")
                 return b'{"ok":true,"state":' + state + b"}"

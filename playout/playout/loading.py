@@ -65,7 +65,9 @@ class Loader:
         try:
             ready = self._ready(entry)
             document = {"show": entry.show, "described": describe(ready)}
-            replace_file(described_file(self._folder, entry.generation), msgspec.json.encode(document))
+            # Of a full disk the music knows nothing: pages then read what was written before.
+            with contextlib.suppress(OSError):
+                replace_file(described_file(self._folder, entry.generation), msgspec.json.encode(document))
             return Loaded(entry, ready=ready)
         except Refused as no:
             return Loaded(entry, refused=no)
@@ -109,7 +111,8 @@ class Loader:
                 if (found.generation, found.asked_at) == (entry.generation, entry.asked_at):
                     return found.files
             files = harmed_files(show, Path(entry.folder))
-            replace_file(kept, msgspec.json.encode(_Harmed(entry.generation, entry.asked_at, files)))
+            with contextlib.suppress(OSError):
+                replace_file(kept, msgspec.json.encode(_Harmed(entry.generation, entry.asked_at, files)))
             return files
 
 

@@ -64,6 +64,7 @@ class NightLog:
         self._queue: queue.SimpleQueue[tuple[str, Any] | None] = queue.SimpleQueue()
         self._file: Any = None
         self._generation = 0
+        self._head: tuple[int, str] = 0, ""  # of the newest show: its generation, the first line of its file
         self._failed = False
         self._thread = threading.Thread(target=self._write, name="night-log", daemon=True)
         self._thread.start()
@@ -93,7 +94,6 @@ class NightLog:
         while (job := self._queue.get()) is not None:
             try:
                 self._do(*job)
-                self._fail(False)
             except Exception as error:  # the music goes on whatever cannot be written
                 if not self._failed:
                     print(f"The night log cannot be written: {error}.", file=sys.stderr, flush=True)
@@ -108,12 +108,11 @@ class NightLog:
         match what:
             case "line":
                 load, event = content
-                if load.generation != self._generation:
-                    self._go_on(load)
+                self._go_on(load)
                 self._file.write(json.dumps(event) + "\n")
+                self._file.flush()
+                self._fail(False)
             case "heard":
-                if self._file is not None:
-                    self._file.flush()
                 self._on_written(content)
             case "open":
                 self._open(*content)
@@ -123,25 +122,28 @@ class NightLog:
                 replace_file(self.folder / what, json.dumps(content).encode())
 
     def _open(self, load: order.LoadEntry, title: str, frame: int, sample_rate: int) -> None:
-        folder = self.folder / FOLDER
-        folder.mkdir(parents=True, exist_ok=True)
-        _forget_old(folder)
         loaded = {"generation": load.generation, "folder": load.folder, "show": load.show, "band": load.band}
-        self._go_on(load)
         head = {"kind": "night-log", "version": VERSION, "sample_rate": sample_rate, "origin": frame, **loaded}
         head["title"] = title
         start = {"entry": load.entry, "place": msgspec.to_builtins(load.place), "hand": load.hand._asdict()}
-        self._file.write(json.dumps({"at": round(time.time(), 3), **head, **start}) + "\n")
-        self._file.flush()
+        self._head = load.generation, json.dumps({"at": round(time.time(), 3), **head, **start}) + "\n"
+        _forget_old(self.folder / FOLDER)
+        self._go_on(load)
+        self._fail(False)
         replace_file(self.folder / LOADED, json.dumps(loaded).encode())
 
     def _go_on(self, load: order.LoadEntry) -> None:
         """Write in the night of a show, which another renderer may have begun."""
+        if load.generation == self._generation:
+            return
         self._close()
-        self._generation = load.generation
         path = self.folder / FOLDER / name_of(load)
         path.parent.mkdir(parents=True, exist_ok=True)
         self._file = open(path, "a", encoding="utf-8")
+        if self._file.tell() == 0 and self._head[0] == load.generation:
+            self._file.write(self._head[1])
+            self._file.flush()
+        self._generation = load.generation
 
     def _close(self) -> None:
         if self._file is not None:

@@ -9,6 +9,7 @@ import socket
 import subprocess
 import sys
 import time
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -27,7 +28,7 @@ def free_port() -> int:
 class Running:
     """Starts ``playout.main`` and talks to it; ends it on leaving.
 
-    ``blocks``: in the device's own buffer; many, where a busy machine must not spoil what is compared.
+    ``prefix``: a command that the engine is run by. ``blocks``: in the device's own buffer; many, where a busy machine must not spoil what is compared.
     """
 
     def __init__(
@@ -38,11 +39,21 @@ class Running:
         env: dict[str, str] | None = None,
         ahead: int = 1000,
         blocks: int = 64,
+        prefix: Sequence[str] = (),
     ):
         self.folder, self.ports = folder, (free_port(), free_port())
         self.engine = folder / "engine"
         self._layout = (48000, ahead)
-        command = [sys.executable, "-m", "playout.main", "--control", str(self.ports[0]), "--state", str(self.ports[1])]
+        command = [
+            *prefix,
+            sys.executable,
+            "-m",
+            "playout.main",
+            "--control",
+            str(self.ports[0]),
+            "--state",
+            str(self.ports[1]),
+        ]
         self._command = [
             *command,
             "--folder",
@@ -129,8 +140,7 @@ class Running:
         return max((self.engine / "night-logs").glob("*.jsonl"), key=lambda p: p.stat().st_mtime)
 
     def state(self) -> dict[str, Any]:
-        answer: dict[str, Any] = self.client.ask("state")["state"]
-        return answer
+        return self.until(lambda s: True)
 
     def until(self, wanted, seconds: float = 20) -> dict[str, Any]:
         """The first state that ``wanted`` accepts."""
