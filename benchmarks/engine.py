@@ -9,16 +9,16 @@ from __future__ import annotations
 import argparse
 import multiprocessing
 import os
-import socket
 import subprocess
 import sys
 import tempfile
 import time
 from pathlib import Path
 
-sys.path.insert(0, str(Path(__file__).parent))
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "playout" / "tests")]
 
 from made_show import write_show
+from process import free_port, stolen
 
 from playout import shared
 from playout.client import EngineClient, EngineSilent
@@ -31,20 +31,9 @@ def burn() -> None:
         x = x * 1.0000001 % 7
 
 
-def free_port() -> int:
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        return int(s.getsockname()[1])
-
-
 def cpu_seconds(pid: int) -> float:
     fields = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()
     return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
-
-
-def stolen() -> float:
-    """Seconds that the machine below took away from this one (steal in /proc/stat)."""
-    return int(Path("/proc/stat").read_text().split("\n")[0].split()[8]) / os.sysconf("SC_CLK_TCK")
 
 
 def main() -> None:

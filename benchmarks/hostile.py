@@ -24,9 +24,8 @@ sys.path[:0] = [
 import numpy as np
 import zmq
 from attacks import every_press, mutated, raw_bytes
-from engine import stolen
 from made_show import write_show
-from process import Running
+from process import Running, stolen
 
 from playout.client import EngineClient
 

@@ -18,12 +18,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
-sys.path[:0] = [str(Path(__file__).parent), str(ROOT / "tests"), str(ROOT / "tools")]
+sys.path[:0] = [str(Path(__file__).parent), str(ROOT / "tests"), str(ROOT / "tools"), str(ROOT / "playout" / "tests")]
 
 import psutil
 from conftest import Product
-from engine import stolen
 from playwright.sync_api import Page, sync_playwright
+from process import stolen
 
 from cluster import Cluster
 from playout import shared

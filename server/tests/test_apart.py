@@ -1,7 +1,6 @@
 """Bands apart, two people at one thing, and input that once was a fault of the server."""
 
 import asyncio
-import json
 import uuid
 
 import pytest
@@ -107,30 +106,6 @@ def test_the_stage_asks_for_a_pass_of_ours(pass_):
         return await communicator.receive_output(5)
 
     assert asyncio.run(run())["code"] == 4401
-
-
-@pytest.mark.django_db(transaction=True)
-def test_a_press_that_was_long_on_its_way_is_refused(ines):
-    ines.get("me/")
-
-    async def run():
-        stage = socket("/ws/stage/", ines)
-        assert await opened(stage)
-        found = []
-        for made in (-5000, 1):
-            await stage.send_input({"type": "websocket.receive", "text": '{"ping": 1}'})
-            while "pong" not in (text := (await stage.receive_output(5)).get("text", "")):
-                pass
-            press = {"press": "go", "made": json.loads(text)["now"] + made}
-            await stage.send_input({"type": "websocket.receive", "text": json.dumps(press)})
-            while "answer" not in (text := (await stage.receive_output(5)).get("text", "")):
-                pass
-            found.append(json.loads(text)["answer"]["problems"][0]["code"])
-        await stage.send_input({"type": "websocket.disconnect", "code": 1000})
-        await stage.wait()
-        return found
-
-    assert asyncio.run(run()) == ["press-old", "no-show"]
 
 
 @pytest.mark.django_db(transaction=True)

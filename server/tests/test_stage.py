@@ -1,10 +1,12 @@
 """The stage over the API, with a real engine: whose it is, which interface it feeds, what is written down."""
 
+import asyncio
 import json
 import sys
 from pathlib import Path
 
 import pytest
+from test_apart import opened, socket
 
 from outputs.models import Rig
 from people.passes import new_pass
@@ -174,7 +176,7 @@ def test_nights_are_listed_and_saved_by_the_band_that_played_them(ines, other, e
     nights = ines.get("nights/").json()
     assert nights["kept_days"] == 90
     (night,) = nights["nights"]
-    assert night["title"] == "Thursday"
+    assert night["title"] == "Thursday", engine.night().read_text()
     assert night["bytes"] > 0
     answer = ines.get(f"nights/{night['name']}/")
     assert "attachment" in answer["Content-Disposition"]
@@ -186,3 +188,33 @@ def test_nights_are_listed_and_saved_by_the_band_that_played_them(ines, other, e
         assert other.get(f"nights/{name}/").status_code == 404
         if name != night["name"]:
             assert ines.get(f"nights/{name}/").status_code == 404
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_press_that_was_long_on_its_way_is_refused(ines, engine):
+    load(ines, made_show(ines))
+    ines.get("me/")
+
+    async def said(stage, key):
+        while key not in (text := (await stage.receive_output(10)).get("text", "")):
+            pass
+        return json.loads(text)
+
+    async def run():
+        stage = socket("/ws/stage/", ines)
+        assert await opened(stage)
+        await said(stage, '"described"')
+        found = []
+        for made in (-5000, 1):
+            await stage.send_input({"type": "websocket.receive", "text": '{"ping": 1}'})
+            now = (await said(stage, "pong"))["now"]
+            press = {"press": "go", "made": now + made}
+            await stage.send_input({"type": "websocket.receive", "text": json.dumps(press)})
+            found.append((await said(stage, '"answer"'))["answer"])
+        await stage.send_input({"type": "websocket.disconnect", "code": 1000})
+        await stage.wait()
+        return found
+
+    old, fresh = asyncio.run(run())
+    assert old["problems"][0]["code"] == "press-old"
+    assert fresh["accepted"]
