@@ -149,10 +149,12 @@ class Feeder:
         self._say_device()
 
     def see(self, late_s: float) -> None:
-        """Keep for a minute how much sound was in hand, and how late this process was woken."""
-        memory = self.memory
-        now = time.monotonic()
-        in_hand = memory.own(memory.number(shared.LEADER), shared.HEAD) - memory.number(shared.WRITTEN) * BLOCK
+        """Keep for a minute how much sound was in hand while music played, and how late this process was woken."""
+        memory, now = self.memory, time.monotonic()
+        leader = memory.number(shared.LEADER)
+        if not memory.own(leader, shared.MOVING):
+            return
+        in_hand = memory.own(leader, shared.HEAD) - memory.number(shared.WRITTEN) * BLOCK
         if now - self._appended < REFILL_S:
             # What was taken back for an entry of the log is no sign of a machine that is busy.
             in_hand = self._in_hand
