@@ -63,7 +63,6 @@ class Feeder:
         self._recovered = -RECOVER_ONCE_S  # when the renderers last asked for what was loaded
         self.short = False  # a block is not there yet that the device does not need yet
         self._appended = -REFILL_S  # when the newest entry came
-        self._in_hand = 0  # what was seen last
         self._floor = 0  # presses apply behind what the process before this one gave away
         self._catch_up()
 
@@ -157,8 +156,7 @@ class Feeder:
         in_hand = memory.own(leader, shared.HEAD) - memory.number(shared.WRITTEN) * BLOCK
         if now - self._appended < REFILL_S:
             # What was taken back for an entry of the log is no sign of a machine that is busy.
-            in_hand = self._in_hand
-        self._in_hand = in_hand
+            in_hand = memory.slots * BLOCK
         memory.see(int(now), in_hand, max(0, round(1e9 * late_s)))
 
     def _pass(self, blocks: int) -> None:

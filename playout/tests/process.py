@@ -35,7 +35,7 @@ def stolen() -> float:
 class Running:
     """Starts ``playout.main`` and talks to it; ends it on leaving.
 
-    ``prefix``: a command that the engine is run by. ``blocks``: in the device's own buffer; many, where a busy machine must not spoil what is compared.
+    ``prefix``: a command that the engine is run by; ``more``: other options of it. ``blocks``: in the device's own buffer; many, where a busy machine must not spoil what is compared.
     """
 
     def __init__(
@@ -47,6 +47,7 @@ class Running:
         ahead: int = 1000,
         blocks: int = 64,
         prefix: Sequence[str] = (),
+        more: Sequence[str] = (),
     ):
         self.folder, self.ports = folder, (free_port(), free_port())
         self.engine = folder / "engine"
@@ -73,6 +74,7 @@ class Running:
             str(ahead),
             "--blocks",
             str(blocks),
+            *more,
         ]
         self._env = env
         self.process: subprocess.Popen[bytes] | None = None

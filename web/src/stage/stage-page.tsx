@@ -79,7 +79,10 @@ function AsItWas({ since, children }: { since: Date; children: ReactNode }) {
   const { t } = useTranslation();
   return (
     <>
-      <p role="alert" className="absolute inset-x-0 top-[42px] z-10 bg-clay px-4 py-3 text-[19px] font-[650] text-paper">
+      <p
+        role="alert"
+        className="absolute inset-x-0 top-[42px] z-10 bg-clay px-4 py-3 text-[19px] font-[650] text-paper"
+      >
         {t("stage.lostSince", { time: clock(since) })}
       </p>
       <div inert className="flex min-h-0 flex-1 flex-col opacity-25 grayscale">
