@@ -22,7 +22,7 @@ from upbeat import limits
 from upbeat.errors import refuse
 
 BLOCK = 256  # frames
-SOCKETS = limits.SOCKETS.high  # that a ring has room for, whatever the device of the moment has
+SOCKETS = int(limits.SOCKETS.high)  # that a ring has room for, whatever the device of the moment has
 RENDERERS = 2
 LONGEST = 64  # blocks rendered at once
 SAFE_BLOCKS = 2  # between the block that is given next and the first that a press may change

@@ -95,7 +95,7 @@ class EngineView(APIView):
 
 
 def _person(request: Request) -> str:
-    return str(request.user.get_full_name() or request.user.get_username())[:200]
+    return str(getattr(request.user, "first_name", "") or request.user.get_username())[:200]
 
 
 class DescribedView(APIView):
