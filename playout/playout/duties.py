@@ -24,7 +24,7 @@ from upbeat.play.events import record
 from upbeat.play.state import Place, State
 from upbeat.play.view import position
 
-STATES_A_SECOND = 20
+STATES_A_SECOND = 25
 SAVED_EVERY_S = 30.0
 UNLOGGED_S = 60  # how long what was heard is kept for the log
 Publish = Callable[[bytes, bytes], None]

@@ -26,7 +26,7 @@ from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 
 FOLLOWER_WAITS_S = 0.05
-LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.05, 0.1
+LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.1
 
 
 def main(settings: Settings, index: int) -> None:

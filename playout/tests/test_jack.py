@@ -134,14 +134,14 @@ def same_from_the_start(ours, theirs):
 def blocks_in_order(ours, theirs, block=256):
     """How many blocks of the last take arrived, each frame for frame ours and later than the one before.
 
-    The sound is noise: a sample of it stands for its frame. A block that begins in silence is the
+    The sound is noise: two samples of it stand for their frame. A block that begins in silence is the
     edge of one that was lost, or what the device still held of the take before.
     """
-    frame = {value: i for i, value in enumerate(ours[0].tolist()) if value}
+    frame = {pair: i for i, pair in enumerate(zip(*ours[:2].tolist(), strict=True)) if pair[0]}
     arrived, at = 0, -1
     for i in range(0, theirs.shape[1] - block, block):
         part = theirs[:, i : i + block]
-        here = frame.get(float(part[0, 0])) if part[0, 0] else None
+        here = frame.get(tuple(part[:2, 0].tolist())) if part[0, 0] else None
         if here is None or here + block > ours.shape[1]:
             continue
         if here < at:
@@ -151,7 +151,7 @@ def blocks_in_order(ours, theirs, block=256):
             # The recording's blocks need not begin where ours do: a loss may lie within one. What follows it is later.
             torn = int(np.argmax(wrong))
             assert torn > 0, "a block is not ours"
-            assert frame.get(float(part[0, torn])) != here + torn, "the sockets of one frame do not belong together"
+            assert frame.get(tuple(part[:2, torn].tolist())) != here + torn, "the sockets of one frame do not belong together"
             continue
         arrived, at = arrived + 1, here + block
     return arrived
