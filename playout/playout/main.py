@@ -153,19 +153,28 @@ class Chores:
         self._watch = Watch(memory, settings.folder, settings.ahead_ms, settings.parts)
         self._chosen = Read(memory, shared.DEVICE_TEXT, DeviceNow)
         self._written: Choice | None = None
-        self._said = False
+        self._said = self._failed = False
 
     def do(self) -> None:
-        with contextlib.suppress(OSError):  # of a disk that takes nothing
+        try:
             self._watch.look()
-            now = self._chosen.now()
-            if now is not None and now.choice != self._written:
-                self._written = now.choice
-                replace_file(self._settings.folder / DEVICE_FILE, msgspec.json.encode(now.choice))
+            self._keep_choice()
+        except (
+            Exception
+        ) as error:  # a disk that takes nothing, a process that just ended: the show is kept all the same
+            if not self._failed:
+                self._failed = True
+                print(f"The load or the chosen device cannot be written down: {error}.", file=sys.stderr, flush=True)
         if not self._said and self._memory.number(shared.WRITTEN):
             self._said = True
             if not self._memory.number(shared.HURRIED):
                 print(NOT_HURRIED, file=sys.stderr, flush=True)
+
+    def _keep_choice(self) -> None:
+        now = self._chosen.now()
+        if now is not None and now.choice != self._written:
+            replace_file(self._settings.folder / DEVICE_FILE, msgspec.json.encode(now.choice))
+            self._written = now.choice
 
 
 def keep(processes: list[Process], stopping: list[int], chores: Callable[[], None]) -> None:
@@ -182,12 +191,12 @@ def keep(processes: list[Process], stopping: list[int], chores: Callable[[], Non
             print(f"{process.name} ended by itself; it is started again.", file=sys.stderr, flush=True)
             # What dies at once is not worth the processor of what still plays.
             waiting.append((time.monotonic() + min(2.0, 0.25 * max(0, process.short_lives - 3)), process))
-        chores()
         now = time.monotonic()
         for due, process in waiting:
             if due <= now:
                 process.start()
         waiting = [(due, process) for due, process in waiting if due > now]
+        chores()
 
 
 def stop(processes: list[Process]) -> None:

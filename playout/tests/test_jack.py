@@ -151,7 +151,9 @@ def blocks_in_order(ours, theirs, block=256):
             # The recording's blocks need not begin where ours do: a loss may lie within one. What follows it is later.
             torn = int(np.argmax(wrong))
             assert torn > 0, "a block is not ours"
-            assert frame.get(tuple(part[:2, torn].tolist())) != here + torn, "the sockets of one frame do not belong together"
+            assert frame.get(tuple(part[:2, torn].tolist())) != here + torn, (
+                "the sockets of one frame do not belong together"
+            )
             continue
         arrived, at = arrived + 1, here + block
     return arrived

@@ -21,7 +21,7 @@ from people.models import Band
 from playout.devices import Choice
 from playout.devices.listing import Interface, listed
 from stage import engine
-from upbeat.errors import refuse
+from upbeat.errors import Refused, refuse
 from upbeat.limits import BUFFER_BLOCKS, INTERFACE_BLOCKS, SOCKETS
 
 
@@ -91,7 +91,7 @@ def choose_for(rig: Rig, band: Band) -> None:
 def _now() -> FedNow | None:
     try:
         state = engine.ask("state")["state"]
-    except Exception:
+    except Refused:
         return None
     return FedNow(
         name=state["device"],
