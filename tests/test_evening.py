@@ -133,6 +133,7 @@ def is_back(product, part, before):
         return False
 
 
+@pytest.mark.console_may_complain
 def test_presses_are_heard_while_database_worker_and_web_server_are_gone(evening, product):
     page = evening
     page.get_by_role("button", name="Record the sockets").click()

@@ -19,7 +19,6 @@ def typescript() -> str:
     lines.append("/** Most characters of texts. */")
     lines.append(f"export const LENGTHS = {_object(limits.lengths())} as const;")
     choices = {
-        "BLOCKS": limits.INTERFACE_BLOCKS,
         "GROUPS": GROUPS,
         "PURPOSES": PURPOSES,
         "ENDINGS": ENDINGS,

@@ -28,7 +28,8 @@ class GetState(msgspec.Struct, frozen=True, tag_field="do", tag="state"):
 class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
     """Loads the show of a folder for a band; answered before it is ready.
 
-    It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand``. ``recover``: every renderer had died, whatever played then.
+    It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand``. ``recover``: every renderer had
+    died, whatever played then; the entries of the log when the one that asks began.
     """
 
     folder: Annotated[str, msgspec.Meta(max_length=2048)]
@@ -37,7 +38,7 @@ class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
     entry: Whole = 0
     place: Place | None = None
     hand: Hand = Hand()
-    recover: bool = False
+    recover: Whole | None = None
 
 
 class PressCommand(msgspec.Struct, frozen=True, tag_field="do", tag="press"):

@@ -11,18 +11,17 @@ import msgspec
 from playout import order, shared
 from playout.ahead import Ahead, Sound
 from playout.catching_up import OLD_S, Base, write_base
+from playout.checkpoint import checkpoint, keep
 from playout.feeder import DeviceNow
 from playout.load import Load
 from playout.meters import Meters
-from playout.night_log import Checkpoint, NightLog
+from playout.night_log import NightLog
 from playout.session import Session
 from playout.shared import BLOCK, Read, Shared
 from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
 from playout.wire import pack_tap
 from upbeat.play.advance import Span
 from upbeat.play.events import record
-from upbeat.play.state import Place, State
-from upbeat.play.view import position
 
 STATES_A_SECOND = 25
 SAVED_EVERY_S = 30.0
@@ -43,6 +42,7 @@ class Duties:
         self._last_state = 0.0
         self._last_press: LastPress | None = None
         self._read_entry = 0
+        self._kept_of = 0  # the generation whose place was kept last
         self._dropouts = memory.number(shared.DROPOUTS)
         self._bases: deque[Base] = deque()
         self.load_answer: LoadAnswer | None = None
@@ -62,8 +62,12 @@ class Duties:
             self._last_state = 0.0
         leads = self.memory.number(shared.LEADER) == self.index
         self._save_bases(heard)
+        moved = leads and self._hear(heard)
+        session = self.ahead.session
+        begun = session is not None and session.generation != self._kept_of
+        if changed or moved or begun:
+            self._keep_place(heard, leads)
         if leads:
-            self._hear(heard)
             self._say(heard)
         # Where the disk takes nothing, what was heard is not kept for ever.
         kept_for = UNLOGGED_S * self.memory.sample_rate
@@ -71,10 +75,11 @@ class Duties:
 
     # --- what was heard ----------------------------------------------------------------
 
-    def _hear(self, heard: int) -> None:
+    def _hear(self, heard: int) -> bool:
+        """Log and measure what was heard since the last time; whether the show has moved on."""
         begin = max(self._written, self.memory.number(shared.LOGGED))
         if heard <= begin:
-            return
+            return False
         for sound in self.ahead.sounds:
             self._hear_sound(sound, heard)
         changed = self._log_entries(begin, heard)
@@ -91,7 +96,7 @@ class Duties:
                 self._read_entry = session.state.music.entry
                 session.read_ahead(self._read_entry)
             self._last_state = 0.0
-            self.log.checkpoint(self._checkpoint(heard))
+        return changed
 
     def _hear_sound(self, sound: Sound, heard: int) -> None:
         a, b = max(0, self._metered - sound.start), min(heard, sound.end) - sound.start
@@ -167,9 +172,17 @@ class Duties:
         sessions = (k.session for k in self.ahead.kept)
         return next((s.ready.show.title for s in sessions if s is not None and s.generation == generation), "")
 
-    def _checkpoint(self, heard: int) -> Checkpoint | None:
-        session, state = self.ahead.state_at(heard)
-        return None if session is None or state is None else checkpoint(session, state)
+    def _keep_place(self, heard: int, leads: bool) -> None:
+        """Keep the place to come back to, with what was pressed and is not heard yet."""
+        frame = max(heard, self.ahead.free())
+        session, state = self.ahead.state_at(frame)
+        if session is None or state is None or session.generation not in self.loads:
+            return
+        self._kept_of = session.generation
+        at = checkpoint(self.loads[session.generation], session, state, frame)
+        keep(self.memory, self.index, at)
+        if leads:
+            self.log.checkpoint(at)
 
     # --- states -------------------------------------------------------------------------
 
@@ -252,19 +265,3 @@ def _alive(memory: Shared, renderer: int) -> bool:
     ready = memory.own(renderer, shared.READY) >= memory.number(shared.PLAYING)
     seen = time.monotonic_ns() - memory.own(renderer, shared.ALIVE_NS) < 500_000_000
     return ready and seen
-
-
-def checkpoint(session: Session, state: State) -> Checkpoint:
-    """Where the show is, to be come back to (rule P4)."""
-    music = state.music
-    place = music.place
-    if music.run is not None:
-        at = position(session.ready.plan, state, state.head)
-        place = Place(music.run.entry, at["step"], max(1, at["bar"]))
-    return Checkpoint(
-        generation=session.generation,
-        show=session.show,
-        entry=music.entry,
-        place=None if place is None else [place.entry, place.step, place.bar],
-        hand=list(state.hand),
-    )

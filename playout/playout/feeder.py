@@ -23,7 +23,6 @@ LOAD_PATIENCE_S = 3.0  # for the second renderer, once the first has a show read
 ANSWER_PATIENCE_S = 2.0
 MOST_OF_ONE, MOST_OF_ALL = 20, 100  # presses in a second
 BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
-RECOVER_ONCE_S = 5.0  # both renderers may ask for the last show
 TOO_OLD_S = 0.4  # a press that was made longer ago is never run
 REFILL_S = 0.5  # after an entry of the log the ring is filled anew
 SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does not lead
@@ -60,7 +59,7 @@ class Feeder:
         self._waiting: list[_Waiting] = []
         self._pressed: deque[tuple[float, bytes]] = deque()  # in the last second: when, and by which client
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
-        self._recovered = -RECOVER_ONCE_S  # when the renderers last asked for what was loaded
+        self._recovered = -1  # entries of the log when the last show was brought back
         self.short = False  # a block is not there yet that the device does not need yet
         self._appended = -REFILL_S  # when the newest entry came
         self._floor = 0  # presses apply behind what the process before this one gave away
@@ -275,12 +274,15 @@ class Feeder:
 
     def _load(self, command: commands.Load) -> bytes:
         memory = self.memory
-        if not command.recover and memory.own(memory.number(shared.LEADER), shared.MOVING):
+        recover = command.recover is not None
+        if not recover and memory.own(memory.number(shared.LEADER), shared.MOVING):
             raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
-        if self._loading is not None or (command.recover and time.monotonic() - self._recovered < RECOVER_ONCE_S):
+        # Both renderers ask for the last show: it is brought back once.
+        again = command.recover is not None and command.recover <= self._recovered
+        if self._loading is not None or again:
             raise refuse("load-loading", "A show is being loaded already: wait for it.")
-        if command.recover:
-            self._recovered = time.monotonic()
+        if recover:
+            self._recovered = memory.number(shared.COUNT)
             memory.head[shared.PLAYING] = 0
             self.append(order.LeaveEntry())
         generation = memory.number(shared.GENERATION) + 1
@@ -294,7 +296,7 @@ class Feeder:
                 entry=command.entry,
                 place=command.place,
                 hand=command.hand,
-                recover=command.recover,
+                recover=recover,
             )
         )
         memory.head[shared.GENERATION] = generation

@@ -13,7 +13,7 @@ from pathlib import Path
 import msgspec
 
 from playout import order
-from playout.night_log import replace_file
+from playout.files import replace_file
 from playout.processes import calm
 from upbeat.audio.file_pcm import Pcm, SilentPcm, open_to_play
 from upbeat.errors import Refused, refuse

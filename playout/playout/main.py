@@ -23,11 +23,11 @@ os.environ["OPENBLAS_NUM_THREADS"] = "1"
 
 import msgspec
 
-from playout import feeding, renderer, shared
+from playout import checkpoint, feeding, renderer, shared
 from playout.devices import Choice
 from playout.feeder import DeviceNow
+from playout.files import replace_file
 from playout.load import Watch
-from playout.night_log import CHECKPOINT, replace_file
 from playout.processes import Settings, hurry, is_ours, named
 from playout.shared import RENDERERS, Read, Shared
 from upbeat.errors import Refused
@@ -122,7 +122,7 @@ def main(argv: list[str] | None = None) -> int:
     chores = Chores(settings, memory)
     keep(processes, stopping, chores.do)
     stop(processes)
-    (settings.folder / CHECKPOINT).unlink(missing_ok=True)
+    (settings.folder / checkpoint.CHECKPOINT).unlink(missing_ok=True)
     memory.remove()
     return 0
 
@@ -141,6 +141,7 @@ def _memory(settings: Settings) -> Shared:
     pids = [memory.number(shared.FEEDER_PID), *(memory.own(i, shared.PID) for i in range(RENDERERS))]
     if any(is_ours(pid) for pid in pids):
         return memory
+    checkpoint.save(settings.folder, memory)
     memory.remove()
     return settings.memory(create=True)
 

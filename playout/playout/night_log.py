@@ -1,10 +1,9 @@
-"""The night log: what was really played, when (rule P5), and the place to come back to (rule P4)."""
+"""The night log: what was really played, when (rule P5)."""
 
 from __future__ import annotations
 
 import contextlib
 import json
-import os
 import queue
 import re
 import sys
@@ -12,42 +11,18 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, TypedDict
+from typing import Any
 
 import msgspec
 
 from playout import order
-from playout.commands import Name
+from playout.checkpoint import CHECKPOINT, LOADED, Checkpoint, last_show
+from playout.files import replace_file
 from playout.processes import calm
-from upbeat.play.state import Hand, Place
 
 VERSION = 1
-FOLDER, CHECKPOINT, LOADED = "night-logs", "checkpoint.json", "loaded.json"
+FOLDER = "night-logs"
 KEPT_DAYS = 90
-
-
-class Checkpoint(TypedDict):
-    """Where the show of a generation is: its entry, the place (entry, step, bar) it can be resumed at, the mix by hand."""
-
-    generation: int
-    show: str
-    entry: int
-    place: list[int] | None
-    hand: list[Any]
-
-
-class _LoadedFile(msgspec.Struct):
-    generation: int
-    folder: str
-    show: Name
-    band: Name = ""
-
-
-class _CheckpointFile(msgspec.Struct):
-    generation: int
-    entry: int
-    place: tuple[int, int, int] | None
-    hand: Hand
 
 
 class NightLog:
@@ -81,9 +56,8 @@ class NightLog:
         """Add an event to the night of a show."""
         self._queue.put(("line", (load, {"at": round(time.time(), 3), **event})))
 
-    def checkpoint(self, place: Checkpoint | None) -> None:
-        if place is not None:
-            self._queue.put((CHECKPOINT, place))
+    def checkpoint(self, place: Checkpoint) -> None:
+        self._queue.put(("checkpoint", place))
 
     def heard(self, frame: int) -> None:
         """All that was heard before an output frame has been added."""
@@ -100,9 +74,9 @@ class NightLog:
                 self._fail(True)
 
     def _fail(self, failed: bool) -> None:
-        if failed != self._failed:
-            self._failed = failed
-            self._on_failed(failed)
+        # Told each time: another process may have failed before this one writes.
+        self._failed = failed
+        self._on_failed(failed)
 
     def _do(self, what: str, content: Any) -> None:
         match what:
@@ -118,19 +92,20 @@ class NightLog:
                 self._open(*content)
             case "given back":
                 (self.folder / LOADED).unlink(missing_ok=True)
-            case _:
-                replace_file(self.folder / what, json.dumps(content).encode())
+            case "checkpoint":
+                replace_file(self.folder / CHECKPOINT, msgspec.json.encode(content))
 
     def _open(self, load: order.LoadEntry, title: str, frame: int, sample_rate: int) -> None:
-        loaded = {"generation": load.generation, "folder": load.folder, "show": load.show, "band": load.band}
-        head = {"kind": "night-log", "version": VERSION, "sample_rate": sample_rate, "origin": frame, **loaded}
+        last = last_show(load)
+        head = {"kind": "night-log", "version": VERSION, "sample_rate": sample_rate, "origin": frame}
+        head |= msgspec.structs.asdict(last)
         head["title"] = title
         start = {"entry": load.entry, "place": msgspec.to_builtins(load.place), "hand": load.hand._asdict()}
         self._head = load.generation, json.dumps({"at": round(time.time(), 3), **head, **start}) + "\n"
         _forget_old(self.folder / FOLDER)
         self._go_on(load)
         self._fail(False)
-        replace_file(self.folder / LOADED, json.dumps(loaded).encode())
+        replace_file(self.folder / LOADED, msgspec.json.encode(last))
 
     def _go_on(self, load: order.LoadEntry) -> None:
         """Write in the night of a show, which another renderer may have begun."""
@@ -175,27 +150,3 @@ def _forget_old(folder: Path) -> None:
         with contextlib.suppress(OSError):
             if path.stat().st_mtime < oldest:
                 path.unlink()
-
-
-def replace_file(path: Path, body: bytes) -> None:
-    """Write a file whole, in place of the one before."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    part = path.with_name(f"{path.name}.{os.getpid()}.part")
-    part.write_bytes(body)
-    part.replace(path)
-
-
-def last_show(folder: Path) -> tuple[str, str, str, int, Place | None, Hand] | None:
-    """What was loaded last: folder, show, band, entry, the place it was stopped at by a crash, the mix by hand."""
-    try:
-        loaded = msgspec.json.decode((folder / LOADED).read_bytes(), type=_LoadedFile)
-    except (OSError, msgspec.MsgspecError):
-        return None
-    try:
-        at = msgspec.json.decode((folder / CHECKPOINT).read_bytes(), type=_CheckpointFile)
-    except (OSError, msgspec.MsgspecError):
-        at = None
-    if at is None or at.generation != loaded.generation:
-        return loaded.folder, loaded.show, loaded.band, 0, None, Hand()
-    place = None if at.place is None else Place(*at.place)
-    return loaded.folder, loaded.show, loaded.band, at.entry, place, at.hand

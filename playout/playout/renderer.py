@@ -11,16 +11,18 @@ import sys
 import threading
 import time
 from dataclasses import asdict
+from typing import Any
 
 import zmq
 
 from playout import order, shared
 from playout.ahead import Ahead, NotReady
 from playout.catching_up import join, newest_base
+from playout.checkpoint import to_come_back_to
 from playout.client import EngineClient, EngineSilent
 from playout.duties import Duties, Publish
 from playout.loading import Loaded, Loader
-from playout.night_log import NightLog, last_show
+from playout.night_log import NightLog
 from playout.processes import Settings, hurry, is_ours, named, ordinary, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
@@ -126,11 +128,14 @@ class Render:
         memory = self.memory
         other = shared.RENDERERS - 1 - self.index
         alone = not (memory.own(other, shared.JOINED) and is_ours(memory.own(other, shared.PID)))
+        begun = memory.number(shared.COUNT)
         base = newest_base(memory) if memory.number(shared.PLAYING) and not alone else None
         if base is None:
             join(self.ahead, None, None)
             if alone:
-                threading.Thread(target=come_back, args=(self.settings,), name="come back", daemon=True).start()
+                threading.Thread(
+                    target=come_back, args=(self.settings, memory, begun), name="come back", daemon=True
+                ).start()
             return
         self._loads[base.load.generation] = base.load
         loaded = self._loader.load(base.load)
@@ -173,17 +178,20 @@ class Render:
             self._wake.recv(64)
 
 
-def come_back(settings: Settings) -> None:
-    """Where every renderer had died: load what was loaded, stopped at the bar that was playing (rule P4)."""
-    last = last_show(settings.folder)
-    if last is None:
+def come_back(settings: Settings, memory: Shared, begun: int) -> None:
+    """Where every renderer had died: load what was loaded, stopped at the bar that was playing (rule P4).
+
+    ``begun``: entries of the log when this renderer joined.
+    """
+    at = to_come_back_to(settings.folder, memory)
+    if at is None:
         return
-    folder, show, band, entry, place, hand = last
-    asked = {"folder": folder, "show": show, "band": band, "entry": entry, "hand": list(hand)}
+    asked: dict[str, Any] = {"folder": at.last.folder, "show": at.last.show, "band": at.last.band, "recover": begun}
+    asked |= {"entry": at.entry, "place": at.place and asdict(at.place), "hand": list(at.hand)}
     with EngineClient(settings.control, settings.state) as client:
         for _ in range(20):
             try:
-                client.ask("load", **asked, place=place and asdict(place), recover=True)
+                client.ask("load", **asked)
                 return
             except EngineSilent:
                 continue

@@ -35,6 +35,7 @@ class Session:
         self.state = State()
         self.renderer = ready.renderer()
         self._places = [s.number - 1 for s in ready.show.routing.sockets]
+        self._carrying = sorted({p.socket for p in ready.show.routing.patches})
         self._in_order = self._places == list(range(len(self._places)))
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
         stems = [s for e in ready.audio.entries for s in e.stems]
@@ -93,6 +94,10 @@ class Session:
     def unreadable(self) -> list[str]:
         """Names of stems of which something could not be read, and was silent."""
         return sorted({name for name, pcm in self._files if pcm.broken})
+
+    def unheard(self, outputs: int) -> list[int]:
+        """Sockets that carry something and that a device of so many outputs does not have."""
+        return [number for number in self._carrying if number > outputs]
 
     def read_ahead(self, entry: int) -> None:
         """Have the files of an entry and of the one after it brought into memory."""

@@ -65,8 +65,8 @@ _SEEN = 64
 _HEAD_BYTES = 4096
 
 # Texts: those of renderer 0, those of renderer 1, then the feeder's own.
-STATE, SAVED = range(2)
-OWN_TEXTS = 2
+STATE, SAVED, PLACE = range(3)
+OWN_TEXTS = 3
 TAPS_TEXT = RENDERERS * OWN_TEXTS
 DEVICE_TEXT, LOAD_TEXT = TAPS_TEXT + 1, TAPS_TEXT + 2
 _TEXTS = LOAD_TEXT + 1
@@ -199,7 +199,7 @@ class Shared:
             return False
         row = self._texts[which]
         head = row[:16].view(np.int64)
-        head[0] += 1  # odd: being written
+        head[0] = int(head[0]) // 2 * 2 + 1  # odd: being written, or left so by one that died
         with self._fence:
             row[16 : 16 + len(body)] = np.frombuffer(body, dtype=np.uint8)
             head[1] = len(body)

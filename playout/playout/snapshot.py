@@ -85,7 +85,8 @@ class EngineState(DeviceState):
     """A show is loaded. ``head``: next frame to be rendered; ``heard``: the one that is audible.
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
-    which something could not be read, and is silent.
+    which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
+    device does not have.
     """
 
     status: Status
@@ -103,6 +104,7 @@ class EngineState(DeviceState):
     stems: list[StemNow]
     unavailable: dict[str, ProblemDict]
     unreadable: list[str]
+    unheard: list[int]
 
 
 def empty_state(device: DeviceState) -> EmptyState:
@@ -131,6 +133,7 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "taps": list(session.renderer.taps),
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "unreadable": session.unreadable(),
+        "unheard": session.unheard(device["channels"]),
         "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }
 

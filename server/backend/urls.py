@@ -20,7 +20,7 @@ from songs.pages.levels import LevelsViewSet
 from songs.pages.seams import SeamsViewSet
 from songs.pages.sheet import SheetViewSet, UsualStemViewSet
 from songs.pages.song import SongViewSet
-from stage.interfaces import InterfacesView
+from stage.interfaces import FedView, InterfacesView
 from stage.nights import NightsView, NightView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
 from uploads.views import UploadViewSet
@@ -75,6 +75,7 @@ urlpatterns = [
     path("api/engine/show/", DescribedView.as_view(), name="described"),
     path("api/engine/recording/", RecordingView.as_view(), name="recording"),
     path("api/interfaces/", InterfacesView.as_view(), name="interfaces"),
+    path("api/interfaces/now/", FedView.as_view(), name="fed"),
     path("api/nights/", NightsView.as_view(), name="nights"),
     path("api/nights/<str:name>/", NightView.as_view(), name="night"),
     path("api/", include(router.urls)),

@@ -18,11 +18,13 @@ from api.typed import component
 from outputs.models import Rig
 from people.access import asking_band
 from people.models import Band
-from playout.devices import Choice
+from playout.devices import BLOCK, Choice
 from playout.devices.listing import Interface, listed
 from stage import engine
 from upbeat.errors import Refused, refuse
 from upbeat.limits import BUFFER_BLOCKS, INTERFACE_BLOCKS, SOCKETS
+
+BUFFERS = (2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)  # that are offered
 
 
 class FedNow(TypedDict):
@@ -37,11 +39,25 @@ class FedNow(TypedDict):
     latency_ms: float
 
 
+class Length(TypedDict):
+    """A choice of block (in frames) or buffer (in blocks), and what it means."""
+
+    value: int
+    ms: float
+
+
 class Interfaces(TypedDict):
     """``now``: None while the engine is silent."""
 
-    sample_rate: int
     found: list[Interface]
+    blocks: list[Length]
+    buffers: list[Length]
+    now: FedNow | None
+
+
+class Fed(TypedDict):
+    """``now``: None while the engine is silent."""
+
     now: FedNow | None
 
 
@@ -57,7 +73,7 @@ class InterfacesView(APIView):
     @extend_schema(responses={200: component(Interfaces)})
     def get(self, request: Request) -> Response:
         """The interfaces that this machine has now, and the one that is fed."""
-        return Response({"sample_rate": settings.SAMPLE_RATE, "found": listed(settings.SAMPLE_RATE), "now": _now()})
+        return Response(_told(listed(settings.SAMPLE_RATE)))
 
     @extend_schema(request=InterfaceChoiceSerializer, responses={200: component(Interfaces)})
     def post(self, request: Request) -> Response:
@@ -71,7 +87,14 @@ class InterfacesView(APIView):
         choose(values, asking_band(request))
         rig.interface = values
         rig.save(update_fields=["interface"])
-        return Response({"sample_rate": settings.SAMPLE_RATE, "found": found, "now": _now()})
+        return Response(_told(found))
+
+
+class FedView(APIView):
+    @extend_schema(responses={200: component(Fed)})
+    def get(self, request: Request) -> Response:
+        """The interface that is fed now. Nothing is looked for."""
+        return Response(Fed(now=_now()))
 
 
 def choose(values: dict[str, Any], band: Band) -> None:
@@ -86,6 +109,19 @@ def choose_for(rig: Rig, band: Band) -> None:
     """Feed the interface that belongs to a rig, where one was chosen for it."""
     if rig.interface is not None:
         choose(rig.interface, band)
+
+
+def _told(found: list[Interface]) -> Interfaces:
+    return Interfaces(
+        found=found,
+        blocks=[_length(frames, frames) for frames in INTERFACE_BLOCKS],
+        buffers=[_length(blocks, blocks * BLOCK) for blocks in BUFFERS],
+        now=_now(),
+    )
+
+
+def _length(value: int, frames: int) -> Length:
+    return Length(value=value, ms=round(1000 * frames / settings.SAMPLE_RATE, 1))
 
 
 def _now() -> FedNow | None:

@@ -154,7 +154,8 @@ class PortAudioDevice:
             return 0
         if self._clock is not None:
             since, taken = self._clock
-            return max(0, int((time.monotonic() - since) * self.sample_rate) // BLOCK + self.blocks - taken)
+            # None ahead of the clock: what is written is what would be heard now.
+            return max(0, int((time.monotonic() - since) * self.sample_rate) // BLOCK - taken)
         return max(0, self.blocks - -(-self._queued() // BLOCK))
 
     @property

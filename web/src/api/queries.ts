@@ -7,6 +7,7 @@ import type {
   ClickPage,
   Compared,
   Cues,
+  Fed,
   Feed,
   FeedChange,
   Hearing,
@@ -59,7 +60,9 @@ export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<R
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });
 export const useNights = () => useQuery({ queryKey: ["nights"], queryFn: () => api<Nights>("nights/") });
 export const useInterfaces = () =>
-  useQuery({ queryKey: ["interfaces"], queryFn: () => api<Interfaces>("interfaces/"), refetchInterval: 10_000 });
+  useQuery({ queryKey: ["interfaces"], queryFn: () => api<Interfaces>("interfaces/") });
+export const useFed = () =>
+  useQuery({ queryKey: ["fed"], queryFn: () => api<Fed>("interfaces/now/"), refetchInterval: 3000 });
 export const useShows = () => useQuery({ queryKey: ["shows"], queryFn: () => api<Show[]>("shows/") });
 
 /** Reads what the worker works out; where nobody has asked for it yet, asks. */
@@ -276,6 +279,7 @@ export function useChosenInterface() {
     mutationFn: (choice: InterfaceChoice) => api<Interfaces>("interfaces/", "POST", choice),
     onSuccess: (now) => {
       client.setQueryData(["interfaces"], now);
+      client.setQueryData(["fed"], { now: now.now });
       void client.invalidateQueries({ queryKey: ["rigs"] });
     },
   });

@@ -26,6 +26,7 @@ export type Entry = Schemas["Entry"];
 export type EntryChange = Schemas["EntryRequest"];
 export type Rig = Schemas["Rig"];
 export type Interface = Schemas["Interface"];
+export type Fed = Schemas["Fed"];
 export type Interfaces = Schemas["Interfaces"];
 export type InterfaceChoice = Schemas["InterfaceChoiceRequest"];
 export type Nights = Schemas["Nights"];

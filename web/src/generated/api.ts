@@ -131,6 +131,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/interfaces/now/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The interface that is fed now. Nothing is looked for. */
+        get: operations["interfaces_now_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/line-ups/": {
         parameters: {
             query?: never;
@@ -1519,6 +1536,10 @@ export interface components {
             press: "fallback";
             args?: components["schemas"]["Fallback"];
         };
+        /** @description now: None while the engine is silent. */
+        Fed: {
+            now: components["schemas"]["FedNow"] | null;
+        };
         /** @description What is fed now; latency_ms as the device reports it. */
         FedNow: {
             block: number;
@@ -1749,9 +1770,10 @@ export interface components {
         };
         /** @description now: None while the engine is silent. */
         Interfaces: {
+            blocks: components["schemas"]["Length"][];
+            buffers: components["schemas"]["Length"][];
             found: components["schemas"]["Interface"][];
             now: components["schemas"]["FedNow"] | null;
-            sample_rate: number;
         };
         InviteRequest: {
             name: string;
@@ -1821,6 +1843,11 @@ export interface components {
             /** Format: double */
             at_s: number;
             why: components["schemas"]["WhyEnum"];
+        };
+        /** @description A choice of block (in frames) or buffer (in blocks), and what it means. */
+        Length: {
+            ms: number;
+            value: number;
         };
         /** @description A song in the house: ``state`` working, done or refused; ``short_term``: LUFS every ``step_s``, null in silence. */
         Level: {
@@ -3107,6 +3134,7 @@ export interface components {
             unavailable: {
                 [key: string]: components["schemas"]["ProblemDict"];
             };
+            unheard: number[];
             unreadable: string[];
             unwritten: boolean;
         };
@@ -3763,6 +3791,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Interfaces"];
+                };
+            };
+        };
+    };
+    interfaces_now_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fed"];
                 };
             };
         };

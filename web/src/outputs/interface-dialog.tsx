@@ -3,7 +3,7 @@ import { useTranslation } from "react-i18next";
 
 import { useChosenInterface, useInterfaces } from "@/api/queries";
 import type { Interface, InterfaceChoice, Interfaces, Rig } from "@/api/types";
-import { BLOCKS, RANGES } from "@/generated/core";
+import { RANGES } from "@/generated/core";
 import { Dialog } from "@/ui/dialog";
 import { Labelled } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
@@ -85,7 +85,7 @@ function Choosing({ rig, interfaces, look, looking, onClose }: ChoosingProps) {
           />
         ))}
       </ul>
-      <Settings choice={choice} change={change} most={one?.outputs ?? 1} rate={interfaces.sample_rate} />
+      <Settings choice={choice} change={change} most={one?.outputs ?? 1} interfaces={interfaces} />
       <div className="flex justify-between gap-2">
         <button type="button" className="btn" onClick={look} disabled={looking}>
           {t(looking ? "outputs.interface.looking" : "outputs.interface.again")}
@@ -123,20 +123,16 @@ function Found({ found, checked, choose }: { found: Interface; checked: boolean;
   );
 }
 
-const BUFFERS = [2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64].filter((n) => n >= RANGES.BUFFER_BLOCKS.min);
-
 interface SettingsProps {
   choice: Choice;
   change: (part: Partial<Choice>) => void;
   most: number;
-  rate: number;
+  interfaces: Interfaces;
 }
 
 /** How many outputs, and what block and buffer mean in milliseconds. */
-function Settings({ choice, change, most, rate }: SettingsProps) {
+function Settings({ choice, change, most, interfaces }: SettingsProps) {
   const { t } = useTranslation();
-  const ms = (frames: number) => ((1000 * frames) / rate).toFixed(1);
-  const buffers = [...new Set([...BUFFERS, choice.buffer])].sort((a, b) => a - b);
   return (
     <div className="grid grid-cols-3 gap-3">
       <Labelled label={t("outputs.interface.outputs")}>
@@ -156,18 +152,18 @@ function Settings({ choice, change, most, rate }: SettingsProps) {
           value={choice.block}
           onChange={(e) => change({ block: Number(e.target.value) as Choice["block"] })}
         >
-          {BLOCKS.map((frames) => (
-            <option key={frames} value={frames}>
-              {t("outputs.interface.blockOf", { frames, ms: ms(frames) })}
+          {interfaces.blocks.map(({ value, ms }) => (
+            <option key={value} value={value}>
+              {t("outputs.interface.blockOf", { frames: value, ms })}
             </option>
           ))}
         </select>
       </Labelled>
       <Labelled label={t("outputs.interface.buffer")}>
         <select className="field" value={choice.buffer} onChange={(e) => change({ buffer: Number(e.target.value) })}>
-          {buffers.map((count) => (
-            <option key={count} value={count}>
-              {t("outputs.interface.bufferOf", { count, ms: ms(256 * count) })}
+          {interfaces.buffers.map(({ value, ms }) => (
+            <option key={value} value={value}>
+              {t("outputs.interface.bufferOf", { count: value, ms })}
             </option>
           ))}
         </select>

@@ -1,22 +1,22 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import { useInterfaces } from "@/api/queries";
-import type { Interfaces, Rig } from "@/api/types";
+import { useFed } from "@/api/queries";
+import type { Fed, Rig } from "@/api/types";
 
 import { InterfaceDialog } from "./interface-dialog";
 
 /** Which interface is fed now, which one the rig has kept, and the way to another. */
 export function InterfacePanel({ rig }: { rig: Rig }) {
   const { t } = useTranslation();
-  const interfaces = useInterfaces();
+  const fed = useFed();
   const [choosing, setChoosing] = useState(false);
-  const now = interfaces.data?.now;
+  const now = fed.data?.now;
   const kept = rig.interface && rig.interface.name !== now?.name ? rig.interface.name : null;
   return (
     <section aria-label={t("outputs.interface.title")} className="mb-5">
       <h2 className="mb-1">{t("outputs.interface.title")}</h2>
-      {interfaces.data && !now && <p className="text-clay">{t("outputs.interface.silent")}</p>}
+      {fed.data && !now && <p className="text-clay">{t("outputs.interface.silent")}</p>}
       {now && <Now now={now} />}
       {kept && <p className="small mt-1">{t("outputs.interface.kept", { name: titleOf(kept) })}</p>}
       <button type="button" className="btn mt-2" onClick={() => setChoosing(true)}>
@@ -27,7 +27,7 @@ export function InterfacePanel({ rig }: { rig: Rig }) {
   );
 }
 
-function Now({ now }: { now: NonNullable<Interfaces["now"]> }) {
+function Now({ now }: { now: NonNullable<Fed["now"]> }) {
   const { t } = useTranslation();
   return (
     <>

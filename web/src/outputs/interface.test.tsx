@@ -18,7 +18,14 @@ const found = (name: string, more: object = {}) => ({
 });
 const now = { name: "simulated", outputs: 8, block: 256, buffer: 4, there: true, problem: "", latency_ms: 21.3 };
 const interfaces = (more: Partial<Interfaces> = {}): Interfaces => ({
-  sample_rate: 48000,
+  blocks: [
+    { value: 128, ms: 2.7 },
+    { value: 256, ms: 5.3 },
+  ],
+  buffers: [
+    { value: 4, ms: 21.3 },
+    { value: 8, ms: 42.7 },
+  ],
   found: [
     found("Simulated", { outputs: 64 }),
     found("Blue box (ALSA)"),
@@ -29,7 +36,7 @@ const interfaces = (more: Partial<Interfaces> = {}): Interfaces => ({
 });
 
 const opened = (answers: Record<string, unknown> = {}, of = rig()) => {
-  const asked = serve({ "GET interfaces/": interfaces(), ...answers });
+  const asked = serve({ "GET interfaces/": interfaces(), "GET interfaces/now/": { now }, ...answers });
   show(<InterfacePanel rig={of} />);
   return asked;
 };
@@ -42,11 +49,11 @@ describe("the interface", () => {
     expect(screen.getByText(/has kept Blue box \(ALSA\)/)).toBeTruthy();
   });
   it("says why there is no sound", async () => {
-    opened({ "GET interfaces/": interfaces({ now: { ...now, there: false, problem: "“Blue box” is gone." } }) });
+    opened({ "GET interfaces/now/": { now: { ...now, there: false, problem: "“Blue box” is gone." } } });
     expect(await screen.findByText("“Blue box” is gone.")).toBeTruthy();
   });
   it("says that the engine is silent", async () => {
-    opened({ "GET interfaces/": interfaces({ now: null }) });
+    opened({ "GET interfaces/now/": { now: null } });
     expect(await screen.findByText("The engine does not answer.")).toBeTruthy();
   });
   it("is chosen with block and buffer, what they mean in milliseconds, and kept for the rig", async () => {

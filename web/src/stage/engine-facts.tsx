@@ -1,15 +1,13 @@
 import type { TFunction } from "i18next";
 import { useTranslation } from "react-i18next";
 
-import type { Described } from "@/api/types";
-
 import type { Playing } from "./engine-state";
 
 /** What is wrong with the engine while the music goes on, in words. */
-function troubles(state: Playing, show: Described | null, t: TFunction): string[] {
+function troubles(state: Playing, t: TFunction): string[] {
   return [
     state.device_there ? "" : t("stage.gone", { why: state.device_problem }),
-    unheard(state, show, t),
+    state.unheard.length ? t("stage.unheard", { outputs: state.channels, sockets: state.unheard.join(", ") }) : "",
     state.unreadable.length ? t("stage.unreadable", { names: state.unreadable.join(", ") }) : "",
     state.faults ? t("stage.faults") : "",
     state.unwritten ? t("stage.unwritten") : "",
@@ -17,17 +15,10 @@ function troubles(state: Playing, show: Described | null, t: TFunction): string[
   ].filter(Boolean);
 }
 
-/** Sockets that carry something and that the interface does not have. */
-function unheard(state: Playing, show: Described | null, t: TFunction): string {
-  const over = (show?.sockets ?? []).filter((s) => s.carries.length && s.number > state.channels);
-  const sockets = over.map((s) => s.number).join(", ");
-  return sockets && t("stage.unheard", { outputs: state.channels, sockets });
-}
-
 /** How the engine is: what is wrong, else its dropouts, and what the device holds. */
-export function EngineFacts({ state, show }: { state: Playing; show: Described | null }) {
+export function EngineFacts({ state }: { state: Playing }) {
   const { t } = useTranslation();
-  const wrong = troubles(state, show, t);
+  const wrong = troubles(state, t);
   return wrong.length ? (
     <span role="status" className="text-clay">
       {wrong.join(" · ")}

@@ -50,7 +50,7 @@ export function StagePage({ band, port }: { band: string; port: number }) {
         <span className="grow" />
         {isPlaying(state) && !stage.lost && (
           <>
-            <EngineFacts state={state} show={stage.show} />
+            <EngineFacts state={state} />
             {state.load && <LoadWord load={state.load} />}
           </>
         )}

@@ -20,9 +20,6 @@ import { useStageKeys } from "./use-stage-keys";
 import { WhenChoice } from "./when-choice";
 
 const entry = entryShown();
-const four = {
-  sockets: [1, 2, 3, 4].map((number) => ({ number, label: "", use: "free", carries: [{ id: "h", name: "House" }] })),
-} as unknown as Described;
 const position = (more: object) => ({ ...playing().position, ...more });
 
 describe("the engine's facts", () => {
@@ -31,11 +28,11 @@ describe("the engine's facts", () => {
     [{ dropouts: 3 }, /3 dropouts/],
     [{ renderers: 1 }, /one renderer alone/],
     [{ device_there: false, device_problem: "“Box” is gone." }, /sound goes nowhere: “Box” is gone\./],
-    [{ channels: 2 }, /the interface has 2 outputs: what is on sockets 3, 4 is not heard/],
+    [{ channels: 2, unheard: [3, 4] }, /the interface has 2 outputs: what is on sockets 3, 4 is not heard/],
     [{ unreadable: ["Choir", "Bass"] }, /cannot be read, and is silent: Choir, Bass/],
     [{ unwritten: true, faults: 2 }, /a fault in the sound.* · the night is not being written down/],
   ])("say what is wrong in words %#", (more, text) => {
-    render(<EngineFacts state={playing(more)} show={four} />);
+    render(<EngineFacts state={playing(more)} />);
     expect(screen.getByText(text)).toBeTruthy();
   });
 });

@@ -344,6 +344,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   block: 256,
   buffer: 4,
   device_problem: "",
+  unheard: [],
   load: null,
   band: "b",
   ring_ms: 1000,
