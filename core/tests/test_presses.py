@@ -121,7 +121,13 @@ def test_a_press_that_cannot_be_is_answered_and_changes_nothing(long, name, args
     assert changed == state
 
 
-ARGUMENTS = {"go_to": {"step": 1}, "stand_by": {"entry": 0}}
+ARGUMENTS = {
+    "go_to": {"step": 1},
+    "stand_by": {"entry": 0},
+    "move": {"entry": 0, "to": 0},
+    "play_after": {"entry": 0},
+    "ending": {"ending": "repeat", "step": 1},
+}
 
 
 @settings(max_examples=60, deadline=None)

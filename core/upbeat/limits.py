@@ -67,6 +67,9 @@ ENTRIES = Range(0, 500)
 SLOT_MINUTES, INTERVAL_MINUTES, LINK_S = Range(1, 1440), Range(0, 240), Range(0, 3600)
 TARGET_LUFS = Range(-36, -8)
 
+# Presses
+FADE_AWAY_S, MORE_ROUNDS, HAND_ENDINGS = Range(0.1, 30), Range(1, 16), Range(0, 32)
+
 # Outputs
 SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
 INTERFACE_BLOCKS = (64, 128, 256, 512, 1024)  # frames that an interface asks for at a time

@@ -17,7 +17,8 @@ from playout.loading import Loaded
 from playout.session import Point, Session
 from playout.shared import BLOCK, Shared
 from upbeat.play.advance import Span
-from upbeat.play.state import Music, State, stopped_at
+from upbeat.play.runs import fits
+from upbeat.play.state import State, standing_by, stopped_at
 
 LONG = shared.LONGEST * BLOCK  # frames rendered at once where there is time: a long block costs less
 SHORT = 2 * BLOCK  # and while what is wanted next is not there yet
@@ -303,10 +304,11 @@ def outcome_of(body: order.PressEntry, outcome: Any, at: int) -> dict[str, Any]:
 def recovered(session: Session, asked: order.LoadEntry) -> State:
     """Where a show is to stand once it is loaded: stopped at a place, or by an entry; else by its first."""
     entries, place = session.ready.plan.entries, asked.place
+    tonight = asked.tonight if fits(session.ready.plan, asked.tonight) else None
     if not 0 <= asked.entry < len(entries):
-        return State(hand=asked.hand)
+        return standing_by(0, asked.hand)
     if place is not None and 0 <= place.entry < len(entries):
         entry = entries[place.entry]
         if 0 <= place.step < len(entry.steps) and 1 <= place.bar <= entry.bars:
-            return stopped_at(place, asked.hand)
-    return State(music=Music(entry=asked.entry), hand=asked.hand)
+            return stopped_at(place, asked.hand, tonight)
+    return standing_by(asked.entry, asked.hand, tonight)

@@ -13,7 +13,7 @@ from playout.files import replace_file
 from playout.order import LoadEntry
 from playout.session import Session
 from playout.shared import RENDERERS, Shared
-from upbeat.play.state import Hand, Place, State
+from upbeat.play.state import Hand, Place, State, Tonight
 from upbeat.play.view import position
 
 Kind = TypeVar("Kind")
@@ -37,6 +37,7 @@ class Checkpoint(msgspec.Struct, frozen=True, kw_only=True):
     entry: int = 0
     place: Place | None = None
     hand: Hand = Hand()
+    tonight: Tonight = Tonight()
 
 
 def last_show(load: LoadEntry) -> LastShow:
@@ -50,7 +51,9 @@ def checkpoint(load: LoadEntry, session: Session, state: State, frame: int) -> C
     if music.run is not None:
         at = position(session.ready.plan, state, state.head)
         place = Place(music.run.entry, at["step"], max(1, at["bar"]))
-    return Checkpoint(last=last_show(load), frame=frame, entry=music.entry, place=place, hand=state.hand)
+    return Checkpoint(
+        last=last_show(load), frame=frame, entry=music.entry, place=place, hand=state.hand, tonight=music.tonight
+    )
 
 
 def keep(memory: Shared, renderer: int, at: Checkpoint) -> None:

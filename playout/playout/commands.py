@@ -8,7 +8,7 @@ import msgspec
 
 from playout.devices import Choice
 from upbeat.errors import refuse
-from upbeat.play.state import Hand, Place
+from upbeat.play.state import Hand, Place, Tonight
 
 MOST_BYTES = 64 << 10
 Whole = Annotated[int, msgspec.Meta(ge=-(2**31), le=2**31)]
@@ -38,6 +38,7 @@ class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
     entry: Whole = 0
     place: Place | None = None
     hand: Hand = Hand()
+    tonight: Tonight = Tonight()
     recover: Whole | None = None
 
 

@@ -296,6 +296,7 @@ class Feeder:
                 entry=command.entry,
                 place=command.place,
                 hand=command.hand,
+                tonight=command.tonight,
                 recover=recover,
             )
         )

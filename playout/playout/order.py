@@ -7,7 +7,7 @@ from typing import Annotated, NamedTuple
 import msgspec
 
 from playout.commands import Name, Scalar
-from upbeat.play.state import Hand, Place
+from upbeat.play.state import Hand, Place, Tonight
 
 
 class PressEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="press"):
@@ -21,7 +21,8 @@ class PressEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="press"):
 class LoadEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="load"):
     """A show to be made ready, as generation ``generation``.
 
-    It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand``. ``asked_at``: seconds since 1970.
+    It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand`` and the night
+    as in ``tonight``. ``asked_at``: seconds since 1970.
     ``recover``: it is what played before a crash.
     """
 
@@ -33,6 +34,7 @@ class LoadEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="load"):
     entry: int = 0
     place: Place | None = None
     hand: Hand = Hand()
+    tonight: Tonight = Tonight()
     recover: bool = False
 
 

@@ -13,6 +13,7 @@ import time
 from dataclasses import asdict
 from typing import Any
 
+import msgspec
 import zmq
 
 from playout import order, shared
@@ -187,14 +188,22 @@ def come_back(settings: Settings, memory: Shared, begun: int) -> None:
     if at is None:
         return
     asked: dict[str, Any] = {"folder": at.last.folder, "show": at.last.show, "band": at.last.band, "recover": begun}
-    asked |= {"entry": at.entry, "place": at.place and asdict(at.place), "hand": list(at.hand)}
+    asked |= {
+        "entry": at.entry,
+        "place": at.place and asdict(at.place),
+        "hand": list(at.hand),
+        "tonight": msgspec.to_builtins(at.tonight),
+    }
     with EngineClient(settings.control, settings.state) as client:
         for _ in range(20):
             try:
-                client.ask("load", **asked)
-                return
+                answer = client.ask("load", **asked)
             except EngineSilent:
                 continue
+            if answer["ok"] or answer["problems"][0]["code"] != "command-long":
+                return
+            # Of a night of hundreds of songs, what was changed on the spot may be too much to be told.
+            asked.pop("tonight", None)
 
 
 def _answer(loaded: Loaded) -> LoadAnswer:

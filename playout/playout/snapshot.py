@@ -9,7 +9,7 @@ from playout.session import Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow
 from upbeat.play.state import State, Status, When
-from upbeat.play.view import Coming, Position, landings, position
+from upbeat.play.view import Coming, Position, TonightNow, landings, position, tonight_now
 
 
 class ProblemDict(TypedDict):
@@ -105,6 +105,7 @@ class EngineState(DeviceState):
     unavailable: dict[str, ProblemDict]
     unreadable: list[str]
     unheard: list[int]
+    tonight: TonightNow
 
 
 def empty_state(device: DeviceState) -> EmptyState:
@@ -134,6 +135,7 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "unreadable": session.unreadable(),
         "unheard": session.unheard(device["channels"]),
+        "tonight": tonight_now(session.ready.plan, state.music),
         "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }
 

@@ -68,7 +68,7 @@ class Renderer:
             )
         )
         self._stems = StemVoices(plan, audio)
-        self._sources: tuple[Source, ...] = (Guides(audio, plan.sample_rate),)
+        self._sources: tuple[Source, ...] = (Guides(audio),)
         self._mixes: list[Ramped | None] = [None] * len(self._sources)
         self._delays = socket_delays(routing, plan.sample_rate)
         self._pulled = False

@@ -14,6 +14,8 @@ from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import (
     Slice,
     coming_step,
+    following_entry,
+    link_after,
     natural_end,
     seam_of,
     slice_of,
@@ -21,7 +23,7 @@ from upbeat.play.runs import (
     start_fade,
     step_of,
 )
-from upbeat.play.state import Hand, Run, Speech, State
+from upbeat.play.state import Hand, Run, Silence, Speech, State, Tonight
 from upbeat.play.tracks import mapped
 
 Kind = TypeVar("Kind")
@@ -32,7 +34,7 @@ class Span:
     """What happens in output frames ``start`` to ``end``.
 
     ``events``: clicks, words whose sound begins here, then everything else, each with its frame.
-    ``silence``: the output frame at which click and cues are cut (a stop).
+    ``silence``: how click and cues end at a stop.
     """
 
     start: int
@@ -41,7 +43,7 @@ class Span:
     events: tuple[Event, ...]
     entry: int
     hand: Hand
-    silence: int | None = None
+    silence: Silence | None = None
 
     def only(self, kind: type[Kind]) -> list[Kind]:
         """The events of one kind."""
@@ -96,7 +98,7 @@ def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]
 
 
 def _after(state: State, end: int) -> State:
-    music, speech = state.music, state.speech
+    music, speech, silence = state.music, state.speech, state.silence
     return State(
         head=end,
         music=music._replace(past=tuple(r for r in music.past if sounds_to(r) > end)),
@@ -105,6 +107,7 @@ def _after(state: State, end: int) -> State:
             count_in=tuple(c for c in speech.count_in if c.frame >= end),
         ),
         hand=state.hand,
+        silence=silence if silence is not None and silence.frame + silence.fade > end else None,
     )
 
 
@@ -140,11 +143,25 @@ def start(
         lead=lead,
         fresh=True,
     )
-    music = music._replace(entry=entry_index, run=run, runs=music.runs + 1, next_up=None, place=None, finished=False)
+    music = music._replace(
+        entry=entry_index,
+        run=run,
+        runs=music.runs + 1,
+        next_up=None,
+        place=None,
+        finished=False,
+        skipped=False,
+        ended=None,
+        tonight=_with_played(music.tonight, entry_index),
+    )
     speech = Speech(words=state.speech.words, count_in=state.speech.count_in + clicks)
     now = out_start if seam is not None else state.head
     spoken = calls.replaced(plan, music, speech, now=now, keep=words or state.speech.words)
     return state._replace(music=music, speech=spoken)
+
+
+def _with_played(tonight: Tonight, entry: int) -> Tonight:
+    return tonight if entry in tonight.played else tonight._replace(played=(*tonight.played, entry))
 
 
 def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> State:
@@ -185,7 +202,7 @@ def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> Sta
                 src_to=target.src_start,
             )
         )
-    music = music._replace(run=opened, past=(*music.past, closed), next_up=None, runs=music.runs + 1)
+    music = music._replace(run=opened, past=(*music.past, closed), left=closed, next_up=None, runs=music.runs + 1)
     keep = tuple(w for w in state.speech.words if w.beat < seam or w.start < seam - half)
     speech = calls.replaced(plan, music, state.speech, now=seam - half, keep=keep)
     return state._replace(music=music, speech=speech)
@@ -193,29 +210,34 @@ def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> Sta
 
 def _commit_end(plan: ShowPlan, state: State, run: Run, end: int, decided: list[Event]) -> State:
     """The end of an entry, and what its link leads to (rule P2)."""
-    entry, after = plan.entries[run.entry], run.entry + 1
+    entry, after = plan.entries[run.entry], following_entry(plan, state.music, run.entry)
+    link = link_after(plan, state.music, run.entry)
     seam = seam_of(plan, state.music, run)
-    following = plan.entries[after] if after < len(plan.entries) else None
-    early = following.lead + start_fade(plan) if following and entry.link.kind == "attacca" else 0
+    following = None if after is None else plan.entries[after.entry]
+    early = following.lead + start_fade(plan) if following and link.kind == "attacca" else 0
     if max(seam - early, state.head) >= end:
         return state
     decided.append(EntryEnd(seam, run.entry))
+    closed = _closed(plan, entry, run, seam)
     music = state.music._replace(
         run=None,
-        past=(*state.music.past, _closed(plan, entry, run, seam)),
+        past=(*state.music.past, closed),
+        left=closed,
         next_up=None,
-        entry=after if following else run.entry,
+        entry=run.entry if after is None else after.entry,
         finished=following is None,
+        ended=seam,
+        tonight=state.music.tonight._replace(after=None),
     )
     ended = state._replace(music=music)
-    if following is None or entry.link.kind == "wait":
+    if after is None or following is None or link.kind == "wait":
         return ended
     first = following.playable[0]
-    decided.append(LinkTaken(seam, entry.link.kind, after))
-    if entry.link.kind == "attacca":
-        return start(plan, ended, after, first, None, seam)
-    pause = round(entry.link.seconds * plan.sample_rate)
-    later = start(plan, ended._replace(head=seam + pause), after, first, None)
+    decided.append(LinkTaken(seam, link.kind, after.entry))
+    if link.kind == "attacca":
+        return start(plan, ended, after.entry, first, None, seam)
+    pause = round(link.seconds * plan.sample_rate)
+    later = start(plan, ended._replace(head=seam + pause), after.entry, first, None)
     return later._replace(head=state.head)
 
 
@@ -237,7 +259,9 @@ def _clicks(plan: ShowPlan, state: State, run: Run, start: int, end: int) -> lis
 
 
 def _bar_lines(plan: ShowPlan, run: Run, start: int, end: int) -> list[BarLine]:
-    a, b = max(start, run.out_start), min(end, run.out_end if run.out_end is not None else end)
+    # What fades away may do so past its section, where there are no bars of it.
+    limit = natural_end(plan, run) if run.out_end is None else min(run.out_end, natural_end(plan, run))
+    a, b = max(start, run.out_start), min(end, limit)
     track = plan.entries[run.entry].bar_track
     if a >= b:
         return []

@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from upbeat.cues.place import Spoken, place_call, place_free
 from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
-from upbeat.play.runs import coming_step, natural_end, seam_of, step_of
+from upbeat.play.runs import coming_step, ending_of, following_entry, natural_end, seam_of, step_of
 from upbeat.play.state import Music, Run, Speech
 from upbeat.play.tracks import mapped
 
@@ -83,18 +83,18 @@ def _uncalled_or_called(plan: ShowPlan, music: Music) -> tuple[StepPlan, int] | 
         return entry.steps[music.next_up.step], music.next_up.seam
     following = coming_step(plan, music, run)
     if following is None:
-        return _first_of_next(plan, run)
-    if not entry.calls or (step_of(plan, run).ending.kind == "vamp" and following[0] == run.step):
+        return _first_of_next(plan, music, run)
+    if not entry.calls or (ending_of(plan, music, run.entry, run.step).kind == "vamp" and following[0] == run.step):
         return None
     return entry.steps[following[0]], natural_end(plan, run)
 
 
-def _first_of_next(plan: ShowPlan, run: Run) -> tuple[StepPlan, int] | None:
+def _first_of_next(plan: ShowPlan, music: Music, run: Run) -> tuple[StepPlan, int] | None:
     """The first step of an entry that follows attacca: it is called over the last bar (rule P2)."""
-    after = run.entry + 1
-    if plan.entries[run.entry].link.kind != "attacca" or after >= len(plan.entries) or not plan.entries[after].calls:
+    after = following_entry(plan, music, run.entry)
+    if after is None or not after.straight_on or not plan.entries[after.entry].calls:
         return None
-    following = plan.entries[after]
+    following = plan.entries[after.entry]
     return following.steps[following.playable[0]], natural_end(plan, run)
 
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
-from upbeat.play.state import Music, Run, When
+from upbeat.play.plan import EntryPlan, Link, ShowPlan, StepPlan
+from upbeat.play.state import After, Music, Run, Tonight, When
+from upbeat.song.forms import Ending
 
 _EVERY = {"next_bar": 1, "in_2_bars": 2, "in_4_bars": 4}
 FADE_S = 0.005  # a start out of silence, the ramp of rule M1
@@ -55,10 +56,47 @@ def following_step(entry: EntryPlan, step: int) -> int | None:
     return next((i for i in entry.playable if i > step), None)
 
 
-def successor(plan: ShowPlan, run: Run) -> tuple[int, int] | None:
-    """Step and round that come after a run without a press (rule F3); None at a fine."""
+def ending_of(plan: ShowPlan, music: Music, entry: int, step: int) -> Ending:
+    """How a step ends tonight: as it was set on the spot, else as it was prepared (rule J6)."""
+    by_hand = (e.ending for e in music.tonight.endings if (e.entry, e.step) == (entry, step))
+    return next(by_hand, plan.entries[entry].steps[step].ending)
+
+
+def tonights_order(plan: ShowPlan, music: Music) -> tuple[int, ...]:
+    """The entries in the order in which they are to be played."""
+    return music.tonight.order or tuple(range(len(plan.entries)))
+
+
+def fits(plan: ShowPlan, tonight: Tonight) -> bool:
+    """Whether what was changed for a night is of this show, and not of one that was edited since."""
+    entries = plan.entries
+    known = all(0 <= e.entry < len(entries) and e.step in entries[e.entry].playable for e in tonight.endings)
+    after = tonight.after is None or 0 <= tonight.after.entry < len(entries)
+    played = all(0 <= e < len(entries) for e in tonight.played)
+    return known and after and played and (not tonight.order or sorted(tonight.order) == list(range(len(entries))))
+
+
+def following_entry(plan: ShowPlan, music: Music, entry: int) -> After | None:
+    """The entry that comes after one, chosen for tonight or by the order; None after the last."""
+    if music.tonight.after is not None:
+        return music.tonight.after
+    order = tonights_order(plan, music)
+    at = order.index(entry) + 1
+    return None if at == len(order) else After(order[at], link_after(plan, music, entry).kind == "attacca")
+
+
+def link_after(plan: ShowPlan, music: Music, entry: int) -> Link:
+    """What happens after an entry: its link, or what a press asked for."""
+    after = music.tonight.after
+    if after is None:
+        return plan.entries[entry].link
+    return Link("attacca" if after.straight_on else "wait")
+
+
+def successor(plan: ShowPlan, music: Music, run: Run) -> tuple[int, int] | None:
+    """Step and round that come after a run if nothing is next up by a press (rule F3); None at a fine."""
     entry = plan.entries[run.entry]
-    ending = entry.steps[run.step].ending
+    ending = ending_of(plan, music, run.entry, run.step)
     if ending.kind == "vamp" or (ending.kind == "repeat" and run.round < ending.times):
         return run.step, run.round + 1
     if ending.kind == "fine":
@@ -69,7 +107,7 @@ def successor(plan: ShowPlan, run: Run) -> tuple[int, int] | None:
 
 def coming_step(plan: ShowPlan, music: Music, run: Run) -> tuple[int, int] | None:
     """Step and round that come after a run, by press or by themselves."""
-    return (music.next_up.step, 1) if music.next_up is not None else successor(plan, run)
+    return (music.next_up.step, 1) if music.next_up is not None else successor(plan, music, run)
 
 
 def seam_of(plan: ShowPlan, music: Music, run: Run) -> int:
@@ -115,7 +153,9 @@ def slice_of(plan: ShowPlan, run: Run, start: int, end: int) -> Slice | None:
         fades.append(Fade(begins, fade, True))
     elif run.half and a < run.out_start + run.half:
         fades.append(Fade(run.out_start - run.half, 2 * run.half, True))
-    if run.out_end is not None and (run.out_half or run.ring):
+    if run.fade_from is not None:
+        fades.append(Fade(run.fade_from, sounds_to(run) - run.fade_from, False))
+    elif run.out_end is not None and (run.out_half or run.ring):
         length = run.out_half + max(run.out_half, run.ring)
         fades.append(Fade(run.out_end - run.out_half, length, False))
     return Slice(

@@ -7,6 +7,7 @@ from typing import Literal, NamedTuple, get_args
 
 from upbeat.cues.place import Spoken
 from upbeat.play.events import Click
+from upbeat.song.forms import Ending
 
 Status = Literal["standby", "count_in", "playing", "stopped", "finished"]
 When = Literal["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"]
@@ -24,7 +25,8 @@ class Run:
     ``lead``: frames that sound before ``out_start`` (a pickup). ``half``: half of the crossfade in.
     ``joined``: continues the run before without a seam. ``fresh``: begins out of silence.
     ``out_end``: set once the end is decided; ``out_half`` and ``ring``: crossfade and ring-on after it.
-    ``sounds_to``: the output frame at which nothing of it sounds any more.
+    ``sounds_to``: the output frame at which nothing of it sounds any more. ``fade_from``: where it fades
+    away from until then, instead of a crossfade at its end.
     """
 
     id: int
@@ -41,6 +43,7 @@ class Run:
     out_half: int = 0
     ring: int = 0
     sounds_to: int | None = None
+    fade_from: int | None = None
 
     def out(self, src: int) -> int:
         """The output frame of a source frame."""
@@ -71,8 +74,40 @@ class Place:
     bar: int
 
 
+@dataclass(frozen=True)
+class After:
+    """The entry that comes after the present song by a press (rule P7). ``straight_on``: on its last bar line."""
+
+    entry: int
+    straight_on: bool = False
+
+
+class HandEnding(NamedTuple):
+    """An ending set on the spot for a step of an entry (rule J6)."""
+
+    entry: int
+    step: int
+    ending: Ending
+
+
+class Tonight(NamedTuple):
+    """What is other than prepared for this night. ``order``: the entries, empty as long as it is the prepared one.
+
+    ``played``: entries that have begun, in the order they first did.
+    """
+
+    endings: tuple[HandEnding, ...] = ()
+    order: tuple[int, ...] = ()
+    after: After | None = None
+    played: tuple[int, ...] = ()
+
+
 class Music(NamedTuple):
-    """Where the music is. ``past``: runs that still sound; ``runs``: how many there have been."""
+    """Where the music is. ``past``: runs that still sound; ``runs``: how many there have been.
+
+    ``left``: the run before this one, as long as there was no silence between them. ``skipped``: the entry stands by because the one before it was passed over; ``ended``: the output frame
+    at which the song before it was over, where it came to its end.
+    """
 
     entry: int = 0
     run: Run | None = None
@@ -81,6 +116,10 @@ class Music(NamedTuple):
     place: Place | None = None
     finished: bool = False
     runs: int = 0
+    left: Run | None = None
+    skipped: bool = False
+    ended: int | None = None
+    tonight: Tonight = Tonight()
 
 
 class Speech(NamedTuple):
@@ -88,6 +127,13 @@ class Speech(NamedTuple):
 
     words: tuple[Spoken, ...] = ()
     count_in: tuple[Click, ...] = ()
+
+
+class Silence(NamedTuple):
+    """Click and cues fade out over ``fade`` frames from output frame ``frame`` on."""
+
+    frame: int
+    fade: int
 
 
 class Hand(NamedTuple):
@@ -98,13 +144,13 @@ class Hand(NamedTuple):
 
 
 class State(NamedTuple):
-    """A state of the transport. ``silence``: the output frame at which click and cues were cut by a stop."""
+    """A state of the transport. ``silence``: how click and cues end at a stop."""
 
     head: int = 0
     music: Music = Music()
     speech: Speech = Speech()
     hand: Hand = Hand()
-    silence: int | None = None
+    silence: Silence | None = None
 
     @property
     def status(self) -> Status:
@@ -121,11 +167,12 @@ class State(NamedTuple):
         return self.music.run is None and not self.music.past
 
 
-def standing_by(entry: int = 0) -> State:
+def standing_by(entry: int = 0, hand: Hand | None = None, tonight: Tonight | None = None) -> State:
     """A state in which an entry stands by."""
-    return State(music=Music(entry=entry))
+    return State(music=Music(entry=entry, tonight=tonight or Tonight()), hand=hand or Hand())
 
 
-def stopped_at(place: Place, hand: Hand | None = None) -> State:
+def stopped_at(place: Place, hand: Hand | None = None, tonight: Tonight | None = None) -> State:
     """A state that was stopped at a place, ready to resume."""
-    return State(music=Music(entry=place.entry, place=place), hand=hand or Hand())
+    music = Music(entry=place.entry, place=place, tonight=tonight or Tonight())
+    return State(music=music, hand=hand or Hand())

@@ -7,8 +7,9 @@ from typing import TypedDict
 import numpy as np
 
 from upbeat.play.plan import EntryPlan, ShowPlan
-from upbeat.play.runs import landing, natural_end, step_of, successor
-from upbeat.play.state import WHENS, Asked, Run, State, When
+from upbeat.play.runs import landing, natural_end, step_of, successor, tonights_order
+from upbeat.play.state import WHENS, Asked, Music, Run, State, When
+from upbeat.song.forms import EndingKind
 
 
 class Position(TypedDict):
@@ -37,13 +38,39 @@ class Coming(TypedDict):
     when: When
 
 
+class EndingNow(TypedDict):
+    """An ending that was set on the spot."""
+
+    entry: int
+    step: int
+    kind: EndingKind
+    times: int
+
+
+class AfterNow(TypedDict):
+    entry: int
+    straight_on: bool
+
+
+class TonightNow(TypedDict):
+    """What is other than prepared tonight. ``order``: every entry, in the order they are to be played; ``played``: those
+    that have begun.
+    """
+
+    endings: list[EndingNow]
+    order: list[int]
+    after: AfterNow | None
+    played: list[int]
+
+
 def position(plan: ShowPlan, state: State, frame: int) -> Position:
     """Where output frame ``frame`` lies in the music."""
     music = state.music
     if music.run is None and music.place is not None:
         at = music.place
         return _still(plan, at.entry, at.step, at.bar)
-    runs = [r for r in (*music.past, music.run) if r is not None]
+    left = music.left if music.run is not None else None
+    runs = [r for r in (left, *music.past, music.run) if r is not None]
     run = next((r for r in reversed(runs) if r.out_start <= frame), runs[-1] if runs else None)
     if run is None:
         return _still(plan, music.entry, 0, 1)
@@ -102,7 +129,7 @@ def coming(plan: ShowPlan, state: State) -> Coming | None:
         return None
     if n is not None:
         return Coming(step=n.step, frame=n.seam, bar=n.bar, asked=n.kind, when=n.when)
-    following, step = successor(plan, run), step_of(plan, run)
+    following, step = successor(plan, state.music, run), step_of(plan, run)
     return Coming(
         step=following[0] if following else None,
         frame=natural_end(plan, run),
@@ -119,3 +146,17 @@ def landings(plan: ShowPlan, state: State) -> dict[When, int]:
         return {}
     half = plan.entries[run.entry].half
     return {when: landing(plan, run, when, state.head, half)[1] for when in WHENS}
+
+
+def tonight_now(plan: ShowPlan, music: Music) -> TonightNow:
+    """What was changed on the spot, for pages."""
+    after = music.tonight.after
+    return TonightNow(
+        endings=[
+            EndingNow(entry=e.entry, step=e.step, kind=e.ending.kind, times=e.ending.times)
+            for e in music.tonight.endings
+        ],
+        order=list(tonights_order(plan, music)),
+        after=None if after is None else AfterNow(entry=after.entry, straight_on=after.straight_on),
+        played=list(music.tonight.played),
+    )

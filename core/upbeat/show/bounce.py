@@ -14,7 +14,7 @@ from upbeat.play.advance import Span, advance
 from upbeat.play.events import record
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses import PRESSES, press
-from upbeat.play.runs import natural_end, step_of
+from upbeat.play.runs import ending_of, natural_end
 from upbeat.play.state import Music, State, standing_by
 from upbeat.show.ready import ReadyShow
 from upbeat.time.tempo import to_frame
@@ -157,7 +157,11 @@ def _carry_on(
 ) -> State:
     """What nobody is there to press: release a vamp, start the next song."""
     run = state.music.run
-    if run is not None and state.music.next_up is None and step_of(plan, run).ending.kind == "vamp":
+    if (
+        run is not None
+        and state.music.next_up is None
+        and ending_of(plan, state.music, run.entry, run.step).kind == "vamp"
+    ):
         released, outcome = press(plan, state, "release")
         if outcome.accepted:
             return released

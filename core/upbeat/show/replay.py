@@ -15,7 +15,7 @@ from upbeat.errors import refuse
 from upbeat.play.advance import Span, advance
 from upbeat.play.events import record
 from upbeat.play.presses import press
-from upbeat.play.state import Hand, Music, Place, State, stopped_at
+from upbeat.play.state import Hand, Place, State, Tonight, standing_by, stopped_at
 from upbeat.show.bounce import BLOCK
 from upbeat.show.ready import ReadyShow
 
@@ -83,9 +83,10 @@ def _json(text: str) -> Any:
 
 def _start(head: dict[str, Any]) -> State:
     hand, place = Hand(**head.get("hand") or {}), head.get("place")
+    tonight = msgspec.convert(head.get("tonight") or Tonight(), Tonight)
     if place is not None:
-        return stopped_at(msgspec.convert(place, Place), hand)
-    return State(music=Music(entry=int(head.get("entry", 0))), hand=hand)
+        return stopped_at(msgspec.convert(place, Place), hand, tonight)
+    return standing_by(int(head.get("entry", 0)), hand, tonight)
 
 
 def spans_of(ready: ReadyShow, night: Night, frames: int, events: list[dict[str, Any]]) -> Iterator[Span]:
@@ -97,7 +98,8 @@ def spans_of(ready: ReadyShow, night: Night, frames: int, events: list[dict[str,
             one = presses.pop(0)
             state, outcome = press(plan, state, one.press, one.args, one.heard)
             events.append(
-                {"frame": one.frame, "kind": "press", "press": one.press, **one.args, "accepted": outcome.accepted}
+                {"kind": "press", **one.args, "frame": one.frame, "press": one.press, "accepted": outcome.accepted}
+                | {"at_entry": state.music.entry, "at_bar": outcome.bar}
             )
         until = min(frames, state.head + BLOCK, presses[0].frame if presses else frames)
         state, span = advance(plan, state, until - state.head)

@@ -57,11 +57,17 @@ def report(ready: ReadyShow, night: Night) -> list[EntryPlayed]:
             last = now
         elif event["kind"] == "jump" and event["why"] != "round" and played:
             played[-1]["jumps"] += 1
-        elif event["kind"] == "press" and event["press"] in ("stop", "go", "resume") and event["accepted"]:
-            if event["press"] == "stop" and played:
+        elif (
+            event["kind"] == "press"
+            and event["press"] in ("stop", "fade_away", "go", "begin_again", "resume")
+            and event["accepted"]
+        ):
+            if event["press"] in ("stop", "fade_away") and played:
                 played[-1]["ended_s"] = min(played[-1]["ended_s"], event["frame"] / rate)
-            if event["press"] == "go":
+            if event["press"] in ("go", "begin_again"):
                 last = None
+        elif event["kind"] == "press" and event["press"] == "mark" and played:
+            played[-1]["marks"].append({"s": round(event["frame"] / rate, 3), "bar": event["at_bar"]})
     for line in night.lines:
         if line.get("kind") == "dropout":
             _add_dropouts(played, line, rate)

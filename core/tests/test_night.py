@@ -1,0 +1,287 @@
+"""Random nights: whatever is pressed when, time holds, and what is offered is what is taken (rules J1 to J7, C1, P7)."""
+
+import random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from material import RATE, ready, show, song
+
+from upbeat.play.advance import advance
+from upbeat.play.events import record
+from upbeat.play.presses import PRESSES, press, reasons
+from upbeat.play.state import WHENS, standing_by
+from upbeat.play.view import coming
+
+METERS = ("2/4", "3/4", "4/4", "6/8", "7/8")
+ENDINGS = ({"kind": "attacca"}, {"kind": "repeat", "times": 2}, {"kind": "vamp"}, {"kind": "fine"}, {"kind": "cut"})
+LINKS = ({"kind": "wait"}, {"kind": "attacca"}, {"kind": "after", "seconds": 0.7})
+PRESSES_OF_A_NIGHT = 100
+
+
+def a_song(draw: random.Random, n: int) -> dict:
+    sections = [{"id": f"s{i}", "name": f"Part {i}", "bars": draw.randint(1, 5)} for i in range(draw.randint(1, 6))]
+    bars = sum(s["bars"] for s in sections)
+    steps = [
+        {"section": draw.choice(sections)["id"], "ending": draw.choice(ENDINGS)} for _ in range(draw.randint(1, 8))
+    ]
+    steps[draw.randrange(len(steps))]["ending"] = {"kind": "attacca"}
+    return song(
+        id=f"song{n}",
+        title=f"Song {n}",
+        sections=sections,
+        tempo=[{"bar": 1, "bpm": str(draw.randint(60, 190))}, {"bar": draw.randint(2, bars + 1), "bpm": "97.3"}][
+            : 1 + (bars > 1)
+        ],
+        meters=[{"bar": b, "meter": draw.choice(METERS)} for b in sorted({1, draw.randint(1, bars)})],
+        forms=[{"id": "f", "name": "F", "steps": steps}],
+        count_in={"bars": draw.randint(0, 2), "aloud": False},
+        crossfade_ms=draw.choice((0, 10, 80)),
+    )
+
+
+def a_show(draw: random.Random, folder):
+    songs = [a_song(draw, n) for n in range(draw.randint(1, 4))]
+    return ready(show(*songs, links=tuple(draw.choice(LINKS) for _ in songs)), folder)
+
+
+def a_press(draw: random.Random, plan) -> tuple[str, dict]:
+    name = draw.choice(("go", *sorted(PRESSES)))
+    entries, steps = len(plan.entries), max(len(e.steps) for e in plan.entries)
+    args = {
+        "go_to": lambda: {"step": draw.randint(-1, steps), "when": draw.choice(WHENS)},
+        "once_more": lambda: {"when": draw.choice(WHENS)},
+        "choose": lambda: {"by": draw.choice((-1, 1)), "when": draw.choice(WHENS)},
+        "ending": lambda: {
+            "ending": draw.choice(("vamp", "repeat", "attacca", "fine")),
+            "times": draw.randint(1, 4),
+            "step": draw.choice((None, draw.randint(0, steps))),
+        },
+        "more": lambda: {"rounds": draw.randint(0, 3)},
+        "stand_by": lambda: draw.choice(({}, {"entry": draw.randint(-1, entries)})),
+        "move": lambda: {"entry": draw.randint(0, entries), "to": draw.randint(0, entries - 1)},
+        "play_after": lambda: {"entry": draw.randint(0, entries), "straight_on": draw.random() < 0.5},
+        "fade_away": lambda: {"seconds": draw.choice((0.0, 0.3, 2.0))},
+        "fallback": lambda: {"on": draw.random() < 0.5},
+    }.get(name, dict)()
+    return name, args
+
+
+def nights(made, draw: random.Random):
+    """Presses and the frames after each."""
+    return [(*a_press(draw, made.plan), draw.randint(1, 4 * RATE)) for _ in range(PRESSES_OF_A_NIGHT)]
+
+
+def run(made, night, block: int, check=lambda *_: None):
+    """Every event of a night that is rendered in blocks of a size."""
+    state, events = standing_by(), []
+    for name, args, frames in night:
+        before = state
+        state, outcome = press(made.plan, state, name, args)
+        check(before, state, name, outcome)
+        events.append({"frame": state.head, "kind": "press", "outcome": outcome, "name": name})
+        until = state.head + frames
+        while state.head < until:
+            state, span = advance(made.plan, state, min(block, until - state.head))
+            events += map(record, span.events)
+            assert all(span.start <= e.frame < span.end for e in span.only(type(None)))
+    return state, events
+
+
+def in_time(made, events) -> int:
+    """Bars that were left on their bar line, and not by a press at once, last as long as they are."""
+    seen, before = 0, None
+    for event in events:
+        if event["kind"] == "press" and event["outcome"].accepted and event["name"] not in ("mark", "pull_house"):
+            # Where a press may have cut the bar, its length is no rule: see the landing instead.
+            if event["name"] in ("stop", "fade_away", "go", "begin_again", "resume", "stand_by"):
+                before = None
+        elif event["kind"] == "bar":
+            if before is not None and not before.get("cut"):
+                frames = made.plan.entries[before["entry"]].bar_frames
+                length = int(frames[before["bar"]] - frames[before["bar"] - 1])
+                assert event["frame"] - before["frame"] == length
+                seen += 1
+            before = event
+        elif event["kind"] in ("end", "link"):
+            before = before if event["kind"] == "end" else (before if event["link"] == "attacca" else None)
+        elif event["kind"] == "jump" and before is not None:
+            frames = made.plan.entries[before["entry"]].bar_frames
+            if event["src_from"] not in frames:
+                before = None
+    return seen
+
+
+@settings(max_examples=200, deadline=None)
+@given(seed=st.integers(0, 1 << 32))
+def test_a_hundred_random_presses_of_a_random_show(tmp_path_factory, seed):
+    draw = random.Random(seed)
+    made = a_show(draw, tmp_path_factory.getbasetemp())
+    night = nights(made, draw)
+
+    def agrees(before, after, name, outcome):
+        offered = reasons(made.plan, before)
+        if name in offered:
+            assert (outcome.accepted, outcome.code, outcome.message) == (
+                False,
+                offered[name].code,
+                offered[name].message,
+            )
+        if not outcome.accepted:
+            assert after == before
+            assert outcome.message.endswith((".", "?"))
+        now = coming(made.plan, after)
+        if after.music.next_up is not None:
+            assert (now["step"], now["frame"]) == (after.music.next_up.step, after.music.next_up.seam)
+        if after.music.run is not None and now["frame"] is not None:
+            assert now["frame"] >= after.head
+
+    state, events = run(made, night, 4096, agrees)
+    in_time(made, sorted(events, key=lambda e: e["frame"]))
+    clicks_lie_on_the_grid(made, events)
+    # However it is cut into blocks, it is the same night.
+    again, same = run(made, night, 1000)
+    order = lambda found: sorted(map(repr, found))  # noqa: E731
+    assert order(same) == order(events)
+    assert again == state
+
+
+def clicks_lie_on_the_grid(made, events):
+    """C1: between two bar lines of the output, clicks are where the bar has its beats."""
+    bars = [e for e in events if e["kind"] == "bar"]
+    clicks = [e for e in events if e["kind"] == "click" and e["voice"] != "count_in"]
+    for bar in bars:
+        frames = made.plan.entries[bar["entry"]].bar_frames
+        start, end = int(frames[bar["bar"] - 1]), int(frames[bar["bar"]])
+        beats = {int(f) - start for f in made.plan.entries[bar["entry"]].click_frames if start <= f < end}
+        # Its first beat is heard on its bar line, whatever comes then.
+        if 0 in beats:
+            assert any(c["frame"] == bar["frame"] and c["entry"] == bar["entry"] for c in clicks), bar
+
+
+@pytest.fixture
+def three(tmp_path):
+    """Three songs of three sections."""
+    songs = [song(id=f"s{i}", title=title) for i, title in enumerate(("One", "Two", "Three"))]
+    return ready(show(*songs), tmp_path)
+
+
+BAR = 2 * RATE
+
+
+def played(made, *presses, seconds=60):
+    """Bars as (entry, bar), with presses at seconds after go."""
+    state, events = standing_by(), []
+    timed = [(0, "go", {}), *presses]
+    for at, name, args in timed:
+        while state.head < round(at * RATE):
+            state, span = advance(made.plan, state, min(RATE // 10, round(at * RATE) - state.head))
+            events += map(record, span.events)
+        state, outcome = press(made.plan, state, name, args)
+        assert outcome.accepted, outcome
+    until = state.head + seconds * RATE
+    while state.head < until:
+        state, span = advance(made.plan, state, RATE // 10)
+        events += map(record, span.events)
+    return [(e["entry"], e["bar"]) for e in events if e["kind"] == "bar"], state
+
+
+def test_j6_a_vamp_by_hand_goes_round_and_the_same_press_takes_it_back(three):
+    bars, _ = played(three, (1, "ending", {"ending": "vamp"}), (13, "ending", {"ending": "vamp"}))
+    assert [b for _, b in bars] == [1, 2, 3, 1, 2, 3, 1, 2, 3, 4, 5, 6, 7, 8]
+
+
+def test_j6_rounds_more_are_counted_from_the_one_that_plays(three):
+    bars, _ = played(three, (7, "more", {"rounds": 2}))
+    assert [b for _, b in bars] == [1, 2, 3, 4, 5, 6, 4, 5, 6, 4, 5, 6, 7, 8]
+
+
+def test_j6_end_after_it_ends_the_song_and_the_next_one_stands_by(three):
+    bars, state = played(three, (1, "ending", {"ending": "fine"}))
+    assert [b for _, b in bars] == [1, 2, 3]
+    assert (state.status, state.music.entry) == ("standby", 1)
+
+
+def test_j6_an_ending_of_a_step_to_come_and_the_release_of_a_vamp_by_hand(three):
+    bars, _ = played(three, (1, "ending", {"ending": "vamp", "step": 1}), (20, "release", {}))
+    assert [b for _, b in bars] == [1, 2, 3, 4, 5, 6, 4, 5, 6, 4, 5, 6, 7, 8]
+
+
+def test_j6_too_late_for_a_section_whose_end_is_rendered_is_told(three):
+    state, _ = press(three.plan, standing_by(), "go")
+    state, span = advance(three.plan, state, round(6.2 * RATE))
+    begin = next(e["frame"] for e in map(record, span.events) if e["kind"] == "bar")
+    heard = begin + 3 * BAR - 100
+    for name, args in (("ending", {"ending": "vamp"}), ("more", {})):
+        changed, outcome = press(three.plan, state, name, args, heard=heard)
+        assert (outcome.accepted, outcome.code, changed) == (False, "ending-late", state)
+        assert outcome.message == "Too late for Verse: its end is on its way already."
+
+
+def test_j7_two_presses_go_anywhere(three):
+    state, _ = press(three.plan, standing_by(), "go")
+    state, _ = advance(three.plan, state, RATE)
+    steps = []
+    for by in (1, 1, 1, -1, -1):
+        state, outcome = press(three.plan, state, "choose", {"by": by})
+        steps.append(state.music.next_up.step)
+        assert outcome.accepted
+    # From the chorus that comes: coda, verse (the one that plays), chorus; back to verse, to coda.
+    assert steps == [2, 0, 1, 0, 2]
+
+
+def test_p7_the_song_after_is_chosen_while_one_plays(three):
+    _, state = played(three, (1, "play_after", {"entry": 2}), seconds=20)
+    assert (state.status, state.music.entry) == ("standby", 2)
+    bars, _ = played(three, (1, "play_after", {"entry": 2, "straight_on": True}), seconds=40)
+    assert bars == [*((0, b) for b in range(1, 9)), *((2, b) for b in range(1, 9))]
+    _, state = played(three, (1, "play_after", {"entry": 2}), (2, "play_after", {"entry": 2}), seconds=20)
+    assert (state.status, state.music.entry) == ("standby", 1)
+
+
+def test_p7_straight_on_falls_on_the_frame_where_the_last_bar_ends(three):
+    state, _ = press(three.plan, standing_by(), "go")
+    state, _ = press(three.plan, state, "play_after", {"entry": 1, "straight_on": True})
+    state, span = advance(three.plan, state, 40 * RATE)
+    bars = [e for e in map(record, span.events) if e["kind"] == "bar"]
+    assert bars[8]["frame"] - bars[0]["frame"] == 8 * BAR
+    assert bars[8]["entry"] == 1
+
+
+def test_p3_the_order_of_the_night_is_changed_and_followed(three):
+    _, state = played(three, (1, "move", {"entry": 2, "to": 1}), seconds=20)
+    assert (state.status, state.music.entry) == ("standby", 2)
+    state, outcome = press(three.plan, state, "stand_by")
+    assert (outcome.accepted, state.music.entry) == (True, 1)
+
+
+def test_next_song_skips_one_song_however_often_it_is_pressed(three):
+    state, outcome = press(three.plan, standing_by(), "stand_by")
+    assert (outcome.accepted, state.music.entry) == (True, 1)
+    again, outcome = press(three.plan, state, "stand_by")
+    assert (outcome.accepted, outcome.code, again) == (False, "stand-by-again", state)
+    state, outcome = press(three.plan, state, "stand_by", {"entry": 0})
+    assert (outcome.accepted, state.music.entry) == (True, 0)
+    _, outcome = press(three.plan, state, "stand_by")
+    assert outcome.accepted
+
+
+def test_go_after_a_stop_is_not_taken_and_beginning_again_is_another_press(three):
+    state, _ = press(three.plan, standing_by(), "go")
+    state, _ = advance(three.plan, state, 3 * RATE)
+    state, _ = press(three.plan, state, "stop")
+    still, outcome = press(three.plan, state, "go")
+    assert (outcome.accepted, outcome.code, still) == (False, "go-stopped", state)
+    begun, outcome = press(three.plan, state, "begin_again")
+    assert (outcome.accepted, outcome.bar, begun.music.run.step) == (True, 1, 0)
+
+
+def test_go_that_comes_as_the_song_ends_does_not_start_the_next(three):
+    state, _ = press(three.plan, standing_by(), "go")
+    while state.music.run is not None:
+        state, _ = advance(three.plan, state, 480)
+    _, outcome = press(three.plan, state, "go")
+    assert (outcome.accepted, outcome.code) == (False, "go-just-ended")
+    state, _ = advance(three.plan, state, RATE)
+    _, outcome = press(three.plan, state, "go")
+    assert outcome.accepted

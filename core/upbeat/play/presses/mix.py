@@ -1,0 +1,33 @@
+"""Presses of the mix: the house, the full mix, who is on."""
+
+from __future__ import annotations
+
+import msgspec
+
+from upbeat.play.plan import ShowPlan
+from upbeat.play.presses.registry import Answer, NoArguments, Outcome, always, pressed
+from upbeat.play.state import State
+
+
+class Fallback(msgspec.Struct, frozen=True):
+    on: bool = True
+
+
+@pressed("Silences the house feeds and keeps time (rule M5).", always)
+def pull_house(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
+    pulled = state._replace(hand=state.hand._replace(house_pulled=True))
+    return pulled, Outcome(accepted=True, code="pull_house", message="The house is pulled; click and cues go on.")
+
+
+@pressed("Brings the house back in its place.", always)
+def bring_back(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
+    back = state._replace(hand=state.hand._replace(house_pulled=False))
+    return back, Outcome(accepted=True, code="bring_back", message="The house is back.")
+
+
+@pressed("Plays the full mix in place of the stems, or the stems again (rule M6).", always, Fallback)
+def fallback(plan: ShowPlan, state: State, args: Fallback, heard: int) -> Answer:
+    said = "The full mix plays in place of the stems." if args.on else "The stems play again."
+    return state._replace(hand=state.hand._replace(fallback=args.on)), Outcome(
+        accepted=True, code="fallback", message=said
+    )
