@@ -114,9 +114,12 @@ def take_to_the_stage(page: Page, rig: str) -> None:
     expect(now).to_be_visible(timeout=120_000)
 
 
-def hold(page: Page, key: str) -> None:
+def hold(page: Page, key: str, seconds: float = 0.9) -> None:
+    """Hold a key down as a keyboard does: it repeats."""
     page.keyboard.down(key)
-    page.wait_for_timeout(700)
+    for _ in range(round(10 * seconds)):
+        page.wait_for_timeout(100)
+        page.keyboard.down(key)
     page.keyboard.up(key)
 
 

@@ -10,13 +10,16 @@ from upbeat.play.presses import PRESSES, Press
 
 HEAD = """# Presses
 
-Made by `tools/api` from `core/upbeat/play/presses.py`: do not edit. What can be pressed now, and why not, is in the engine's
+Made by `tools/api` from `core/upbeat/play/presses/`: do not edit. What can be pressed now, and why not, is in the engine's
 state (`unavailable`). In a presses file ([show-format.md](show-format.md)) and on the stage's WebSocket the arguments stand beside
 the name.
 
 | press | arguments | what it does |
 |---|---|---|
 """
+
+
+_WORDS = {int: "whole number", float: "number", bool: "true or false"}
 
 
 def row(press: Press) -> str:
@@ -27,10 +30,10 @@ def row(press: Press) -> str:
 
 def _argument(field: msgspec.structs.FieldInfo, hint: Any) -> str:
     choices = get_args(hint)
-    if choices and all(isinstance(choice, str) for choice in choices):
-        kind = ", ".join(choices)
+    if choices and not any(isinstance(choice, type) for choice in choices):
+        kind = ", ".join(map(str, choices))
     else:
-        kind = " or ".join({int: "number", bool: "true or false"}.get(k, "nothing") for k in choices or (hint,))
+        kind = " or ".join(_WORDS.get(k, "nothing") for k in choices or (hint,))
     default = "" if field.default in (msgspec.NODEFAULT, None) else f"; without it {str(field.default).lower()}"
     return f"`{field.name}`: {kind}{default}"
 

@@ -52,7 +52,7 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
         "go_to": lambda: {"step": draw.randint(-1, steps), "when": draw.choice(WHENS)},
         "once_more": lambda: {"when": draw.choice(WHENS)},
         "choose": lambda: {"by": draw.choice((-1, 1)), "when": draw.choice(WHENS)},
-        "ending": lambda: {
+        "ending_tonight": lambda: {
             "ending": draw.choice(("vamp", "repeat", "attacca", "fine")),
             "times": draw.randint(1, 4),
             "step": draw.choice((None, draw.randint(0, steps))),
@@ -187,7 +187,7 @@ def played(made, *presses, seconds=60):
 
 
 def test_j6_a_vamp_by_hand_goes_round_and_the_same_press_takes_it_back(three):
-    bars, _ = played(three, (1, "ending", {"ending": "vamp"}), (13, "ending", {"ending": "vamp"}))
+    bars, _ = played(three, (1, "ending_tonight", {"ending": "vamp"}), (13, "ending_tonight", {"ending": "vamp"}))
     assert [b for _, b in bars] == [1, 2, 3, 1, 2, 3, 1, 2, 3, 4, 5, 6, 7, 8]
 
 
@@ -197,13 +197,13 @@ def test_j6_rounds_more_are_counted_from_the_one_that_plays(three):
 
 
 def test_j6_end_after_it_ends_the_song_and_the_next_one_stands_by(three):
-    bars, state = played(three, (1, "ending", {"ending": "fine"}))
+    bars, state = played(three, (1, "ending_tonight", {"ending": "fine"}))
     assert [b for _, b in bars] == [1, 2, 3]
     assert (state.status, state.music.entry) == ("standby", 1)
 
 
 def test_j6_an_ending_of_a_step_to_come_and_the_release_of_a_vamp_by_hand(three):
-    bars, _ = played(three, (1, "ending", {"ending": "vamp", "step": 1}), (20, "release", {}))
+    bars, _ = played(three, (1, "ending_tonight", {"ending": "vamp", "step": 1}), (20, "release", {}))
     assert [b for _, b in bars] == [1, 2, 3, 4, 5, 6, 4, 5, 6, 4, 5, 6, 7, 8]
 
 
@@ -212,7 +212,7 @@ def test_j6_too_late_for_a_section_whose_end_is_rendered_is_told(three):
     state, span = advance(three.plan, state, round(6.2 * RATE))
     begin = next(e["frame"] for e in map(record, span.events) if e["kind"] == "bar")
     heard = begin + 3 * BAR - 100
-    for name, args in (("ending", {"ending": "vamp"}), ("more", {})):
+    for name, args in (("ending_tonight", {"ending": "vamp"}), ("more", {})):
         changed, outcome = press(three.plan, state, name, args, heard=heard)
         assert (outcome.accepted, outcome.code, changed) == (False, "ending-late", state)
         assert outcome.message == "Too late for Verse: its end is on its way already."

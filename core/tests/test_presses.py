@@ -126,7 +126,7 @@ ARGUMENTS = {
     "stand_by": {"entry": 0},
     "move": {"entry": 0, "to": 0},
     "play_after": {"entry": 0},
-    "ending": {"ending": "repeat", "step": 1},
+    "ending_tonight": {"ending": "repeat", "step": 1},
 }
 
 

@@ -1183,6 +1183,10 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        AfterNow: {
+            entry: number;
+            straight_on: boolean;
+        };
         /** @description What came of a press: taken or not, and in words why, or where it will happen. */
         Answer: {
             accepted?: boolean;
@@ -1207,6 +1211,15 @@ export interface components {
             bpm: number;
             beats: number;
             sound: number[];
+        };
+        /** @description Begins the song that was stopped from its top. */
+        BeginAgainPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "begin_again";
+            args?: components["schemas"]["NoArguments"];
         };
         /** @enum {unknown} */
         BlankEnum: "";
@@ -1280,6 +1293,28 @@ export interface components {
         ChoiceRequest: {
             id: string;
             name: string;
+        };
+        /** @description Makes the step before or after the one that comes next up, round and round (rule J7). */
+        ChoosePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "choose";
+            args?: components["schemas"]["ChooseStep"];
+        };
+        /** @description by: how many steps forwards, or backwards below 0, from the one that comes next. */
+        ChooseStep: {
+            /**
+             * @default 1
+             * @enum {unknown}
+             */
+            by: -1 | 1;
+            /**
+             * @default section_end
+             * @enum {unknown}
+             */
+            when: "at_once" | "in_2_bars" | "in_4_bars" | "next_bar" | "section_end";
         };
         ChordPro: {
             text: string;
@@ -1470,6 +1505,32 @@ export interface components {
          * @enum {string}
          */
         EndingKind: "attacca" | "repeat" | "vamp" | "fine" | "cut";
+        /** @description An ending that was set on the spot. */
+        EndingNow: {
+            entry: number;
+            /** @enum {unknown} */
+            kind: "attacca" | "cut" | "fine" | "repeat" | "vamp";
+            step: number;
+            times: number;
+        };
+        /** @description step: index into the entry's steps; the one that plays without it. times: in all, for repeat. */
+        EndingTonight: {
+            /** @enum {unknown} */
+            ending: "attacca" | "fine" | "repeat" | "vamp";
+            /** @default 2 */
+            times: number;
+            /** @default null */
+            step: number | null;
+        };
+        /** @description Sets for tonight how a step ends; the same once more takes it back (rule J6). */
+        EndingTonightPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "ending_tonight";
+            args?: components["schemas"]["EndingTonight"];
+        };
         /** @description An entry with what the running order shows of it. ``starts_s``: from the first go on. */
         Entry: {
             /** Format: uuid */
@@ -1522,6 +1583,19 @@ export interface components {
             /** Format: double */
             link_seconds?: number;
             interval_minutes?: number | null;
+        };
+        FadeAway: {
+            /** @default 1 */
+            seconds: number;
+        };
+        /** @description Fades everything over some seconds, and stops there. */
+        FadeAwayPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "fade_away";
+            args?: components["schemas"]["FadeAway"];
         };
         Fallback: {
             /** @default true */
@@ -1946,6 +2020,15 @@ export interface components {
             section: string;
             stem: string;
         };
+        /** @description Notes the moment for the report. */
+        MarkPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "mark";
+            args?: components["schemas"]["NoArguments"];
+        };
         /** @description Bars first to last become one section; ids: what the page calls the new ones. */
         MarkSection: {
             first: number;
@@ -2057,6 +2140,20 @@ export interface components {
             pattern: string;
             spans: number[][];
         };
+        /** @description Plays the present step some rounds more, then goes on (rule J6). */
+        MorePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "more";
+            args?: components["schemas"]["MoreRounds"];
+        };
+        /** @description rounds: how many besides the one that plays and those that are to come. */
+        MoreRounds: {
+            /** @default 1 */
+            rounds: number;
+        };
         MoveBoundary: {
             first: number;
             section: string;
@@ -2072,6 +2169,20 @@ export interface components {
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
+        };
+        /** @description entry: index from 0; to: its place in tonight's order, from 0. */
+        MoveEntry: {
+            entry: number;
+            to: number;
+        };
+        /** @description Moves an entry to another place of tonight's order; what plays is untouched. */
+        MovePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "move";
+            args?: components["schemas"]["MoveEntry"];
         };
         NamedStem: {
             file: string;
@@ -2326,6 +2437,21 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description entry: index from 0; straight_on: it begins on the last bar line of the present one. */
+        PlayAfter: {
+            entry: number;
+            /** @default false */
+            straight_on: boolean;
+        };
+        /** @description Chooses the entry that comes after the present one; the same once more takes it back. */
+        PlayAfterPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "play_after";
+            args?: components["schemas"]["PlayAfter"];
+        };
         Player: {
             /** Format: uuid */
             readonly id: string;
@@ -2349,7 +2475,7 @@ export interface components {
             round: number;
             step: number;
         };
-        PressRequest: components["schemas"]["GoPress"] | components["schemas"]["StopPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"];
+        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"];
         Problem: {
             code: string;
             message: string;
@@ -3131,6 +3257,7 @@ export interface components {
             status: "count_in" | "finished" | "playing" | "standby" | "stopped";
             stems: components["schemas"]["StemNow"][];
             taps: string[];
+            tonight: components["schemas"]["TonightNow"];
             unavailable: {
                 [key: string]: components["schemas"]["ProblemDict"];
             };
@@ -3138,7 +3265,7 @@ export interface components {
             unreadable: string[];
             unwritten: boolean;
         };
-        /** @description entry: index from 0; the one after the present without it. */
+        /** @description entry: index from 0; the one after the present without it, once until something is played or chosen. */
         StandBy: {
             /** @default null */
             entry: number | null;
@@ -3356,6 +3483,13 @@ export interface components {
             gaps: string[];
             looks: components["schemas"]["Look"][];
             empty: components["schemas"]["CellPlace"][];
+        };
+        /** @description What is other than prepared tonight. order: every entry, in the order they are to be played; played: those that have begun. */
+        TonightNow: {
+            after: components["schemas"]["AfterNow"] | null;
+            endings: components["schemas"]["EndingNow"][];
+            order: number[];
+            played: number[];
         };
         Transpose: {
             semitones: number;

@@ -1,4 +1,4 @@
-import type { NoStage, StageState } from "@/api/types";
+import type { EntryShown, NoStage, StageState } from "@/api/types";
 import type { PressName } from "@/api/edits";
 import { WHENS } from "@/generated/core";
 
@@ -18,3 +18,9 @@ export const can = (state: Playing, press: PressName): boolean => !(press in sta
 export const whyNot = (state: Playing, press: PressName): string | undefined => state.unavailable[press]?.message;
 
 export const isPlaying = (state: EngineState | null): state is Playing => state !== null && "position" in state;
+
+/** The entry that comes after the present one: chosen for tonight, else by tonight's order. */
+export function followingOf(entries: EntryShown[], { tonight, position, status, entry }: Playing) {
+  const now = status === "playing" || status === "count_in" || status === "stopped" ? position.entry : entry;
+  return entries[tonight.after?.entry ?? tonight.order[tonight.order.indexOf(now) + 1] ?? -1];
+}

@@ -1,9 +1,11 @@
 import { useTranslation } from "react-i18next";
 
+import type { Press } from "@/api/edits";
 import type { EntryShown } from "@/api/types";
 import { RehearsalMark } from "@/ui/mark";
 
-import { can, type Playing, whyNot } from "./engine-state";
+import { can, followingOf, type Playing, type When, whyNot } from "./engine-state";
+import { StageButton } from "./stage-button";
 import type { Said } from "./use-stage";
 
 interface Props {
@@ -11,15 +13,16 @@ interface Props {
   entries: EntryShown[];
   state: Playing;
   said: Said | null;
-  takeBack: () => void;
+  when: When;
+  press: Press;
 }
 
 /** What comes after this, where, and what came of the last press. */
-export function NextUp({ entry, entries, state, said, takeBack }: Props) {
+export function NextUp({ entry, entries, state, said, when, press }: Props) {
   const { t } = useTranslation();
   const step = state.coming?.step !== null && state.coming ? entry.steps[state.coming.step ?? -1] : undefined;
   const asked = state.coming?.asked;
-  const following = entries[state.position.entry + 1];
+  const following = followingOf(entries, state);
   return (
     <section
       aria-label={t("stage.nextUp")}
@@ -49,15 +52,28 @@ export function NextUp({ entry, entries, state, said, takeBack }: Props) {
           {said ? said.text || t("stage.notSent") : ""}
         </p>
       </div>
-      <button
-        type="button"
-        className="btn min-h-[56px]! px-4"
-        disabled={!can(state, "take_back")}
-        title={whyNot(state, "take_back")}
-        onClick={takeBack}
-      >
-        {t("stage.takeBack")}
-      </button>
+      <div className="flex gap-2">
+        {([-1, 1] as const).map((by) => (
+          <StageButton
+            key={by}
+            className="btn min-h-[56px]! w-[48px]"
+            label={t(by < 0 ? "stage.chooseBack" : "stage.chooseForth")}
+            disabled={!can(state, "choose")}
+            title={whyNot(state, "choose")}
+            onPress={() => press("choose", { by, when })}
+          >
+            {by < 0 ? "←" : "→"}
+          </StageButton>
+        ))}
+        <StageButton
+          className="btn min-h-[56px]! px-4"
+          disabled={!can(state, "take_back")}
+          title={whyNot(state, "take_back")}
+          onPress={() => press("take_back")}
+        >
+          {t("stage.takeBack")}
+        </StageButton>
+      </div>
     </section>
   );
 }

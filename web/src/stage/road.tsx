@@ -2,6 +2,7 @@ import { useTranslation } from "react-i18next";
 
 import type { EntryShown } from "@/api/types";
 
+import { isByHand } from "./endings";
 import { can, type Playing, whyNot } from "./engine-state";
 
 /** The form as a road: every step as wide as it is long; a tap makes it next up. */
@@ -23,6 +24,8 @@ export function Road({ entry, state, tap }: { entry: EntryShown; state: Playing;
           <button
             key={i}
             type="button"
+            onMouseDown={(e) => e.preventDefault()}
+            onKeyDown={(e) => e.repeat && (e.key === "Enter" || e.key === " ") && e.preventDefault()}
             disabled={cut || !can(state, "go_to")}
             title={cut ? undefined : whyNot(state, "go_to")}
             aria-current={here === i ? "step" : undefined}
@@ -36,6 +39,7 @@ export function Road({ entry, state, tap }: { entry: EntryShown; state: Playing;
             <span className="absolute bottom-[6px] left-[7px] whitespace-nowrap text-[11.5px] text-soft">
               {step.bars}
               {end}
+              {isByHand(state, state.position.entry, i) ? ` · ${t("stage.byHand")}` : ""}
               {next ? ` · ${t("stage.next")}` : ""}
             </span>
             {here === i && <span className="absolute inset-y-0 w-[3px] bg-ink" style={{ left: `${at * 100}%` }} />}

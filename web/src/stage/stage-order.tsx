@@ -1,49 +1,131 @@
+import { useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { Check, GripVertical } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { Press } from "@/api/edits";
 import type { EntryShown } from "@/api/types";
 import { beatUnit, duration, tempo } from "@/lib/format";
+import { Sortable } from "@/ui/sortable";
 
-import { can, type Playing, whyNot } from "./engine-state";
+import { can, isMoving, type Playing, whyNot } from "./engine-state";
+import { StageButton } from "./stage-button";
 
-/** The running order at the left; while nothing plays, a tap makes an entry stand by. */
-export function StageOrder({ entries, state, press }: { entries: EntryShown[]; state: Playing; press: Press }) {
+interface Props {
+  entries: EntryShown[];
+  state: Playing;
+  press: Press;
+}
+
+/**
+ * The order of the night at the left, moved by its grips.
+ *
+ * A tap makes an entry stand by; while a song plays, it is the one that comes after it.
+ */
+export function StageOrder({ entries, state, press }: Props) {
   const { t } = useTranslation();
-  const playing = state.status === "playing" || state.status === "count_in";
-  const now = playing || state.status === "stopped" ? state.position.entry : state.entry;
+  const { order } = state.tonight;
+  const shown = order.flatMap((index) => entries[index] ?? []);
   return (
     <nav aria-label={t("stage.order")} className="min-h-0 overflow-auto border-r border-line py-[10px]">
-      <ol>
-        {entries.map((entry, i) => (
-          <li key={entry.id}>
-            <button
-              type="button"
-              disabled={!can(state, "stand_by")}
-              title={whyNot(state, "stand_by")}
-              aria-current={i === now ? "true" : undefined}
-              onClick={() => press("stand_by", { entry: i })}
-              className={`grid min-h-[56px] w-full grid-cols-[24px_minmax(0,1fr)] gap-x-2 border-l-4 px-[14px] py-2 text-left ${i === now ? "border-brassline bg-brassbg" : "border-transparent"} ${playing ? "" : "hover:bg-line2"}`}
-            >
-              <span>{i + 1}</span>
-              <b className="truncate text-[14px] font-semibold">{entry.title}</b>
-              <span />
-              <span className="small">
-                {[`${beatUnit(entry.unit)} ${tempo(entry.bpm)}`, entry.key, duration(entry.seconds)]
-                  .filter(Boolean)
-                  .join(" · ")}
-                {i === now && !playing && state.status !== "finished"
-                  ? ` · ${t(state.status === "stopped" ? "stage.stopped" : "stage.standingBy")}`
-                  : ""}
-              </span>
-            </button>
-            {i < entries.length - 1 && (
-              <p className="px-[14px] py-px pl-[46px] text-[11px] text-soft">
-                {t(`stage.link.${entry.link.kind}`, { seconds: entry.link.seconds })}
-              </p>
-            )}
-          </li>
-        ))}
-      </ol>
+      <Sortable
+        ids={shown.map((e) => e.id)}
+        named={(id) => entries.find((e) => e.id === id)?.title ?? ""}
+        onMove={(from, to) => press("move", { entry: order[from] ?? 0, to })}
+      >
+        <ol>
+          {order.map((index, place) => {
+            const entry = entries[index];
+            return (
+              entry && (
+                <Row
+                  key={entry.id}
+                  entry={entry}
+                  index={index}
+                  place={place}
+                  last={place === order.length - 1}
+                  state={state}
+                  press={press}
+                />
+              )
+            );
+          })}
+        </ol>
+      </Sortable>
     </nav>
+  );
+}
+
+interface RowProps extends Omit<Props, "entries"> {
+  entry: EntryShown;
+  /** Of the entry in the show as it was loaded, and its place in tonight's order, from 0. */
+  index: number;
+  place: number;
+  last: boolean;
+}
+
+function Row({ entry, index, place, last, state, press }: RowProps) {
+  const { t } = useTranslation();
+  const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({ id: entry.id });
+  const moving = isMoving(state);
+  const now = index === (moving || state.status === "stopped" ? state.position.entry : state.entry);
+  const does = moving ? "play_after" : "stand_by";
+  const after = state.tonight.after?.entry === index ? state.tonight.after : null;
+  const played = state.tonight.played.includes(index) && !now;
+  return (
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={isDragging ? "relative z-10 bg-paper" : ""}
+    >
+      <div
+        className={`grid grid-cols-[minmax(0,1fr)_28px] border-l-4 ${now ? "border-brassline bg-brassbg" : after ? "border-dashed border-brassline" : "border-transparent"}`}
+      >
+        <StageButton
+          className={`grid min-h-[56px] w-full grid-cols-[24px_minmax(0,1fr)] gap-x-2 py-2 pl-[14px] text-left ${played ? "text-soft" : ""} ${now ? "" : "hover:bg-line2"}`}
+          disabled={!can(state, does)}
+          title={whyNot(state, does)}
+          onPress={() => press(does, { entry: index })}
+        >
+          <span>{played ? <Check size={14} aria-label={t("stage.played")} /> : place + 1}</span>
+          <b className="truncate text-[14px] font-semibold" aria-current={now ? "true" : undefined}>
+            {entry.title}
+          </b>
+          <span />
+          <span className="small">
+            {[`${beatUnit(entry.unit)} ${tempo(entry.bpm)}`, entry.key, duration(entry.seconds)]
+              .filter(Boolean)
+              .join(" · ")}
+            {now && !moving && state.status !== "finished"
+              ? ` · ${t(state.status === "stopped" ? "stage.stopped" : "stage.standingBy")}`
+              : ""}
+            {after ? ` · ${t(after.straight_on ? "stage.followsOn" : "stage.standsByAfter")}` : ""}
+          </span>
+        </StageButton>
+        <button
+          type="button"
+          data-grip
+          className="flex cursor-grab items-center justify-center text-soft"
+          {...attributes}
+          {...listeners}
+          aria-label={t("setlist.move", { title: entry.title })}
+        >
+          <GripVertical size={15} aria-hidden />
+        </button>
+      </div>
+      {after && !after.straight_on && (
+        <StageButton
+          className="btn mx-[14px] my-1 min-h-[56px]!"
+          onPress={() => press("play_after", { entry: index, straight_on: true })}
+        >
+          {t("stage.straightOn")}
+        </StageButton>
+      )}
+      {!last && (
+        <p className="px-[14px] py-px pl-[46px] text-[11px] text-soft">
+          {t(`stage.link.${entry.link.kind}`, { seconds: entry.link.seconds })}
+        </p>
+      )}
+    </li>
   );
 }

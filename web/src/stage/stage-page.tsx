@@ -8,8 +8,10 @@ import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
 
 import { BarStrip } from "./bar-strip";
+import { tonights } from "./endings";
 import { EngineFacts } from "./engine-facts";
-import { isMoving, isPlaying, type Playing, type When } from "./engine-state";
+import { followingOf, isMoving, isPlaying, type Playing, type When } from "./engine-state";
+import { KeySheet } from "./key-sheet";
 import { LoadWord } from "./load-word";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
@@ -105,21 +107,19 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
   const players = usePlayers();
   const [when, setWhen] = useState<When>("section_end");
   const { show } = stage;
-  const entry = show?.entries[isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry];
-  const keys = useStageKeys({ state, entry, when, press: stage.press });
+  const [sheet, setSheet] = useState(false);
+  const index = isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry;
+  const prepared = show?.entries[index];
+  const entry = prepared && tonights(prepared, index, state);
+  const off = stage.lost !== null;
+  const { held } = useStageKeys({ state, entry, when, press: stage.press, off, help: () => setSheet(true) });
   if (!show || !entry) return <Waiting />;
   return (
     <main className="grid min-h-0 flex-1 grid-cols-[218px_minmax(0,1fr)_248px]">
       <StageOrder entries={show.entries} state={state} press={stage.press} />
       <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto px-[18px] py-[14px]">
         <Now entry={entry} state={state} />
-        <NextUp
-          entry={entry}
-          entries={show.entries}
-          state={state}
-          said={stage.said}
-          takeBack={() => stage.press("take_back")}
-        />
+        <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} when={when} press={stage.press} />
         <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
         <BarStrip entry={entry} state={state} />
         <StemsNow entry={entry} state={state} players={players.data ?? []} />
@@ -127,10 +127,10 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
         <Transport
           state={state}
           entry={entry}
-          entries={show.entries}
+          following={followingOf(show.entries, state)}
           when={when}
           press={stage.press}
-          holding={keys.holding}
+          held={held}
         />
       </div>
       <StageSide
@@ -138,9 +138,11 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
         entry={entry}
         state={state}
         press={stage.press}
+        held={held}
         listening={stage.listening}
         listen={stage.listen}
       />
+      {sheet && <KeySheet onClose={() => setSheet(false)} />}
     </main>
   );
 }

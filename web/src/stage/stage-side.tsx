@@ -1,4 +1,4 @@
-import { Ear, EarOff } from "lucide-react";
+import { Ear, EarOff, Flag } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -8,29 +8,33 @@ import type { Described, EntryShown } from "@/api/types";
 import { dbfs, signed } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
 
+import type { Action } from "./actions";
 import type { Playing } from "./engine-state";
+import { SectionHand } from "./section-hand";
+import { StageButton } from "./stage-button";
 
 interface Props {
   show: Described;
   entry: EntryShown;
   state: Playing;
   press: Press;
+  /** What is being held by key. */
+  held: Action | null;
   listening: string | null;
   listen: (feed: string | null) => Promise<void>;
 }
 
 /** Outputs at the right: pulling the house, a meter for every socket, listening, recording. */
-export function StageSide({ show, entry, state, press, listening, listen }: Props) {
+export function StageSide({ show, entry, state, press, held, listening, listen }: Props) {
   const { t } = useTranslation();
-  const { complain } = useNotices();
-  const record = () => void api("engine/recording/", "POST", { on: !state.recording }).catch(complain);
   return (
     <aside
       aria-label={t("stage.outputs")}
       className="flex min-h-0 flex-col gap-[10px] overflow-auto border-l border-line px-[14px] py-3"
     >
       <PullHouse state={state} press={press} />
-      <ul className="flex flex-col gap-[7px]" aria-label={t("stage.meters")}>
+      <SectionHand entry={entry} state={state} press={press} held={held} />
+      <ul className="flex flex-col gap-[3px]" aria-label={t("stage.meters")}>
         {show.sockets.map((socket) => (
           <Meter
             key={socket.number}
@@ -41,28 +45,28 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
           />
         ))}
       </ul>
-      <Listen show={show} listening={listening} listen={listen} />
-      {state.device === "simulated" && (
-        <div className="flex gap-2">
-          <button type="button" className="btn min-h-[56px]! grow" aria-pressed={state.recording} onClick={record}>
-            {t(state.recording ? "stage.stopRecording" : "stage.record")}
-          </button>
-          <a className="btn min-h-[56px]!" href="/api/engine/recording/" download>
-            {t("stage.recording")}
-          </a>
-        </div>
-      )}
+      <div className="mt-auto flex items-center gap-2 pt-1">
+        <Listen show={show} listening={listening} listen={listen} />
+        <StageButton
+          className="btn min-h-[56px]! w-[56px] flex-none"
+          label={t("stage.mark")}
+          title={t("stage.markAbout")}
+          onPress={() => press("mark")}
+        >
+          <Flag size={18} aria-hidden />
+        </StageButton>
+      </div>
+      {state.device === "simulated" && <Recording on={state.recording} />}
       {entry.fallback && (
-        <div className="mt-auto pt-2">
+        <div>
           <p className="small mb-1">{t("stage.ifAllFails")}</p>
-          <button
-            type="button"
+          <StageButton
             className="btn min-h-[56px]! w-full"
-            aria-pressed={state.fallback}
-            onClick={() => press("fallback", { on: !state.fallback })}
+            pressed={state.fallback}
+            onPress={() => press("fallback", { on: !state.fallback })}
           >
             {t(state.fallback ? "stage.stemsAgain" : "stage.fullMix")}
-          </button>
+          </StageButton>
         </div>
       )}
     </aside>
@@ -72,17 +76,33 @@ export function StageSide({ show, entry, state, press, listening, listen }: Prop
 function PullHouse({ state, press }: Pick<Props, "state" | "press">) {
   const { t } = useTranslation();
   return (
-    <button
-      type="button"
-      aria-pressed={state.house_pulled}
-      onClick={() => press(state.house_pulled ? "bring_back" : "pull_house")}
+    <StageButton
+      pressed={state.house_pulled}
+      onPress={() => press(state.house_pulled ? "bring_back" : "pull_house")}
       className={`min-h-[80px] flex-none rounded-[7px] border-2 border-clay text-[20px] font-[750] [font-stretch:82%] ${state.house_pulled ? "bg-clay text-paper" : "text-clay"}`}
     >
       {t(state.house_pulled ? "stage.bringBack" : "stage.pull")}
       <small className="block text-[11.5px] font-medium">
         {t(state.house_pulled ? "stage.bringBackAbout" : "stage.pullAbout")}
       </small>
-    </button>
+    </StageButton>
+  );
+}
+
+/** Records every socket of the simulated interface. */
+function Recording({ on }: { on: boolean }) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const record = () => void api("engine/recording/", "POST", { on: !on }).catch(complain);
+  return (
+    <div className="flex gap-2">
+      <StageButton className="btn min-h-[56px]! grow" pressed={on} onPress={record}>
+        {t(on ? "stage.stopRecording" : "stage.record")}
+      </StageButton>
+      <a className="btn min-h-[56px]!" href="/api/engine/recording/" download>
+        {t("stage.recording")}
+      </a>
+    </div>
   );
 }
 
@@ -131,7 +151,7 @@ function Listen({ show, listening, listen }: { show: Described; listening: strin
   const { t } = useTranslation();
   const { complain } = useNotices();
   return (
-    <div className="flex items-center gap-2">
+    <>
       <label className="sr-only" htmlFor="listen">
         {t("stage.listen")}
       </label>
@@ -149,10 +169,10 @@ function Listen({ show, listening, listen }: { show: Described; listening: strin
         ))}
       </select>
       {listening ? (
-        <Ear size={18} className="text-pine" aria-hidden />
+        <Ear size={18} className="flex-none text-pine" aria-hidden />
       ) : (
-        <EarOff size={18} className="text-soft" aria-hidden />
+        <EarOff size={18} className="flex-none text-soft" aria-hidden />
       )}
-    </div>
+    </>
   );
 }

@@ -3,14 +3,16 @@ import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Described, StemNow } from "@/api/types";
-import { entryShown, playing, serve, show } from "@/test/helpers";
+import { entryShown, playing, serve, show, tonight } from "@/test/helpers";
 
 import { BarStrip } from "./bar-strip";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
+import { tonights } from "./endings";
 import { EngineFacts } from "./engine-facts";
 import { Now } from "./now";
 import { Road } from "./road";
+import { SectionHand } from "./section-hand";
 import { StageOrder } from "./stage-order";
 import { StageSide } from "./stage-side";
 import { StemsNow } from "./stems-now";
@@ -20,6 +22,7 @@ import { useStageKeys } from "./use-stage-keys";
 import { WhenChoice } from "./when-choice";
 
 const entry = entryShown();
+const when = "next_bar" as const;
 const position = (more: object) => ({ ...playing().position, ...more });
 
 describe("the engine's facts", () => {
@@ -75,7 +78,7 @@ describe("where we are", () => {
 
 describe("what comes", () => {
   it("is what was asked for, and can be taken back", async () => {
-    const takeBack = vi.fn();
+    const press = vi.fn();
     const state = playing({ coming: { step: 1, frame: 0, bar: 9, asked: "release", when: "section_end" } });
     render(
       <NextUp
@@ -83,17 +86,17 @@ describe("what comes", () => {
         entries={[entry]}
         state={state}
         said={{ text: "Chorus comes at bar 9.", bad: false, at: 1 }}
-        takeBack={takeBack}
+        {...{ when, press }}
       />,
     );
     expect(screen.getByText("Chorus")).toBeTruthy();
     expect(screen.getByText("released: comes at bar 9")).toBeTruthy();
     expect(screen.getByRole("status").textContent).toBe("Chorus comes at bar 9.");
     await userEvent.click(screen.getByRole("button", { name: /Take it back/ }));
-    expect(takeBack).toHaveBeenCalledOnce();
+    expect(press).toHaveBeenCalledExactlyOnceWith("take_back");
   });
   it("cannot be taken back where nobody asked", () => {
-    render(<NextUp entry={entry} entries={[entry]} state={playing()} said={null} takeBack={vi.fn()} />);
+    render(<NextUp entry={entry} entries={[entry]} state={playing()} said={null} {...{ when, press: vi.fn() }} />);
     expect(screen.getByRole("button", { name: /Take it back/ })).toHaveProperty("disabled", true);
   });
   it("is the next song at a fine, or the end", () => {
@@ -107,11 +110,11 @@ describe("what comes", () => {
         entries={[entry, entryShown({ title: "Kites" })]}
         state={state}
         said={null}
-        takeBack={vi.fn()}
+        {...{ when, press: vi.fn() }}
       />,
     );
     expect(screen.getByText("Kites")).toBeTruthy();
-    rerender(<NextUp entry={entry} entries={[entry]} state={state} said={null} takeBack={vi.fn()} />);
+    rerender(<NextUp entry={entry} entries={[entry]} state={state} said={null} {...{ when, press: vi.fn() }} />);
     expect(screen.getByText("The end")).toBeTruthy();
   });
   it("is a tap on the road; what is cut cannot be tapped", async () => {
@@ -141,9 +144,9 @@ describe("what comes", () => {
 describe("the hands", () => {
   const all = {
     entry,
-    entries: [entry, entryShown({ id: "f", title: "Kites" })],
-    when: "next_bar" as const,
-    holding: false,
+    following: entryShown({ id: "f", title: "Kites" }),
+    when,
+    held: null,
   };
   beforeEach(() => void vi.useFakeTimers({ shouldAdvanceTime: true }));
   afterEach(() => void vi.useRealTimers());
@@ -182,7 +185,7 @@ describe("the hands", () => {
   });
   it("press by key, but not while something is typed or held with Ctrl", () => {
     const press = vi.fn();
-    renderHook(() => useStageKeys({ state: playing(), entry, when: "next_bar", press }));
+    renderHook(() => useStageKeys({ state: playing(), entry, when, press, help: vi.fn() }));
     const key = (k: string, more: object = {}, target: Element = document.body) =>
       fireEvent.keyDown(target, { key: k, ...more });
     for (const k of ["g", "r", "o", "n", "h", "Backspace", "2", " "]) key(k);
@@ -206,12 +209,58 @@ describe("the hands", () => {
     expect(press).not.toHaveBeenCalled();
     key("s");
     act(() => void vi.advanceTimersByTime(600));
+    key("s", { repeat: true });
     expect(press).toHaveBeenCalledExactlyOnceWith("stop");
+  });
+  it("do not stop by a key whose release was lost, or in a page that stood still", () => {
+    const press = vi.fn();
+    renderHook(() => useStageKeys({ state: playing(), entry, when, press, help: vi.fn() }));
+    fireEvent.keyDown(document.body, { key: "s" });
+    act(() => void vi.advanceTimersByTime(3000));
+    fireEvent.keyDown(document.body, { key: "s", repeat: true });
+    expect(press).not.toHaveBeenCalled();
+  });
+  it("press by key while a list has the focus, and do nothing without contact", () => {
+    const press = vi.fn();
+    const list = document.body.appendChild(document.createElement("select"));
+    const { rerender } = renderHook((off: boolean) =>
+      useStageKeys({ state: playing(), entry, when, press, off, help: vi.fn() }),
+    );
+    fireEvent.keyDown(list, { key: "h" });
+    expect(press).toHaveBeenCalledExactlyOnceWith("pull_house");
+    rerender(true);
+    fireEvent.keyDown(list, { key: "h" });
+    expect(press).toHaveBeenCalledOnce();
+    list.remove();
+  });
+  it("begin a stopped song again only when they mean it; Space does nothing then", () => {
+    const press = vi.fn();
+    renderHook(() => useStageKeys({ state: playing({ status: "stopped" }), entry, when, press, help: vi.fn() }));
+    fireEvent.keyDown(document.body, { key: "g" });
+    fireEvent.keyUp(document.body, { key: "g" });
+    fireEvent.keyDown(document.body, { key: " " });
+    act(() => void vi.advanceTimersByTime(1000));
+    expect(press).not.toHaveBeenCalled();
+    fireEvent.keyDown(document.body, { key: "g" });
+    act(() => void vi.advanceTimersByTime(600));
+    fireEvent.keyDown(document.body, { key: "g", repeat: true });
+    expect(press).toHaveBeenCalledExactlyOnceWith("begin_again");
+  });
+  it("press a button once however long Enter is held, and leave no focus on it for Space", async () => {
+    vi.useRealTimers();
+    const press = vi.fn();
+    render(<Transport {...all} state={playing({ status: "standby" })} press={press} />);
+    const next = screen.getByRole("button", { name: /Next song/ });
+    await userEvent.click(next);
+    expect(document.activeElement).not.toBe(next);
+    next.focus();
+    expect(fireEvent.keyDown(next, { key: "Enter", repeat: true })).toBe(false);
+    expect(press.mock.calls).toEqual([["stand_by"]]);
   });
   it("let a hold go when the key does", () => {
     const done = vi.fn();
     const { result } = renderHook(() => useHold(done));
-    act(() => result.current.begin());
+    act(() => result.current.key(false));
     expect(result.current.holding).toBe(true);
     act(() => result.current.end());
     act(() => void vi.advanceTimersByTime(1000));
@@ -219,20 +268,59 @@ describe("the hands", () => {
   });
 });
 
+describe("the section here and now", () => {
+  it("vamps, goes on a round more, ends the song; what was set by hand is taken back by the same press", async () => {
+    const press = vi.fn();
+    const all = { entry, press, held: null };
+    const { rerender } = render(<SectionHand {...all} state={playing()} />);
+    for (const name of [/Vamp here/, /Once round more/, /End after it/])
+      await userEvent.click(screen.getByRole("button", { name }));
+    expect(press.mock.calls).toEqual([
+      ["ending_tonight", { ending: "vamp" }],
+      ["more", { rounds: 1 }],
+      ["ending_tonight", { ending: "fine" }],
+    ]);
+    const endings = [{ entry: 0, step: 0, kind: "fine" as const, times: 1 }];
+    const state = playing({ tonight: { ...tonight, endings } });
+    rerender(<SectionHand {...all} entry={tonights(entry, 0, state)} state={state} />);
+    expect(screen.getByRole("button", { name: /End: take back/ }).getAttribute("aria-pressed")).toBe("true");
+  });
+});
+
 describe("the sides of the stage", () => {
   it("shows the order, and a tap stands by while nothing plays", async () => {
     const press = vi.fn();
-    const { rerender } = render(
+    render(
       <StageOrder
         entries={[entry, entryShown({ id: "f", title: "Kites" })]}
         state={playing({ status: "standby" })}
         press={press}
       />,
     );
-    await userEvent.click(screen.getByRole("button", { name: /Kites/ }));
+    await userEvent.click(screen.getByRole("button", { name: /^2 ?Kites/ }));
     expect(press).toHaveBeenCalledWith("stand_by", { entry: 1 });
-    rerender(<StageOrder entries={[entry]} state={playing()} press={press} />);
-    expect(screen.getByRole("button", { name: /Paper Boats/ })).toHaveProperty("disabled", true);
+  });
+  it("chooses the song that comes after this one while it plays, straight on if wanted", async () => {
+    const press = vi.fn();
+    const two = [entry, entryShown({ id: "f", title: "Kites" })];
+    const { rerender } = render(<StageOrder entries={two} state={playing()} press={press} />);
+    await userEvent.click(screen.getByRole("button", { name: /^2 ?Kites/ }));
+    const after = { entry: 1, straight_on: false };
+    rerender(<StageOrder entries={two} state={playing({ tonight: { ...tonight, after } })} press={press} />);
+    expect(screen.getByText(/stands by after this song/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Straight on" }));
+    expect(press.mock.calls).toEqual([
+      ["play_after", { entry: 1 }],
+      ["play_after", { entry: 1, straight_on: true }],
+    ]);
+  });
+  it("follows the order of the night and tells what was played", () => {
+    const two = [entry, entryShown({ id: "f", title: "Kites" })];
+    const state = playing({ status: "standby", entry: 0, tonight: { ...tonight, order: [1, 0], played: [1] } });
+    render(<StageOrder entries={two} state={state} press={vi.fn()} />);
+    const titles = screen.getAllByRole("listitem").map((row) => row.querySelector("b")?.textContent);
+    expect(titles).toEqual(["Kites", "Paper Boats"]);
+    expect(screen.getByLabelText("played")).toBeTruthy();
   });
   const stems: StemNow[] = [
     { id: "d", standing: "rests", level_db: 0 },
@@ -268,7 +356,17 @@ describe("the sides of the stage", () => {
       ],
     }; // prettier-ignore
     const [press, listen] = [vi.fn(), vi.fn(() => Promise.resolve())];
-    show(<StageSide show={described} entry={entry} state={playing()} press={press} listening={null} listen={listen} />);
+    show(
+      <StageSide
+        show={described}
+        entry={entry}
+        state={playing()}
+        press={press}
+        held={null}
+        listening={null}
+        listen={listen}
+      />,
+    );
     const meters = within(screen.getByRole("list", { name: "Level of every socket" })).getAllByRole("listitem");
     expect(meters.map((m) => m.dataset.level)).toEqual(["-6.0", ""]);
     await userEvent.click(screen.getByRole("button", { name: /Pull the house/ }));

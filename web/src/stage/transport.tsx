@@ -3,115 +3,123 @@ import { useTranslation } from "react-i18next";
 import type { Press } from "@/api/edits";
 import type { EntryShown } from "@/api/types";
 
-import { can, type Playing, type When, whyNot } from "./engine-state";
-import { HOLD_MS, useHold } from "./use-hold";
+import type { Action } from "./actions";
+import { can, isMoving, type Playing, type When, whyNot } from "./engine-state";
+import { HeldButton, StageButton } from "./stage-button";
 
 interface Props {
   state: Playing;
   entry: EntryShown;
-  entries: EntryShown[];
+  /** The song that would stand by after this one. */
+  following: EntryShown | undefined;
   when: When;
   press: Press;
-  /** The stop key is being held. */
-  holding: boolean;
+  /** What is being held by key. */
+  held: Action | null;
 }
 
 const BUTTON =
-  "relative min-h-[84px] overflow-hidden rounded-[7px] border border-line bg-sheet px-2 text-[20px] font-bold [font-stretch:82%] disabled:opacity-45";
+  "min-h-[84px] rounded-[7px] border border-line bg-sheet px-2 text-[20px] font-bold [font-stretch:82%] disabled:opacity-45";
 
-const SMALL = "block text-[11.5px] font-medium";
+const SMALL = "block truncate text-[11.5px] font-medium";
 
 /** The stage manager's words, large enough for a thumb in the dark. */
-export function Transport({ state, entry, entries, when, press, holding }: Props) {
+export function Transport({ state, entry, following, when, press, held }: Props) {
   const { t } = useTranslation();
-  const playing = state.status === "playing" || state.status === "count_in";
   const vamp = can(state, "release");
   return (
     <div className="mt-auto grid grid-cols-[1.6fr_1fr_1fr_1fr_1fr] gap-2 pt-2">
-      <button
-        type="button"
-        className={`${BUTTON} border-0! bg-pine! text-[27px]! text-onpine!`}
-        disabled={!can(state, "go")}
-        title={whyNot(state, "go")}
-        onClick={() => press("go")}
-      >
-        {t("stage.go")}
-        <small className={SMALL}>{playing ? t("stage.goGuarded") : t("stage.goStarts", { title: entry.title })}</small>
-      </button>
-      <StopOrResume state={state} press={press} holding={holding} />
-      <button
-        type="button"
+      {state.status === "stopped" ? (
+        <Stopped state={state} entry={entry} press={press} held={held} />
+      ) : (
+        <GoAndStop state={state} entry={entry} press={press} held={held} />
+      )}
+      <StageButton
         className={BUTTON}
         disabled={!can(state, "once_more")}
         title={whyNot(state, "once_more")}
-        onClick={() => press("once_more", { when })}
+        onPress={() => press("once_more", { when })}
       >
         {t("stage.onceMore")}
         <small className={SMALL}>{t("stage.onceMoreAbout")}</small>
-      </button>
-      <button
-        type="button"
+      </StageButton>
+      <StageButton
         className={`${BUTTON} ${vamp ? "border-2 border-plum! text-plum!" : ""}`}
         disabled={!can(state, "release")}
         title={whyNot(state, "release")}
-        onClick={() => press("release")}
+        onPress={() => press("release")}
       >
         {t("stage.release")}
         <small className={SMALL}>{t("stage.releaseAbout")}</small>
-      </button>
-      <NextSong state={state} following={entries[state.entry + 1]} press={press} />
+      </StageButton>
+      <StageButton
+        className={BUTTON}
+        disabled={!following || !can(state, "stand_by")}
+        title={whyNot(state, "stand_by")}
+        onPress={() => press("stand_by")}
+      >
+        {t("stage.nextSong")}
+        <small className={SMALL}>
+          {following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}
+        </small>
+      </StageButton>
     </div>
   );
 }
 
-/** Stop, which asks for a hold; once stopped, resume in its place. */
-function StopOrResume({ state, press, holding }: Pick<Props, "state" | "press" | "holding">) {
+type HandProps = Pick<Props, "state" | "entry" | "press" | "held">;
+
+const GO = "border-0! bg-pine! text-[27px]! text-onpine!";
+
+/** Go, which says what it starts, and stop, which asks for a hold. */
+function GoAndStop({ state, entry, press, held }: HandProps) {
   const { t } = useTranslation();
-  const stop = useHold(() => press("stop"));
-  return state.status === "stopped" ? (
-    <button type="button" className={`${BUTTON} border-pine! text-pine!`} onClick={() => press("resume")}>
-      {t("stage.resume")}
-      <small className={SMALL}>{t("stage.resumeFrom", { bar: state.position.bar })}</small>
-    </button>
-  ) : (
-    <button
-      type="button"
-      className={BUTTON}
-      disabled={!can(state, "stop")}
-      title={whyNot(state, "stop")}
-      {...stop.handlers}
-    >
-      <span
-        aria-hidden
-        className={`absolute inset-y-0 left-0 bg-claybg ${stop.holding || holding ? "w-full transition-[width] ease-linear" : "w-0"}`}
-        style={{ transitionDuration: `${HOLD_MS}ms` }}
-      />
-      <span className="relative">
+  return (
+    <>
+      <StageButton
+        className={`${BUTTON} ${GO}`}
+        disabled={!can(state, "go")}
+        title={whyNot(state, "go")}
+        onPress={() => press("go")}
+      >
+        {t("stage.go")}
+        <small className={SMALL}>
+          {isMoving(state) ? t("stage.goGuarded") : t("stage.goStarts", { title: entry.title })}
+        </small>
+      </StageButton>
+      <HeldButton
+        className={BUTTON}
+        action="stop"
+        held={held}
+        disabled={!can(state, "stop")}
+        title={whyNot(state, "stop")}
+        onPress={() => press("stop")}
+      >
         {t("stage.stop")}
         <small className={SMALL}>{t("stage.stopHold")}</small>
-      </span>
-    </button>
+      </HeldButton>
+    </>
   );
 }
 
-interface NextProps extends Pick<Props, "state" | "press"> {
-  following: EntryShown | undefined;
-}
-
-/** The song after this one stands by. */
-function NextSong({ state, following, press }: NextProps) {
+/** After a stop: resume where go was, and the way to begin again, which asks for a hold. */
+function Stopped({ state, entry, press, held }: HandProps) {
   const { t } = useTranslation();
   return (
-    <button
-      type="button"
-      className={BUTTON}
-      disabled={!following || !can(state, "stand_by")}
-      onClick={() => press("stand_by")}
-    >
-      {t("stage.nextSong")}
-      <small className={`${SMALL} truncate`}>
-        {following ? t("stage.nextSongAbout", { title: following.title }) : t("stage.lastSong")}
-      </small>
-    </button>
+    <>
+      <StageButton
+        className={`${BUTTON} border-2! border-pine! text-[27px]! text-pine!`}
+        disabled={!can(state, "resume")}
+        title={whyNot(state, "resume")}
+        onPress={() => press("resume")}
+      >
+        {t("stage.resume")}
+        <small className={SMALL}>{t("stage.resumeFrom", { bar: state.position.bar })}</small>
+      </StageButton>
+      <HeldButton className={BUTTON} action="begin_again" held={held} onPress={() => press("begin_again")}>
+        {t("stage.beginAgain")}
+        <small className={SMALL}>{t("stage.beginAgainHold", { title: entry.title })}</small>
+      </HeldButton>
+    </>
   );
 }

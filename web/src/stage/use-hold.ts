@@ -1,38 +1,85 @@
 import { useEffect, useRef, useState } from "react";
 
 export const HOLD_MS = 500;
+/** A frame that took longer is a page that stood still: what is longer does not count as held. */
+const LONGEST_FRAME_MS = 50;
 
-/** A press that has to be meant: it counts once it was held for half a second. */
+/** Calls back with the ms held so far, frame by frame; gives what ends it. */
+function heldTime(each: (ms: number) => void): () => void {
+  let [held, last] = [0, performance.now()];
+  let frame = requestAnimationFrame(function next() {
+    const now = performance.now();
+    held += Math.min(LONGEST_FRAME_MS, now - last);
+    last = now;
+    frame = requestAnimationFrame(next);
+    each(held);
+  });
+  return () => cancelAnimationFrame(frame);
+}
+
+/**
+ * A press that has to be meant: it counts once it was held for half a second.
+ *
+ * A finger is held as long as its pointer is down. A key is held as long as it repeats: one whose
+ * release was lost does not.
+ */
 export function useHold(done: () => void) {
   const [holding, setHolding] = useState(false);
-  const timer = useRef(0);
+  const stop = useRef<(() => void) | null>(null);
+  const held = useRef(0);
   const latest = useRef(done);
   latest.current = done;
-  const begin = () => {
-    clearTimeout(timer.current);
-    setHolding(true);
-    timer.current = window.setTimeout(() => {
-      setHolding(false);
-      latest.current();
-    }, HOLD_MS);
-  };
   const end = () => {
-    clearTimeout(timer.current);
+    stop.current?.();
+    stop.current = null;
+    held.current = 0;
     setHolding(false);
   };
-  useEffect(() => () => clearTimeout(timer.current), []);
+  const fire = () => {
+    end();
+    latest.current();
+  };
+  const begin = (byKey: boolean) => {
+    end();
+    setHolding(true);
+    stop.current = heldTime((ms) => {
+      held.current = ms;
+      if (!byKey && ms >= HOLD_MS) fire();
+      // No key takes that long to repeat.
+      if (byKey && ms >= 3 * HOLD_MS) end();
+    });
+  };
+  const key = (repeat: boolean) => {
+    if (!repeat) begin(true);
+    else if (stop.current && held.current >= HOLD_MS) fire();
+  };
+  useEffect(() => {
+    const lost = () => end();
+    addEventListener("blur", lost);
+    document.addEventListener("visibilitychange", lost);
+    return () => {
+      stop.current?.();
+      removeEventListener("blur", lost);
+      document.removeEventListener("visibilitychange", lost);
+    };
+  }, []);
   return {
     holding,
-    begin,
+    /** A key went down, or repeats. */
+    key,
     end,
     handlers: {
-      onPointerDown: (e: React.PointerEvent) => e.button === 0 && begin(),
+      onPointerDown: (e: React.PointerEvent) => e.button === 0 && begin(false),
       onPointerUp: end,
       onPointerLeave: end,
       onPointerCancel: end,
       onContextMenu: (e: React.MouseEvent) => e.preventDefault(),
-      onKeyDown: (e: React.KeyboardEvent) =>
-        (e.key === "Enter" || e.key === " ") && !e.repeat && (e.stopPropagation(), begin()),
+      onKeyDown: (e: React.KeyboardEvent) => {
+        if (e.key !== "Enter" && e.key !== " ") return;
+        e.preventDefault();
+        e.stopPropagation();
+        key(e.repeat);
+      },
       onKeyUp: end,
       onBlur: end,
     },

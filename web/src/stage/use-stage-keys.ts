@@ -1,64 +1,70 @@
 import { useEffect, useRef } from "react";
 
-import type { Press } from "@/api/edits";
-import type { EntryShown } from "@/api/types";
-
-import type { Playing, When } from "./engine-state";
+import { type Action, ACTIONS, actionOf, type Wish } from "./actions";
 import { useHold } from "./use-hold";
 
-interface Wish {
-  state: Playing;
-  entry: EntryShown | undefined;
-  when: When;
-  press: Press;
+/** Whether letters that are typed go into what has the focus. */
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable ||
+    target.closest("textarea, input:not([type=checkbox], [type=radio], [type=range])") !== null);
+
+interface Keys extends Wish {
+  /** Keys do nothing where there is no contact. */
+  off?: boolean;
+  help: () => void;
 }
 
-/** Every stage action by key; the buttons say which. Keys do nothing while something is typed or chosen. */
-export function useStageKeys(wish: Wish): { holding: boolean } {
-  const latest = useRef(wish);
-  latest.current = wish;
-  const stop = useHold(() => latest.current.press("stop"));
-  const hold = useRef(stop);
-  hold.current = stop;
+/** Every action of the stage by key, whatever has the focus but a field in which one types. */
+export function useStageKeys(keys: Keys): { held: Action | null } {
+  const latest = useRef(keys);
+  latest.current = keys;
+  const action = useRef<Action | null>(null);
+  const hold = useHold(() => action.current?.act(latest.current));
+  const held = useRef(hold);
+  held.current = hold;
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
-      const { state, entry, when, press } = latest.current;
-      const target = e.target instanceof HTMLElement ? e.target : null;
-      if (
-        e.repeat ||
-        e.ctrlKey ||
-        e.metaKey ||
-        e.altKey ||
-        target?.closest("input, select, [role=menu], [role=dialog]")
-      )
-        return;
-      // Space and Enter belong to the button that has the focus.
-      const onButton = target?.closest("button, a") !== null && target !== null && target !== document.body;
-      const section = entry?.steps[Number(e.key) - 1];
-      const actions: Record<string, () => void> = {
-        g: () => press("go"),
-        s: () => hold.current.begin(),
-        r: () => press(state.status === "stopped" ? "resume" : "release"),
-        o: () => press("once_more", { when }),
-        n: () => press("stand_by"),
-        h: () => press(state.house_pulled ? "bring_back" : "pull_house"),
-        Backspace: () => press("take_back"),
-        ...(!onButton && { " ": () => press("go") }),
-        ...(section && { [e.key]: () => press("go_to", { step: section.step, when }) }),
-      };
-      const action = actions[e.key.length === 1 ? e.key.toLowerCase() : e.key];
-      if (action) {
-        e.preventDefault();
-        action();
-      }
+      const wish = latest.current;
+      if (wish.off || e.ctrlKey || e.metaKey || e.altKey || isTyping(e.target)) return;
+      const does = actOf(e.key.length === 1 ? e.key.toLowerCase() : e.key, e.target, wish);
+      if (!does) return;
+      e.preventDefault();
+      // Neither a list nor a menu that has the focus shall search for the letter.
+      e.stopPropagation();
+      if (does.held) {
+        action.current = does;
+        held.current.key(e.repeat);
+      } else if (!e.repeat) does.act(wish);
     };
-    const up = (e: KeyboardEvent) => e.key.toLowerCase() === "s" && hold.current.end();
-    addEventListener("keydown", down);
-    addEventListener("keyup", up);
+    const up = () => held.current.end();
+    addEventListener("keydown", down, true);
+    addEventListener("keyup", up, true);
     return () => {
-      removeEventListener("keydown", down);
-      removeEventListener("keyup", up);
+      removeEventListener("keydown", down, true);
+      removeEventListener("keyup", up, true);
     };
   }, []);
-  return { holding: stop.holding };
+  return { held: hold.holding ? action.current : null };
 }
+
+function actOf(key: string, target: EventTarget | null, wish: Keys): Action | undefined {
+  const focused = target instanceof HTMLElement && target !== document.body ? target : null;
+  // What is moved or chosen with arrows keeps them; Space belongs to the button that has the focus.
+  if (
+    key.startsWith("Arrow") &&
+    focused?.closest(
+      "[role=radiogroup], [role=group] > [role=radio], [role=menu], select, input, [aria-pressed=true][data-grip]",
+    )
+  )
+    return undefined;
+  if (key === " ")
+    return focused?.closest("button, a, select, summary, [role=radio], [role=menuitem]") ? undefined : spaceOf(wish);
+  if (key === "?") return { key, written: key, act: wish.help };
+  const section = wish.entry?.steps[Number(key) - 1];
+  if (section) return { key, written: key, act: ({ press, when }) => press("go_to", { step: section.step, when }) };
+  return actionOf(key, wish);
+}
+
+/** Space goes, and does nothing else: after a stop it does not begin the song again. */
+const spaceOf = ({ state }: Wish): Action | undefined => (state.status === "stopped" ? undefined : ACTIONS.go);

@@ -81,8 +81,21 @@ describe("the line to the engine", () => {
     act(() => line.tell({ answer: { ok: false, problems: [{ message: "No show." }] } }));
     expect(result.current.said).toMatchObject({ text: "No show.", bad: true });
     line.readyState = 3;
-    act(() => result.current.press("go"));
+    act(() => result.current.press("take_back"));
     expect(result.current.said).toMatchObject({ text: "", bad: true });
+  });
+  it("takes two hits of one press within 60 ms as one", () => {
+    vi.useFakeTimers();
+    const { result } = renderHook(() => useStage(8801));
+    const line = Line.all[0] as Line;
+    for (const wait of [20, 20, 100])
+      act(() => {
+        result.current.press("stand_by");
+        vi.advanceTimersByTime(wait);
+      });
+    act(() => result.current.press("stand_by"));
+    expect(line.sent.filter((m) => m.includes("stand_by"))).toHaveLength(2);
+    vi.useRealTimers();
   });
   it("says that it lost contact with a server that hangs, and since when", () => {
     const { result } = renderHook(() => useStage(8801));

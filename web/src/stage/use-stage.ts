@@ -8,6 +8,8 @@ import type { Described, PressAnswer } from "@/api/types";
 import type { EngineState } from "./engine-state";
 import { type Line, openLine } from "./line";
 
+const BOUNCE_MS = 60;
+
 export interface Said {
   text: string;
   bad: boolean;
@@ -32,6 +34,7 @@ export function useStage(port: number) {
   const [listening, setListening] = useState<string | null>(null);
   const socket = useRef<Line | null>(null);
   const speaker = useRef<Speaker | null>(null);
+  const hit = useRef({ what: "", at: -Infinity });
 
   useEffect(() => {
     const line = openLine(port, {
@@ -57,6 +60,11 @@ export function useStage(port: number) {
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
   const press: Press = useCallback(
     (name, args) => {
+      const what = JSON.stringify([name, args ?? {}]);
+      const now = performance.now();
+      // A worn pedal or a trembling finger: two hits of one press so soon are one.
+      if (hit.current.what === what && now - hit.current.at < BOUNCE_MS) return;
+      hit.current = { what, at: now };
       if (!send({ press: name, args: args ?? {}, made: socket.current?.now() }))
         setSaid({ text: "", bad: true, at: Date.now() });
     },

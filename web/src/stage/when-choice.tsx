@@ -24,7 +24,12 @@ export function WhenChoice({ when, setWhen, state }: { when: When; setWhen: (whe
         className="grid grid-cols-5 gap-[6px]"
       >
         {WHENS.map((w) => (
-          <ToggleGroup.Item key={w} value={w} className="btn min-h-[56px]! px-3 text-[14px] font-semibold!">
+          <ToggleGroup.Item
+            key={w}
+            value={w}
+            onMouseDown={(e) => e.preventDefault()}
+            className="btn min-h-[56px]! px-3 text-[14px] font-semibold!"
+          >
             {t(`stage.when.${w}`)}
           </ToggleGroup.Item>
         ))}

@@ -327,6 +327,8 @@ function unavailable({ status = "playing", position, coming }: Partial<Playing>)
   };
 }
 
+export const tonight: Playing["tonight"] = { endings: [], order: [0, 1, 2], after: null, played: [0] };
+
 export const playing = (more: Partial<Playing> = {}): Playing => ({
   status: "playing",
   show: "x",
@@ -345,6 +347,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   buffer: 4,
   device_problem: "",
   unheard: [],
+  tonight,
   load: null,
   band: "b",
   ring_ms: 1000,

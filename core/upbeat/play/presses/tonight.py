@@ -17,7 +17,7 @@ from upbeat.play.view import position
 from upbeat.song.forms import Ending
 
 
-class SetEnding(msgspec.Struct, frozen=True):
+class EndingTonight(msgspec.Struct, frozen=True):
     """``step``: index into the entry's steps; the one that plays without it. ``times``: in all, for ``repeat``."""
 
     ending: Literal["vamp", "repeat", "attacca", "fine"]
@@ -25,13 +25,13 @@ class SetEnding(msgspec.Struct, frozen=True):
     step: int | None = None
 
 
-class More(msgspec.Struct, frozen=True):
+class MoreRounds(msgspec.Struct, frozen=True):
     """``rounds``: how many besides the one that plays and those that are to come."""
 
     rounds: int = 1
 
 
-class Move(msgspec.Struct, frozen=True):
+class MoveEntry(msgspec.Struct, frozen=True):
     """``entry``: index from 0; ``to``: its place in tonight's order, from 0."""
 
     entry: int
@@ -48,8 +48,8 @@ class PlayAfter(msgspec.Struct, frozen=True):
 # --- endings on the spot (rule J6) ---------------------------------------------------------
 
 
-@pressed("Sets for tonight how a step ends; the same once more takes it back (rule J6).", can_jump, SetEnding)
-def ending(plan: ShowPlan, state: State, args: SetEnding, heard: int) -> Answer:
+@pressed("Sets for tonight how a step ends; the same once more takes it back (rule J6).", can_jump, EndingTonight)
+def ending_tonight(plan: ShowPlan, state: State, args: EndingTonight, heard: int) -> Answer:
     run = state.music.run
     assert run is not None
     entry = plan.entries[run.entry]
@@ -70,8 +70,8 @@ def ending(plan: ShowPlan, state: State, args: SetEnding, heard: int) -> Answer:
     return refused(state, "ending-same", f"{entry.steps[step].name} ends like that already.")
 
 
-@pressed("Plays the present step some rounds more, then goes on (rule J6).", can_jump, More)
-def more(plan: ShowPlan, state: State, args: More, heard: int) -> Answer:
+@pressed("Plays the present step some rounds more, then goes on (rule J6).", can_jump, MoreRounds)
+def more(plan: ShowPlan, state: State, args: MoreRounds, heard: int) -> Answer:
     run = state.music.run
     assert run is not None
     if args.rounds not in MORE_ROUNDS:
@@ -150,8 +150,8 @@ def play_after(plan: ShowPlan, state: State, args: PlayAfter, heard: int) -> Ans
     return replanned(plan, state, music), Outcome(accepted=True, code="play_after", message=words)
 
 
-@pressed("Moves an entry to another place of tonight's order; what plays is untouched.", always, Move)
-def move(plan: ShowPlan, state: State, args: Move, heard: int) -> Answer:
+@pressed("Moves an entry to another place of tonight's order; what plays is untouched.", always, MoveEntry)
+def move(plan: ShowPlan, state: State, args: MoveEntry, heard: int) -> Answer:
     order = list(tonights_order(plan, state.music))
     if not _known(plan, args.entry) or not 0 <= args.to < len(order):
         return refused(state, "entry-unknown", "There is no such song or place in the setlist.")

@@ -38,7 +38,7 @@ class OnceMore(msgspec.Struct, frozen=True):
     when: When = "section_end"
 
 
-class Choose(msgspec.Struct, frozen=True):
+class ChooseStep(msgspec.Struct, frozen=True):
     """``by``: how many steps forwards, or backwards below 0, from the one that comes next."""
 
     by: Literal[-1, 1] = 1
@@ -213,8 +213,8 @@ def release(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answ
     return ask(plan, state, following, "section_end", "release", heard)
 
 
-@pressed("Makes the step before or after the one that comes next up, round and round (rule J7).", can_jump, Choose)
-def choose(plan: ShowPlan, state: State, args: Choose, heard: int) -> Answer:
+@pressed("Makes the step before or after the one that comes next up, round and round (rule J7).", can_jump, ChooseStep)
+def choose(plan: ShowPlan, state: State, args: ChooseStep, heard: int) -> Answer:
     run = state.music.run
     assert run is not None
     playable = plan.entries[run.entry].playable
