@@ -28,10 +28,23 @@ SHORT_LIFE_S, LONGEST_WAIT_S = 30.0, 2.0
 
 
 class Part:
-    """A process of ours; it is started again if it ends by itself."""
+    """A process of ours; it is started again if it ends by itself.
 
-    def __init__(self, name: str, command: list[str], env: dict[str, str], log: Path):
+    ``socket``: one that it inherits. ``forks``: the work is done by its child, which it starts again itself.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        command: list[str],
+        env: dict[str, str],
+        log: Path,
+        *,
+        socket: socket.socket | None = None,
+        forks: bool = False,
+    ):
         self.name, self.command, self.env, self.log = name, command, env, log
+        self.socket, self.forks = socket, forks
         self.process: subprocess.Popen[bytes] | None = None
         self.began = 0.0
         self.deaths = 0
@@ -47,8 +60,19 @@ class Part:
                 stdout=log,
                 stderr=log,
                 start_new_session=True,
+                pass_fds=[self.socket.fileno()] if self.socket else [],
             )
         self.began = time.monotonic()
+
+    def pid(self) -> int | None:
+        """The process that does the work."""
+        if self.process is None or not self.forks:
+            return self.process and self.process.pid
+        try:
+            children = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text().split()
+        except OSError:
+            children = []
+        return int(children[0]) if children else self.process.pid
 
     def alive(self) -> bool:
         return self.process is not None and self.process.poll() is None
@@ -86,7 +110,6 @@ def main() -> int:
     try:
         if args.fresh:
             _start_over(cluster, var, args.yes)
-        _check_port(args.port)
         address, link = _bring_up(cluster, var, args, parts, stopping)
         if stopping:
             return 0
@@ -107,7 +130,7 @@ def main() -> int:
 def _say_what_runs(var: Path, run: dict[str, Any], parts: list[Part], cluster: Cluster) -> None:
     """Write ``run.json`` whole, so that nobody ever reads half of it."""
     half = var / "run.json.part"
-    pids = {p.name: p.process.pid for p in parts if p.process}
+    pids = {p.name: p.pid() for p in parts if p.process}
     half.write_text(json.dumps({**run, **pids, "database": cluster.pid()}))
     half.replace(var / "run.json")
 
@@ -145,37 +168,43 @@ def _start_over(cluster: Cluster, var: Path, sure: bool) -> None:
         shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
 
 
-def _check_port(port: int) -> None:
-    if port:
-        with socket.socket() as s:
-            s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                s.bind(("127.0.0.1", port))
-            except OSError:
-                raise Failed(f"port {port} is taken: choose another with --port.") from None
+def _listening(port: int) -> socket.socket:
+    """The socket of the pages: it stays while who serves them may come and go."""
+    listening = socket.socket()
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind(("127.0.0.1", port))
+    except OSError:
+        listening.close()
+        raise Failed(f"port {port} is taken: choose another with --port.") from None
+    listening.listen(128)
+    return listening
 
 
 def _bring_up(
     cluster: Cluster, var: Path, args: argparse.Namespace, parts: list[Part], stopping: list[int]
 ) -> tuple[str, str]:
     """Start everything; gives the address and a sign-in link. The engine first: it needs no database."""
+    listening = _listening(args.port)
+    port = int(listening.getsockname()[1])
     cluster.make()
-    port = args.port or free_port()
     env = _environment(cluster, var, port)
     logs = var / "logs"
     logs.mkdir(exist_ok=True)
     parts.append(Part("engine", _engine(env, var, args), env, logs / "engine.log"))
-    parts.append(Part("stage", _server("stage_asgi", int(env["UPBEAT_STAGE_PORT"])), env, logs / "stage.log"))
+    parts.append(Part("stage", _stage(int(env["UPBEAT_STAGE_PORT"])), env, logs / "stage.log"))
     for part in parts:
         part.start()
     env["UPBEAT_DB_PORT"] = str(cluster.start())
     _prepare(env, var, args)
     if stopping:
         return "", ""
-    worker = [PYTHON, "manage.py", "work"]
-    for name, command, more in (("worker", worker, {}), ("web", _server("asgi", port), {"UPBEAT_DB_POOL": "1"})):
-        parts.append(Part(name, command, {**env, **more}, logs / f"{name}.log"))
-        parts[-1].start()
+    web = [PYTHON, "-m", "backend.web", "--fd", str(listening.fileno())]
+    pooled = {**env, "UPBEAT_DB_POOL": "1"}
+    parts.append(Part("worker", [PYTHON, "manage.py", "work"], env, logs / "worker.log"))
+    parts.append(Part("web", web, pooled, logs / "web.log", socket=listening, forks=True))
+    for part in parts[-2:]:
+        part.start()
     address = f"http://127.0.0.1:{port}"
     link = subprocess.run(
         [PYTHON, "manage.py", "sign_in_link", "--base", address],
@@ -205,7 +234,7 @@ def _engine(env: dict[str, str], var: Path, args: argparse.Namespace) -> list[st
     return [PYTHON, "-m", "playout.main", *said]
 
 
-def _server(module: str, port: int) -> list[str]:
+def _stage(port: int) -> list[str]:
     options = {
         "--host": "127.0.0.1",
         "--port": str(port),
@@ -217,7 +246,7 @@ def _server(module: str, port: int) -> list[str]:
         PYTHON,
         "-m",
         "uvicorn",
-        f"backend.{module}:application",
+        "backend.stage_asgi:application",
         *(p for option in options.items() for p in option),
     ]
 
@@ -254,7 +283,7 @@ def _until_answers(parts: list[Part], address: str, stopping: list[int]) -> None
             if not part.alive():
                 raise Failed(f"{part.name} ended at once: {part.last_words()}")
         try:
-            with urllib.request.urlopen(f"{address}/api/schema/", timeout=5) as answer:
+            with urllib.request.urlopen(f"{address}/", timeout=5) as answer:
                 if answer.status == 200:
                     return
         except OSError:
@@ -267,9 +296,14 @@ def _watch(parts: list[Part], cluster: Cluster, stopping: list[int], var: Path) 
     """Start again whatever ends by itself, for as long as it takes: a show may be playing."""
     due: dict[str, float] = {}
     keeper = DatabaseKeeper(cluster)
+    said = [part.pid() for part in parts]
     while not stopping:
         time.sleep(0.1)
         keeper.look()
+        now_running = [part.pid() for part in parts]
+        if now_running != said:
+            said = now_running
+            _say_what_runs(var, json.loads((var / "run.json").read_text()), parts, cluster)
         for part in parts:
             now = time.monotonic()
             if part.alive():
@@ -282,7 +316,6 @@ def _watch(parts: list[Part], cluster: Cluster, stopping: list[int], var: Path) 
             if now >= due[part.name] and not stopping:
                 del due[part.name]
                 part.start()
-                _say_what_runs(var, json.loads((var / "run.json").read_text()), parts, cluster)
     keeper.wait()
 
 

@@ -35,7 +35,7 @@ from upbeat.errors import Refused
 PATIENCE_S = 5.0
 DEVICE_FILE = "device.json"
 NOT_HURRIED = "This user may not let a program run before others: the engine works, but a busy machine may be heard."
-SHORT_LIFE_S = 10.0
+SHORT_LIFE_S = 1.0
 
 
 class Process:
