@@ -12,6 +12,7 @@ from upbeat.play.events import record
 from upbeat.play.presses import PRESSES, press, reasons
 from upbeat.play.state import WHENS, standing_by
 from upbeat.play.view import coming
+from upbeat.show.left import after_s, own_left_s
 
 METERS = ("2/4", "3/4", "4/4", "6/8", "7/8")
 ENDINGS = ({"kind": "attacca"}, {"kind": "repeat", "times": 2}, {"kind": "vamp"}, {"kind": "fine"}, {"kind": "cut"})
@@ -284,3 +285,42 @@ def test_go_that_comes_as_the_song_ends_does_not_start_the_next(three):
     state, _ = advance(three.plan, state, RATE)
     _, outcome = press(three.plan, state, "go")
     assert outcome.accepted
+
+
+def test_the_time_that_is_left_is_the_time_it_takes(three):
+    """Of every state of a night without presses: what is left is what is played until the end, less the waiting for go."""
+    state, _ = press(three.plan, standing_by(), "go")
+    ends = 0
+    while not (state.music.run is None and state.music.ended is not None):
+        left = left_of(three.plan, state)
+        state, span = advance(three.plan, state, RATE // 2)
+        ends = max([ends, *(e["frame"] for e in map(record, span.events) if e["kind"] == "end")])
+        assert ends == 0 or ends - span.start == pytest.approx((left - 32) * RATE, abs=1)
+    # Two songs of 16 s are to come.
+    assert left_of(three.plan, state) == pytest.approx(32)
+    state, _ = press(three.plan, state, "move", {"entry": 0, "to": 2})
+    assert left_of(three.plan, state) == pytest.approx(48)
+
+
+def left_of(plan, state):
+    entry, own = own_left_s(plan, state)
+    return own + after_s(plan, state.music, entry)
+
+
+@pytest.mark.parametrize(
+    ("presses", "seconds"),
+    [
+        ([("ending_tonight", {"ending": "repeat", "times": 3})], 16 + 12),
+        ([("ending_tonight", {"ending": "vamp"})], 16),
+        ([("ending_tonight", {"ending": "fine"})], 6),
+        ([("go_to", {"step": 2})], 10),
+        ([("play_after", {"entry": 2})], 16 - 16),
+    ],
+)
+def test_what_is_asked_for_changes_the_time_that_is_left(three, presses, seconds):
+    state, span = advance(three.plan, press(three.plan, standing_by(), "go")[0], RATE)
+    begin = next(e["frame"] for e in map(record, span.events) if e["kind"] == "bar")
+    for name, args in presses:
+        state, outcome = press(three.plan, state, name, args)
+        assert outcome.accepted
+    assert left_of(three.plan, state) == pytest.approx(seconds + 32 - (RATE - begin) / RATE, abs=0.001)

@@ -13,9 +13,10 @@ from upbeat.errors import Problem
 from upbeat.mix.render import Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance, passed
-from upbeat.play.presses import Outcome, press, reasons
-from upbeat.play.state import Hand, Music, State
+from upbeat.play.presses import Outcome, just_ended, press, reasons
+from upbeat.play.state import Hand, Music, State, Tonight
 from upbeat.play.view import Coming, coming
+from upbeat.show.left import after_s, own_left_s
 from upbeat.show.ready import ReadyShow
 
 
@@ -40,7 +41,8 @@ class Session:
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
         stems = [s for e in ready.audio.entries for s in e.stems]
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
-        self._choices: tuple[tuple[Music, Hand], tuple[dict[str, Problem], Coming | None]] | None = None
+        self._choices: tuple[tuple[Music, Hand, bool], tuple[dict[str, Problem], Coming | None]] | None = None
+        self._after: tuple[tuple[Tonight, int], float] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
     def render(self, frames: int) -> tuple[Span, np.ndarray]:
@@ -85,11 +87,22 @@ class Session:
 
     def choices(self, state: State) -> tuple[dict[str, Problem], Coming | None]:
         """The presses that cannot be taken in a state, and what comes next in it; worked out when it changes."""
-        key = state.music, state.hand
+        key = state.music, state.hand, just_ended(self.ready.plan, state)
         if self._choices is None or self._choices[0] != key:
             plan = self.ready.plan
             self._choices = key, (reasons(plan, state), coming(plan, state))
         return self._choices[1]
+
+    def left_s(self, state: State) -> float:
+        """Seconds until the show is over, if every go comes at once."""
+        plan = self.ready.plan
+        if not plan.entries or state.music.finished:
+            return 0.0
+        entry, own = own_left_s(plan, state)
+        key = state.music.tonight, entry
+        if self._after is None or self._after[0] != key:
+            self._after = key, after_s(plan, state.music, entry)
+        return round(own + self._after[1], 1)
 
     def unreadable(self) -> list[str]:
         """Names of stems of which something could not be read, and was silent."""

@@ -86,7 +86,7 @@ class EngineState(DeviceState):
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
-    device does not have.
+    device does not have. ``left_s``: seconds until the show is over, if every go comes at once.
     """
 
     status: Status
@@ -106,6 +106,7 @@ class EngineState(DeviceState):
     unreadable: list[str]
     unheard: list[int]
     tonight: TonightNow
+    left_s: float
 
 
 def empty_state(device: DeviceState) -> EmptyState:
@@ -135,6 +136,7 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "unreadable": session.unreadable(),
         "unheard": session.unheard(device["channels"]),
+        "left_s": session.left_s(state),
         "tonight": tonight_now(session.ready.plan, state.music),
         "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }

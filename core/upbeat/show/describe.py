@@ -16,7 +16,16 @@ class EndingDescription(TypedDict):
     times: int
 
 
+class ChordsDescription(TypedDict):
+    """What is written in a bar, as musicians type it."""
+
+    bar: int
+    text: str
+
+
 class StepDescription(TypedDict):
+    """A step with its section's words (with chords in brackets) and note."""
+
     step: int
     section: str
     name: str
@@ -27,6 +36,8 @@ class StepDescription(TypedDict):
     ending: EndingDescription
     meter: str
     grouping: list[int]
+    words: str
+    note: str
 
 
 class LinkDescription(TypedDict):
@@ -60,6 +71,7 @@ class EntryDescription(TypedDict):
     fallback: bool
     stems: list[StemDescription]
     steps: list[StepDescription]
+    chords: list[ChordsDescription]
 
 
 class CarriedDescription(TypedDict):
@@ -124,11 +136,13 @@ def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
         link=LinkDescription(kind=plan.link.kind, seconds=plan.link.seconds),
         fallback=any(s.purpose == "full_mix" for s in song.stems),
         stems=stems,
+        chords=[ChordsDescription(bar=bar, text=text) for bar, text in sorted(song.chords.items())],
         steps=[_step(i, s, plan) for i, s in enumerate(plan.steps)],
     )
 
 
 def _step(index: int, step: StepPlan, plan: EntryPlan) -> StepDescription:
+    section = next((s for s in plan.song.sections if s.id == step.section), None)
     return StepDescription(
         step=index,
         section=step.section,
@@ -140,6 +154,8 @@ def _step(index: int, step: StepPlan, plan: EntryPlan) -> StepDescription:
         ending=EndingDescription(kind=step.ending.kind, times=step.ending.times),
         meter=plan.meters[step.first_bar - 1],
         grouping=list(plan.groupings[step.first_bar - 1]),
+        words=section.words if section else "",
+        note=section.note if section else "",
     )
 
 

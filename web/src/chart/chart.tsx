@@ -9,7 +9,7 @@ import { BarCell } from "./bar-cell";
 import { Boundary } from "./boundary";
 import { SectionDialog } from "./section-dialog";
 import { SectionHead } from "./section-head";
-import { SectionWords } from "./section-words";
+import { SectionWords } from "@/ui/section-words";
 import type { Edit } from "@/api/edits";
 import type { Selection, Span } from "./use-selection";
 import { WholeChart } from "./whole-chart";

@@ -1319,6 +1319,11 @@ export interface components {
         ChordPro: {
             text: string;
         };
+        /** @description What is written in a bar, as musicians type it. */
+        ChordsDescription: {
+            bar: number;
+            text: string;
+        };
         /** @description The interface that is used with a rig. */
         ChosenInterface: {
             block: number;
@@ -1559,6 +1564,7 @@ export interface components {
         EntryDescription: {
             bars: number;
             bpm: number;
+            chords: components["schemas"]["ChordsDescription"][];
             fallback: boolean;
             form: string;
             id: string;
@@ -3240,6 +3246,7 @@ export interface components {
             };
             last_press: components["schemas"]["LastPress"] | null;
             latency_ms: number;
+            left_s: number;
             load: components["schemas"]["Load"] | null;
             load_answer: components["schemas"]["LoadAnswer"] | null;
             loading: string | null;
@@ -3361,6 +3368,7 @@ export interface components {
             section: string;
             tacet?: string[] | null;
         };
+        /** @description A step with its section's words (with chords in brackets) and note. */
         StepDescription: {
             bars: number;
             colour: number;
@@ -3370,8 +3378,10 @@ export interface components {
             mark: string;
             meter: string;
             name: string;
+            note: string;
             section: string;
             step: number;
+            words: string;
         };
         StepTime: {
             step: number;

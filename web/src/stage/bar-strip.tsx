@@ -1,12 +1,13 @@
 import { useTranslation } from "react-i18next";
 
 import type { EntryShown } from "@/api/types";
+import { sign } from "@/lib/chords";
 
 import type { Playing } from "./engine-state";
 
 const SHOWN = 8;
 
-/** The bars around the one that sounds, eight at a time, as a player counts them. */
+/** The bars around the one that sounds, eight at a time, with their chords; behind the last the first bar of what comes. */
 export function BarStrip({ entry, state }: { entry: EntryShown; state: Playing }) {
   const { t } = useTranslation();
   const playing = state.status === "playing";
@@ -15,19 +16,33 @@ export function BarStrip({ entry, state }: { entry: EntryShown; state: Playing }
   const row = Math.floor((state.position.bar - step.first_bar) / SHOWN);
   const first = step.first_bar + Math.max(0, row) * SHOWN;
   const beats = state.position.beats ?? 4;
+  const end = step.first_bar + step.bars;
+  const coming = entry.steps[state.coming?.step ?? -1];
+  const chords = new Map(entry.chords.map((c) => [c.bar, sign(c.text)]));
   return (
     <ol aria-label={t("stage.bars")} className="grid grid-cols-8 border border-line">
       {Array.from({ length: SHOWN }, (_, i) => {
         const bar = first + i;
         const here = playing && bar === state.position.bar;
-        const inside = bar < step.first_bar + step.bars;
+        const inside = bar < end;
+        // In place of the bar behind the section's last stands the first of the section that comes.
+        const next = bar === end ? coming : undefined;
         return (
           <li
             key={i}
             aria-current={here ? "true" : undefined}
             className={`flex min-h-[52px] flex-col justify-between border-r border-line px-2 py-[5px] last:border-r-0 ${here ? "bg-brassbg" : ""}`}
           >
-            <span className={`text-[15px] font-[650] [font-stretch:85%] ${inside ? "" : "invisible"}`}>{bar}</span>
+            <span className="flex min-w-0 items-baseline gap-2">
+              <span
+                className={`text-[13px] font-[650] text-soft [font-stretch:85%] ${inside || next ? "" : "invisible"}`}
+              >
+                {next ? next.mark : bar}
+              </span>
+              <b className={`truncate text-[16px] font-[650] [font-stretch:85%] ${next ? "text-soft" : ""}`}>
+                {chords.get(next ? next.first_bar : inside ? bar : 0)}
+              </b>
+            </span>
             <span className={`flex gap-[3px] ${inside ? "" : "invisible"}`} aria-hidden>
               {Array.from({ length: beats }, (_, b) => (
                 <i

@@ -52,28 +52,36 @@ export function NextUp({ entry, entries, state, said, when, press }: Props) {
           {said ? said.text || t("stage.notSent") : ""}
         </p>
       </div>
-      <div className="flex gap-2">
-        {([-1, 1] as const).map((by) => (
-          <StageButton
-            key={by}
-            className="btn min-h-[56px]! w-[48px]"
-            label={t(by < 0 ? "stage.chooseBack" : "stage.chooseForth")}
-            disabled={!can(state, "choose")}
-            title={whyNot(state, "choose")}
-            onPress={() => press("choose", { by, when })}
-          >
-            {by < 0 ? "←" : "→"}
-          </StageButton>
-        ))}
-        <StageButton
-          className="btn min-h-[56px]! px-4"
-          disabled={!can(state, "take_back")}
-          title={whyNot(state, "take_back")}
-          onPress={() => press("take_back")}
-        >
-          {t("stage.takeBack")}
-        </StageButton>
-      </div>
+      <Hands state={state} when={when} press={press} />
     </section>
+  );
+}
+
+/** Choosing the section before or after the one that comes, and taking back what was asked for. */
+function Hands({ state, when, press }: Pick<Props, "state" | "when" | "press">) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex gap-2">
+      {([-1, 1] as const).map((by) => (
+        <StageButton
+          key={by}
+          className="btn min-h-[56px]! w-[48px]"
+          label={t(by < 0 ? "stage.chooseBack" : "stage.chooseForth")}
+          disabled={!can(state, "choose")}
+          title={whyNot(state, "choose")}
+          onPress={() => press("choose", { by, when })}
+        >
+          {by < 0 ? "←" : "→"}
+        </StageButton>
+      ))}
+      <StageButton
+        className="btn min-h-[56px]! px-4"
+        disabled={!can(state, "take_back")}
+        title={whyNot(state, "take_back")}
+        onPress={() => press("take_back")}
+      >
+        {t("stage.takeBack")}
+      </StageButton>
+    </div>
   );
 }

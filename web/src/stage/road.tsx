@@ -1,52 +1,91 @@
+import { Hand } from "lucide-react";
+import { useEffect, useRef } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { EntryShown } from "@/api/types";
 
 import { isByHand } from "./endings";
-import { can, type Playing, whyNot } from "./engine-state";
+import { can, isMoving, type Playing, whyNot } from "./engine-state";
+import { StageButton } from "./stage-button";
 
-/** The form as a road: every step as wide as it is long; a tap makes it next up. */
-export function Road({ entry, state, tap }: { entry: EntryShown; state: Playing; tap: (step: number) => void }) {
+interface Props {
+  entry: EntryShown;
+  state: Playing;
+  tap: (step: number) => void;
+}
+
+/**
+ * The form as a road of two rows or less: a step is as wide as it is long, and wide enough for its name.
+ *
+ * A long form is seen around the step that plays. A tap makes a step next up.
+ */
+export function Road({ entry, state, tap }: Props) {
   const { t } = useTranslation();
-  const playing = state.status === "playing" || state.status === "count_in";
-  const here = playing || state.status === "stopped" ? state.position.step : -1;
+  const road = useRef<HTMLDivElement>(null);
+  const here = isMoving(state) || state.status === "stopped" ? state.position.step : -1;
+  useEffect(() => {
+    const [all, cell] = [road.current, road.current?.children[here]];
+    if (all && cell instanceof HTMLElement)
+      all.scrollTop = cell.offsetTop - all.offsetTop - (all.clientHeight - cell.offsetHeight) / 2;
+  }, [here]);
   return (
-    <div role="group" aria-label={t("stage.road")} className="flex h-[100px] gap-[3px] overflow-x-auto">
-      {entry.steps.map((step, i) => {
-        const cut = step.ending.kind === "cut";
-        const next = state.coming?.asked && state.coming.step === i;
-        const at = here === i && !state.position.counting ? partOf(step, state.position) : 0;
-        const end =
-          step.ending.kind === "attacca"
-            ? ""
-            : ` · ${t(`ending.road.${step.ending.kind}`, { times: step.ending.times })}`;
-        return (
-          <button
-            key={i}
-            type="button"
-            onMouseDown={(e) => e.preventDefault()}
-            onKeyDown={(e) => e.repeat && (e.key === "Enter" || e.key === " ") && e.preventDefault()}
-            disabled={cut || !can(state, "go_to")}
-            title={cut ? undefined : whyNot(state, "go_to")}
-            aria-current={here === i ? "step" : undefined}
-            onClick={() => tap(i)}
-            className={`k${step.colour} relative min-w-[56px] overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[7px] py-[6px] text-left ${cut ? "opacity-40 line-through" : ""} ${here === i ? "outline-2 -outline-offset-2 outline-ink" : next ? "outline-2 -outline-offset-2 outline-dashed outline-brassline" : ""}`}
-            style={{ flex: `${step.bars} 1 0` }}
-          >
-            <span className="sr-only">{t("stage.goTo")} </span>
-            <b className="block text-[17px] [font-stretch:80%]">{step.mark}</b>
-            <span className="block truncate text-[14px]">{step.name}</span>
-            <span className="absolute bottom-[6px] left-[7px] whitespace-nowrap text-[11.5px] text-soft">
-              {step.bars}
-              {end}
-              {isByHand(state, state.position.entry, i) ? ` · ${t("stage.byHand")}` : ""}
-              {next ? ` · ${t("stage.next")}` : ""}
-            </span>
-            {here === i && <span className="absolute inset-y-0 w-[3px] bg-ink" style={{ left: `${at * 100}%` }} />}
-          </button>
-        );
-      })}
+    <div
+      ref={road}
+      role="group"
+      aria-label={t("stage.road")}
+      className="flex h-[117px] flex-none flex-wrap gap-[3px] overflow-y-auto"
+    >
+      {entry.steps.map((step, i) => (
+        <Cell key={i} step={step} index={i} here={here === i} state={state} tap={tap} />
+      ))}
     </div>
+  );
+}
+
+interface CellProps extends Pick<Props, "state" | "tap"> {
+  step: EntryShown["steps"][number];
+  index: number;
+  here: boolean;
+}
+
+function Cell({ step, index, here, state, tap }: CellProps) {
+  const { t } = useTranslation();
+  const cut = step.ending.kind === "cut";
+  const next = state.coming?.asked && state.coming.step === index;
+  const byHand = isByHand(state, state.position.entry, index);
+  const ending =
+    step.ending.kind === "attacca" ? "" : ` · ${t(`ending.road.${step.ending.kind}`, { times: step.ending.times })}`;
+  const edge = here
+    ? "outline-2 -outline-offset-2 outline-ink"
+    : next
+      ? "outline-2 -outline-offset-2 outline-dashed outline-brassline"
+      : "";
+  return (
+    <StageButton
+      className={`k${step.colour} relative flex min-h-[57px] min-w-[104px] flex-col justify-between overflow-hidden border-t-4 border-[var(--k)] bg-[var(--kb)] px-[7px] py-[5px] text-left ${cut ? "opacity-40 line-through" : ""} ${edge}`}
+      style={{ flex: `${step.bars} 1 104px` }}
+      disabled={cut || !can(state, "go_to")}
+      title={cut ? undefined : whyNot(state, "go_to")}
+      current={here ? "step" : undefined}
+      onPress={() => tap(index)}
+    >
+      <span className="line-clamp-2 text-[14px] leading-[17px] [font-stretch:85%]">
+        <span className="sr-only">{t("stage.goTo")} </span>
+        <b className="text-[16px] [font-stretch:80%]">{step.mark}</b> {step.name}
+      </span>
+      <span className="whitespace-nowrap text-[11.5px] text-soft">
+        {step.bars}
+        {ending}
+        {byHand && <Hand size={12} className="ml-1 inline" aria-label={t("stage.byHand")} />}
+        {next ? ` · ${t("stage.next")}` : ""}
+      </span>
+      {here && (
+        <span
+          className="absolute inset-y-0 w-[3px] bg-ink"
+          style={{ left: `${(state.position.counting ? 0 : partOf(step, state.position)) * 100}%` }}
+        />
+      )}
+    </StageButton>
   );
 }
 

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import type { CSSProperties, ReactNode } from "react";
 
 import { type Action, type ActionName, ACTIONS } from "./actions";
 import { HOLD_MS, useHold } from "./use-hold";
@@ -10,6 +10,8 @@ interface Props {
   title?: string;
   pressed?: boolean;
   label?: string;
+  current?: "step";
+  style?: CSSProperties;
   onPress: () => void;
 }
 
@@ -17,7 +19,7 @@ interface Props {
  * A button of the stage. A click leaves the focus where it was, so that Space does not do it again, and a key
  * that repeats presses once.
  */
-export function StageButton({ className, children, disabled, title, pressed, label, onPress }: Props) {
+export function StageButton({ className, children, disabled, title, pressed, label, current, style, onPress }: Props) {
   return (
     <button
       type="button"
@@ -26,6 +28,8 @@ export function StageButton({ className, children, disabled, title, pressed, lab
       title={title}
       aria-label={label}
       aria-pressed={pressed}
+      aria-current={current}
+      style={style}
       onMouseDown={(e) => e.preventDefault()}
       onKeyDown={(e) => e.repeat && (e.key === "Enter" || e.key === " ") && e.preventDefault()}
       onClick={onPress}

@@ -67,11 +67,8 @@ interface RowProps extends Omit<Props, "entries"> {
 function Row({ entry, index, place, last, state, press }: RowProps) {
   const { t } = useTranslation();
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({ id: entry.id });
-  const moving = isMoving(state);
-  const now = index === (moving || state.status === "stopped" ? state.position.entry : state.entry);
-  const does = moving ? "play_after" : "stand_by";
+  const now = isNow(index, state);
   const after = state.tonight.after?.entry === index ? state.tonight.after : null;
-  const played = state.tonight.played.includes(index) && !now;
   return (
     <li
       ref={setNodeRef}
@@ -81,27 +78,7 @@ function Row({ entry, index, place, last, state, press }: RowProps) {
       <div
         className={`grid grid-cols-[minmax(0,1fr)_28px] border-l-4 ${now ? "border-brassline bg-brassbg" : after ? "border-dashed border-brassline" : "border-transparent"}`}
       >
-        <StageButton
-          className={`grid min-h-[56px] w-full grid-cols-[24px_minmax(0,1fr)] gap-x-2 py-2 pl-[14px] text-left ${played ? "text-soft" : ""} ${now ? "" : "hover:bg-line2"}`}
-          disabled={!can(state, does)}
-          title={whyNot(state, does)}
-          onPress={() => press(does, { entry: index })}
-        >
-          <span>{played ? <Check size={14} aria-label={t("stage.played")} /> : place + 1}</span>
-          <b className="truncate text-[14px] font-semibold" aria-current={now ? "true" : undefined}>
-            {entry.title}
-          </b>
-          <span />
-          <span className="small">
-            {[`${beatUnit(entry.unit)} ${tempo(entry.bpm)}`, entry.key, duration(entry.seconds)]
-              .filter(Boolean)
-              .join(" · ")}
-            {now && !moving && state.status !== "finished"
-              ? ` · ${t(state.status === "stopped" ? "stage.stopped" : "stage.standingBy")}`
-              : ""}
-            {after ? ` · ${t(after.straight_on ? "stage.followsOn" : "stage.standsByAfter")}` : ""}
-          </span>
-        </StageButton>
+        <Title entry={entry} index={index} place={place} state={state} press={press} />
         <button
           type="button"
           data-grip
@@ -129,3 +106,40 @@ function Row({ entry, index, place, last, state, press }: RowProps) {
     </li>
   );
 }
+
+/** What is known of an entry, to be tapped. */
+function Title({ entry, index, place, state, press }: Omit<RowProps, "last">) {
+  const { t } = useTranslation();
+  const moving = isMoving(state);
+  const now = isNow(index, state);
+  const does = moving ? "play_after" : "stand_by";
+  const after = state.tonight.after?.entry === index ? state.tonight.after : null;
+  const played = state.tonight.played.includes(index) && !now;
+  return (
+    <StageButton
+      className={`grid min-h-[56px] w-full grid-cols-[24px_minmax(0,1fr)] gap-x-2 py-2 pl-[14px] text-left ${played ? "text-soft" : ""} ${now ? "" : "hover:bg-line2"}`}
+      disabled={!can(state, does)}
+      title={whyNot(state, does)}
+      onPress={() => press(does, { entry: index })}
+    >
+      <span>{played ? <Check size={14} aria-label={t("stage.played")} /> : place + 1}</span>
+      <b className="truncate text-[14px] font-semibold" aria-current={now ? "true" : undefined}>
+        {entry.title}
+      </b>
+      <span />
+      <span className="small">
+        {[`${beatUnit(entry.unit)} ${tempo(entry.bpm)}`, entry.key, duration(entry.seconds)]
+          .filter(Boolean)
+          .join(" · ")}
+        {now && !moving && state.status !== "finished"
+          ? ` · ${t(state.status === "stopped" ? "stage.stopped" : "stage.standingBy")}`
+          : ""}
+        {after ? ` · ${t(after.straight_on ? "stage.followsOn" : "stage.standsByAfter")}` : ""}
+      </span>
+    </StageButton>
+  );
+}
+
+/** Whether an entry is the one that plays, was stopped or stands by. */
+const isNow = (index: number, state: Playing): boolean =>
+  index === (isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry);

@@ -3,10 +3,12 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
 import { usePlayers } from "@/api/queries";
+import type { Described, EntryShown } from "@/api/types";
 import { clock } from "@/lib/format";
 import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
 
+import type { Action } from "./actions";
 import { BarStrip } from "./bar-strip";
 import { tonights } from "./endings";
 import { EngineFacts } from "./engine-facts";
@@ -17,6 +19,8 @@ import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
 import { Now } from "./now";
 import { Road } from "./road";
+import { SectionSaid } from "./section-said";
+import { StageButton } from "./stage-button";
 import { StageMenu } from "./stage-menu";
 import { StageOrder } from "./stage-order";
 import { StageSide } from "./stage-side";
@@ -56,7 +60,7 @@ export function StagePage({ band, port }: { band: string; port: number }) {
             {state.load && <LoadWord load={state.load} />}
           </>
         )}
-        <Clock />
+        <Clock left={isPlaying(state) && !stage.lost ? state.left_s : null} />
         <StageMenu loaded={isPlaying(state) && !isMoving(state) && !stage.lost} />
       </header>
       {stage.lost && isPlaying(state) ? (
@@ -94,45 +98,56 @@ function AsItWas({ since, children }: { since: Date; children: ReactNode }) {
   );
 }
 
-function Clock() {
+/** The time of day, and when the show will be over if every go comes at once. */
+function Clock({ left }: { left: number | null }) {
+  const { t } = useTranslation();
   const [now, setNow] = useState(() => new Date());
   useEffect(() => {
     const timer = setInterval(() => setNow(new Date()), 500);
     return () => clearInterval(timer);
   }, []);
-  return <time className="text-[17px] font-[650] text-ink">{clock(now)}</time>;
+  const ends = left ? clock(new Date(now.getTime() + 1000 * left)).slice(0, 5) : null;
+  return (
+    <>
+      <time className="text-[17px] font-[650] text-ink">{clock(now)}</time>
+      {ends && <span>{t("stage.endsAbout", { time: ends })}</span>}
+    </>
+  );
 }
 
 function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof useStage> }) {
-  const players = usePlayers();
   const [when, setWhen] = useState<When>("section_end");
   const { show } = stage;
   const [sheet, setSheet] = useState(false);
+  const [words, setWords] = useState(false);
+  const toggleWords = () => setWords((shown) => !shown);
   const index = isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry;
   const prepared = show?.entries[index];
   const entry = prepared && tonights(prepared, index, state);
   const off = stage.lost !== null;
-  const { held } = useStageKeys({ state, entry, when, press: stage.press, off, help: () => setSheet(true) });
+  const { held } = useStageKeys({
+    state,
+    entry,
+    when,
+    press: stage.press,
+    off,
+    page: { "?": () => setSheet(true), w: toggleWords },
+  });
   if (!show || !entry) return <Waiting />;
   return (
     <main className="grid min-h-0 flex-1 grid-cols-[218px_minmax(0,1fr)_248px]">
       <StageOrder entries={show.entries} state={state} press={stage.press} />
-      <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto px-[18px] py-[14px]">
-        <Now entry={entry} state={state} />
-        <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} when={when} press={stage.press} />
-        <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
-        <BarStrip entry={entry} state={state} />
-        <StemsNow entry={entry} state={state} players={players.data ?? []} />
-        <WhenChoice when={when} setWhen={setWhen} state={state} />
-        <Transport
-          state={state}
-          entry={entry}
-          following={followingOf(show.entries, state)}
-          when={when}
-          press={stage.press}
-          held={held}
-        />
-      </div>
+      <Middle
+        show={show}
+        entry={entry}
+        state={state}
+        stage={stage}
+        held={held}
+        when={when}
+        setWhen={setWhen}
+        words={words}
+        toggleWords={toggleWords}
+      />
       <StageSide
         show={show}
         entry={entry}
@@ -144,5 +159,51 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
       />
       {sheet && <KeySheet onClose={() => setSheet(false)} />}
     </main>
+  );
+}
+
+interface MiddleProps {
+  show: Described;
+  entry: EntryShown;
+  state: Playing;
+  stage: ReturnType<typeof useStage>;
+  held: Action | null;
+  when: When;
+  setWhen: (when: When) => void;
+  words: boolean;
+  toggleWords: () => void;
+}
+
+/** Where we are, what comes, the form, and the hands. */
+function Middle({ show, entry, state, stage, held, when, setWhen, words, toggleWords }: MiddleProps) {
+  const { t } = useTranslation();
+  const players = usePlayers();
+  return (
+    <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto px-[18px] py-[14px]">
+      <Now entry={entry} state={state} />
+      <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} when={when} press={stage.press} />
+      <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
+      <BarStrip entry={entry} state={state} />
+      <div className="grid grid-cols-[minmax(0,1fr)_64px] items-start gap-2">
+        {words ? (
+          <SectionSaid step={entry.steps[state.position.step]} />
+        ) : (
+          <StemsNow entry={entry} state={state} players={players.data ?? []} />
+        )}
+        <StageButton className="btn min-h-[56px]! flex-col! gap-0! px-1!" pressed={words} onPress={toggleWords}>
+          {t("stage.words")}
+          <small>W</small>
+        </StageButton>
+      </div>
+      <WhenChoice when={when} setWhen={setWhen} state={state} />
+      <Transport
+        state={state}
+        entry={entry}
+        following={followingOf(show.entries, state)}
+        when={when}
+        press={stage.press}
+        held={held}
+      />
+    </div>
   );
 }

@@ -53,35 +53,45 @@ export function useHold(done: () => void) {
     if (!repeat) begin(true);
     else if (stop.current && held.current >= HOLD_MS) fire();
   };
-  useEffect(() => {
-    const lost = () => end();
-    addEventListener("blur", lost);
-    document.addEventListener("visibilitychange", lost);
-    return () => {
-      stop.current?.();
-      removeEventListener("blur", lost);
-      document.removeEventListener("visibilitychange", lost);
-    };
-  }, []);
+  useLeft(end);
   return {
     holding,
     /** A key went down, or repeats. */
     key,
     end,
-    handlers: {
-      onPointerDown: (e: React.PointerEvent) => e.button === 0 && begin(false),
-      onPointerUp: end,
-      onPointerLeave: end,
-      onPointerCancel: end,
-      onContextMenu: (e: React.MouseEvent) => e.preventDefault(),
-      onKeyDown: (e: React.KeyboardEvent) => {
-        if (e.key !== "Enter" && e.key !== " ") return;
-        e.preventDefault();
-        e.stopPropagation();
-        key(e.repeat);
-      },
-      onKeyUp: end,
-      onBlur: end,
-    },
+    handlers: handlersOf(() => begin(false), key, end),
   };
 }
+
+/** Ends a hold where the window or the tab is left, and with the component. */
+function useLeft(end: () => void) {
+  const latest = useRef(end);
+  latest.current = end;
+  useEffect(() => {
+    const left = () => latest.current();
+    addEventListener("blur", left);
+    document.addEventListener("visibilitychange", left);
+    return () => {
+      left();
+      removeEventListener("blur", left);
+      document.removeEventListener("visibilitychange", left);
+    };
+  }, []);
+}
+
+/** What a button needs to be held, by a finger or by Enter and Space. */
+const handlersOf = (begin: () => void, key: (repeat: boolean) => void, end: () => void) => ({
+  onPointerDown: (e: React.PointerEvent) => e.button === 0 && begin(),
+  onPointerUp: end,
+  onPointerLeave: end,
+  onPointerCancel: end,
+  onContextMenu: (e: React.MouseEvent) => e.preventDefault(),
+  onKeyDown: (e: React.KeyboardEvent) => {
+    if (e.key !== "Enter" && e.key !== " ") return;
+    e.preventDefault();
+    e.stopPropagation();
+    key(e.repeat);
+  },
+  onKeyUp: end,
+  onBlur: end,
+});

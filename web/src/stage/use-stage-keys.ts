@@ -12,7 +12,8 @@ const isTyping = (target: EventTarget | null): boolean =>
 interface Keys extends Wish {
   /** Keys do nothing where there is no contact. */
   off?: boolean;
-  help: () => void;
+  /** Keys that act on the page alone. */
+  page?: Record<string, () => void>;
 }
 
 /** Every action of the stage by key, whatever has the focus but a field in which one types. */
@@ -60,7 +61,8 @@ function actOf(key: string, target: EventTarget | null, wish: Keys): Action | un
     return undefined;
   if (key === " ")
     return focused?.closest("button, a, select, summary, [role=radio], [role=menuitem]") ? undefined : spaceOf(wish);
-  if (key === "?") return { key, written: key, act: wish.help };
+  const own = wish.page?.[key];
+  if (own) return { key, written: key, act: own };
   const section = wish.entry?.steps[Number(key) - 1];
   if (section) return { key, written: key, act: ({ press, when }) => press("go_to", { step: section.step, when }) };
   return actionOf(key, wish);

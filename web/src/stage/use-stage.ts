@@ -25,6 +25,17 @@ function sayingOf(answer: PressAnswer): Said {
   };
 }
 
+/** Whether a press is the bounce of the one before: a worn pedal or a trembling finger hits twice. */
+function useBounce(): (what: string) => boolean {
+  const hit = useRef({ what: "", at: -Infinity });
+  return useCallback((what) => {
+    const now = performance.now();
+    if (hit.current.what === what && now - hit.current.at < BOUNCE_MS) return true;
+    hit.current = { what, at: now };
+    return false;
+  }, []);
+}
+
 /** The line to the engine: its states in, presses out, one feed to listen to. It comes back by itself. */
 export function useStage(port: number) {
   const [state, setState] = useState<EngineState | null>(null);
@@ -34,7 +45,7 @@ export function useStage(port: number) {
   const [listening, setListening] = useState<string | null>(null);
   const socket = useRef<Line | null>(null);
   const speaker = useRef<Speaker | null>(null);
-  const hit = useRef({ what: "", at: -Infinity });
+  const bounces = useBounce();
 
   useEffect(() => {
     const line = openLine(port, {
@@ -60,15 +71,11 @@ export function useStage(port: number) {
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
   const press: Press = useCallback(
     (name, args) => {
-      const what = JSON.stringify([name, args ?? {}]);
-      const now = performance.now();
-      // A worn pedal or a trembling finger: two hits of one press so soon are one.
-      if (hit.current.what === what && now - hit.current.at < BOUNCE_MS) return;
-      hit.current = { what, at: now };
+      if (bounces(JSON.stringify([name, args ?? {}]))) return;
       if (!send({ press: name, args: args ?? {}, made: socket.current?.now() }))
         setSaid({ text: "", bad: true, at: Date.now() });
     },
-    [send],
+    [send, bounces],
   );
   const listen = useCallback(
     async (feed: string | null) => {

@@ -265,6 +265,10 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
   bars: 16,
   link: { kind: "wait", seconds: 0 },
   fallback: true,
+  chords: [
+    { bar: 5, text: "Bb D7" },
+    { bar: 9, text: "F#m" },
+  ],
   stems: [
     { id: "d", name: "Drums", purpose: "covers", covers: "ozo" },
     { id: "o", name: "Organ", purpose: "always", covers: null },
@@ -282,6 +286,8 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
       ending: { kind: "vamp", times: 1 },
       meter: "4/4",
       grouping: [1, 1, 1, 1],
+      words: "",
+      note: "",
     },
     {
       step: 1,
@@ -294,6 +300,8 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
       ending: { kind: "fine", times: 1 },
       meter: "7/8",
       grouping: [2, 2, 3],
+      words: "",
+      note: "",
     },
     {
       step: 2,
@@ -306,6 +314,8 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
       ending: { kind: "cut", times: 1 },
       meter: "4/4",
       grouping: [1, 1, 1, 1],
+      words: "",
+      note: "",
     },
   ],
   ...more,
@@ -348,6 +358,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   device_problem: "",
   unheard: [],
   tonight,
+  left_s: 600,
   load: null,
   band: "b",
   ring_ms: 1000,

@@ -6,6 +6,6 @@ the pages and the table of the docs come from :data:`PRESSES`.
 
 from upbeat.play.presses import mix, tonight, transport  # noqa: F401 - they register their presses
 from upbeat.play.presses.registry import PRESSES, Outcome, Press, press, reasons, unavailable
-from upbeat.play.presses.transport import GoTo
+from upbeat.play.presses.transport import GoTo, just_ended
 
-__all__ = ["PRESSES", "GoTo", "Outcome", "Press", "press", "reasons", "unavailable"]
+__all__ = ["PRESSES", "GoTo", "Outcome", "Press", "just_ended", "press", "reasons", "unavailable"]

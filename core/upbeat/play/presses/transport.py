@@ -59,10 +59,15 @@ def _can_go(plan: ShowPlan, state: State) -> Problem | None:
         return Problem("go-stopped", "The song was stopped on its way: resume it, begin it again, or stand by another.")
     if state.music.finished:
         return Problem("show-over", "The show is over: stand by a song to play on.")
-    ended = state.music.ended
-    if ended is not None and state.head < ended + round(JUST_ENDED_S * plan.sample_rate):
+    if just_ended(plan, state):
         return Problem("go-just-ended", "The song has just ended: press go again for the next one.")
     return None
+
+
+def just_ended(plan: ShowPlan, state: State) -> bool:
+    """Whether a song came to its end a moment ago."""
+    ended = state.music.ended
+    return ended is not None and state.head < ended + round(JUST_ENDED_S * plan.sample_rate)
 
 
 def _can_begin_again(plan: ShowPlan, state: State) -> Problem | None:
