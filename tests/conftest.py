@@ -14,6 +14,7 @@ from typing import ClassVar
 import numpy as np
 import pytest
 from playwright.sync_api import expect
+from steps import WIRES, add_stems, make_rig, make_setlist, make_song, mark, set_ending, take_to_the_stage
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / "core" / "tests"), str(ROOT / "tools"), str(Path(__file__).parent)]
@@ -168,3 +169,26 @@ def folder_of_stems(tmp_path_factory):
         both = sound if name == "Bass" else np.stack((sound, sound * 0.8), axis=1)
         write_wav(folder / f"Paper Boats 120 - {name}.wav", both.astype(np.float32), RATE, np.int16)
     return folder
+
+
+@pytest.fixture
+def evening(signed_in, folder_of_stems):
+    """Two songs, a setlist, a rig of eight sockets, on the stage; made once, by hand."""
+    page = signed_in
+    page.goto("/songs")
+    expect(page.get_by_role("heading", name="Songs")).to_be_visible()
+    if page.get_by_role("link", name="Paper Boats").count() == 0:
+        make_song(page, "Paper Boats")
+        add_stems(page, folder_of_stems)
+        mark(page, 1, 4, "Intro")
+        mark(page, 5, 8, "Verse")
+        mark(page, 9, 16, "Chorus")
+        set_ending(page, "Verse", "vamp")
+        make_song(page, "Click alone", "96", "3/4")
+        make_setlist(page, "Evening", ["Paper Boats", "Click alone"])
+        make_rig(page, "Eight", WIRES)
+        expect(page.get_by_text("Click stays out of the house")).to_be_visible()
+    page.goto("/setlists")
+    take_to_the_stage(page, "Eight")
+    expect(page.get_by_label("Now")).to_contain_text("Paper Boats stands by")
+    return page

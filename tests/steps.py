@@ -114,6 +114,13 @@ def take_to_the_stage(page: Page, rig: str) -> None:
     expect(now).to_be_visible(timeout=120_000)
 
 
+def go(page: Page) -> None:
+    """Press go and wait until bar 1 is heard. While it stands by, the first section is shown too."""
+    page.keyboard.press("g")
+    expect(page.get_by_test_id("section")).to_have_text("Count-in", timeout=60_000)
+    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=60_000)
+
+
 def hold(page: Page, key: str, seconds: float = 0.9) -> None:
     """Hold a key down as a keyboard does: it repeats."""
     page.keyboard.down(key)

@@ -10,40 +10,10 @@ import pytest
 import soundfile
 from material import onsets
 from playwright.sync_api import expect
-from steps import WIRES, add_stems, hold, make_rig, make_setlist, make_song, mark, set_ending, take_to_the_stage
+from steps import go, hold
 
 RATE = 48000
 BEAT = RATE // 2
-
-
-@pytest.fixture
-def evening(signed_in, folder_of_stems):
-    """Two songs, a setlist, a rig of eight sockets, on the stage; made once, by hand."""
-    page = signed_in
-    page.goto("/songs")
-    expect(page.get_by_role("heading", name="Songs")).to_be_visible()
-    if page.get_by_role("link", name="Paper Boats").count() == 0:
-        make_song(page, "Paper Boats")
-        add_stems(page, folder_of_stems)
-        mark(page, 1, 4, "Intro")
-        mark(page, 5, 8, "Verse")
-        mark(page, 9, 16, "Chorus")
-        set_ending(page, "Verse", "vamp")
-        make_song(page, "Click alone", "96", "3/4")
-        make_setlist(page, "Evening", ["Paper Boats", "Click alone"])
-        make_rig(page, "Eight", WIRES)
-        expect(page.get_by_text("Click stays out of the house")).to_be_visible()
-    page.goto("/setlists")
-    take_to_the_stage(page, "Eight")
-    expect(page.get_by_label("Now")).to_contain_text("Paper Boats stands by")
-    return page
-
-
-def go(page):
-    """Press go and wait until bar 1 is heard. While it stands by, the first section is shown too."""
-    page.keyboard.press("g")
-    expect(page.get_by_test_id("section")).to_have_text("Count-in", timeout=60_000)
-    expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=60_000)
 
 
 def recording(page):

@@ -9,7 +9,6 @@ import json
 import os
 import sys
 import tempfile
-import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -124,7 +123,7 @@ def stage(page: Page) -> None:
     if load.is_visible() and not page.get_by_label("Now").is_visible():
         load.click()
     page.get_by_label("Now").wait_for()
-    page.get_by_label("Running order").get_by_role("button", name=SONG).click()
+    page.get_by_label("Running order").get_by_role("button", name=SONG).first.click()
     page.get_by_label("Now").get_by_text(f"{SONG} stands by").wait_for()
     page.keyboard.press("g")
     page.wait_for_timeout(9000)
@@ -163,8 +162,10 @@ def main(names: list[str]) -> None:
             page.wait_for_timeout(400)
             page.screenshot(path=OUT / f"{name}.png")
             if name == "stage":
-                page.keyboard.down("s")
-                time.sleep(0.7)
+                # Held as a keyboard does it: the key repeats.
+                for _ in range(9):
+                    page.keyboard.down("s")
+                    page.wait_for_timeout(100)
                 page.keyboard.up("s")
             if OUT == PICTURES:
                 record([name])

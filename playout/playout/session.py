@@ -14,8 +14,8 @@ from upbeat.mix.render import Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance, passed
 from upbeat.play.presses import Outcome, just_ended, press, reasons
-from upbeat.play.state import Hand, Music, State, Tonight
-from upbeat.play.view import Coming, coming
+from upbeat.play.state import Hand, Music, State, Tonight, When
+from upbeat.play.view import Coming, coming, landings
 from upbeat.show.left import after_s, own_left_s
 from upbeat.show.ready import ReadyShow
 
@@ -42,6 +42,7 @@ class Session:
         stems = [s for e in ready.audio.entries for s in e.stems]
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
         self._choices: tuple[tuple[Music, Hand, bool], tuple[dict[str, Problem], Coming | None]] | None = None
+        self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
@@ -92,6 +93,17 @@ class Session:
             plan = self.ready.plan
             self._choices = key, (reasons(plan, state), coming(plan, state))
         return self._choices[1]
+
+    def landings(self, state: State) -> dict[When, int]:
+        """For each *when*, the bar at which a jump asked for now would happen; worked out once in a bar."""
+        plan, run = self.ready.plan, state.music.run
+        if run is None:
+            return {}
+        entry = plan.entries[run.entry]
+        key = state.music, entry.bar_at(run.src(state.head + entry.half) - 1)
+        if self._landings is None or self._landings[0] != key:
+            self._landings = key, landings(plan, state)
+        return self._landings[1]
 
     def left_s(self, state: State) -> float:
         """Seconds until the show is over, if every go comes at once."""

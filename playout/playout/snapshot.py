@@ -9,7 +9,7 @@ from playout.session import Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow
 from upbeat.play.state import State, Status, When
-from upbeat.play.view import Coming, Position, TonightNow, landings, position, tonight_now
+from upbeat.play.view import Coming, Position, TonightNow, position, tonight_now
 
 
 class ProblemDict(TypedDict):
@@ -130,7 +130,7 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "fallback": state.hand.fallback,
         "position": at,
         "coming": following,
-        "landings": landings(plan, state),
+        "landings": session.landings(state),
         "sample_rate": plan.sample_rate,
         "taps": list(session.renderer.taps),
         "stems": session.stems_now(at["entry"], at["step"], state.hand),

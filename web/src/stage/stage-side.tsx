@@ -159,7 +159,11 @@ function Listen({ show, listening, listen }: { show: Described; listening: strin
         id="listen"
         className="field min-h-[56px]! min-w-0 grow"
         value={listening ?? ""}
-        onChange={(e) => void listen(e.target.value || null).catch(complain)}
+        onChange={(e) => {
+          // Space is go again.
+          e.target.blur();
+          void listen(e.target.value || null).catch(complain);
+        }}
       >
         <option value="">{t("stage.hearNothing")}</option>
         {show.feeds.map((f) => (
