@@ -2,10 +2,11 @@
 
 import random
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from material import RATE, ready, show, song
+from material import RATE, gains, ready, show, song, steady
 
 from upbeat.play.advance import advance
 from upbeat.play.events import record
@@ -64,6 +65,7 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
         "play_after": lambda: {"entry": draw.randint(0, entries), "straight_on": draw.random() < 0.5},
         "fade_away": lambda: {"seconds": draw.choice((0.0, 0.3, 2.0))},
         "fallback": lambda: {"on": draw.random() < 0.5},
+        "player": lambda: {"player": "pia", "on": draw.random() < 0.5},
     }.get(name, dict)()
     return name, args
 
@@ -324,3 +326,26 @@ def test_what_is_asked_for_changes_the_time_that_is_left(three, presses, seconds
         state, outcome = press(three.plan, state, name, args)
         assert outcome.accepted
     assert left_of(three.plan, state) == pytest.approx(seconds + 32 - (RATE - begin) / RATE, abs=0.001)
+
+
+def test_m2_a_player_who_goes_in_the_song_is_covered_from_then_on(tmp_path):
+    made = steady(tmp_path, {"purpose": "covers", "covers": "pia"})
+    renderer, state = made.renderer(), press(made.plan, standing_by(), "go")[0]
+
+    def heard(seconds):
+        nonlocal state
+        state, span = advance(made.plan, state, round(seconds * RATE))
+        out = np.empty((renderer.rows, span.end - span.start), dtype=np.float32)
+        renderer.render(span, out)
+        return gains(out)
+
+    assert not heard(3).any()
+    for on, level in ((False, 1), (True, 0), (False, 1)):
+        state, outcome = press(made.plan, state, "player", {"player": "pia", "on": on})
+        assert outcome.accepted
+        sound = heard(1)
+        # A ramp of 5 ms, and nothing else (rule M1).
+        assert np.abs(np.diff(sound)).max() <= 1.01 / (0.005 * RATE)
+        assert sound[240:] == pytest.approx(level)
+    same, outcome = press(made.plan, state, "player", {"player": "nobody", "on": True})
+    assert (outcome.code, same) == ("player-unknown", state)

@@ -21,7 +21,7 @@ def long(tmp_path_factory):
     """Twelve bars, whose one stem tells its own frame."""
     folder = tmp_path_factory.mktemp("long")
     write_wav(folder / "ramp.wav", ramp_stem(13 * BAR))
-    stem = {"id": "r", "name": "Ramp", "file": "ramp.wav", "group": "rhythm", "pan": -1}
+    stem = {"id": "r", "name": "Ramp", "file": "ramp.wav", "group": "rhythm", "pan": -1, "covers": "pia"}
     return ready(show(song(stems=[stem], sections=LONG, crossfade_ms=0)), folder)
 
 
@@ -125,6 +125,7 @@ ARGUMENTS = {
     "go_to": {"step": 1},
     "stand_by": {"entry": 0},
     "move": {"entry": 0, "to": 0},
+    "player": {"player": "pia", "on": True},
     "play_after": {"entry": 0},
     "ending_tonight": {"ending": "repeat", "step": 1},
 }

@@ -100,7 +100,11 @@ class NightLog:
         head = {"kind": "night-log", "version": VERSION, "sample_rate": sample_rate, "origin": frame}
         head |= msgspec.structs.asdict(last)
         head["title"] = title
-        start = {"entry": load.entry, "place": msgspec.to_builtins(load.place), "hand": load.hand._asdict()}
+        start = {
+            "entry": load.entry,
+            "place": msgspec.to_builtins(load.place),
+            "hand": msgspec.to_builtins(load.hand._asdict()),
+        }
         start["tonight"] = msgspec.to_builtins(load.tonight)
         self._head = load.generation, json.dumps({"at": round(time.time(), 3), **head, **start}) + "\n"
         _forget_old(self.folder / FOLDER)

@@ -7,7 +7,7 @@ from typing import Any, Literal, NotRequired, TypedDict
 from playout.load import Load
 from playout.session import Session
 from upbeat.errors import Problem
-from upbeat.mix.sounding import StemNow
+from upbeat.mix.sounding import StemNow, away_now
 from upbeat.play.state import State, Status, When
 from upbeat.play.view import Coming, Position, TonightNow, position, tonight_now
 
@@ -86,7 +86,7 @@ class EngineState(DeviceState):
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
-    device does not have. ``left_s``: seconds until the show is over, if every go comes at once.
+    device does not have. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once.
     """
 
     status: Status
@@ -96,6 +96,7 @@ class EngineState(DeviceState):
     entry: int
     house_pulled: bool
     fallback: bool
+    away: list[str]
     position: Position
     coming: Coming | None
     landings: dict[When, int]
@@ -128,6 +129,7 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "entry": state.music.entry,
         "house_pulled": state.hand.house_pulled,
         "fallback": state.hand.fallback,
+        "away": sorted(away_now(session.ready.show.away, state.hand)),
         "position": at,
         "coming": following,
         "landings": session.landings(state),

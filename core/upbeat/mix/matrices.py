@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from upbeat.mix.routing import Column, Routing, feed_blocks, feed_order, gain, socket_rows
-from upbeat.mix.sounding import stem_gain
+from upbeat.mix.sounding import away_now, stem_gain
 from upbeat.mix.stem_audio import ShowAudio
 from upbeat.play.plan import ShowPlan
 from upbeat.play.state import Hand
@@ -75,7 +75,8 @@ class Matrices:
         stems = [_lifted(s.stem) if s.stem.id in self.lifted else s.stem for s in audio.stems]
         mixed = hand.fallback and any(s.purpose == "full_mix" for s in stems)
         whole, silent = gain(self.plan.entries[entry].song.gain_db), tacet | self.hushed
-        gains = {f"stem:{s.id}": whole * stem_gain(s, self.away, silent, mixed, levels.get(s.id, 0.0)) for s in stems}
+        away = away_now(self.away, hand)
+        gains = {f"stem:{s.id}": whole * stem_gain(s, away, silent, mixed, levels.get(s.id, 0.0)) for s in stems}
         flipped = {f"stem:{s.id}" for s in stems if s.flip_side}
         sides = [-gains[c.source] if c.source in flipped and c.channel == 1 else gains[c.source] for c in columns]
         barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")

@@ -54,6 +54,11 @@ def stem_gain(stem: Stem, away: Collection[str], tacet: Collection[str], mixed: 
     return gain(stem.gain_db + (0.0 if mixed else here_db)) * (-1 if stem.invert else 1)
 
 
+def away_now(away: Collection[str], hand: Hand) -> frozenset[str]:
+    """The players that are away: as the show says, but for what was said on the spot."""
+    return frozenset(away) - {p.player for p in hand.line_up if p.on} | {p.player for p in hand.line_up if not p.on}
+
+
 def falls_back(song: Song, hand: Hand) -> bool:
     """Whether the full mix plays in place of the stems: only where there is one."""
     return hand.fallback and any(s.purpose == "full_mix" for s in song.stems)
@@ -69,7 +74,7 @@ class StemNow(TypedDict):
 
 def stems_now(entry: EntryPlan, step: int, away: Collection[str], hand: Hand) -> list[StemNow]:
     """What every stem of an entry does in a step."""
-    here, mixed = entry.steps[step], falls_back(entry.song, hand)
+    here, mixed, away = entry.steps[step], falls_back(entry.song, hand), away_now(away, hand)
     levels = {} if mixed else dict(here.levels)
     return [
         StemNow(

@@ -136,11 +136,19 @@ class Silence(NamedTuple):
     fade: int
 
 
+class PlayerTonight(NamedTuple):
+    """A player of whom it was said on the spot that they are on, or away."""
+
+    player: str
+    on: bool
+
+
 class Hand(NamedTuple):
     """The mix by hand, on top of what is prepared."""
 
     house_pulled: bool = False
     fallback: bool = False
+    line_up: tuple[PlayerTonight, ...] = ()
 
 
 class State(NamedTuple):

@@ -82,7 +82,7 @@ def _json(text: str) -> Any:
 
 
 def _start(head: dict[str, Any]) -> State:
-    hand, place = Hand(**head.get("hand") or {}), head.get("place")
+    hand, place = msgspec.convert(list((head.get("hand") or {}).values()), Hand), head.get("place")
     tonight = msgspec.convert(head.get("tonight") or Tonight(), Tonight)
     if place is not None:
         return stopped_at(msgspec.convert(place, Place), hand, tonight)

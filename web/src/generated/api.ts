@@ -2268,6 +2268,11 @@ export interface components {
             /** Format: double */
             off_ms: number;
         };
+        /** @description player: who is covered by stems; on: whether they play. */
+        OnTonight: {
+            player: string;
+            on: boolean;
+        };
         OnceMore: {
             /**
              * @default section_end
@@ -2465,6 +2470,15 @@ export interface components {
             part: string;
             position: number;
         };
+        /** @description Says that a player is on tonight, or away: the stems that cover them follow (rule M2). */
+        PlayerPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "player";
+            args?: components["schemas"]["OnTonight"];
+        };
         PlayerRequest: {
             name: string;
             part?: string;
@@ -2481,7 +2495,7 @@ export interface components {
             round: number;
             step: number;
         };
-        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"];
+        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"];
         Problem: {
             code: string;
             message: string;
@@ -3226,6 +3240,7 @@ export interface components {
         };
         /** @description The state of the engine while it holds a show of the own band. */
         StageState: {
+            away: string[];
             band: string;
             block: number;
             buffer: number;

@@ -40,15 +40,15 @@ export function StageButton({ className, children, disabled, title, pressed, lab
 }
 
 interface HeldProps extends Props {
-  /** Which action it is, and the one whose key is being held. */
-  action: ActionName;
-  held: Action | null;
+  /** Which action it is, and the one whose key is being held; neither where no key does it. */
+  action?: ActionName;
+  held?: Action | null;
 }
 
 /** A button that has to be held for half a second. */
 export function HeldButton({ className, children, disabled, title, action, held, onPress }: HeldProps) {
   const hold = useHold(onPress);
-  const filling = hold.holding || held === ACTIONS[action];
+  const filling = hold.holding || (action !== undefined && held === ACTIONS[action]);
   return (
     <button
       type="button"

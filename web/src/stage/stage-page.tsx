@@ -188,7 +188,7 @@ function Middle({ show, entry, state, stage, held, when, setWhen, words, toggleW
         {words ? (
           <SectionSaid step={entry.steps[state.position.step]} />
         ) : (
-          <StemsNow entry={entry} state={state} players={players.data ?? []} />
+          <StemsNow entry={entry} state={state} players={players.data ?? []} press={stage.press} />
         )}
         <StageButton className="btn min-h-[56px]! flex-col! gap-0! px-1!" pressed={words} onPress={toggleWords}>
           {t("stage.words")}

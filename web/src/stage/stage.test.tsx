@@ -1,4 +1,4 @@
-import { render, screen, within } from "@testing-library/react";
+import { fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
@@ -220,7 +220,7 @@ describe("the sides of the stage", () => {
   const shown = () => screen.getAllByRole("listitem").map((s) => s.textContent);
 
   it("says of every stem what the engine says", () => {
-    render(<StemsNow entry={entry} state={playing({ stems })} players={ozo} />);
+    render(<StemsNow entry={entry} state={playing({ stems })} players={ozo} press={vi.fn()} />);
     expect(shown()).toEqual(["DrumsOzo plays", "Organ−3.0", "Mixin reserve"]);
   });
   it.each([
@@ -232,9 +232,16 @@ describe("the sides of the stage", () => {
     ["nobody", "covers nobody"],
   ] as const)("does not show a stem that is %s as sounding", (standing, words) => {
     const now = stems.map((s) => (s.id === "o" ? { ...s, standing } : s));
-    render(<StemsNow entry={entry} state={playing({ stems: now })} players={ozo} />);
+    render(<StemsNow entry={entry} state={playing({ stems: now })} players={ozo} press={vi.fn()} />);
     expect(shown()[1]).toBe(`Organ${words}`);
     expect(screen.getAllByRole("listitem")[1]?.className).toContain("dashed");
+  });
+  it("is told on the spot who is away, by a hold", async () => {
+    const press = vi.fn();
+    render(<StemsNow entry={entry} state={playing({ stems })} players={ozo} press={press} />);
+    const drums = screen.getByRole("button", { name: /Drums/ });
+    fireEvent.pointerDown(drums, { button: 0 });
+    await waitFor(() => expect(press).toHaveBeenCalledExactlyOnceWith("player", { player: "ozo", on: false }));
   });
   it("meters every socket and pulls the house", async () => {
     const described: Described = {

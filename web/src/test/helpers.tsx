@@ -357,6 +357,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   buffer: 4,
   device_problem: "",
   unheard: [],
+  away: [],
   tonight,
   left_s: 600,
   load: null,

@@ -5,8 +5,15 @@ from __future__ import annotations
 import msgspec
 
 from upbeat.play.plan import ShowPlan
-from upbeat.play.presses.registry import Answer, NoArguments, Outcome, always, pressed
-from upbeat.play.state import State
+from upbeat.play.presses.registry import Answer, NoArguments, Outcome, always, pressed, refused
+from upbeat.play.state import PlayerTonight, State
+
+
+class OnTonight(msgspec.Struct, frozen=True):
+    """``player``: who is covered by stems; ``on``: whether they play."""
+
+    player: str
+    on: bool
 
 
 class Fallback(msgspec.Struct, frozen=True):
@@ -31,3 +38,15 @@ def fallback(plan: ShowPlan, state: State, args: Fallback, heard: int) -> Answer
     return state._replace(hand=state.hand._replace(fallback=args.on)), Outcome(
         accepted=True, code="fallback", message=said
     )
+
+
+@pressed("Says that a player is on tonight, or away: the stems that cover them follow (rule M2).", always, OnTonight)
+def player(plan: ShowPlan, state: State, args: OnTonight, heard: int) -> Answer:
+    covered = {stem.covers for entry in plan.entries for stem in entry.song.stems}
+    if args.player not in covered:
+        return refused(state, "player-unknown", "No stem of this show covers that player.")
+    others = tuple(p for p in state.hand.line_up if p.player != args.player)
+    line_up = tuple(sorted((*others, PlayerTonight(args.player, args.on))))
+    words = "They are on: their stems rest." if args.on else "They are away: their stems play."
+    hand = state.hand._replace(line_up=line_up)
+    return state._replace(hand=hand), Outcome(accepted=True, code="player", message=words)
