@@ -192,17 +192,16 @@ def _bring_up(
     logs = var / "logs"
     logs.mkdir(exist_ok=True)
     parts.append(Part("engine", _engine(env, var, args), env, logs / "engine.log"))
-    parts.append(Part("stage", _stage(int(env["UPBEAT_STAGE_PORT"])), env, logs / "stage.log"))
+    stage = _listening(int(env["UPBEAT_STAGE_PORT"]))
+    parts.append(_server("stage", "backend.stage_asgi", stage, env, logs))
     for part in parts:
         part.start()
     env["UPBEAT_DB_PORT"] = str(cluster.start())
     _prepare(env, var, args)
     if stopping:
         return "", ""
-    web = [PYTHON, "-m", "backend.web", "--fd", str(listening.fileno())]
-    pooled = {**env, "UPBEAT_DB_POOL": "1"}
     parts.append(Part("worker", [PYTHON, "manage.py", "work"], env, logs / "worker.log"))
-    parts.append(Part("web", web, pooled, logs / "web.log", socket=listening, forks=True))
+    parts.append(_server("web", "backend.asgi", listening, {**env, "UPBEAT_DB_POOL": "1"}, logs))
     for part in parts[-2:]:
         part.start()
     address = f"http://127.0.0.1:{port}"
@@ -234,21 +233,9 @@ def _engine(env: dict[str, str], var: Path, args: argparse.Namespace) -> list[st
     return [PYTHON, "-m", "playout.main", *said]
 
 
-def _stage(port: int) -> list[str]:
-    options = {
-        "--host": "127.0.0.1",
-        "--port": str(port),
-        "--log-level": "warning",
-        "--timeout-graceful-shutdown": "2",
-        "--ws-max-size": "1048576",
-    }
-    return [
-        PYTHON,
-        "-m",
-        "uvicorn",
-        "backend.stage_asgi:application",
-        *(p for option in options.items() for p in option),
-    ]
+def _server(name: str, module: str, listening: socket.socket, env: dict[str, str], logs: Path) -> Part:
+    command = [PYTHON, "-m", "backend.serve", f"{module}:application", "--fd", str(listening.fileno())]
+    return Part(name, command, env, logs / f"{name}.log", socket=listening, forks=True)
 
 
 def _environment(cluster: Cluster, var: Path, port: int) -> dict[str, str]:

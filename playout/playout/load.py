@@ -35,7 +35,7 @@ class Load(TypedDict):
 
     Over the last minute: ``least_ms`` of sound that was in hand, of ``ahead_ms``; ``latest_ms`` by which the
     feeder was woken late, of ``buffer_ms`` that the device waits. ``hurried``: our parts run before other
-    programs. ``word``: one word for all of it, for the ``reasons`` named.
+    programs. ``gone``: parts that have ended, and are being started again. ``word``: one word for all of it, for the ``reasons`` named.
     """
 
     word: Word
@@ -52,6 +52,7 @@ class Load(TypedDict):
     latest_ms: float | None
     buffer_ms: float
     hurried: bool
+    gone: list[str]
 
 
 # For each reason (least values of "busy" and "strained"), as what is used of what there is.
@@ -87,6 +88,7 @@ class Watch:
     def __init__(self, memory: Shared, folder: Path, ahead_ms: int, parts: Path | None):
         self._memory, self._folder, self._ahead_ms, self._parts = memory, folder, ahead_ms, parts
         self._next = self._next_families = 0.0
+        self._gone: list[str] = []
         self._families: dict[str, list[psutil.Process]] = {}
         self._spent: dict[psutil.Process, float] = {}
         self._looked = time.monotonic()
@@ -94,8 +96,10 @@ class Watch:
     def look(self) -> None:
         """Write down the load where it is due."""
         now = time.monotonic()
-        if now < self._next:
+        gone = sorted(name for name, pid in self._beside().items() if not _lives(pid))
+        if now < self._next and gone == self._gone:
             return
+        self._gone = gone
         self._next = now + EVERY_S
         if now >= self._next_families:
             self._next_families = now + FAMILY_EVERY_S
@@ -108,11 +112,17 @@ class Watch:
         memory = self._memory
         pids = {"feeder": memory.number(shared.FEEDER_PID)}
         pids |= {f"renderer-{r + 1}": memory.own(r, shared.PID) for r in range(RENDERERS)}
-        beside: dict[str, object] = {}
-        if self._parts is not None:
-            with contextlib.suppress(OSError, ValueError):
-                beside = json.loads(self._parts.read_text())
-        return pids | {n: p for n, p in beside.items() if isinstance(p, int) and n != "engine"}
+        return pids | self._beside()
+
+    def _beside(self) -> dict[str, int]:
+        """The parts that are not the engine's own."""
+        if self._parts is None:
+            return {}
+        try:
+            beside = json.loads(self._parts.read_text())
+        except (OSError, ValueError):
+            return {}
+        return {n: p for n, p in beside.items() if isinstance(p, int) and n != "engine"}
 
     def _load(self, now: float) -> Load:
         memory, rate = self._memory, self._memory.sample_rate
@@ -134,6 +144,7 @@ class Watch:
             latest_ms=None if seen is None else round(seen[1] / 1e6, 1),
             buffer_ms=round(1000 * BLOCK * device.get("choice", {}).get("buffer", 4) / rate, 1),
             hurried=bool(memory.number(shared.HURRIED)),
+            gone=self._gone,
         )
 
     def _shares(self, now: float) -> list[Part]:
@@ -152,6 +163,13 @@ class Watch:
                 seconds += spent - before.get(process, spent)
                 resident += process.memory_info().rss
         return Part(name=name, processor=round(seconds / lasted, 4), memory_mb=round(resident / _MB, 1))
+
+
+def _lives(pid: int) -> bool:
+    try:
+        return ") Z " not in Path(f"/proc/{pid}/stat").read_text()
+    except OSError:
+        return False
 
 
 def _family(pid: int) -> list[psutil.Process]:

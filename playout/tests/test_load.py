@@ -2,6 +2,7 @@
 
 import json
 import os
+import subprocess
 
 import pytest
 from material import show, song
@@ -26,6 +27,7 @@ def load(**more):
         latest_ms=1.0,
         buffer_ms=21.3,
         hurried=True,
+        gone=[],
     )
     return {**calm, **more}
 
@@ -65,3 +67,17 @@ def test_every_part_is_told_with_its_share_and_a_press_is_not_taken_for_a_busy_m
         assert state["load"]["least_ms"] > 300 or missing()
         assert state["load"]["ahead_ms"] == 1000
         assert state["load"]["buffer_ms"] == pytest.approx(341.3)
+
+
+def test_a_part_that_has_ended_is_told_while_the_show_goes_on(tmp_path):
+    with subprocess.Popen(["sleep", "60"]) as part:
+        (tmp_path / "parts.json").write_text(json.dumps({"database": part.pid, "web": os.getpid()}))
+        with Running(tmp_path, more=("--parts", str(tmp_path / "parts.json"))) as engine:
+            assert engine.load(show(song()))["ok"]
+            engine.client.press("go")
+            engine.until(lambda s: s["load"] and s["load"]["gone"] == [])
+            part.kill()
+            state = engine.until(lambda s: s["load"]["gone"] == ["database"])
+            assert state["status"] in ("count_in", "playing")
+            (tmp_path / "parts.json").write_text(json.dumps({"database": os.getpid(), "web": os.getpid()}))
+            engine.until(lambda s: s["load"]["gone"] == [])

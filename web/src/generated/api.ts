@@ -1987,12 +1987,13 @@ export interface components {
          * @enum {string}
          */
         LinkEnum: "wait" | "attacca" | "after";
-        /** @description processor: share of all cores; temperature: of the hottest part, in degrees Celsius, where known. Over the last minute: least_ms of sound that was in hand, of ahead_ms; latest_ms by which the feeder was woken late, of buffer_ms that the device waits. hurried: our parts run before other programs. word: one word for all of it, for the reasons named. */
+        /** @description processor: share of all cores; temperature: of the hottest part, in degrees Celsius, where known. Over the last minute: least_ms of sound that was in hand, of ahead_ms; latest_ms by which the feeder was woken late, of buffer_ms that the device waits. hurried: our parts run before other programs. gone: parts that have ended, and are being started again. word: one word for all of it, for the reasons named. */
         Load: {
             ahead_ms: number;
             buffer_ms: number;
             disk: number;
             disk_free_mb: number;
+            gone: string[];
             hurried: boolean;
             latest_ms: number | null;
             least_ms: number | null;

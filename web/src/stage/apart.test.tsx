@@ -2,30 +2,12 @@ import { screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 
-import { serve, show } from "@/test/helpers";
+import { load, serve, show } from "@/test/helpers";
 
-import type { Playing } from "./engine-state";
 import { LoadWord } from "./load-word";
 import { NoShow } from "./no-show";
 import { StageMenu } from "./stage-menu";
 
-const load = (more: Partial<NonNullable<Playing["load"]>> = {}): NonNullable<Playing["load"]> => ({
-  word: "calm",
-  reasons: [],
-  processor: 0.12,
-  memory: 0.31,
-  memory_free_mb: 12288,
-  disk: 0.4,
-  disk_free_mb: 51200,
-  temperature: null,
-  parts: [{ name: "feeder", processor: 0.021, memory_mb: 48 }],
-  least_ms: 870,
-  ahead_ms: 1000,
-  latest_ms: 1.2,
-  buffer_ms: 21.3,
-  hurried: true,
-  ...more,
-});
 const shows = { "GET shows/": [{ id: "t", title: "Thursday", rig_name: "Tent" }] };
 const lost = (code: string, message: string) =>
   new Response(JSON.stringify({ problems: [{ code, message }] }), { status: 400 });

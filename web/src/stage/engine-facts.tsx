@@ -12,7 +12,14 @@ function troubles(state: Playing, t: TFunction): string[] {
     state.faults ? t("stage.faults") : "",
     state.unwritten ? t("stage.unwritten") : "",
     state.renderers < 2 ? t("stage.alone") : "",
+    goneParts(state, t),
   ].filter(Boolean);
+}
+
+/** Parts beside the engine that have ended: what plays does not need them. */
+function goneParts({ load }: Playing, t: TFunction): string {
+  const names = load?.gone.map((name) => t(`stage.load.parts.${name as "web"}`)) ?? [];
+  return names.length ? t("stage.partsGone", { names: names.join(", ") }) : "";
 }
 
 /** How the engine is: what is wrong, else its dropouts, and what the device holds. */

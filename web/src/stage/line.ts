@@ -27,7 +27,7 @@ export interface Line {
   close: () => void;
 }
 
-const LONGEST_WAIT_MS = 3000;
+const LONGEST_WAIT_MS = 500;
 const BEAT_MS = 300;
 const LOST_MS = 900;
 

@@ -9,7 +9,6 @@ import { BarStrip } from "./bar-strip";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
 import { tonights } from "./endings";
-import { EngineFacts } from "./engine-facts";
 import { Now } from "./now";
 import { Road } from "./road";
 import { SectionHand } from "./section-hand";
@@ -22,21 +21,6 @@ import { WhenChoice } from "./when-choice";
 const entry = entryShown();
 const when = "next_bar" as const;
 const position = (more: object) => ({ ...playing().position, ...more });
-
-describe("the engine's facts", () => {
-  it.each([
-    [{}, /Engine steady · no dropouts · simulated, 42 ms/],
-    [{ dropouts: 3 }, /3 dropouts/],
-    [{ renderers: 1 }, /one renderer alone/],
-    [{ device_there: false, device_problem: "“Box” is gone." }, /sound goes nowhere: “Box” is gone\./],
-    [{ channels: 2, unheard: [3, 4] }, /the interface has 2 outputs: what is on sockets 3, 4 is not heard/],
-    [{ unreadable: ["Choir", "Bass"] }, /cannot be read, and is silent: Choir, Bass/],
-    [{ unwritten: true, faults: 2 }, /a fault in the sound.* · the night is not being written down/],
-  ])("say what is wrong in words %#", (more, text) => {
-    render(<EngineFacts state={playing(more)} />);
-    expect(screen.getByText(text)).toBeTruthy();
-  });
-});
 
 describe("where we are", () => {
   it("shows the section, bar and beat, and how far it is", () => {

@@ -337,6 +337,25 @@ function unavailable({ status = "playing", position, coming }: Partial<Playing>)
   };
 }
 
+export const load = (more: Partial<NonNullable<Playing["load"]>> = {}): NonNullable<Playing["load"]> => ({
+  word: "calm",
+  reasons: [],
+  processor: 0.12,
+  memory: 0.31,
+  memory_free_mb: 12288,
+  disk: 0.4,
+  disk_free_mb: 51200,
+  temperature: null,
+  parts: [{ name: "feeder", processor: 0.021, memory_mb: 48 }],
+  least_ms: 870,
+  ahead_ms: 1000,
+  latest_ms: 1.2,
+  buffer_ms: 21.3,
+  hurried: true,
+  gone: [],
+  ...more,
+});
+
 export const tonight: Playing["tonight"] = { endings: [], order: [0, 1, 2], after: null, played: [0] };
 
 export const playing = (more: Partial<Playing> = {}): Playing => ({

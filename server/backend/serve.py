@@ -1,7 +1,8 @@
-"""The web server: ``python -m backend.web --fd N``, on a listening socket that it is given.
+"""A server: ``python -m backend.serve APPLICATION --fd N``, on a listening socket that it is given.
 
 This process loads everything and serves nothing: the child that it forks does. One that ends is forked
-anew, with everything loaded, so that pages wait for a tenth of a second and not for the imports. The
+anew, with everything loaded, so that pages wait for a tenth of a second
+and not for the imports. The
 socket is the caller's: who connects meanwhile waits, and is not refused.
 """
 
@@ -17,22 +18,19 @@ import sys
 import time
 
 import uvicorn
-from django.urls import get_resolver
 
 _PR_SET_PDEATHSIG = 1
 SHORT_LIFE_S = 1.0  # one that lives no longer is not followed at once by another
 
 
 def main() -> int:
-    parser = argparse.ArgumentParser(prog="web", description="Serves the pages on a listening socket.")
+    parser = argparse.ArgumentParser(prog="serve", description="Serves an ASGI application on a listening socket.")
+    parser.add_argument("application", help="module:name")
     parser.add_argument("--fd", type=int, required=True, help="file descriptor of the socket")
-    listening = socket.socket(fileno=parser.parse_args().fd)
-    config = uvicorn.Config(
-        "backend.asgi:application", log_level="warning", timeout_graceful_shutdown=2, ws_max_size=1 << 20
-    )
+    args = parser.parse_args()
+    listening = socket.socket(fileno=args.fd)
+    config = uvicorn.Config(args.application, log_level="warning", timeout_graceful_shutdown=2, ws_max_size=1 << 20)
     config.load()
-    # Every view is imported now.
-    assert get_resolver().url_patterns
     gc.freeze()
     serving = 0
     stopping: list[int] = []
