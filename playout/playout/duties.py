@@ -15,7 +15,7 @@ from playout.checkpoint import checkpoint, keep
 from playout.feeder import DeviceNow
 from playout.load import Load
 from playout.meters import Meters
-from playout.night_log import NightLog
+from playout.night_log import Begun, NightLog
 from playout.session import Session
 from playout.shared import BLOCK, Read, Shared
 from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
@@ -113,7 +113,7 @@ class Duties:
         changed = False
         for event in span.logged():
             if begin <= event.frame + session.origin < heard:
-                self.log.add(self.loads[session.generation], record(event))
+                self.log.add(self._begun(session.generation, session.origin), record(event))
                 changed = True
         return changed
 
@@ -125,7 +125,8 @@ class Duties:
         if blocks <= 0 or session is None or session.generation not in self.loads:
             return False
         frame = max(0, heard - session.origin)
-        self.log.add(self.loads[session.generation], {"frame": frame, "kind": "dropout", "blocks": blocks})
+        show = self._begun(session.generation, session.origin)
+        self.log.add(show, {"frame": frame, "kind": "dropout", "blocks": blocks})
         return True
 
     def _log_entries(self, begin: int, heard: int) -> bool:
@@ -144,7 +145,7 @@ class Duties:
         elif isinstance(body, order.BeginEntry):
             load = self.loads.get(body.generation)
             if load is not None:
-                self.log.opened(load, self._title(load.generation), entry.frame, self.memory.sample_rate)
+                self.log.opened(self._begun(load.generation, entry.frame))
         elif isinstance(body, order.PressEntry):
             sounding = self.ahead.sounding(entry.number)
             if sounding is None or sounding[0] not in self.loads:
@@ -154,7 +155,7 @@ class Duties:
             if outcome.get("ok"):
                 self._last_press = msgspec.convert({**outcome, "args": body.args}, LastPress)
             self.log.add(
-                self.loads[generation],
+                self._begun(generation, origin),
                 {
                     "n": entry.number,
                     "frame": entry.frame - origin,
@@ -168,9 +169,10 @@ class Duties:
                 },
             )
 
-    def _title(self, generation: int) -> str:
+    def _begun(self, generation: int, origin: int) -> Begun:
         sessions = (k.session for k in self.ahead.kept)
-        return next((s.ready.show.title for s in sessions if s is not None and s.generation == generation), "")
+        title = next((s.ready.show.title for s in sessions if s is not None and s.generation == generation), "")
+        return Begun(self.loads[generation], title, origin, self.memory.sample_rate)
 
     def _keep_place(self, heard: int, leads: bool) -> None:
         """Keep the place to come back to, with what was pressed and is not heard yet."""

@@ -10,6 +10,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,25 @@ from playout.processes import calm
 VERSION = 1
 FOLDER = "night-logs"
 KEPT_DAYS = 90
+
+
+@dataclass(frozen=True)
+class Begun:
+    """A show and the output frame it began at: what the first line of its file tells."""
+
+    load: order.LoadEntry
+    title: str
+    frame: int
+    sample_rate: int
+
+    def head(self) -> str:
+        load = self.load
+        head = {"at": round(load.asked_at, 3), "kind": "night-log", "version": VERSION}
+        head |= {"sample_rate": self.sample_rate, "origin": self.frame, "title": self.title}
+        head |= msgspec.to_builtins(last_show(load))
+        head |= {"entry": load.entry, "place": msgspec.to_builtins(load.place)}
+        head |= {"hand": msgspec.to_builtins(load.hand._asdict()), "tonight": msgspec.to_builtins(load.tonight)}
+        return json.dumps(head) + "\n"
 
 
 class NightLog:
@@ -39,22 +59,21 @@ class NightLog:
         self._queue: queue.SimpleQueue[tuple[str, Any] | None] = queue.SimpleQueue()
         self._file: Any = None
         self._generation = 0
-        self._head: tuple[int, str] = 0, ""  # of the newest show: its generation, the first line of its file
         self._failed = False
         self._thread = threading.Thread(target=self._write, name="night-log", daemon=True)
         self._thread.start()
 
-    def opened(self, load: order.LoadEntry, title: str, frame: int, sample_rate: int) -> None:
-        """A show begins at an output frame: a file of its own."""
-        self._queue.put(("open", (load, title, frame, sample_rate)))
+    def opened(self, show: Begun) -> None:
+        """A show begins: a file of its own."""
+        self._queue.put(("open", show))
 
     def given_back(self) -> None:
         """The show that was loaded is not to come back by itself."""
         self._queue.put(("given back", None))
 
-    def add(self, load: order.LoadEntry, event: dict[str, Any]) -> None:
+    def add(self, show: Begun, event: dict[str, Any]) -> None:
         """Add an event to the night of a show."""
-        self._queue.put(("line", (load, {"at": round(time.time(), 3), **event})))
+        self._queue.put(("line", (show, {"at": round(time.time(), 3), **event})))
 
     def checkpoint(self, place: Checkpoint) -> None:
         self._queue.put(("checkpoint", place))
@@ -81,49 +100,38 @@ class NightLog:
     def _do(self, what: str, content: Any) -> None:
         match what:
             case "line":
-                load, event = content
-                self._go_on(load)
+                show, event = content
+                self._go_on(show)
                 self._file.write(json.dumps(event) + "\n")
                 self._file.flush()
                 self._fail(False)
             case "heard":
                 self._on_written(content)
             case "open":
-                self._open(*content)
+                self._open(content)
             case "given back":
                 (self.folder / LOADED).unlink(missing_ok=True)
             case "checkpoint":
                 replace_file(self.folder / CHECKPOINT, msgspec.json.encode(content))
 
-    def _open(self, load: order.LoadEntry, title: str, frame: int, sample_rate: int) -> None:
-        last = last_show(load)
-        head = {"kind": "night-log", "version": VERSION, "sample_rate": sample_rate, "origin": frame}
-        head |= msgspec.structs.asdict(last)
-        head["title"] = title
-        start = {
-            "entry": load.entry,
-            "place": msgspec.to_builtins(load.place),
-            "hand": msgspec.to_builtins(load.hand._asdict()),
-        }
-        start["tonight"] = msgspec.to_builtins(load.tonight)
-        self._head = load.generation, json.dumps({"at": round(time.time(), 3), **head, **start}) + "\n"
+    def _open(self, show: Begun) -> None:
+        replace_file(self.folder / LOADED, msgspec.json.encode(last_show(show.load)))
         _forget_old(self.folder / FOLDER)
-        self._go_on(load)
+        self._go_on(show)
         self._fail(False)
-        replace_file(self.folder / LOADED, msgspec.json.encode(last))
 
-    def _go_on(self, load: order.LoadEntry) -> None:
-        """Write in the night of a show, which another renderer may have begun."""
-        if load.generation == self._generation:
+    def _go_on(self, show: Begun) -> None:
+        """Write in the night of a show, which another renderer may have begun, or may have failed to begin."""
+        if show.load.generation == self._generation:
             return
         self._close()
-        path = self.folder / FOLDER / name_of(load)
+        path = self.folder / FOLDER / name_of(show.load)
         path.parent.mkdir(parents=True, exist_ok=True)
         self._file = open(path, "a", encoding="utf-8")
-        if self._file.tell() == 0 and self._head[0] == load.generation:
-            self._file.write(self._head[1])
+        if self._file.tell() == 0:
+            self._file.write(show.head())
             self._file.flush()
-        self._generation = load.generation
+        self._generation = show.load.generation
 
     def _close(self) -> None:
         if self._file is not None:

@@ -11,6 +11,7 @@ from material import RATE, ramp_stem, show, song, write_wav
 from process import Running, free_port
 
 from playout import shared
+from upbeat.show.replay import read_night
 
 BAR = 2 * RATE
 WITHOUT_RANK = ("setpriv", "--bounding-set", "-sys_nice,-ipc_lock", "--inh-caps", "-sys_nice,-ipc_lock")
@@ -62,11 +63,15 @@ def test_a_disk_that_takes_nothing_is_told_and_the_music_goes_on(tmp_path, missi
         assert (state["faults"], state["renderers"]) == (0, 2)
         assert state["dropouts"] <= missing()
         assert engine.client.press("pull_house")["accepted"]
+        # The one that could not begin the night is gone as well: the other one begins it.
+        engine.kill_part("leader")
+        engine.until(lambda s: s["renderers"] == 2)
         # What comes later is written as soon as the disk takes it.
         nights.unlink()
         engine.until(lambda s: not s["unwritten"])
         engine.client.press("bring_back")
         engine.until(lambda s: '"bring_back"' in engine.night().read_text())
+        assert read_night(engine.night()).head["show"] == "evening"
 
 
 @pytest.mark.parametrize("harm", ["missing", "half written", "of another kind"])
