@@ -31,7 +31,7 @@ export function BarStrip({ entry, state }: { entry: EntryShown; state: Playing }
           <li
             key={i}
             aria-current={here ? "true" : undefined}
-            className={`flex min-h-[52px] flex-col justify-between border-r border-line px-2 py-[5px] last:border-r-0 ${here ? "bg-brassbg" : ""}`}
+            className={`flex min-h-[54px] flex-col justify-between border-r border-line px-2 py-[5px] last:border-r-0 ${here ? "bg-brassbg" : ""}`}
           >
             <span className="flex min-w-0 items-baseline gap-2">
               <span

@@ -30,7 +30,7 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
       aria-label={t("stage.now")}
       className={`k${step.colour} grid grid-cols-[132px_minmax(0,1fr)_190px] gap-[18px]`}
     >
-      <div className="min-w-0 self-start overflow-hidden border-[5px] border-[var(--k)] bg-[var(--kb)] text-center text-[104px] font-extrabold leading-[142px] text-[var(--k)] [font-stretch:75%]">
+      <div className="min-w-0 self-start overflow-hidden border-[5px] border-[var(--k)] bg-[var(--kb)] text-center text-[98px] font-extrabold leading-[126px] text-[var(--k)] [font-stretch:75%]">
         {step.mark}
       </div>
       <div className="min-w-0">

@@ -8,6 +8,8 @@ import { isByHand } from "./endings";
 import { can, isMoving, type Playing, whyNot } from "./engine-state";
 import { StageButton } from "./stage-button";
 
+const FIT_ONE_ROW = 7;
+
 interface Props {
   entry: EntryShown;
   state: Playing;
@@ -22,6 +24,7 @@ interface Props {
 export function Road({ entry, state, tap }: Props) {
   const { t } = useTranslation();
   const road = useRef<HTMLDivElement>(null);
+  const bars = entry.steps.reduce((sum, step) => sum + step.bars, 0);
   const here = isMoving(state) || state.status === "stopped" ? state.position.step : -1;
   useEffect(() => {
     const [all, cell] = [road.current, road.current?.children[here]];
@@ -38,6 +41,8 @@ export function Road({ entry, state, tap }: Props) {
       {entry.steps.map((step, i) => (
         <Cell key={i} step={step} index={i} here={here === i} state={state} tap={tap} />
       ))}
+      {/* The last of several rows is not stretched: a bar is as wide in it as in the others. */}
+      {entry.steps.length > FIT_ONE_ROW && <span style={{ flex: `${bars / 2} 0 0` }} />}
     </div>
   );
 }

@@ -179,23 +179,29 @@ function Middle({ show, entry, state, stage, held, when, setWhen, words, toggleW
   const { t } = useTranslation();
   const players = usePlayers();
   return (
-    <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto px-[18px] py-[14px]">
-      <Now entry={entry} state={state} />
-      <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} when={when} press={stage.press} />
-      <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
-      <BarStrip entry={entry} state={state} />
-      <div className="grid grid-cols-[minmax(0,1fr)_64px] items-start gap-2">
+    <div className="flex min-h-0 min-w-0 flex-col px-[18px] pb-[10px]">
+      <div className="flex min-h-0 flex-1 flex-col gap-[9px] overflow-auto pt-[10px] pb-1 *:flex-none">
+        <Now entry={entry} state={state} />
+        <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} when={when} press={stage.press} />
+        <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
+        <div className="grid grid-cols-[minmax(0,1fr)_64px] gap-2">
+          <BarStrip entry={entry} state={state} />
+          <StageButton
+            className="btn col-start-2 min-h-[56px]! flex-col! gap-0! px-1!"
+            pressed={words}
+            onPress={toggleWords}
+          >
+            {t("stage.words")}
+            <small>W</small>
+          </StageButton>
+        </div>
         {words ? (
           <SectionSaid step={entry.steps[state.position.step]} />
         ) : (
           <StemsNow entry={entry} state={state} players={players.data ?? []} press={stage.press} />
         )}
-        <StageButton className="btn min-h-[56px]! flex-col! gap-0! px-1!" pressed={words} onPress={toggleWords}>
-          {t("stage.words")}
-          <small>W</small>
-        </StageButton>
+        <WhenChoice when={when} setWhen={setWhen} state={state} />
       </div>
-      <WhenChoice when={when} setWhen={setWhen} state={state} />
       <Transport
         state={state}
         entry={entry}
