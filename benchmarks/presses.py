@@ -59,6 +59,10 @@ async def pressed(port: int, cookie: str, address: str, seconds: float) -> list[
     took: list[float] = []
     where = f"ws://127.0.0.1:{port}/ws/stage/"
     async with websockets.connect(where, additional_headers=headers, origin=address, max_size=None) as line:
+        # As a page does: nothing is pressed before there is a state.
+        while "state" not in json.loads(await line.recv()):
+            pass
+        await line.send('{"seen": true}')
         end, number = time.monotonic() + seconds, 0
         while time.monotonic() < end:
             number += 1
