@@ -25,6 +25,7 @@ def typescript() -> str:
         "WHENS": WHENS,
     }
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
+    lines.append(f"export const BOUNCE_MS = {limits.BOUNCE_MS};")
     return "\n".join(lines) + "\n"
 
 

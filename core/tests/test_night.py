@@ -12,7 +12,7 @@ from upbeat.play.advance import advance
 from upbeat.play.events import record
 from upbeat.play.presses import PRESSES, press, reasons
 from upbeat.play.state import WHENS, standing_by
-from upbeat.play.view import coming
+from upbeat.play.view import coming, tonight_now
 from upbeat.show.left import after_s, own_left_s
 
 METERS = ("2/4", "3/4", "4/4", "6/8", "7/8")
@@ -253,6 +253,7 @@ def test_p7_straight_on_falls_on_the_frame_where_the_last_bar_ends(three):
 def test_p3_the_order_of_the_night_is_changed_and_followed(three):
     _, state = played(three, (1, "move", {"entry": 2, "to": 1}), seconds=20)
     assert (state.status, state.music.entry) == ("standby", 2)
+    assert tonight_now(three.plan, state.music)["following"] == 1
     state, outcome = press(three.plan, state, "stand_by")
     assert (outcome.accepted, state.music.entry) == (True, 1)
 

@@ -68,6 +68,7 @@ SLOT_MINUTES, INTERVAL_MINUTES, LINK_S = Range(1, 1440), Range(0, 240), Range(0,
 TARGET_LUFS = Range(-36, -8)
 
 # Presses
+BOUNCE_MS = 60  # two hits of one press so soon are one
 FADE_AWAY_S, MORE_ROUNDS, HAND_ENDINGS = Range(0.1, 30), Range(1, 16), Range(0, 32)
 
 # Outputs

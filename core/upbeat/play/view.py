@@ -7,7 +7,7 @@ from typing import TypedDict
 import numpy as np
 
 from upbeat.play.plan import EntryPlan, ShowPlan
-from upbeat.play.runs import landing, natural_end, step_of, successor, tonights_order
+from upbeat.play.runs import following_entry, landing, natural_end, step_of, successor, tonights_order
 from upbeat.play.state import WHENS, Asked, Music, Run, State, When
 from upbeat.song.forms import EndingKind
 
@@ -54,13 +54,14 @@ class AfterNow(TypedDict):
 
 class TonightNow(TypedDict):
     """What is other than prepared tonight. ``order``: every entry, in the order they are to be played; ``played``: those
-    that have begun.
+    that have begun; ``following``: the one that comes after the present one, None after the last.
     """
 
     endings: list[EndingNow]
     order: list[int]
     after: AfterNow | None
     played: list[int]
+    following: int | None
 
 
 def position(plan: ShowPlan, state: State, frame: int) -> Position:
@@ -151,6 +152,7 @@ def landings(plan: ShowPlan, state: State) -> dict[When, int]:
 def tonight_now(plan: ShowPlan, music: Music) -> TonightNow:
     """What was changed on the spot, for pages."""
     after = music.tonight.after
+    following = following_entry(plan, music, music.entry) if plan.entries else None
     return TonightNow(
         endings=[
             EndingNow(entry=e.entry, step=e.step, kind=e.ending.kind, times=e.ending.times)
@@ -159,4 +161,5 @@ def tonight_now(plan: ShowPlan, music: Music) -> TonightNow:
         order=list(tonights_order(plan, music)),
         after=None if after is None else AfterNow(entry=after.entry, straight_on=after.straight_on),
         played=list(music.tonight.played),
+        following=None if following is None else following.entry,
     )

@@ -3510,10 +3510,11 @@ export interface components {
             looks: components["schemas"]["Look"][];
             empty: components["schemas"]["CellPlace"][];
         };
-        /** @description What is other than prepared tonight. order: every entry, in the order they are to be played; played: those that have begun. */
+        /** @description What is other than prepared tonight. order: every entry, in the order they are to be played; played: those that have begun; following: the one that comes after the present one, None after the last. */
         TonightNow: {
             after: components["schemas"]["AfterNow"] | null;
             endings: components["schemas"]["EndingNow"][];
+            following: number | null;
             order: number[];
             played: number[];
         };

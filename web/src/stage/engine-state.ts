@@ -19,8 +19,6 @@ export const whyNot = (state: Playing, press: PressName): string | undefined => 
 
 export const isPlaying = (state: EngineState | null): state is Playing => state !== null && "position" in state;
 
-/** The entry that comes after the present one: chosen for tonight, else by tonight's order. */
-export function followingOf(entries: EntryShown[], { tonight, position, status, entry }: Playing) {
-  const now = status === "playing" || status === "count_in" || status === "stopped" ? position.entry : entry;
-  return entries[tonight.after?.entry ?? tonight.order[tonight.order.indexOf(now) + 1] ?? -1];
-}
+/** The entry that comes after the present one, as the engine says. */
+export const followingOf = (entries: EntryShown[], { tonight }: Playing): EntryShown | undefined =>
+  entries[tonight.following ?? -1];

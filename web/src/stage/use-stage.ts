@@ -5,10 +5,10 @@ import { Speaker } from "@/hear/speaker";
 import type { Press } from "@/api/edits";
 import type { Described, PressAnswer } from "@/api/types";
 
+import { BOUNCE_MS } from "@/generated/core";
+
 import type { EngineState } from "./engine-state";
 import { type Line, openLine } from "./line";
-
-const BOUNCE_MS = 60;
 
 export interface Said {
   text: string;
