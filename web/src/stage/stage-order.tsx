@@ -82,6 +82,7 @@ function Row({ entry, index, place, last, state, press }: RowProps) {
         <button
           type="button"
           data-grip
+          onMouseDown={(e) => e.preventDefault()}
           className="flex cursor-grab items-center justify-center text-soft"
           {...attributes}
           {...listeners}
@@ -100,7 +101,7 @@ function Row({ entry, index, place, last, state, press }: RowProps) {
       )}
       {!last && (
         <p className="px-[14px] py-px pl-[46px] text-[11px] text-soft">
-          {t(`stage.link.${entry.link.kind}`, { seconds: entry.link.seconds })}
+          {t(`stage.link.${linkOf(entry, now, state)}`, { seconds: entry.link.seconds })}
         </p>
       )}
     </li>
@@ -143,3 +144,7 @@ function Title({ entry, index, place, state, press }: Omit<RowProps, "last">) {
 /** Whether an entry is the one that plays, was stopped or stands by. */
 const isNow = (index: number, state: Playing): boolean =>
   index === (isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry);
+
+/** What follows an entry: its link, or for the one that plays what was asked for tonight. */
+const linkOf = (entry: EntryShown, now: boolean, { tonight: { after } }: Playing): EntryShown["link"]["kind"] =>
+  now && after ? (after.straight_on ? "attacca" : "wait") : entry.link.kind;

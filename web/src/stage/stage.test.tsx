@@ -181,11 +181,15 @@ describe("the sides of the stage", () => {
     const after = { entry: 1, straight_on: false };
     rerender(<StageOrder entries={two} state={playing({ tonight: { ...tonight, after } })} press={press} />);
     expect(screen.getByText(/stands by after this song/)).toBeTruthy();
+    expect(screen.getByText("wait for go")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Straight on" }));
     expect(press.mock.calls).toEqual([
       ["play_after", { entry: 1 }],
       ["play_after", { entry: 1, straight_on: true }],
     ]);
+    const on = { entry: 1, straight_on: true };
+    rerender(<StageOrder entries={two} state={playing({ tonight: { ...tonight, after: on } })} press={press} />);
+    expect(screen.getByText("attacca")).toBeTruthy();
   });
   it("follows the order of the night and tells what was played", () => {
     const two = [entry, entryShown({ id: "f", title: "Kites" })];
