@@ -179,7 +179,9 @@ describe("the sides of the stage", () => {
     const { rerender } = render(<StageOrder entries={two} state={playing()} press={press} />);
     await userEvent.click(screen.getByRole("button", { name: /^2 ?Kites/ }));
     const after = { entry: 1, straight_on: false };
-    rerender(<StageOrder entries={two} state={playing({ tonight: { ...tonight, after } })} press={press} />);
+    rerender(
+      <StageOrder entries={two} state={playing({ tonight: { ...tonight, order: [0, 1], after } })} press={press} />,
+    );
     expect(screen.getByText(/stands by after this song/)).toBeTruthy();
     expect(screen.getByText("wait for go")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Straight on" }));
@@ -188,7 +190,9 @@ describe("the sides of the stage", () => {
       ["play_after", { entry: 1, straight_on: true }],
     ]);
     const on = { entry: 1, straight_on: true };
-    rerender(<StageOrder entries={two} state={playing({ tonight: { ...tonight, after: on } })} press={press} />);
+    rerender(
+      <StageOrder entries={two} state={playing({ tonight: { ...tonight, order: [0, 1], after: on } })} press={press} />,
+    );
     expect(screen.getByText("attacca")).toBeTruthy();
   });
   it("follows the order of the night and tells what was played", () => {
