@@ -41,6 +41,7 @@ from upbeat.show.ready import make_ready
 from upbeat.show.replay import Night, read_night, replay
 
 WHENS = ("at_once", "next_bar", "in_2_bars", "section_end")
+PART_WHENS = ("at_once", "next_bar", "section_end")
 PARTS = ("feeder", "leader", "follower")
 
 
@@ -127,12 +128,28 @@ def _chosen(engine: Running, rng: random.Random, state: dict) -> dict:
             return press(rng.choice(["pull_house", "bring_back"]))
         if dice < 0.2:
             return press("fallback", on=rng.random() < 0.3)
+        if dice < 0.4:
+            return _by_hand(engine, rng, state)
         return press("go_to", step=rng.randrange(4), when=rng.choice(WHENS))
     if state["status"] == "stopped":
         return press(rng.choice(["resume", "go"]))
     if state["status"] == "finished":
         return press("stand_by", entry=0)
     return press("go")
+
+
+def _by_hand(engine: Running, rng: random.Random, state: dict) -> dict:
+    """A press of a part that somebody might make."""
+    press = engine.client.press
+    parts = [f"stem:{s['id']}" for s in state["stems"]] + ["click", "cues"]
+    part, beats = rng.choice(parts), rng.choice((0, 0, 4, 8))
+    match rng.randrange(4):
+        case 0 | 1:
+            return press("level", part=part, db=rng.uniform(-20, 3), beats=beats)
+        case 2:
+            return press("in_out", part=part, on=rng.random() < 0.5, when=rng.choice(PART_WHENS), beats=beats)
+        case _:
+            return press("as_prepared")
 
 
 def _killed(engine: Running, rng: random.Random) -> int:

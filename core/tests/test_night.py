@@ -47,6 +47,9 @@ def a_show(draw: random.Random, folder):
     return ready(show(*songs, links=tuple(draw.choice(LINKS) for _ in songs)), folder)
 
 
+PARTS = ("click", "cues", "feed:house", "stem:none")
+
+
 def a_press(draw: random.Random, plan) -> tuple[str, dict]:
     name = draw.choice(("go", *sorted(PRESSES)))
     entries, steps = len(plan.entries), max(len(e.steps) for e in plan.entries)
@@ -66,6 +69,15 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
         "fade_away": lambda: {"seconds": draw.choice((0.0, 0.3, 2.0))},
         "fallback": lambda: {"on": draw.random() < 0.5},
         "player": lambda: {"player": "pia", "on": draw.random() < 0.5},
+        "level": lambda: {"part": draw.choice(PARTS), "db": draw.uniform(-61, 13), "beats": draw.choice((0, 3))},
+        "in_out": lambda: {
+            "part": draw.choice(PARTS),
+            "on": draw.choice((True, False, None)),
+            "when": draw.choice(("at_once", "next_bar", "section_end")),
+            "beats": draw.choice((0, 0.5, 4)),
+        },
+        "alone": lambda: {"part": draw.choice(PARTS), "on": draw.random() < 0.5},
+        "as_prepared": lambda: draw.choice(({}, {"part": draw.choice(PARTS)})),
     }.get(name, dict)()
     return name, args
 

@@ -69,6 +69,7 @@ TARGET_LUFS = Range(-36, -8)
 
 # Presses
 BOUNCE_MS = 60  # two hits of one press so soon are one
+HAND_DB, HAND_BEATS, HAND_PARTS = Range(-60, 12), Range(0, 32), Range(0, 256)
 FADE_AWAY_S, MORE_ROUNDS, HAND_ENDINGS = Range(0.1, 30), Range(1, 16), Range(0, 32)
 
 # Outputs

@@ -82,10 +82,20 @@ def join(ahead: Ahead, loaded: Loaded | None, base: Base | None) -> None:
 def _remembered(session: Session, points: list[tuple[int, int, State]], frame: int) -> tuple[int, int, State]:
     """The last point from which all that is heard after ``frame`` can be made: what changes over beats is whole."""
     early = [p for p in points if p[0] <= frame] or points[:1]
-    music, plan = early[-1][2].music, session.ready.plan
-    slow = [r for r in (*music.past, music.run) if r is not None and plan.entries[r.entry].steps[r.step].fades]
-    begins = min((r.out_start - r.lead + session.origin for r in slow), default=frame)
-    return next((p for p in reversed(early) if p[0] < begins), early[0]) if slow else early[-1]
+    while len(early) > 1 and (begins := _begun(session, early[-1][2])) is not None:
+        early = [p for p in early[:-1] if p[0] < begins] or early[:1]
+    return early[-1]
+
+
+def _begun(session: Session, state: State) -> int | None:
+    """The output frame at which the first change over beats began that is under way in a state."""
+    music, plan = state.music, session.ready.plan
+    frames = [m.frame for m in state.hand.moves]
+    for run in (r for r in (*music.past, music.run) if r is not None):
+        fades = [length for _, length in plan.entries[run.entry].steps[run.step].fades]
+        if fades and state.head < run.out_start + max(fades):
+            frames.append(run.out_start - run.lead)
+    return min(frames) + session.origin if frames else None
 
 
 def _apply(ahead: Ahead, session: Session, applied: int) -> int:

@@ -13,7 +13,8 @@ from playout.files import replace_file
 from playout.order import LoadEntry
 from playout.session import Session
 from playout.shared import RENDERERS, Shared
-from upbeat.play.state import Hand, Place, State, Tonight
+from upbeat.play.hand import Hand
+from upbeat.play.state import Place, State, Tonight
 from upbeat.play.view import position
 
 Kind = TypeVar("Kind")

@@ -8,7 +8,8 @@ import msgspec
 
 from playout.devices import Choice
 from upbeat.errors import refuse
-from upbeat.play.state import Hand, Place, Tonight
+from upbeat.play.hand import Hand
+from upbeat.play.state import Place, Tonight
 
 MOST_BYTES = 64 << 10
 Whole = Annotated[int, msgspec.Meta(ge=-(2**31), le=2**31)]

@@ -21,9 +21,10 @@ from playout.shared import BLOCK, Read, Shared
 from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
 from playout.wire import pack_tap
 from upbeat.play.advance import Span
-from upbeat.play.events import record
+from upbeat.play.events import Event, record
 
 STATES_A_SECOND = 25
+LONGEST_WORD_S = 2
 SAVED_EVERY_S = 30.0
 UNLOGGED_S = 60  # how long what was heard is kept for the log
 Publish = Callable[[bytes, bytes], None]
@@ -231,7 +232,19 @@ class Duties:
         said["peak"], said["rms"] = self._meters.read(outputs)
         if session is None or state is None:
             return empty_state(said)
-        return engine_state(said, session, state, session.generation, heard - session.origin)
+        events = self._sounding(session, heard - session.origin)
+        return engine_state(said, session, state, session.generation, heard - session.origin, events)
+
+    def _sounding(self, session: Session, heard: int) -> list[Event]:
+        """Clicks and words that may sound at a frame of the session."""
+        oldest = heard - LONGEST_WORD_S * self.memory.sample_rate
+        return [
+            event
+            for planned in self.ahead.spans
+            if planned.session is session and planned.span is not None and oldest < planned.span.end
+            for event in planned.span.events
+            if planned.span.start <= heard
+        ]
 
     # --- bases --------------------------------------------------------------------------
 

@@ -7,7 +7,8 @@ from typing import Annotated, NamedTuple
 import msgspec
 
 from playout.commands import Name, Scalar
-from upbeat.play.state import Hand, Place, Tonight
+from upbeat.play.hand import Hand
+from upbeat.play.state import Place, Tonight
 
 
 class PressEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="press"):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,14 +10,19 @@ import numpy as np
 
 from upbeat.audio.file_pcm import FilePcm, SilentPcm
 from upbeat.errors import Problem
+from upbeat.mix.moment import guide_peaks, stem_peaks
 from upbeat.mix.render import Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance, passed
+from upbeat.play.events import Event
+from upbeat.play.hand import Hand
 from upbeat.play.presses import Outcome, just_ended, press, reasons
-from upbeat.play.state import Hand, Music, State, Tonight, When
-from upbeat.play.view import Coming, coming, landings
+from upbeat.play.state import Music, State, Tonight, When
+from upbeat.play.view import Coming, coming, landings, run_at
 from upbeat.show.left import after_s, own_left_s
 from upbeat.show.ready import ReadyShow
+
+METERED = 1024  # frames that a meter of a stem looks at
 
 
 @dataclass(frozen=True)
@@ -130,6 +135,23 @@ class Session:
             for stem in audio.stems:
                 if isinstance(stem.pcm, FilePcm):
                     stem.pcm.read_ahead()
+
+    def peaks(self, state: State, heard: int, events: Iterable[Event]) -> tuple[list[float], list[float]]:
+        """How loud every stem is at frame ``heard`` of the session, and click and cues; nothing where nothing plays."""
+        plan, audio, run = self.ready.plan, self.ready.audio, run_at(state.music, heard)
+        if run is None:
+            return [], [0.0, 0.0]
+        stems = stem_peaks(
+            plan,
+            audio,
+            self.ready.show.away,
+            state.hand,
+            entry=run.entry,
+            step=run.step,
+            src=run.src(heard),
+            frames=METERED,
+        )
+        return stems, guide_peaks(audio, state.hand, events, heard, heard + METERED)
 
     def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:
         """What every stem of an entry does in a step, worked out when one of them changes."""

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, Literal, NotRequired, TypedDict
 
 from playout.load import Load
 from playout.session import Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow, away_now
+from upbeat.play.events import Event
 from upbeat.play.state import State, Status, When
-from upbeat.play.view import Coming, Position, TonightNow, position, tonight_now
+from upbeat.play.view import Coming, PartNow, Position, TonightNow, parts_now, position, tonight_now
 
 
 class ProblemDict(TypedDict):
@@ -86,7 +88,7 @@ class EngineState(DeviceState):
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
-    device does not have. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once.
+    device does not have. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once.
     """
 
     status: Status
@@ -103,6 +105,10 @@ class EngineState(DeviceState):
     sample_rate: int
     taps: list[str]
     stems: list[StemNow]
+    parts: list[PartNow]
+    alone_in_house: bool
+    stem_peak: list[float]
+    guide_peak: list[float]
     unavailable: dict[str, ProblemDict]
     unreadable: list[str]
     unheard: list[int]
@@ -114,12 +120,18 @@ def empty_state(device: DeviceState) -> EmptyState:
     return {**device, "status": "empty"}
 
 
-def engine_state(device: DeviceState, session: Session, state: State, loads: int, heard: int) -> EngineState:
-    """The state as it is heard at frame ``heard`` of the session; ``state``: the one that a press would find."""
+def engine_state(
+    device: DeviceState, session: Session, state: State, loads: int, heard: int, events: Sequence[Event] = ()
+) -> EngineState:
+    """The state as it is heard at frame ``heard`` of the session; ``state``: the one that a press would find.
+
+    ``events``: what sounds there, of click and cues.
+    """
     plan = session.ready.plan
     heard = max(0, min(heard, state.head))
     at = position(plan, state, heard)
     unavailable, following = session.choices(state)
+    stem_peak, guide_peak = session.peaks(state, heard, events)
     return {
         **device,
         "status": state.status,
@@ -136,6 +148,10 @@ def engine_state(device: DeviceState, session: Session, state: State, loads: int
         "sample_rate": plan.sample_rate,
         "taps": list(session.renderer.taps),
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
+        "parts": parts_now(plan, state),
+        "alone_in_house": state.hand.alone_in_house,
+        "stem_peak": [round(p, 4) for p in stem_peak],
+        "guide_peak": [round(p, 4) for p in guide_peak],
         "unreadable": session.unreadable(),
         "unheard": session.unheard(device["channels"]),
         "left_s": session.left_s(state),

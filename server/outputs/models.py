@@ -51,6 +51,8 @@ class Feed(models.Model):
     kind = models.CharField(max_length=8, choices=Kind.choices)
     channels = models.PositiveSmallIntegerField(default=2, validators=within(FEED_CHANNELS))
     gain_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))
+    #: What is alone by hand is heard alone in it (rule M7).
+    alone = models.BooleanField(default=False)
     position = models.PositiveIntegerField(default=0)
 
     class Meta:

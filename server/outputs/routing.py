@@ -21,6 +21,7 @@ def feeds_document(band: Band) -> list[dict[str, Any]]:
             "kind": f.kind,
             "channels": f.channels,
             "gain_db": f.gain_db,
+            "alone": f.alone,
             "sends": [{"source": s.source, "gain_db": s.gain_db} for s in f.sends.all()],
         }
         for f in Feed.objects.filter(band=band).prefetch_related("sends")

@@ -141,7 +141,7 @@ class FeedSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Feed
-        fields = ["id", "name", "kind", "channels", "gain_db", "position", "sends"]
+        fields = ["id", "name", "kind", "channels", "gain_db", "alone", "position", "sends"]
 
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Feed:

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from upbeat.mix.routing import Column, Routing, feed_blocks, feed_order, gain, socket_rows
-from upbeat.mix.sounding import away_now, stem_gain
+from upbeat.mix.sounding import away_now, hand_gain, stem_gain, whole_gain
 from upbeat.mix.stem_audio import ShowAudio
+from upbeat.play.hand import Hand
 from upbeat.play.plan import ShowPlan
-from upbeat.play.state import Hand
 from upbeat.song.stems import GROUPS, Stem
+
+MOST_KEPT = 512
 
 
 class Matrices:
@@ -64,11 +66,18 @@ class Matrices:
 
     def of_step(self, entry: int, step: int, hand: Hand) -> np.ndarray:
         """(rows, stem channels) of an entry in a step."""
-        own = self.plan.entries[entry].steps[step]
+        own, hand = self.plan.entries[entry].steps[step], hand.settled
         key = (entry, own.tacet, own.levels, hand, self.hushed, self.lifted)
-        if key not in self._kept:
-            self._kept[key] = self._of_step(entry, own.tacet, dict(own.levels), hand)
-        return self._kept[key]
+        return self._keep(key, lambda: self._of_step(entry, own.tacet, dict(own.levels), hand))
+
+    def _keep(self, key: tuple, make: Callable[[], np.ndarray]) -> np.ndarray:
+        found = self._kept.get(key)
+        if found is None:
+            # A fader that is moved for hours makes a matrix at every step of it.
+            if len(self._kept) >= MOST_KEPT:
+                self._kept.clear()
+            found = self._kept[key] = make()
+        return found
 
     def _of_step(self, entry: int, tacet: frozenset[str], levels: Mapping[str, float], hand: Hand) -> np.ndarray:
         audio, columns = self.audio.entries[entry], self._columns[entry]
@@ -76,46 +85,79 @@ class Matrices:
         mixed = hand.fallback and any(s.purpose == "full_mix" for s in stems)
         whole, silent = gain(self.plan.entries[entry].song.gain_db), tacet | self.hushed
         away = away_now(self.away, hand)
-        gains = {f"stem:{s.id}": whole * stem_gain(s, away, silent, mixed, levels.get(s.id, 0.0)) for s in stems}
+        gains = {}
+        for s in stems:
+            part = f"stem:{s.id}"
+            own = stem_gain(s, away, silent, mixed, levels.get(s.id, 0.0), hand.part(part).on)
+            gains[part] = whole * own * hand_gain(hand, part)
         flipped = {f"stem:{s.id}" for s in stems if s.flip_side}
         sides = [-gains[c.source] if c.source in flipped and c.channel == 1 else gains[c.source] for c in columns]
         barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
-        matrix = self._of(columns, sides, hand.house_pulled, barred)
+        matrix = self._of(columns, sides, hand, barred)
         # Stems are copied as they lie in the file; the scale of 16-bit ones is a gain like any other.
         matrix *= np.array([s.scale for s in audio.stems for _ in range(s.pcm.shape[1])], dtype=np.float32)
         return matrix
 
     def of_source(self, columns: tuple[Column, ...], hand: Hand) -> np.ndarray:
         """(rows, columns) of a source whose columns are the same for every song."""
-        key = (columns, hand.house_pulled)
-        if key not in self._kept:
-            self._kept[key] = self._of(columns, [1.0] * len(columns), hand.house_pulled)
-        return self._kept[key]
+        hand = hand.settled
+        gains = [whole_gain(hand, c.source) for c in columns]
+        return self._keep((columns, hand), lambda: self._of(columns, gains, hand))
 
     def of_buses(self, hand: Hand) -> np.ndarray:
         """(rows, bus channels): what the buses give to the rows, and to each other."""
-        key = ("buses", hand.house_pulled)
-        if key not in self._kept:
-            identity = {feed: np.eye(self.bus_channels)[columns] for feed, columns in self.bus_columns.items()}
-            heard, inputs = feed_blocks(
-                self.routing,
-                [Column(source="bus")] * self.bus_channels,
-                [0.0] * self.bus_channels,
-                house_on=not hand.house_pulled,
-                outputs=identity,
-            )
-            self._kept[key] = self._stacked(heard, inputs, self.bus_channels)
-        return self._kept[key]
+        hand = hand.settled
+        return self._keep(("buses", hand), lambda: self._of_buses(hand))
+
+    def _of_buses(self, hand: Hand) -> np.ndarray:
+        identity = {feed: np.eye(self.bus_channels)[columns] for feed, columns in self.bus_columns.items()}
+        heard, inputs = feed_blocks(
+            self.routing,
+            [Column(source="bus")] * self.bus_channels,
+            [0.0] * self.bus_channels,
+            house_on=not hand.house_pulled,
+            outputs=identity,
+            trims=self._trims(hand),
+        )
+        return self._stacked(heard, heard, inputs, self.bus_channels)
+
+    def _trims(self, hand: Hand) -> dict[str, float]:
+        return {f.id: whole_gain(hand, f"feed:{f.id}") for f in self.routing.feeds}
 
     def _of(
-        self, columns: Sequence[Column], gains: Sequence[float], pulled: bool, barred: frozenset[str] = frozenset()
+        self, columns: Sequence[Column], gains: Sequence[float], hand: Hand, barred: frozenset[str] = frozenset()
     ) -> np.ndarray:
-        nothing = dict.fromkeys(self.bus_columns)
-        heard, inputs = feed_blocks(self.routing, columns, gains, house_on=not pulled, barred=barred, outputs=nothing)
-        return self._stacked(heard, inputs, len(columns))
+        heard, inputs = self._blocks(columns, gains, hand, barred)
+        if not hand.alone:
+            return self._stacked(heard, heard, inputs, len(columns))
+        only = [g if c.source in hand.alone else 0.0 for g, c in zip(gains, columns, strict=True)]
+        alone, alone_inputs = self._blocks(columns, only, hand, barred)
+        asks = {f.id for f in self.routing.feeds if f.alone or (hand.alone_in_house and f.kind == "house")}
+        sockets = {feed: alone[feed] if feed in asks else block for feed, block in heard.items()}
+        into = {feed: alone_inputs[feed] if feed in asks else block for feed, block in inputs.items()}
+        return self._stacked(sockets, alone, into, len(columns))
 
-    def _stacked(self, heard: Mapping[str, np.ndarray], inputs: Mapping[str, np.ndarray], columns: int) -> np.ndarray:
-        blocks = [socket_rows(self.routing, heard, columns), *(heard[t] for t in self.taps)]
+    def _blocks(
+        self, columns: Sequence[Column], gains: Sequence[float], hand: Hand, barred: frozenset[str]
+    ) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
+        return feed_blocks(
+            self.routing,
+            columns,
+            gains,
+            house_on=not hand.house_pulled,
+            barred=barred,
+            outputs=dict.fromkeys(self.bus_columns),
+            trims=self._trims(hand),
+        )
+
+    def _stacked(
+        self,
+        heard: Mapping[str, np.ndarray],
+        tapped: Mapping[str, np.ndarray],
+        inputs: Mapping[str, np.ndarray],
+        columns: int,
+    ) -> np.ndarray:
+        blocks = [socket_rows(self.routing, heard, columns), *(tapped[t] for t in self.taps)]
         blocks += [inputs[feed] for feed in self.bus_columns]
         return np.ascontiguousarray(np.vstack(blocks), dtype=np.float32)
 
@@ -123,7 +165,7 @@ class Matrices:
         """Which rows are silent while the house is pulled (boolean)."""
         probe = [Column(source=f"group:{g}", group=g) for g in GROUPS]
         probe += [Column(source=s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")]
-        on, off = (self._of(probe, [1.0] * len(probe), pulled) for pulled in (False, True))
+        on, off = (self._of(probe, [1.0] * len(probe), Hand(house_pulled=pulled)) for pulled in (False, True))
         return np.asarray((on != off).any(axis=1))
 
 

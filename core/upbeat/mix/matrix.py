@@ -127,8 +127,8 @@ class Ramped:
     ) -> None:
         """Head for ``matrix``, to be there after ``frames``; ``slow``: stems (by their place) that take longer.
 
-        What was under way is given up, from where it is; with ``rows`` (boolean) only in those, and
-        goes on in the others.
+        What was under way is given up, from where it is, wherever the matrix changes and in ``rows``
+        (boolean), and goes on elsewhere.
         """
         if matrix is self.target:
             return
@@ -136,10 +136,13 @@ class Ramped:
         fresh, self._new_rows = self._new_rows, None
         if rows is None and fresh is not None and not diff[~fresh].any():
             rows = fresh
-        given_up = np.ones(len(diff), dtype=bool) if rows is None else rows
+        given_up = diff != 0
+        if rows is not None:
+            given_up |= rows[:, None]
         for r in self._rests:
-            diff[given_up] += r.diff[given_up] * np.float32(1 - max(0.0, min(1.0, r.done / r.length)))
-            r.diff = np.where(given_up[:, None], np.float32(0), r.diff)
+            left = np.float32(1 - max(0.0, min(1.0, r.done / r.length)))
+            diff += np.where(given_up, r.diff * left, np.float32(0))
+            r.diff = np.where(given_up, np.float32(0), r.diff)
         self._rests = [r for r in self._rests if r.diff.any()]
         self._change(diff, frames, slow or {}, 0)
         self.target = matrix
@@ -153,6 +156,13 @@ class Ramped:
             diff[:, own] = matrix[:, own] - self.target[:, own]
         self._change(diff, 1, slow, wait)
         self._pack()
+
+    def under_way(self, before: np.ndarray, length: int, done: int) -> None:
+        """Be on the way from ``before`` (rows, columns), with ``done`` of ``length`` frames gone."""
+        diff = before - self.target
+        if diff.any() and done < length:
+            self._rests.append(_Rest(diff, length, done))
+            self._pack()
 
     def _change(self, diff: np.ndarray, frames: int, slow: Mapping[int, int], wait: int) -> None:
         rest = diff.copy()

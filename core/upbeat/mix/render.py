@@ -20,7 +20,7 @@ from upbeat.mix.processors import MakeProcessor
 from upbeat.mix.routing import Routing
 from upbeat.mix.sources import Source
 from upbeat.mix.sources.guides import Guides
-from upbeat.mix.sources.stems import StemVoices
+from upbeat.mix.sources.stems import Change, StemVoices
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
 from upbeat.play.advance import Span
 from upbeat.play.plan import ShowPlan
@@ -138,34 +138,45 @@ class Renderer:
     def render(self, span: Span, out: np.ndarray) -> None:
         """Fill ``out``, float32 (rows, frames of the span)."""
         out[:] = 0
-        work = out
-        if self._buses.buses:
-            work = np.zeros((self.rows + self._buses.channels, out.shape[1]), dtype=np.float32)
-        ramp = self._ramp_frames(span)
-        # Pulling the house touches its own rows: what changes over beats goes on in all others (rule M5).
-        rows = self._matrices.house_rows if span.hand.house_pulled != self._pulled else None
-        self._stems.render(span, work, lambda s: self._matrices.of_step(s.entry, s.step, span.hand), ramp, rows)
-        for i in range(len(self._sources)):
-            self._render_source(i, span, work, ramp)
-        if self._buses.buses:
-            out += work[: self.rows]
-            self._buses.render(work, out, self._matrices.of_buses(span.hand), ramp)
-        self._pulled = span.hand.house_pulled
+        for part in span.parts():
+            self._render_part(part, out[:, part.start - span.start : part.end - span.start])
         for row, line in self._delays.items():
             out[row] = line.push(out[row])
 
-    def _ramp_frames(self, span: Span) -> int:
-        pulled = span.hand.house_pulled
-        seconds = RAMP_S if pulled == self._pulled else (PULL_S if pulled else RETURN_S)
-        return round(seconds * self.plan.sample_rate)
+    def _render_part(self, span: Span, out: np.ndarray) -> None:
+        """Add a span in which the mix by hand is one to ``out``."""
+        work = out
+        if self._buses.buses:
+            work = np.zeros((self.rows + self._buses.channels, out.shape[1]), dtype=np.float32)
+        change = self._change(span)
+        matrices = self._matrices
+        self._stems.render(span, work, lambda s, hand: matrices.of_step(s.entry, s.step, hand), change)
+        for i in range(len(self._sources)):
+            self._render_source(i, span, work, change)
+        if self._buses.buses:
+            out += work[: self.rows]
+            self._buses.render(work, out, matrices.of_buses(span.hand), change.ramp)
+        self._pulled = span.hand.house_pulled
 
-    def _render_source(self, i: int, span: Span, out: np.ndarray, ramp: int) -> None:
+    def _change(self, span: Span) -> Change:
+        """How the changes take place that a span begins with (rules M1, M5 and M7)."""
+        hand, least = span.hand, round(RAMP_S * self.plan.sample_rate)
+        if hand.house_pulled != self._pulled:
+            seconds = PULL_S if hand.house_pulled else RETURN_S
+            # Only its own rows: what changes over beats goes on in all others.
+            return Change(ramp=round(seconds * self.plan.sample_rate), slow={}, rows=self._matrices.house_rows)
+        begun = {m.was.part: m.frames for m in hand.moves if m.frame == span.start}
+        feeds = (frames for part, frames in begun.items() if part.startswith("feed:"))
+        return Change(ramp=max([least, *feeds]), slow=begun)
+
+    def _render_source(self, i: int, span: Span, out: np.ndarray, change: Change) -> None:
         source, frames = self._sources[i], span.end - span.start
         matrix = self._matrices.of_source(source.columns, span.hand)
         mix = self._mixes[i]
         if mix is None:
             mix = self._mixes[i] = Ramped(matrix, [1] * len(source.columns))
-        mix.to(matrix, ramp)
+        slow = {at: n for at, c in enumerate(source.columns) if (n := change.slow.get(c.source))}
+        mix.to(matrix, change.ramp, slow, change.rows)
         sound = np.zeros((len(source.columns), frames), dtype=np.float32)
         if not source.fill(span, sound) or not mix.lanes:
             mix.skip(frames)

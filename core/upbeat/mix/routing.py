@@ -28,12 +28,15 @@ class Send:
 
 @dataclass(frozen=True, kw_only=True)
 class Feed:
+    """``alone``: what is alone by hand is heard alone in it (rule M7)."""
+
     id: str
     name: str
     kind: Literal["house", "monitor"]
     channels: int = 2
     gain_db: float = 0.0
     sends: tuple[Send, ...] = ()
+    alone: bool = False
 
 
 @dataclass(frozen=True)
@@ -226,6 +229,7 @@ def feed_blocks(
     house_on: bool = True,
     barred: frozenset[str] = frozenset(),
     outputs: Mapping[str, np.ndarray | None] | None = None,
+    trims: Mapping[str, float] | None = None,
 ) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
     """For each feed its (channels, columns) block: how loud each source channel is in it.
 
@@ -233,6 +237,7 @@ def feed_blocks(
     reach a house feed (rehearsal only). ``house_on`` False silences house feeds, and what a
     monitor takes from one stays (rule M5). ``outputs``: feeds that carry a processor, with their
     block in place of the sum of their sends (None: nothing); those sums are the second answer.
+    ``trims``: factors of feeds where they are heard; what another feed takes from one stays.
     """
     outputs = outputs or {}
     whole: dict[str, np.ndarray] = {}
@@ -254,7 +259,8 @@ def feed_blocks(
             given = outputs[feed.id]
             rows = np.zeros_like(rows) if given is None else given
         whole[feed.id] = rows
-        heard[feed.id] = rows if house_on or feed.kind != "house" else 0 * rows
+        trim = (trims or {}).get(feed.id, 1.0) if house_on or feed.kind != "house" else 0
+        heard[feed.id] = rows if trim == 1 else trim * rows
     return heard, inputs
 
 

@@ -6,24 +6,35 @@ from collections.abc import Collection
 from typing import Literal, TypedDict
 
 from upbeat.mix.routing import gain
+from upbeat.play.hand import Hand
 from upbeat.play.plan import EntryPlan
-from upbeat.play.state import Hand
 from upbeat.song.song import Song
 from upbeat.song.stems import Stem
 
-#: ``rests``: its player is on. ``nobody``: it covers no player. ``fallback``: kept for the fallback;
+#: ``out``: taken out by hand; ``rests``: its player is on. ``nobody``: it covers no player. ``fallback``: kept for the fallback;
 #: ``replaced``: the full mix plays instead. ``rehearsal``: it sounds in monitors alone.
-Standing = Literal["sounds", "rests", "rehearsal", "fallback", "pad", "muted", "nobody", "tacet", "replaced"]
+Standing = Literal["sounds", "out", "rests", "rehearsal", "fallback", "pad", "muted", "nobody", "tacet", "replaced"]
 _AUDIBLE = ("sounds", "rehearsal")
 
 
-def standing(stem: Stem, away: Collection[str], tacet: Collection[str] = (), mixed: bool = False) -> Standing:
+def standing(
+    stem: Stem,
+    away: Collection[str],
+    tacet: Collection[str] = (),
+    mixed: bool = False,
+    by_hand: bool | None = None,
+) -> Standing:
     """What a stem does, and why where it is silent.
 
     ``away``: players not on tonight; ``tacet``: stems silent in this section; ``mixed``: the full
     mix plays in place of all stems (rule M6). A pad sounds only between songs. A stem to rehearse
-    with sounds, and the routing keeps it out of every house feed.
+    with sounds, and the routing keeps it out of every house feed. ``by_hand``: in or out (rule M7),
+    which makes no full mix sound beside stems, nor a stem beside it.
     """
+    if by_hand is False:
+        return "out"
+    if by_hand and not mixed and stem.purpose != "full_mix":
+        return "rehearsal" if stem.purpose == "rehearsal" else "sounds"
     if stem.muted:
         return "muted"
     if mixed:
@@ -44,14 +55,32 @@ def sounds(stem: Stem, away: Collection[str], tacet: Collection[str] = (), mixed
     return standing(stem, away, tacet, mixed) in _AUDIBLE
 
 
-def stem_gain(stem: Stem, away: Collection[str], tacet: Collection[str], mixed: bool, here_db: float = 0.0) -> float:
+def stem_gain(
+    stem: Stem,
+    away: Collection[str],
+    tacet: Collection[str],
+    mixed: bool,
+    here_db: float = 0.0,
+    by_hand: bool | None = None,
+) -> float:
     """The factor a stem sounds with, polarity included; 0 where it is silent.
 
     ``here_db``: its level in this section beside its own; in fallback there are no sections.
     """
-    if not sounds(stem, away, tacet, mixed):
+    if standing(stem, away, tacet, mixed, by_hand) not in _AUDIBLE:
         return 0.0
     return gain(stem.gain_db + (0.0 if mixed else here_db)) * (-1 if stem.invert else 1)
+
+
+def hand_gain(hand: Hand, part: str) -> float:
+    """The factor of a part's level by hand; whether it is in or out is not in it."""
+    db = hand.part(part).db
+    return 0.0 if db is None else 1.0 if db == 0 else gain(db)
+
+
+def whole_gain(hand: Hand, part: str) -> float:
+    """The factor of a guide or feed by hand, which is in as prepared."""
+    return 0.0 if hand.part(part).on is False else hand_gain(hand, part)
 
 
 def away_now(away: Collection[str], hand: Hand) -> frozenset[str]:
@@ -65,10 +94,11 @@ def falls_back(song: Song, hand: Hand) -> bool:
 
 
 class StemNow(TypedDict):
-    """A stem in the present section: what it does, and its level there in dB."""
+    """A stem in the present section: what it does, would do without hands, and its prepared level there in dB."""
 
     id: str
     standing: Standing
+    prepared: Standing
     level_db: float
 
 
@@ -79,7 +109,8 @@ def stems_now(entry: EntryPlan, step: int, away: Collection[str], hand: Hand) ->
     return [
         StemNow(
             id=s.id,
-            standing=standing(s, away, here.tacet, mixed),
+            standing=standing(s, away, here.tacet, mixed, hand.part(f"stem:{s.id}").on),
+            prepared=standing(s, away, here.tacet, mixed),
             level_db=round(s.gain_db + levels.get(s.id, 0.0) + entry.song.gain_db, 2),
         )
         for s in entry.song.stems

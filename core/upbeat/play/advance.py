@@ -5,11 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
+import numpy as np
+
 from upbeat.click.pattern import COUNT_IN
 from upbeat.cues.place import Spoken, place_count
 from upbeat.play import calls
 from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
+from upbeat.play.hand import Hand, HandChange, left_at, moved, over
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import (
     Slice,
@@ -23,7 +26,7 @@ from upbeat.play.runs import (
     start_fade,
     step_of,
 )
-from upbeat.play.state import Hand, Run, Silence, Speech, State, Tonight
+from upbeat.play.state import Music, Run, Silence, Speech, State, Tonight
 from upbeat.play.tracks import mapped
 
 Kind = TypeVar("Kind")
@@ -34,6 +37,7 @@ class Span:
     """What happens in output frames ``start`` to ``end``.
 
     ``events``: clicks, words whose sound begins here, then everything else, each with its frame.
+    ``hand``: the mix by hand at its beginning, ``changes``: those of it within, in order.
     ``silence``: how click and cues end at a stop.
     """
 
@@ -44,6 +48,31 @@ class Span:
     entry: int
     hand: Hand
     silence: Silence | None = None
+    changes: tuple[HandChange, ...] = ()
+
+    def parts(self) -> list[Span]:
+        """Spans one after the other, in each of which the mix by hand is one."""
+        if not self.changes:
+            return [self]
+        at, hand = self.start, self.hand
+        found = []
+        for change in self.changes:
+            if change.frame > at:
+                found.append(self._between(at, change.frame, hand))
+            at, hand = change.frame, change.hand
+        return [*found, self._between(at, self.end, hand)]
+
+    def _between(self, start: int, end: int, hand: Hand) -> Span:
+        slices = (s.between(start, end) for s in self.slices)
+        return replace(
+            self,
+            start=start,
+            end=end,
+            slices=tuple(s for s in slices if s is not None),
+            events=tuple(e for e in self.events if start <= _begins(e) < end),
+            hand=hand,
+            changes=(),
+        )
 
     def only(self, kind: type[Kind]) -> list[Kind]:
         """The events of one kind."""
@@ -54,10 +83,15 @@ class Span:
         return [e for e in self.events if not isinstance(e, Click | Spoken)]
 
 
+def _begins(event: Event) -> int:
+    return event.start if isinstance(event, Spoken) else event.frame
+
+
 def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
     """The next ``frames`` output frames on paper: what sounds and what happens in them."""
     start, end = state.head, state.head + frames
     state, decided = _decided(plan, state, end)
+    changes = _by_hand(plan, state, end)
     music, speech = state.music, state.speech
     runs = (*music.past, music.run) if music.run is not None else music.past
     clicks = sorted(
@@ -76,14 +110,16 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         entry=music.entry,
         hand=state.hand,
         silence=state.silence,
+        changes=changes,
     )
-    return _after(state, end), span
+    return _after(state, end, changes), span
 
 
 def passed(plan: ShowPlan, state: State, frames: int) -> State:
     """The state that :func:`advance` gives, without what happens until then."""
     end = state.head + frames
-    return _after(_decided(plan, state, end)[0], end)
+    state = _decided(plan, state, end)[0]
+    return _after(state, end, _by_hand(plan, state, end))
 
 
 def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]]:
@@ -97,8 +133,46 @@ def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]
     return state, decided
 
 
-def _after(state: State, end: int) -> State:
+def _by_hand(plan: ShowPlan, state: State, end: int) -> tuple[HandChange, ...]:
+    """The changes of the mix by hand that were asked for, and fall before output frame ``end``."""
+    hand, music = state.hand, state.music
+    if not hand.waiting:
+        return ()
+    changes = []
+    # Where nothing plays there is nothing to wait for.
+    due = [
+        (state.head if w.frame is None else w.frame, w)
+        for w in hand.waiting
+        if music.run is None or w.frame is not None
+    ]
+    for frame, w in sorted(due, key=lambda d: d[0]):
+        if frame >= end:
+            break
+        at = max(frame, state.head)
+        rest = hand._replace(waiting=tuple(one for one in hand.waiting if one is not w))
+        hand = moved(rest, hand.part(w.part)._replace(on=w.on), at, beats_long(plan, music, at, w.beats))
+        changes.append(HandChange(at, hand))
+    return tuple(changes)
+
+
+def beats_long(plan: ShowPlan, music: Music, frame: int, beats: float) -> int:
+    """How many frames some counted beats last from an output frame on; at the least the ramp of rule M1."""
+    runs = [r for r in (*music.past, music.run) if r is not None]
+    run = next((r for r in reversed(runs) if r.out_start <= frame), runs[-1] if runs else None)
+    if run is None or not beats:
+        return start_fade(plan)
+    counts, src = plan.entries[run.entry].count_frames, run.src(frame)
+    # Before the first beat and after the last it goes on as it was at the next one.
+    at = min(max(0, int(np.searchsorted(counts, src, side="right")) - 1), len(counts) - 2)
+    position = at + (src - counts[at]) / (counts[at + 1] - counts[at]) + beats
+    to = min(int(position), len(counts) - 2)
+    end = counts[to] + (position - to) * (counts[to + 1] - counts[to])
+    return max(start_fade(plan), round(float(end)) - src)
+
+
+def _after(state: State, end: int, changes: tuple[HandChange, ...] = ()) -> State:
     music, speech, silence = state.music, state.speech, state.silence
+    hand = changes[-1].hand if changes else state.hand
     return State(
         head=end,
         music=music._replace(past=tuple(r for r in music.past if sounds_to(r) > end)),
@@ -106,7 +180,7 @@ def _after(state: State, end: int) -> State:
             words=tuple(w for w in speech.words if w.end > end),
             count_in=tuple(c for c in speech.count_in if c.frame >= end),
         ),
-        hand=state.hand,
+        hand=over(hand, end),
         silence=silence if silence is not None and silence.frame + silence.fade > end else None,
     )
 
@@ -202,6 +276,7 @@ def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> Sta
                 src_to=target.src_start,
             )
         )
+    state = state._replace(hand=left_at(state.hand, seam))
     music = music._replace(run=opened, past=(*music.past, closed), left=closed, next_up=None, runs=music.runs + 1)
     keep = tuple(w for w in state.speech.words if w.beat < seam or w.start < seam - half)
     speech = calls.replaced(plan, music, state.speech, now=seam - half, keep=keep)
@@ -229,7 +304,7 @@ def _commit_end(plan: ShowPlan, state: State, run: Run, end: int, decided: list[
         ended=seam,
         tonight=state.music.tonight._replace(after=None),
     )
-    ended = state._replace(music=music)
+    ended = state._replace(music=music, hand=left_at(state.hand, seam))
     if after is None or following is None or link.kind == "wait":
         return ended
     first = following.playable[0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
@@ -14,6 +15,8 @@ from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
 from upbeat.song.guides import CountIn
 from upbeat.song.song import Song
+
+GUIDE_NAMES = {"click": "The click", "cues": "The cues"}
 
 LinkKind = Literal["wait", "attacca", "after"]
 
@@ -121,9 +124,19 @@ class EntryPlan:
 
 @dataclass(frozen=True)
 class ShowPlan:
-    """Everything the transport needs to know. ``counts``: the count words from one on, as they are spoken."""
+    """Everything the transport needs to know. ``counts``: the count words from one on, as they are spoken.
+
+    ``feeds``: the name of each feed by its id.
+    """
 
     sample_rate: int
     entries: tuple[EntryPlan, ...]
     words: WordLengths = field(default_factory=dict)
     counts: tuple[str, ...] = COUNTS
+    feeds: Mapping[str, str] = field(default_factory=dict)
+
+    @cached_property
+    def parts(self) -> Mapping[str, str]:
+        """The name of every part that has a level by hand (``hand``)."""
+        stems = {f"stem:{s.id}": s.name for e in self.entries for s in e.song.stems}
+        return stems | GUIDE_NAMES | {f"feed:{i}": name for i, name in self.feeds.items()}

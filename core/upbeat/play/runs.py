@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from upbeat.play.plan import EntryPlan, Link, ShowPlan, StepPlan
 from upbeat.play.state import After, Music, Run, Tonight, When
@@ -35,6 +35,11 @@ class Slice:
     frames: int
     fades: tuple[Fade, ...]
     fresh: bool = False
+
+    def between(self, start: int, end: int) -> Slice | None:
+        """The part of it in output frames ``start`` to ``end``."""
+        a, b = max(start, self.out), min(end, self.out + self.frames)
+        return replace(self, out=a, src=self.src + a - self.out, frames=b - a) if a < b else None
 
 
 def step_of(plan: ShowPlan, run: Run) -> StepPlan:

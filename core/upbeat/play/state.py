@@ -7,6 +7,7 @@ from typing import Literal, NamedTuple, get_args
 
 from upbeat.cues.place import Spoken
 from upbeat.play.events import Click
+from upbeat.play.hand import Hand
 from upbeat.song.forms import Ending
 
 Status = Literal["standby", "count_in", "playing", "stopped", "finished"]
@@ -136,21 +137,6 @@ class Silence(NamedTuple):
     fade: int
 
 
-class PlayerTonight(NamedTuple):
-    """A player of whom it was said on the spot that they are on, or away."""
-
-    player: str
-    on: bool
-
-
-class Hand(NamedTuple):
-    """The mix by hand, on top of what is prepared."""
-
-    house_pulled: bool = False
-    fallback: bool = False
-    line_up: tuple[PlayerTonight, ...] = ()
-
-
 class State(NamedTuple):
     """A state of the transport. ``silence``: how click and cues end at a stop."""
 
@@ -177,10 +163,10 @@ class State(NamedTuple):
 
 def standing_by(entry: int = 0, hand: Hand | None = None, tonight: Tonight | None = None) -> State:
     """A state in which an entry stands by."""
-    return State(music=Music(entry=entry, tonight=tonight or Tonight()), hand=hand or Hand())
+    return State(music=Music(entry=entry, tonight=tonight or Tonight()), hand=(hand or Hand()).settled)
 
 
 def stopped_at(place: Place, hand: Hand | None = None, tonight: Tonight | None = None) -> State:
     """A state that was stopped at a place, ready to resume."""
     music = Music(entry=place.entry, place=place, tonight=tonight or Tonight())
-    return State(music=music, hand=hand or Hand())
+    return State(music=music, hand=(hand or Hand()).settled)

@@ -6,6 +6,7 @@ from typing import TypedDict
 
 import numpy as np
 
+from upbeat.play.hand import Waiting
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import following_entry, landing, natural_end, step_of, successor, tonights_order
 from upbeat.play.state import WHENS, Asked, Music, Run, State, When
@@ -52,6 +53,23 @@ class AfterNow(TypedDict):
     straight_on: bool
 
 
+class WaitingNow(TypedDict):
+    """What a part will do, at a bar. ``on`` None: as prepared."""
+
+    on: bool | None
+    bar: int
+
+
+class PartNow(TypedDict):
+    """A part that is other than prepared by hand. ``db``: on top of its prepared level, None for off."""
+
+    part: str
+    db: float | None
+    on: bool | None
+    alone: bool
+    waiting: WaitingNow | None
+
+
 class TonightNow(TypedDict):
     """What is other than prepared tonight. ``order``: every entry, in the order they are to be played; ``played``: those
     that have begun; ``following``: the one that comes after the present one, None after the last.
@@ -70,9 +88,7 @@ def position(plan: ShowPlan, state: State, frame: int) -> Position:
     if music.run is None and music.place is not None:
         at = music.place
         return _still(plan, at.entry, at.step, at.bar)
-    left = music.left if music.run is not None else None
-    runs = [r for r in (left, *music.past, music.run) if r is not None]
-    run = next((r for r in reversed(runs) if r.out_start <= frame), runs[-1] if runs else None)
+    run = run_at(music, frame)
     if run is None:
         return _still(plan, music.entry, 0, 1)
     entry, step = plan.entries[run.entry], step_of(plan, run)
@@ -81,6 +97,13 @@ def position(plan: ShowPlan, state: State, frame: int) -> Position:
     src = run.src(frame)
     bar = min(entry.bar_at(src), step.first_bar + step.bars - 1)
     return _place(run, bar, *_beat(entry, bar, src), counting=False)
+
+
+def run_at(music: Music, frame: int) -> Run | None:
+    """The run that an output frame belongs to, where anything plays or rings."""
+    left = music.left if music.run is not None else None
+    runs = [r for r in (left, *music.past, music.run) if r is not None]
+    return next((r for r in reversed(runs) if r.out_start <= frame), runs[-1] if runs else None)
 
 
 def _place(run: Run, bar: int, beat: int, beats: int, phase: float, *, counting: bool) -> Position:
@@ -163,3 +186,23 @@ def tonight_now(plan: ShowPlan, music: Music) -> TonightNow:
         played=list(music.tonight.played),
         following=None if following is None else following.entry,
     )
+
+
+def parts_now(plan: ShowPlan, state: State) -> list[PartNow]:
+    """The parts that are other than prepared, or will be."""
+    hand = state.hand
+    waiting = {w.part: _waiting_now(plan, state, w) for w in hand.waiting}
+    names = sorted({*waiting, *hand.alone, *(p.part for p in hand.parts)})
+    return [
+        PartNow(part=p.part, db=p.db, on=p.on, alone=p.part in hand.alone, waiting=waiting.get(p.part))
+        for p in map(hand.part, names)
+    ]
+
+
+def _waiting_now(plan: ShowPlan, state: State, waiting: Waiting) -> WaitingNow:
+    end, music = coming(plan, state), state.music
+    bar = end["bar"] if end else 1
+    if waiting.frame is not None:
+        run = run_at(music, waiting.frame)
+        bar = bar if run is None else plan.entries[run.entry].bar_at(run.src(waiting.frame))
+    return WaitingNow(on=waiting.on, bar=bar)

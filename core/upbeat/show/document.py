@@ -253,6 +253,7 @@ def read_routing(raw: Mapping[str, Any]) -> Routing:
             channels=f.get("channels", 2),
             gain_db=f.get("gain_db", 0.0),
             sends=tuple(Send(s["source"], s.get("gain_db", 0.0)) for s in f.get("sends", [])),
+            alone=f.get("alone", False),
         )
         for f in raw.get("feeds", [])
     )

@@ -76,9 +76,9 @@ def make_ready(
             compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
         )
         audio.append(sound)
-    return ReadyShow(
-        show, ShowPlan(show.sample_rate, tuple(entries), lengths, wording.counts), ShowAudio(tuple(audio), words)
-    )
+    feeds = {f.id: f.name for f in show.routing.feeds}
+    plan = ShowPlan(show.sample_rate, tuple(entries), lengths, wording.counts, feeds)
+    return ReadyShow(show, plan, ShowAudio(tuple(audio), words))
 
 
 def _open_song(

@@ -14,8 +14,9 @@ import numpy as np
 from upbeat.errors import refuse
 from upbeat.play.advance import Span, advance
 from upbeat.play.events import record
+from upbeat.play.hand import Hand
 from upbeat.play.presses import press
-from upbeat.play.state import Hand, Place, State, Tonight, standing_by, stopped_at
+from upbeat.play.state import Place, State, Tonight, standing_by, stopped_at
 from upbeat.show.bounce import BLOCK
 from upbeat.show.ready import ReadyShow
 

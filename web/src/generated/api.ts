@@ -1187,6 +1187,15 @@ export interface components {
             entry: number;
             straight_on: boolean;
         };
+        /** @description Lets parts be heard alone where that is asked for, or not any more (rule M7). */
+        AlonePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "alone";
+            args?: components["schemas"]["PartAlone"];
+        };
         /** @description What came of a press: taken or not, and in words why, or where it will happen. */
         Answer: {
             accepted?: boolean;
@@ -1198,6 +1207,15 @@ export interface components {
             ok: boolean;
             press?: string;
             problems?: components["schemas"]["ProblemDict"][];
+        };
+        /** @description Takes levels, in and out and alone by hand back to what is prepared, over one beat. */
+        AsPreparedPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "as_prepared";
+            args?: components["schemas"]["PartsAsPrepared"];
         };
         Bar: {
             bar: number;
@@ -1638,6 +1656,7 @@ export interface components {
             channels: number;
             /** Format: double */
             gain_db: number;
+            alone: boolean;
             position: number;
             sends: components["schemas"]["Send"][];
         };
@@ -1660,6 +1679,7 @@ export interface components {
             channels?: number;
             /** Format: double */
             gain_db?: number;
+            alone?: boolean;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
         };
@@ -1819,6 +1839,15 @@ export interface components {
             message: string;
             sections: components["schemas"]["HeardSection"][];
         };
+        /** @description Brings a part in or takes it out; the same once more, while it waits, takes it back. */
+        InOutPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "in_out";
+            args?: components["schemas"]["PartInOut"];
+        };
         Installed: {
             name: string;
             language: string;
@@ -1951,6 +1980,15 @@ export interface components {
             step_s: number;
             steps: components["schemas"]["StepTime"][];
             short_term: (number | null)[];
+        };
+        /** @description Sets the level of a part by hand (rule M7). */
+        LevelPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "level";
+            args?: components["schemas"]["PartLevel"];
         };
         /** @description ``guests``: player to the name of the one who stands in; only for players who are away. */
         LineUp: {
@@ -2325,6 +2363,52 @@ export interface components {
             name: string;
             processor: number;
         };
+        /** @description in_house: the house hears it alone too. */
+        PartAlone: {
+            part: string;
+            /** @default true */
+            on: boolean;
+            /** @default false */
+            in_house: boolean;
+        };
+        /** @description on: in or out; as prepared without it. */
+        PartInOut: {
+            part: string;
+            /** @default null */
+            on: boolean | null;
+            /**
+             * @default at_once
+             * @enum {unknown}
+             */
+            when: "at_once" | "next_bar" | "section_end";
+            /** @default 0 */
+            beats: number;
+        };
+        /** @description part: a stem (stem:ID), click, cues or a feed (feed:ID). db: on top of the prepared level; or by: on top of what it is now. off: silent. beats: how many counted beats it takes. */
+        PartLevel: {
+            part: string;
+            /** @default null */
+            db: number | null;
+            /** @default 0 */
+            by: number;
+            /** @default false */
+            off: boolean;
+            /** @default 0 */
+            beats: number;
+        };
+        /** @description A part that is other than prepared by hand. db: on top of its prepared level, None for off. */
+        PartNow: {
+            alone: boolean;
+            db: number | null;
+            on: boolean | null;
+            part: string;
+            waiting: components["schemas"]["WaitingNow"] | null;
+        };
+        /** @description part: one of them; all without it. */
+        PartsAsPrepared: {
+            /** @default null */
+            part: string | null;
+        };
         /** @description One pass through a step (none: the count-in), in seconds from its first beat. */
         Pass: {
             step: components["schemas"]["LaneStep"] | null;
@@ -2364,6 +2448,7 @@ export interface components {
             channels?: number;
             /** Format: double */
             gain_db?: number;
+            alone?: boolean;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
         };
@@ -2496,7 +2581,7 @@ export interface components {
             round: number;
             step: number;
         };
-        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"];
+        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"];
         Problem: {
             code: string;
             message: string;
@@ -3241,6 +3326,7 @@ export interface components {
         };
         /** @description The state of the engine while it holds a show of the own band. */
         StageState: {
+            alone_in_house: boolean;
             away: string[];
             band: string;
             block: number;
@@ -3254,6 +3340,7 @@ export interface components {
             entry: number;
             fallback: boolean;
             faults: number;
+            guide_peak: number[];
             head: number;
             heard: number;
             house_pulled: boolean;
@@ -3267,6 +3354,7 @@ export interface components {
             load_answer: components["schemas"]["LoadAnswer"] | null;
             loading: string | null;
             loads: number;
+            parts: components["schemas"]["PartNow"][];
             peak?: number[];
             position: components["schemas"]["Position"];
             recording: boolean;
@@ -3278,6 +3366,7 @@ export interface components {
             show_title: string;
             /** @enum {unknown} */
             status: "count_in" | "finished" | "playing" | "standby" | "stopped";
+            stem_peak: number[];
             stems: components["schemas"]["StemNow"][];
             taps: string[];
             tonight: components["schemas"]["TonightNow"];
@@ -3365,12 +3454,14 @@ export interface components {
             name: string;
             purpose: string;
         };
-        /** @description A stem in the present section: what it does, and its level there in dB. */
+        /** @description A stem in the present section: what it does, would do without hands, and its prepared level there in dB. */
         StemNow: {
             id: string;
             level_db: number;
             /** @enum {unknown} */
-            standing: "fallback" | "muted" | "nobody" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet";
+            prepared: "fallback" | "muted" | "nobody" | "out" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet";
+            /** @enum {unknown} */
+            standing: "fallback" | "muted" | "nobody" | "out" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet";
         };
         Step: {
             section: string;
@@ -3620,6 +3711,11 @@ export interface components {
             readonly language: string;
             readonly translated: string[];
             readonly voices: components["schemas"]["Installed"][];
+        };
+        /** @description What a part will do, at a bar. on None: as prepared. */
+        WaitingNow: {
+            bar: number;
+            on: boolean | null;
         };
         /**
          * @description * `covered` - covered

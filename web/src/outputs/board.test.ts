@@ -10,6 +10,7 @@ const feed = (id: string, sends: string[], channels = 2): Feed => ({
   kind: "monitor",
   channels,
   gain_db: 0,
+  alone: false,
   position: 0,
   sends: sends.map((source) => ({ source, gain_db: 0 })),
 });

@@ -50,6 +50,7 @@ export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]
           onDone={(db) => change({ gain_db: figure(db) })}
         />
       </div>
+      {feed.kind === "monitor" && <Alone feed={feed} change={change} />}
       <Sends feed={feed} feeds={feeds} change={change} />
       <DialogFoot
         remove={t("outputs.deleteFeed")}
@@ -64,6 +65,17 @@ interface SendsProps {
   feed: Feed;
   feeds: Feed[];
   change: (part: FeedChange) => void;
+}
+
+/** Whether what is alone by hand is heard alone in a monitor. */
+function Alone({ feed, change }: Omit<SendsProps, "feeds">) {
+  const { t } = useTranslation();
+  return (
+    <label className="mt-3 flex items-center gap-2">
+      <input type="checkbox" checked={feed.alone ?? false} onChange={(e) => change({ alone: e.target.checked })} />
+      {t("outputs.alone")}
+    </label>
+  );
 }
 
 /** Every source and other feed: whether it goes into this feed, and how loud. */

@@ -15,6 +15,7 @@ export function KeySheet({ onClose }: { onClose: () => void }) {
           <Row key={name} keyed={ACTIONS[name].written} held={"held" in ACTIONS[name]} does={t(`stage.keys.${name}`)} />
         ))}
         <Row keyed="1 – 9" does={t("stage.keys.sections")} />
+        <Row keyed="P" does={t("stage.keys.parts")} />
         <Row keyed="W" does={t("stage.keys.words")} />
         <Row keyed="?" does={t("stage.keys.sheet")} />
       </dl>

@@ -53,6 +53,32 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
   );
 }
 
+/** Where we are, on one line. */
+export function Here({ entry, state }: { entry: EntryShown; state: Playing }) {
+  const { t } = useTranslation();
+  const { position } = state;
+  const step = entry.steps[position.step] ?? entry.steps[0];
+  if (!step) return null;
+  return (
+    <section aria-label={t("stage.now")} className={`k${step.colour} flex min-w-0 items-center gap-[14px]`}>
+      <span className="min-w-[56px] flex-none border-[3px] border-[var(--k)] bg-[var(--kb)] px-1 text-center text-[34px] leading-[50px] font-extrabold text-[var(--k)] [font-stretch:75%]">
+        {step.mark}
+      </span>
+      <span className="min-w-0">
+        <small className="small block truncate">{titleOf(entry, state, t)}</small>
+        <b className="block text-[27px] leading-[30px] font-[650] break-words [font-stretch:78%]" data-testid="section">
+          {position.counting ? t("stage.countIn") : step.name}
+        </b>
+      </span>
+      <span className="flex-none text-[44px] leading-[44px] font-[750] [font-stretch:66%]" data-testid="bar-beat">
+        {position.bar}
+        <span className="text-soft">.</span>
+        {position.beat}
+      </span>
+    </section>
+  );
+}
+
 function titleOf(entry: EntryShown, { status }: Playing, t: TFunction): string {
   return status === "standby"
     ? t("stage.standsBy", { title: entry.title })

@@ -3,7 +3,7 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
 import { usePlayers } from "@/api/queries";
-import type { Described, EntryShown } from "@/api/types";
+import type { Described, EntryShown, Player } from "@/api/types";
 import { clock } from "@/lib/format";
 import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
@@ -17,7 +17,8 @@ import { KeySheet } from "./key-sheet";
 import { LoadWord } from "./load-word";
 import { NextUp } from "./next-up";
 import { NoShow } from "./no-show";
-import { Now } from "./now";
+import { Here, Now } from "./now";
+import { PartsView } from "./parts/parts-view";
 import { Road } from "./road";
 import { SectionSaid } from "./section-said";
 import { StageButton } from "./stage-button";
@@ -115,28 +116,32 @@ function Clock({ left }: { left: number | null }) {
   );
 }
 
+const WITH_ORDER = "grid-cols-[218px_minmax(0,1fr)_248px]";
+const WITHOUT_ORDER = "grid-cols-[minmax(0,1fr)_248px]";
+
 function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof useStage> }) {
   const [when, setWhen] = useState<When>("section_end");
   const { show } = stage;
   const [sheet, setSheet] = useState(false);
   const [words, setWords] = useState(false);
+  const [parts, setParts] = useState(false);
+  const toggleParts = () => setParts((shown) => !shown);
   const toggleWords = () => setWords((shown) => !shown);
   const index = isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry;
   const prepared = show?.entries[index];
   const entry = prepared && tonights(prepared, index, state);
-  const off = stage.lost !== null;
   const { held } = useStageKeys({
     state,
     entry,
     when,
     press: stage.press,
-    off,
-    page: { "?": () => setSheet(true), w: toggleWords },
+    off: stage.lost !== null,
+    page: { "?": () => setSheet(true), w: toggleWords, p: toggleParts },
   });
   if (!show || !entry) return <Waiting />;
   return (
-    <main className="grid min-h-0 flex-1 grid-cols-[218px_minmax(0,1fr)_248px]">
-      <StageOrder entries={show.entries} state={state} press={stage.press} />
+    <main className={`grid min-h-0 flex-1 ${parts ? WITHOUT_ORDER : WITH_ORDER}`}>
+      {!parts && <StageOrder entries={show.entries} state={state} press={stage.press} />}
       <Middle
         show={show}
         entry={entry}
@@ -147,6 +152,8 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
         setWhen={setWhen}
         words={words}
         toggleWords={toggleWords}
+        parts={parts}
+        toggleParts={toggleParts}
       />
       <StageSide
         show={show}
@@ -172,35 +179,46 @@ interface MiddleProps {
   setWhen: (when: When) => void;
   words: boolean;
   toggleWords: () => void;
+  parts: boolean;
+  toggleParts: () => void;
 }
 
-/** Where we are, what comes, the form, and the hands. */
-function Middle({ show, entry, state, stage, held, when, setWhen, words, toggleWords }: MiddleProps) {
-  const { t } = useTranslation();
+/** Where we are, what comes, the form or the parts, and the hands. */
+function Middle(props: MiddleProps) {
+  const { show, entry, state, stage, held, when, parts, toggleParts } = props;
   const players = usePlayers();
+  const { t } = useTranslation();
   return (
     <div className="flex min-h-0 min-w-0 flex-col px-[18px] pb-[10px]">
       <div className="flex min-h-0 flex-1 flex-col gap-[9px] overflow-auto pt-[10px] pb-1 *:flex-none">
-        <Now entry={entry} state={state} />
-        <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} when={when} press={stage.press} />
-        <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
-        <div className="grid grid-cols-[minmax(0,1fr)_64px] gap-2">
-          <BarStrip entry={entry} state={state} />
-          <StageButton
-            className="btn col-start-2 min-h-[56px]! flex-col! gap-0! px-1!"
-            pressed={words}
-            onPress={toggleWords}
-          >
-            {t("stage.words")}
-            <small>W</small>
+        {parts ? <Here entry={entry} state={state} /> : <Now entry={entry} state={state} />}
+        <div className="grid grid-cols-[minmax(0,1fr)_auto] gap-2">
+          <NextUp
+            entry={entry}
+            entries={show.entries}
+            state={state}
+            said={stage.said}
+            when={when}
+            press={stage.press}
+          />
+          <StageButton className="btn min-h-[56px]! flex-col! gap-0! px-3!" pressed={parts} onPress={toggleParts}>
+            {t(parts ? "stage.parts.close" : "stage.parts.open")}
+            <small>P</small>
           </StageButton>
         </div>
-        {words ? (
-          <SectionSaid step={entry.steps[state.position.step]} />
+        {parts ? (
+          <PartsView
+            show={show}
+            entry={entry}
+            state={state}
+            players={players.data ?? []}
+            press={stage.press}
+            listening={stage.listening}
+            listen={(feed) => void stage.listen(feed)}
+          />
         ) : (
-          <StemsNow entry={entry} state={state} players={players.data ?? []} press={stage.press} />
+          <Form {...props} players={players.data ?? []} />
         )}
-        <WhenChoice when={when} setWhen={setWhen} state={state} />
       </div>
       <Transport
         state={state}
@@ -211,5 +229,41 @@ function Middle({ show, entry, state, stage, held, when, setWhen, words, toggleW
         held={held}
       />
     </div>
+  );
+}
+
+/** The form, the bars that are near, and what every stem does. */
+function Form({
+  entry,
+  state,
+  stage,
+  when,
+  setWhen,
+  words,
+  toggleWords,
+  players,
+}: MiddleProps & { players: Player[] }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <Road entry={entry} state={state} tap={(step) => stage.press("go_to", { step, when })} />
+      <div className="grid grid-cols-[minmax(0,1fr)_64px] gap-2">
+        <BarStrip entry={entry} state={state} />
+        <StageButton
+          className="btn col-start-2 min-h-[56px]! flex-col! gap-0! px-1!"
+          pressed={words}
+          onPress={toggleWords}
+        >
+          {t("stage.words")}
+          <small>W</small>
+        </StageButton>
+      </div>
+      {words ? (
+        <SectionSaid step={entry.steps[state.position.step]} />
+      ) : (
+        <StemsNow entry={entry} state={state} players={players} press={stage.press} />
+      )}
+      <WhenChoice when={when} setWhen={setWhen} state={state} />
+    </>
   );
 }

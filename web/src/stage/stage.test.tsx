@@ -204,9 +204,9 @@ describe("the sides of the stage", () => {
     expect(screen.getByLabelText("played")).toBeTruthy();
   });
   const stems: StemNow[] = [
-    { id: "d", standing: "rests", level_db: 0 },
-    { id: "o", standing: "sounds", level_db: -3 },
-    { id: "m", standing: "fallback", level_db: 0 },
+    { id: "d", standing: "rests", prepared: "rests", level_db: 0 },
+    { id: "o", standing: "sounds", prepared: "sounds", level_db: -3 },
+    { id: "m", standing: "fallback", prepared: "fallback", level_db: 0 },
   ];
   const ozo = [{ id: "ozo", name: "Ozo", part: "", position: 0 }];
   const shown = () => screen.getAllByRole("listitem").map((s) => s.textContent);

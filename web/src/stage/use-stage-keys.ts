@@ -55,7 +55,7 @@ function actOf(key: string, target: EventTarget | null, wish: Keys): Action | un
   if (
     key.startsWith("Arrow") &&
     focused?.closest(
-      "[role=radiogroup], [role=group] > [role=radio], [role=menu], select, input, [aria-pressed=true][data-grip]",
+      "[role=radiogroup], [role=group] > [role=radio], [role=menu], [role=slider], select, input, [aria-pressed=true][data-grip]",
     )
   )
     return undefined;

@@ -222,6 +222,7 @@ export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({
   kind: "monitor",
   channels: 2,
   gain_db: 0,
+  alone: false,
   position: 0,
   sends: [],
   ...more,

@@ -147,6 +147,10 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   sample_rate: 48000,
   taps: [],
   stems: [],
+  parts: [],
+  alone_in_house: false,
+  stem_peak: [],
+  guide_peak: [0, 0],
   unavailable: unavailable(more),
   ...more,
 });

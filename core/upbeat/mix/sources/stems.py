@@ -2,17 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from upbeat.mix.matrix import Lane, Ramped
-from upbeat.mix.stem_audio import ShowAudio, read_stem
+from upbeat.mix.stem_audio import ShowAudio, StemAudio, read_stem
 from upbeat.play.advance import Span
+from upbeat.play.hand import Hand, before
 from upbeat.play.plan import ShowPlan
 from upbeat.play.runs import Fade, Slice
 
 _STRETCH = 8192  # frames mixed at a time, so that the stems' samples stay in the nearest cache
+
+
+@dataclass(frozen=True, kw_only=True)
+class Change:
+    """How changes of the mix take place: over ``ramp`` frames, parts in ``slow`` over their own.
+
+    ``rows`` (boolean): rows in which changes under way are given up for it, besides what it changes.
+    """
+
+    ramp: int
+    slow: Mapping[str, int]
+    rows: np.ndarray | None = None
 
 
 class StemVoices:
@@ -36,31 +50,33 @@ class StemVoices:
     def restore(self, saved: dict[int, Ramped]) -> None:
         self._voices = {run: voice.copy() for run, voice in saved.items()}
 
-    def render(
-        self, span: Span, out: np.ndarray, matrix: Callable[[Slice], np.ndarray], ramp: int, rows: np.ndarray | None
-    ) -> None:
-        """Add the stems of a span to ``out``, float32 (rows, frames).
+    def render(self, span: Span, out: np.ndarray, matrix: Callable[[Slice, Hand], np.ndarray], change: Change) -> None:
+        """Add the stems of a span, in which the mix by hand is one, to ``out``, float32 (rows, frames).
 
-        ``matrix``: of a slice, (rows, channels of its entry's stems). ``ramp``: frames over which a
-        change of it takes place; ``rows`` (boolean): the only rows in which changes under way are
-        given up for it (None: in all).
+        ``matrix``: of a slice with a mix by hand, (rows, channels of its entry's stems).
         """
         for s in span.slices:
-            self._render_slice(s, span, out, matrix(s), ramp, rows)
+            self._render_slice(s, span, out, matrix, change)
         sounding = {s.run for s in span.slices}
         # A run that just went quiet for good is forgotten; the newest stays for one that joins it.
         newest = max(sounding, default=-1)
         self._voices = {k: v for k, v in self._voices.items() if k in sounding or k >= newest}
 
     def _render_slice(
-        self, s: Slice, span: Span, out: np.ndarray, matrix: np.ndarray, ramp: int, rows: np.ndarray | None
+        self, s: Slice, span: Span, out: np.ndarray, matrix: Callable[[Slice, Hand], np.ndarray], change: Change
     ) -> None:
-        voice = self._voices.get(s.run)
-        slow: dict[int, int] = {}
+        voice, target = self._voices.get(s.run), matrix(s, span.hand)
+        slow = {i: n for i, x in enumerate(self._stems(s)) if (n := change.slow.get(f"stem:{x.stem.id}"))}
         if voice is None:
-            slow = self._slow(s)
-            voice = self._voices[s.run] = self._begun(s, matrix, slow)
-        voice.to(matrix, ramp, slow, rows)
+            prepared = self._slow(s)
+            voice = self._voices[s.run] = self._begun(s, target, prepared)
+            if not s.joined:
+                for move in span.hand.moves:
+                    if move.frame < s.out < move.end:
+                        was = matrix(s, before(span.hand, move))
+                        voice.under_way(was, move.frames, s.out - move.frame)
+            slow = prepared | slow
+        voice.to(target, change.ramp, slow, change.rows)
         if not voice.lanes:
             voice.skip(s.frames)
             return
@@ -72,14 +88,16 @@ class StemVoices:
             place = s.out - span.start + at
             out[:, place : place + frames] += sound
 
+    def _stems(self, s: Slice) -> tuple[StemAudio, ...]:
+        return self._audio.entries[s.entry].stems
+
     def _slow(self, s: Slice) -> dict[int, int]:
         """Stems that change over beats where a section begins, and over how many frames."""
         step = self._plan.entries[s.entry].steps[s.step]
         if not step.fades or s.src > step.src_start:
             return {}
         lengths = dict(step.fades)
-        stems = self._audio.entries[s.entry].stems
-        return {i: lengths[x.stem.id] for i, x in enumerate(stems) if x.stem.id in lengths}
+        return {i: lengths[x.stem.id] for i, x in enumerate(self._stems(s)) if x.stem.id in lengths}
 
     def _begun(self, s: Slice, matrix: np.ndarray, slow: dict[int, int]) -> Ramped:
         """The voice of a run that begins: continued from the run before, or on its own.
@@ -98,7 +116,7 @@ class StemVoices:
 
     def _blocks(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> list[np.ndarray]:
         """The stems of each lane, float32 (stems, channels * frames), unscaled, ``at`` frames into the slice."""
-        stems = self._audio.entries[s.entry].stems
+        stems = self._stems(s)
         size = sum(len(lane.stems) * lane.channels for lane in lanes) * frames
         if len(self._scratch) < size:
             self._scratch = np.zeros(size, dtype=np.float32)

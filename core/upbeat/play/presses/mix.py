@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import msgspec
 
+from upbeat.play.hand import PlayerTonight
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, always, pressed, refused
-from upbeat.play.state import PlayerTonight, State
+from upbeat.play.state import State
 
 
 class OnTonight(msgspec.Struct, frozen=True):

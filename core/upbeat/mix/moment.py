@@ -1,0 +1,52 @@
+"""How loud each part is at a moment, for meters: worked out from what plays, beside the sound."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from upbeat.audio.pcm import full_scale
+from upbeat.cues.place import Spoken
+from upbeat.mix.routing import gain
+from upbeat.mix.sounding import away_now, falls_back, hand_gain, stem_gain, whole_gain
+from upbeat.mix.stem_audio import ShowAudio
+from upbeat.play.events import Click, Event
+from upbeat.play.hand import Hand
+from upbeat.play.plan import ShowPlan
+
+
+def stem_peaks(
+    plan: ShowPlan, audio: ShowAudio, away: frozenset[str], hand: Hand, *, entry: int, step: int, src: int, frames: int
+) -> list[float]:
+    """Of every stem of an entry its peak in ``frames`` source frames from ``src`` on, as it is played in a step."""
+    song, here = plan.entries[entry].song, plan.entries[entry].steps[step]
+    mixed, away = falls_back(song, hand), away_now(away, hand)
+    levels, whole = dict(here.levels), gain(song.gain_db)
+    peaks = []
+    for stem in audio.entries[entry].stems:
+        part = f"stem:{stem.stem.id}"
+        own = stem_gain(stem.stem, away, here.tacet, mixed, levels.get(stem.stem.id, 0.0), hand.part(part).on)
+        factor = abs(whole * own * hand_gain(hand, part))
+        first = src - stem.delay
+        a, b = max(first, stem.start), min(first + frames, stem.ends)
+        peaks.append(factor * full_scale(stem.pcm) * _peak(stem.pcm[a:b]) if factor and a < b else 0.0)
+    return peaks
+
+
+def guide_peaks(audio: ShowAudio, hand: Hand, events: Iterable[Event], first: int, last: int) -> list[float]:
+    """The peaks of click and cues in output frames ``first`` to ``last``."""
+    click = cues = 0.0
+    for event in events:
+        if isinstance(event, Click):
+            own = audio.entries[event.entry]
+            sound = own.click[event.voice][max(0, first - event.frame) : max(0, last - event.frame)]
+            click = max(click, own.click_gain * _peak(sound))
+        elif isinstance(event, Spoken):
+            word = audio.words.get((event.text, event.fast), np.zeros(0, np.float32))
+            cues = max(cues, _peak(word[max(0, first - event.start) : max(0, last - event.start)]))
+    return [click * whole_gain(hand, "click"), cues * whole_gain(hand, "cues")]
+
+
+def _peak(sound: np.ndarray) -> float:
+    return float(max(sound.max(), -float(sound.min()))) if sound.size else 0.0

@@ -1,0 +1,119 @@
+"""The mix by hand, on top of what is prepared (rules M5 to M7).
+
+A part is a stem (``stem:ID``), ``click``, ``cues`` or a feed (``feed:ID``).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+PartWhen = Literal["at_once", "next_bar", "section_end"]
+
+
+class PlayerTonight(NamedTuple):
+    """A player of whom it was said on the spot that they are on, or away."""
+
+    player: str
+    on: bool
+
+
+class PartByHand(NamedTuple):
+    """``db``: on top of the prepared level, None for off; ``on``: in or out, None for as prepared."""
+
+    part: str
+    db: float | None = 0.0
+    on: bool | None = None
+
+    @property
+    def as_prepared(self) -> bool:
+        return self.db == 0 and self.on is None
+
+
+class Move(NamedTuple):
+    """A change under way: from ``was`` at output frame ``frame`` to what is now, over ``frames``."""
+
+    was: PartByHand
+    frame: int
+    frames: int
+
+    @property
+    def end(self) -> int:
+        return self.frame + self.frames
+
+
+class Waiting(NamedTuple):
+    """A part that will come in or go out at output frame ``frame``; None: with the present section.
+
+    ``on`` None: as prepared. ``beats``: counted beats it takes.
+    """
+
+    part: str
+    on: bool | None
+    beats: float
+    frame: int | None = None
+
+
+class Hand(NamedTuple):
+    """``alone``: parts that are heard alone where that is asked for; ``alone_in_house``: in the house too.
+
+    ``moves`` and ``waiting`` belong to the frames of one load of a show, all else to the night.
+    """
+
+    house_pulled: bool = False
+    fallback: bool = False
+    line_up: tuple[PlayerTonight, ...] = ()
+    parts: tuple[PartByHand, ...] = ()
+    alone: tuple[str, ...] = ()
+    alone_in_house: bool = False
+    moves: tuple[Move, ...] = ()
+    waiting: tuple[Waiting, ...] = ()
+
+    @property
+    def settled(self) -> Hand:
+        """Where it leads, once nothing moves or waits any more."""
+        return self._replace(moves=(), waiting=()) if self.moves or self.waiting else self
+
+    def part(self, name: str) -> PartByHand:
+        return next((p for p in self.parts if p.part == name), PartByHand(name))
+
+
+@dataclass(frozen=True)
+class HandChange:
+    """The mix by hand from output frame ``frame`` on."""
+
+    frame: int
+    hand: Hand
+
+
+def moved(hand: Hand, now: PartByHand, frame: int, frames: int) -> Hand:
+    """``hand`` with a part changed at an output frame, over ``frames``."""
+    others = tuple(p for p in hand.parts if p.part != now.part)
+    parts = others if now.as_prepared else tuple(sorted((*others, now), key=lambda p: p.part))
+    moves = (*(m for m in hand.moves if m.was.part != now.part), Move(hand.part(now.part), frame, frames))
+    return hand._replace(parts=parts, moves=moves)
+
+
+def without_waiting(hand: Hand, part: str) -> Hand:
+    """``hand`` where nothing waits for a part any more."""
+    return hand._replace(waiting=tuple(w for w in hand.waiting if w.part != part))
+
+
+def left_at(hand: Hand, seam: int) -> Hand:
+    """``hand`` once it is decided that the present section is left at output frame ``seam``."""
+    if all(w.frame is not None and w.frame <= seam for w in hand.waiting):
+        return hand
+    due = tuple(w._replace(frame=seam if w.frame is None else min(seam, w.frame)) for w in hand.waiting)
+    return hand._replace(waiting=due)
+
+
+def over(hand: Hand, frame: int) -> Hand:
+    """``hand`` without the changes that are complete at an output frame."""
+    if all(m.end > frame for m in hand.moves):
+        return hand
+    return hand._replace(moves=tuple(m for m in hand.moves if m.end > frame))
+
+
+def before(hand: Hand, move: Move) -> Hand:
+    """``hand`` with one of its changes under way undone."""
+    return moved(hand, move.was, move.frame, 0)

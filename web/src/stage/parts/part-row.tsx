@@ -1,0 +1,114 @@
+import type { TFunction } from "i18next";
+import { memo } from "react";
+import { useTranslation } from "react-i18next";
+
+import type { Press, PressArgs } from "@/api/edits";
+import { signed } from "@/lib/format";
+
+import { StageButton } from "../stage-button";
+import { PartLevel } from "./part-level";
+import { canComeIn, isIn, type Part, wanted } from "./parts";
+
+export type PartWhen = NonNullable<PressArgs<"in_out">["when"]>;
+
+interface Props {
+  part: Part;
+  when: PartWhen;
+  beats: number;
+  press: Press;
+  /** Of a feed: whether it is heard at this machine. */
+  heard: boolean;
+  hear: () => void;
+}
+
+const BUTTON = "btn min-h-[56px]! min-w-0 px-1! text-[14px] font-[650]!";
+
+/** A part by hand: in or out, its level, alone. */
+export const PartRow = memo(function PartRow({ part, when, beats, press, heard, hear }: Props) {
+  const { t } = useTranslation();
+  const { now, name } = part;
+  const named = { part: part.part };
+  const changed = now.db !== 0 || now.on !== null;
+  return (
+    <li
+      data-part={part.part}
+      className={`grid grid-cols-[minmax(120px,200px)_104px_minmax(0,1fr)_92px_84px] items-center gap-[10px] border-b border-line2 py-1 ${part.kind !== "stem" ? "bg-sheet" : ""}`}
+    >
+      <span className={`min-w-0 pl-1 ${isIn(part) ? "" : "text-soft"}`}>
+        <b className="block text-[17px] leading-tight font-[650] break-words [font-stretch:85%]">{name}</b>
+        <small className="small block">{doesOf(part, t)}</small>
+      </span>
+      <InOut part={part} when={when} beats={beats} press={press} />
+      <PartLevel
+        name={name}
+        db={now.db}
+        peak={part.peak}
+        set={(db) => press("level", { ...named, ...(db === null ? { off: true } : { db }), beats: 0 })}
+        by={(by) => press("level", { ...named, by })}
+      />
+      <StageButton
+        className={`${BUTTON} flex-col! gap-0! border-0! text-[20px]! [font-stretch:80%]`}
+        disabled={!changed}
+        label={t("stage.parts.backOf", { name })}
+        title={t(changed ? "stage.parts.back" : "stage.parts.isPrepared")}
+        onPress={() => press("as_prepared", named)}
+      >
+        {now.db === null ? t("stage.parts.off") : signed(now.db, 1, true)}
+        {changed && <small className="text-[11px]">{t("stage.parts.backShort")}</small>}
+      </StageButton>
+      {part.kind === "feed" ? (
+        <StageButton className={BUTTON} pressed={heard} label={t("stage.hearFeed", { name })} onPress={hear}>
+          {t("stage.parts.hear")}
+        </StageButton>
+      ) : (
+        <StageButton
+          className={BUTTON}
+          pressed={now.alone}
+          label={t("stage.parts.aloneOf", { name })}
+          onPress={() => press("alone", { ...named, on: !now.alone })}
+        >
+          {t("stage.parts.alone")}
+        </StageButton>
+      )}
+    </li>
+  );
+});
+
+function InOut({ part, when, beats, press }: Pick<Props, "part" | "when" | "beats" | "press">) {
+  const { t } = useTranslation();
+  const { now, name } = part;
+  const sounds = isIn(part);
+  const on = now.waiting ? now.waiting.on : wanted(part, !sounds);
+  // What is asked for is prepared, and is asked for by leaving it out.
+  const ask = on ?? undefined;
+  const comes = now.waiting ? (now.waiting.on ?? !sounds) : !sounds;
+  const word = now.waiting
+    ? t(comes ? "stage.parts.inAt" : "stage.parts.outAt", { bar: now.waiting.bar })
+    : t(sounds ? "stage.parts.in" : "stage.parts.bringIn");
+  const look = now.waiting
+    ? "border-2! border-dashed! border-brass! text-brass!"
+    : sounds
+      ? "border-0! bg-pine! text-onpine!"
+      : "";
+  const barred = !now.waiting && !sounds && !canComeIn(part);
+  return (
+    <StageButton
+      className={`${BUTTON} ${look}`}
+      disabled={barred}
+      title={barred ? t("stage.parts.notBeside") : undefined}
+      label={t(now.waiting ? "stage.parts.takeBackOf" : sounds ? "stage.parts.takeOutOf" : "stage.parts.bringInOf", {
+        name,
+      })}
+      onPress={() => press("in_out", { part: part.part, ...(ask !== undefined && { on: ask }), when, beats })}
+    >
+      {word}
+    </StageButton>
+  );
+}
+
+/** What a part does, in words. */
+function doesOf({ kind, standing, player, now }: Part, t: TFunction): string {
+  if (kind !== "stem") return now.on === false ? t("stage.standing.out") : t(`stage.parts.${kind}`);
+  if (standing === null || standing === "sounds") return t("stage.parts.sounds");
+  return t(`stage.standing.${standing}`, { name: player });
+}

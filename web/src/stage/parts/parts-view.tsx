@@ -1,0 +1,129 @@
+import { ToggleGroup } from "radix-ui";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+
+import type { Press } from "@/api/edits";
+import type { Described, EntryShown, Player } from "@/api/types";
+
+import type { Playing } from "../engine-state";
+import { StageButton } from "../stage-button";
+import { PartRow, type PartWhen } from "./part-row";
+import { partsOf } from "./parts";
+
+interface Props {
+  show: Described;
+  entry: EntryShown;
+  state: Playing;
+  players: Player[];
+  press: Press;
+  listening: string | null;
+  listen: (feed: string | null) => void;
+}
+
+const WHENS: PartWhen[] = ["at_once", "next_bar", "section_end"];
+const BEATS = ["0", "4", "8"];
+
+/** Every part by hand (rule M7): in or out, level, alone, and all back to what is prepared. */
+export function PartsView({ show, entry, state, players, press, listening, listen }: Props) {
+  const { t } = useTranslation();
+  const [when, setWhen] = useState<PartWhen>("next_bar");
+  const [beats, setBeats] = useState("0");
+  const parts = partsOf(show, entry, state, players, {
+    click: t("stage.parts.click"),
+    cues: t("stage.parts.cues"),
+  });
+  return (
+    <section aria-label={t("stage.parts.title")} className="flex flex-col gap-2">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1 text-soft">
+        <span id="part-when">{t("stage.parts.when")}</span>
+        <Choice labelledBy="part-when" value={when} set={(w) => setWhen(w as PartWhen)}>
+          {WHENS.map((w) => ({ value: w, words: t(`stage.when.${w}`) }))}
+        </Choice>
+        <span id="part-beats" className="ml-2">
+          {t("stage.parts.over")}
+        </span>
+        <Choice labelledBy="part-beats" value={beats} set={setBeats}>
+          {BEATS.map((b) => ({ value: b, words: t("stage.parts.beats", { count: Number(b) }) }))}
+        </Choice>
+        <span className="grow" />
+        <AllParts state={state} press={press} />
+      </div>
+      <ul aria-label={t("stage.parts.title")}>
+        {parts.map((part) => {
+          const feed = part.part.slice("feed:".length);
+          const heard = part.kind === "feed" && listening === feed;
+          return (
+            <PartRow
+              key={part.part}
+              part={part}
+              when={when}
+              beats={Number(beats)}
+              press={press}
+              heard={heard}
+              hear={() => listen(heard ? null : feed)}
+            />
+          );
+        })}
+      </ul>
+      <p className="small">{t("stage.parts.about")}</p>
+    </section>
+  );
+}
+
+/** What is alone in the house too, and everything back to what is prepared. */
+function AllParts({ state, press }: Pick<Props, "state" | "press">) {
+  const { t } = useTranslation();
+  const inHouse = state.alone_in_house;
+  const alone = state.parts.find((p) => p.alone);
+  return (
+    <>
+      {alone && (
+        <StageButton
+          className="btn min-h-[56px]!"
+          pressed={inHouse}
+          onPress={() => press("alone", { part: alone.part, on: true, in_house: !inHouse })}
+        >
+          {t("stage.parts.aloneInHouse")}
+        </StageButton>
+      )}
+      <StageButton
+        className="btn min-h-[56px]!"
+        disabled={!state.parts.length}
+        title={state.parts.length ? undefined : t("stage.parts.allPrepared")}
+        onPress={() => press("as_prepared")}
+      >
+        {t("stage.parts.asPrepared")}
+      </StageButton>
+    </>
+  );
+}
+
+interface ChoiceProps {
+  labelledBy: string;
+  value: string;
+  set: (value: string) => void;
+  children: { value: string; words: string }[];
+}
+
+function Choice({ labelledBy, value, set, children }: ChoiceProps) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      value={value}
+      onValueChange={(v) => v && set(v)}
+      aria-labelledby={labelledBy}
+      className="flex gap-[6px]"
+    >
+      {children.map((one) => (
+        <ToggleGroup.Item
+          key={one.value}
+          value={one.value}
+          onMouseDown={(e) => e.preventDefault()}
+          className="btn min-h-[56px]! px-3 text-[14px] font-semibold!"
+        >
+          {one.words}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}

@@ -1,0 +1,94 @@
+import type { Described, EntryShown, Player } from "@/api/types";
+
+import { RANGES } from "@/generated/core";
+
+import type { Playing } from "../engine-state";
+
+export type PartNow = Playing["parts"][number];
+export type Standing = Playing["stems"][number]["standing"];
+
+/** A stem, a guide or a feed, with all that is said of it. `standing`: of stems alone. */
+export interface Part {
+  part: string;
+  kind: "stem" | "guide" | "feed";
+  name: string;
+  now: PartNow;
+  standing: Standing | null;
+  /** What it would do without hands. */
+  prepared: Standing | null;
+  /** Who plays what a stem covers. */
+  player: string;
+  /** Peak as a factor of full scale. */
+  peak: number;
+}
+
+const SOUNDS: (Standing | null)[] = ["sounds", "rehearsal"];
+
+const byHand = (state: Playing, part: string): PartNow =>
+  state.parts.find((p) => p.part === part) ?? { part, db: 0, on: null, alone: false, waiting: null };
+
+/** Every part of the song that plays, then click, cues and the feeds. `names`: of click and cues. */
+export function partsOf(
+  show: Described,
+  entry: EntryShown,
+  state: Playing,
+  players: Player[],
+  names: { click: string; cues: string },
+): Part[] {
+  const nothing = { standing: null, prepared: null, player: "" };
+  const stems = entry.stems.map((stem, i): Part => {
+    const now = state.stems.find((s) => s.id === stem.id);
+    return {
+      part: `stem:${stem.id}`,
+      kind: "stem",
+      name: stem.name,
+      now: byHand(state, `stem:${stem.id}`),
+      standing: now?.standing ?? null,
+      prepared: now?.prepared ?? null,
+      player: players.find((p) => p.id === stem.covers)?.name ?? "",
+      peak: state.stem_peak[i] ?? 0,
+    };
+  });
+  const guides = (["click", "cues"] as const).map((part, i): Part => {
+    const peak = state.guide_peak[i] ?? 0;
+    return { part, kind: "guide", name: names[part], now: byHand(state, part), peak, ...nothing };
+  });
+  const feeds = show.feeds.map((feed): Part => {
+    const part = `feed:${feed.id}`;
+    const sockets = show.sockets.filter((s) => s.carries.some((c) => c.feed === feed.id));
+    const peak = Math.max(0, ...sockets.map((s) => state.peak?.[s.number - 1] ?? 0));
+    return { part, kind: "feed", name: feed.name, now: byHand(state, part), peak, ...nothing };
+  });
+  return [...stems, ...guides, ...feeds];
+}
+
+/** Whether a part is in: a stem that sounds, or anything else that was not taken out. */
+export const isIn = ({ kind, standing, now }: Part): boolean =>
+  kind === "stem" ? SOUNDS.includes(standing) : now.on !== false;
+
+/** What a press has to ask for, to bring a part in or take it out: as prepared, where that does it. */
+export function wanted({ kind, prepared }: Part, on: boolean): boolean | undefined {
+  const preparedIn = kind === "stem" ? SOUNDS.includes(prepared) : true;
+  return preparedIn === on ? undefined : on;
+}
+
+/** Whether a stem can be brought in: not the full mix beside the stems, nor a stem beside the full mix. */
+export const canComeIn = ({ standing }: Part): boolean => standing !== "fallback" && standing !== "replaced";
+
+const { min: LOW, max: HIGH } = RANGES.HAND_DB;
+/** Where the prepared level lies on the bar. */
+const PREPARED = 0.7;
+
+/** Where a level by hand lies on its bar, 0 to 1; off is its left end. */
+export function placeOf(db: number | null): number {
+  if (db === null) return 0;
+  return db <= 0 ? PREPARED * (1 - db / LOW) ** 2 : PREPARED + (1 - PREPARED) * (db / HIGH);
+}
+
+/** The level, to a tenth of a decibel, at a place of the bar; null for off, 0 near the prepared level. */
+export function levelAt(place: number): number | null {
+  if (place <= 0.01) return null;
+  if (Math.abs(place - PREPARED) < 0.012) return 0;
+  const db = place < PREPARED ? LOW * (1 - Math.sqrt(place / PREPARED)) : (HIGH * (place - PREPARED)) / (1 - PREPARED);
+  return Math.round(10 * Math.min(HIGH, Math.max(LOW, db))) / 10;
+}
