@@ -76,6 +76,8 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
             "when": draw.choice(("at_once", "next_bar", "section_end")),
             "beats": draw.choice((0, 0.5, 4)),
         },
+        "fire": lambda: {"sound": draw.choice(("gong", "none")), "when": draw.choice(("at_once", "next_beat"))},
+        "say": lambda: {"word": "Hold"},
         "alone": lambda: {"part": draw.choice(PARTS), "on": draw.random() < 0.5},
         "as_prepared": lambda: draw.choice(({}, {"part": draw.choice(PARTS)})),
     }.get(name, dict)()

@@ -131,6 +131,8 @@ ARGUMENTS = {
     "level": {"part": "click", "db": -3},
     "in_out": {"part": "cues", "on": False, "when": "next_bar"},
     "alone": {"part": "click"},
+    "say": {"word": "Hold"},
+    "fire": {"sound": "gong"},
 }
 
 
@@ -144,8 +146,8 @@ def test_what_is_offered_is_what_is_taken(long, done):
     refused = reasons(long.plan, state)
     for name in PRESSES:
         _, outcome = press(long.plan, state, name, ARGUMENTS.get(name))
-        # What is out already cannot be taken out.
-        if outcome.code == "part-same":
+        # What is out already cannot be taken out; this show has neither palette nor sounds by hand.
+        if outcome.code in ("part-same", "say-unknown", "sound-unknown"):
             continue
         assert outcome.accepted == (name not in refused)
         if name in refused:

@@ -62,6 +62,10 @@ DIVISIONS = Range(1, 4)
 CLICK_GAIN_DB, CLICK_LEVEL_DB, CLICK_PITCH = Range(-120, 20), Range(-60, 12), Range(-24, 24)
 VOICE_SPEED, VOICE_PITCH, WORD_SHIFT_MS = Range(0.6, 1.6), Range(-12, 12), Range(-100, 100)
 
+PALETTE = Range(0, 24)  # words that are said on the spot
+
+HAND_SOUNDS, HAND_SOUND_S, HAND_SOUND_GAIN_DB = Range(0, 200), Range(0.01, 120), Range(-60, 20)
+
 # Setlists
 ENTRIES = Range(0, 500)
 SLOT_MINUTES, INTERVAL_MINUTES, LINK_S = Range(1, 1440), Range(0, 240), Range(0, 3600)

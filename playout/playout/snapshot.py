@@ -88,7 +88,7 @@ class EngineState(DeviceState):
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
-    device does not have. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once.
+    device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once.
     """
 
     status: Status
@@ -107,6 +107,7 @@ class EngineState(DeviceState):
     stems: list[StemNow]
     parts: list[PartNow]
     alone_in_house: bool
+    ringing: list[str]
     stem_peak: list[float]
     guide_peak: list[float]
     unavailable: dict[str, ProblemDict]
@@ -150,6 +151,7 @@ def engine_state(
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "parts": parts_now(plan, state),
         "alone_in_house": state.hand.alone_in_house,
+        "ringing": sorted({s.sound for s in state.shots if not s.fade}),
         "stem_peak": [round(p, 4) for p in stem_peak],
         "guide_peak": [round(p, 4) for p in guide_peak],
         "unreadable": session.unreadable(),

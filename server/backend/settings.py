@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "outputs",
     "songs",
     "setlists",
+    "sounds",
     "shows",
     "stage",
     "uploads",

@@ -20,6 +20,7 @@ from songs.pages.levels import LevelsViewSet
 from songs.pages.seams import SeamsViewSet
 from songs.pages.sheet import SheetViewSet, UsualStemViewSet
 from songs.pages.song import SongViewSet
+from sounds.views import HandSoundViewSet
 from stage.interfaces import FedView, InterfacesView
 from stage.nights import NightsView, NightView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
@@ -62,6 +63,7 @@ router.register("shows", ShowViewSet, basename="show")
 router.register("players", PlayerViewSet, basename="player")
 router.register("line-ups", LineUpViewSet, basename="line-up")
 router.register("own-sounds", OwnSoundViewSet, basename="own-sound")
+router.register("hand-sounds", HandSoundViewSet, basename="hand-sound")
 router.register("usual-stems", UsualStemViewSet, basename="usual-stem")
 
 urlpatterns = [

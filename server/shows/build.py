@@ -15,13 +15,14 @@ from outputs.routing import feeds_document, rig_document
 from people.line_ups import missing
 from shows.models import Show
 from songs.build import song_document
+from sounds.build import hand_sounds_document
 from upbeat.audio.pcm import WavWriter
 from upbeat.cues.speech import make_words
 from upbeat.errors import refuse
 from upbeat.show.bundle import DOCUMENT, write_bundle
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import needed_words
-from voices.build import with_voice
+from voices.build import palette, with_voice
 
 
 def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
@@ -52,6 +53,8 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
             }
             for e in entries
         ],
+        "palette": palette(show.band),
+        "hand_sounds": hand_sounds_document(show.band, set(songs), files),
         "feeds": feeds_document(show.band),
         **rig_document(show.rig),
     }

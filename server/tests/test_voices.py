@@ -10,6 +10,7 @@ import soundfile
 from people.models import Band
 from shows.build import show_document
 from shows.models import Show
+from upbeat.cues.palette import PALETTES
 from voices.models import OwnSound
 
 RATE = 48_000
@@ -39,6 +40,12 @@ def song(ines):
     for first, last, name in ((1, 4, "Verse"), (5, 8, "Chorus")):
         made = ines.edit(made, "mark_section", first=first, last=last, name=name).json()
     return ines.edit(made, "set_length", bars=8).json()
+
+
+def made_show(member, song):
+    setlist = member.post("setlists/", {"name": "One", "entries": [{"song": song["id"]}]}).json()
+    rig = member.post("rigs/", {"name": "Two", "sockets": []}).json()
+    return member.post("shows/", {"title": "Tonight", "setlist": setlist["id"], "rig": rig["id"]}).json()["id"]
 
 
 def cues(member, song, **asked):
@@ -132,6 +139,35 @@ def test_a_voice_that_cannot_be_changes_nothing(ines, change, sentence):
     assert Band.objects.get(pk=ines.band.pk).voice == {}
 
 
+def test_the_words_on_the_spot_are_the_bands_in_its_language_until_it_writes_its_own(ines, other, song):
+    assert ines.get("voice/").json()["palette"] == list(PALETTES["en"])
+    assert ines.patch("voice/", {"name": "es"}).json()["palette"] == list(PALETTES["es"])
+    words = [" Mirad ", "Todos", "Todos", ""]
+    assert ines.patch("voice/", {"palette": words}).json()["palette"] == ["Mirad", "Todos"]
+    assert other.get("voice/").json()["palette"] == list(PALETTES["en"])
+    show = made_show(ines, song)
+    document = ines.get(f"shows/{show}/document/").json()
+    assert document["palette"] == ["Mirad", "Todos"]
+    assert "palette" not in document["voice"]
+
+
+@pytest.mark.parametrize(
+    ("palette", "sentence"),
+    [
+        (["word"] * 3 + [f"w{i}" for i in range(24)], "24 words can be said on the spot: leave some out."),
+        (["a" * 200], f"“{'a' * 20}…” is too long to be said on a beat: 80 letters at most."),
+        (
+            ["한 번 더"],
+            "The voice cannot say “한 번 더”: write it as it sounds, record it, or choose another voice.",
+        ),
+        (["…"], "The voice cannot say “…”: write it as it sounds, record it, or choose another voice."),
+    ],
+)
+def test_a_word_that_cannot_be_said_on_the_spot_changes_nothing(ines, palette, sentence):
+    assert says(ines.patch("voice/", {"palette": palette})) == sentence
+    assert Band.objects.get(pk=ines.band.pk).voice == {}
+
+
 def test_a_word_is_heard_as_it_would_be_said(ines):
     for asked in ("text=Chorus", "text=Estribillo&name=es&speed=1.2"):
         answer = ines.get(f"voice/word/?{asked}")
@@ -172,11 +208,7 @@ def test_a_show_brings_the_recordings_that_it_needs(ines, song, tmp_path):
     mine = bring(ines, sound_file(seconds=0.05), kind="click", file="Kitchen pot.wav").json()
     ines.edit(song, "set_facts", click={"accent": mine["click_name"]})
     ines.patch("voice/", {"shifts": {"Chorus": 10}})
-    setlist = ines.post("setlists/", {"name": "One", "entries": [{"song": song["id"]}]}).json()
-    rig = ines.post("rigs/", {"name": "Two", "sockets": []}).json()
-    show = Show.objects.get(
-        pk=ines.post("shows/", {"title": "Tonight", "setlist": setlist["id"], "rig": rig["id"]}).json()["id"]
-    )
+    show = Show.objects.get(pk=made_show(ines, song))
     document, files = show_document(show)
     assert [(w["text"], w["fast"]) for w in document["words"]] == [("Chorus", False), ("Chorus", True)]
     own = OwnSound.objects.get(key="chorus")

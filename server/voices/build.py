@@ -8,8 +8,11 @@ from typing import Any
 from django.conf import settings
 
 from people.models import Band
-from upbeat.cues.speech import moved
+from upbeat.cues.palette import usual_palette
+from upbeat.cues.speech import make_words, moved
 from upbeat.cues.voice import Voice, voice_of
+from upbeat.errors import refuse
+from upbeat.limits import CUE, PALETTE
 from upbeat.show.document import read_show
 from upbeat.show.ready import needed_words
 from voices.models import OwnSound
@@ -22,7 +25,37 @@ def band_voice(band: Band, name: str = "") -> Voice:
 
 def voice_document(band: Band, name: str = "") -> dict[str, Any]:
     """The voice as a show document has it."""
-    return {**band.voice, **({"name": name} if name else {})}
+    voice = {key: value for key, value in band.voice.items() if key != "palette"}
+    return {**voice, **({"name": name} if name else {})}
+
+
+def palette(band: Band) -> list[str]:
+    """The words that the band can have said on the spot (rule Q7)."""
+    own: list[str] | None = band.voice.get("palette")
+    return list(usual_palette(band_voice(band).language)) if own is None else own
+
+
+def checked_palette(band: Band, words: list[str]) -> list[str]:
+    """Words to be said on the spot, once each. Raises :class:`Refused` where the voice cannot say one of them."""
+    wanted = list(dict.fromkeys(" ".join(text.split()) for text in words))
+    wanted = [text for text in wanted if text]
+    if len(wanted) not in PALETTE:
+        raise refuse("palette-long", f"{PALETTE.high:g} words can be said on the spot: leave some out.")
+    voice, known = band_voice(band), set(palette(band))
+    recorded = {o.key for o in band.own_sounds.filter(kind=OwnSound.Kind.WORD)}
+    new = [text for text in wanted if text not in known and text.casefold() not in recorded]
+    for text in new:
+        if len(text) > CUE:
+            raise refuse(
+                "palette-word-long", f"“{text[:20]}…” is too long to be said on a beat: {CUE} letters at most."
+            )
+    for word in make_words([voice.wording.said(t) for t in new], voice, settings.SAMPLE_RATE, settings.WORDS):
+        if word.silent:
+            raise refuse(
+                "palette-silent",
+                f"The voice cannot say “{word.text}”: write it as it sounds, record it, or choose another voice.",
+            )
+    return wanted
 
 
 def with_voice(

@@ -27,7 +27,7 @@ from upbeat.cues.voice import MAX_TEXT, Voice, installed_voices, voice_of
 from upbeat.cues.wording import LANGUAGES
 from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
-from voices.build import band_voice
+from voices.build import band_voice, checked_palette, palette
 from voices.models import OwnSound
 from voices.own import MOST_BYTES, remove_files, take
 
@@ -54,6 +54,11 @@ class VoiceSerializer(serializers.Serializer):
     pitch = serializers.FloatField(required=False)
     words = serializers.DictField(child=serializers.CharField(max_length=MAX_TEXT, allow_blank=True), required=False)
     shifts = serializers.DictField(child=serializers.FloatField(), required=False)
+    palette = serializers.ListField(
+        child=serializers.CharField(max_length=1000, allow_blank=True),
+        required=False,
+        help_text="Words to be said on the spot.",
+    )
     language = serializers.CharField(read_only=True)
     translated = serializers.ListField(child=serializers.CharField(), read_only=True)
     voices = InstalledSerializer(many=True, read_only=True)
@@ -67,6 +72,7 @@ def shown_voice(band: Band) -> dict[str, Any]:
         "pitch": voice.pitch,
         "words": dict(voice.words),
         "shifts": dict(voice.shifts),
+        "palette": palette(band),
         "language": voice.language,
         "translated": list(LANGUAGES),
         "voices": [{"name": name, "language": language} for name, language in installed_voices()],
@@ -87,6 +93,8 @@ class VoiceView(APIView):
         wanted = {**band.voice, **asked.validated_data}
         wanted["words"] = {key: text.strip() for key, text in wanted.get("words", {}).items() if text.strip()}
         wanted["shifts"] = {key: ms for key, ms in wanted.get("shifts", {}).items() if ms}
+        if "palette" in asked.validated_data:
+            wanted["palette"] = checked_palette(band, asked.validated_data["palette"])
         voice = voice_of(wanted)
         if voice.name != band_voice(band).name:
             speak("one", voice, settings.SAMPLE_RATE)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from upbeat.cues.usual_words import COUNTS
 
@@ -20,7 +20,7 @@ class WordLength:
 class Spoken:
     """A word at its place. ``beat`` is where it is heard, ``start`` where its sound begins.
 
-    ``fast``: the shortened rendering is used. All in output frames.
+    ``fast``: the shortened rendering is used; ``by_hand``: asked for on the spot. All in output frames.
     """
 
     text: str
@@ -28,6 +28,7 @@ class Spoken:
     start: int
     end: int
     fast: bool = False
+    by_hand: bool = False
 
     @property
     def frame(self) -> int:
@@ -174,3 +175,34 @@ def place_free(
                 taken.append((word.start, word.end))
                 break
     return tuple(placed)
+
+
+def place_asked(
+    texts: Sequence[str], beats: Sequence[int], said: Sequence[Spoken], lengths: WordLengths, earliest: int
+) -> tuple[tuple[Spoken, ...], tuple[str, ...]]:
+    """Words asked for on the spot, in turn, each on the first beat on which it touches no other word (rule Q7).
+
+    ``beats``: output frames, in order. Gives what is placed, and what finds no beat.
+    """
+    taken = [*said]
+    placed: list[Spoken] = []
+    left = [*beats]
+    for i, text in enumerate(texts):
+        words = (replace(_at(text, beat, lengths, False), by_hand=True) for beat in left)
+        word = next((w for w in words if w.start >= earliest and not touches(w, taken)), None)
+        if word is None:
+            return tuple(placed), tuple(texts[i:])
+        placed.append(word)
+        taken.append(word)
+        left = [b for b in left if b > word.beat]
+    return tuple(placed), ()
+
+
+def said_at_once(text: str, lengths: WordLengths, earliest: int) -> Spoken:
+    """A word asked for on the spot where no beat is counted."""
+    return replace(_at(text, earliest + lengths[text][0].onset, lengths, False), by_hand=True)
+
+
+def touches(word: Spoken, others: Sequence[Spoken]) -> bool:
+    """Whether a word would sound while one of others does."""
+    return any(word.start < o.end and o.start < word.end for o in others)

@@ -79,7 +79,7 @@ def hand_gain(hand: Hand, part: str) -> float:
 
 
 def whole_gain(hand: Hand, part: str) -> float:
-    """The factor of a guide or feed by hand, which is in as prepared."""
+    """The factor of a guide, sound by hand or feed by hand, which is in as prepared."""
     return 0.0 if hand.part(part).on is False else hand_gain(hand, part)
 
 

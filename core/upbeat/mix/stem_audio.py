@@ -9,6 +9,7 @@ import numpy as np
 
 from upbeat.audio.file_pcm import Pcm
 from upbeat.audio.pcm import full_scale
+from upbeat.song.hand_sounds import HandSound
 from upbeat.song.stems import Stem
 
 RAMP_S = 0.005  # rule M1
@@ -77,10 +78,11 @@ class EntryAudio:
 
 @dataclass(frozen=True)
 class ShowAudio:
-    """``words``: (text, shortened or not) to mono float32."""
+    """``words``: (text, shortened or not) to mono float32; ``hand_sounds``: each with (frames, channels) float32."""
 
     entries: tuple[EntryAudio, ...]
     words: Mapping[tuple[str, bool], np.ndarray] = field(default_factory=dict)
+    hand_sounds: tuple[tuple[HandSound, np.ndarray], ...] = ()
 
 
 def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:

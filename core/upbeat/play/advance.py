@@ -8,8 +8,8 @@ from typing import TypeVar
 import numpy as np
 
 from upbeat.click.pattern import COUNT_IN
-from upbeat.cues.place import Spoken, place_count
-from upbeat.play import calls
+from upbeat.cues.place import Spoken, place_count, said_at_once
+from upbeat.play import calls, shots
 from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
 from upbeat.play.hand import Hand, HandChange, left_at, moved, over
@@ -26,6 +26,7 @@ from upbeat.play.runs import (
     start_fade,
     step_of,
 )
+from upbeat.play.shots import Shots
 from upbeat.play.state import Music, Run, Silence, Speech, State, Tonight
 from upbeat.play.tracks import mapped
 
@@ -49,6 +50,7 @@ class Span:
     hand: Hand
     silence: Silence | None = None
     changes: tuple[HandChange, ...] = ()
+    shots: Shots = ()
 
     def parts(self) -> list[Span]:
         """Spans one after the other, in each of which the mix by hand is one."""
@@ -111,6 +113,7 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         hand=state.hand,
         silence=state.silence,
         changes=changes,
+        shots=state.shots,
     )
     return _after(state, end, changes), span
 
@@ -179,9 +182,11 @@ def _after(state: State, end: int, changes: tuple[HandChange, ...] = ()) -> Stat
         speech=Speech(
             words=tuple(w for w in speech.words if w.end > end),
             count_in=tuple(c for c in speech.count_in if c.frame >= end),
+            asked=speech.asked,
         ),
         hand=over(hand, end),
         silence=silence if silence is not None and silence.frame + silence.fade > end else None,
+        shots=shots.over(state.shots, end),
     )
 
 
@@ -228,7 +233,7 @@ def start(
         ended=None,
         tonight=_with_played(music.tonight, entry_index),
     )
-    speech = Speech(words=state.speech.words, count_in=state.speech.count_in + clicks)
+    speech = state.speech._replace(count_in=state.speech.count_in + clicks)
     now = out_start if seam is not None else state.head
     spoken = calls.replaced(plan, music, speech, now=now, keep=words or state.speech.words)
     return state._replace(music=music, speech=spoken)
@@ -276,7 +281,7 @@ def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> Sta
                 src_to=target.src_start,
             )
         )
-    state = state._replace(hand=left_at(state.hand, seam))
+    state = state._replace(hand=left_at(state.hand, seam), shots=shots.left_at(state.shots, seam))
     music = music._replace(run=opened, past=(*music.past, closed), left=closed, next_up=None, runs=music.runs + 1)
     keep = tuple(w for w in state.speech.words if w.beat < seam or w.start < seam - half)
     speech = calls.replaced(plan, music, state.speech, now=seam - half, keep=keep)
@@ -304,7 +309,8 @@ def _commit_end(plan: ShowPlan, state: State, run: Run, end: int, decided: list[
         ended=seam,
         tonight=state.music.tonight._replace(after=None),
     )
-    ended = state._replace(music=music, hand=left_at(state.hand, seam))
+    ended = state._replace(music=music, hand=left_at(state.hand, seam), speech=_all_said(plan, state.speech, seam))
+    ended = ended._replace(shots=shots.left_at(state.shots, seam))
     if after is None or following is None or link.kind == "wait":
         return ended
     first = following.playable[0]
@@ -314,6 +320,14 @@ def _commit_end(plan: ShowPlan, state: State, run: Run, end: int, decided: list[
     pause = round(link.seconds * plan.sample_rate)
     later = start(plan, ended._replace(head=seam + pause), after.entry, first, None)
     return later._replace(head=state.head)
+
+
+def _all_said(plan: ShowPlan, speech: Speech, frame: int) -> Speech:
+    """What was asked for and found no beat in its song is said after it."""
+    for text in speech.asked:
+        at = max([frame, *(w.end for w in speech.words)])
+        speech = speech._replace(words=(*speech.words, said_at_once(text, plan.words, at)))
+    return speech._replace(asked=())
 
 
 def _closed(plan: ShowPlan, entry: EntryPlan, run: Run, seam: int) -> Run:

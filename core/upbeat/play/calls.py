@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-from upbeat.cues.place import Spoken, place_call, place_free
+import numpy as np
+
+from upbeat.cues.place import Spoken, place_asked, place_call, place_free, touches
 from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
 from upbeat.play.runs import coming_step, ending_of, following_entry, natural_end, seam_of, step_of
 from upbeat.play.state import Music, Run, Speech
@@ -21,13 +23,29 @@ def replaced(plan: ShowPlan, music: Music, speech: Speech, *, now: int, keep: tu
     run = music.run
     if run is None:
         return speech._replace(words=())
+    asked = (*(w.text for w in speech.words if _is_to_come(w, now)), *speech.asked)
     if not keep:
         begun = tuple(w for w in speech.words if w.start < now)
         counting = tuple(w for w in speech.words if w.beat < run.out_start and w.start >= now)
         keep = (*begun, *counting)
+    keep = tuple(w for w in keep if not _is_to_come(w, now))
     call = _call(plan, music, run, keep, now)
     free = _free_cues(plan, music, run, (*keep, *call), now)
-    return speech._replace(words=(*keep, *call, *free))
+    words = (*keep, *call, *free)
+    # What is said on the spot gives way to all that is prepared.
+    placed, left = place_asked(asked, _beats_to_come(plan, music, run, now), words, plan.words, now)
+    return speech._replace(words=(*words, *placed), asked=left)
+
+
+def _is_to_come(word: Spoken, now: int) -> bool:
+    return word.by_hand and word.start >= now
+
+
+def _beats_to_come(plan: ShowPlan, music: Music, run: Run, now: int) -> list[int]:
+    """The counted beats from an output frame on that are left before the coming seam."""
+    counts = plan.entries[run.entry].count_frames
+    first, last = run.src(max(now, run.out_start)), run.src(seam_of(plan, music, run))
+    return [run.out(int(f)) for f in counts[np.searchsorted(counts, first) : np.searchsorted(counts, last)]]
 
 
 def _call(plan: ShowPlan, music: Music, run: Run, kept: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:
@@ -38,16 +56,17 @@ def _call(plan: ShowPlan, music: Music, run: Run, kept: tuple[Spoken, ...], now:
     entry = plan.entries[run.entry]
     beats = _beats_before(entry, step_of(plan, run), run, seam)
     top = _last_bar_start(entry, run, seam)
-    return place_call(
-        coming.spoken,
-        [b for b in beats if b >= top],
-        [b for b in beats if b < top],
-        seam,
-        plan.words,
-        max([now, *(w.end for w in kept)]),
-        plan.counts,
-        _lead_beat(entry, run, seam, coming.lead),
-    )
+    last_bar, before = [b for b in beats if b >= top], [b for b in beats if b < top]
+    lead = _lead_beat(entry, run, seam, coming.lead)
+
+    def placed(earliest: int | None) -> tuple[Spoken, ...]:
+        return place_call(coming.spoken, last_bar, before, seam, plan.words, earliest, plan.counts, lead)
+
+    # A call under way goes on; its name is not said again.
+    whole = placed(None)
+    if whole and whole[0] in kept:
+        return tuple(w for w in whole[1:] if w.start >= now and not touches(w, kept))
+    return placed(max([now, *(w.end for w in kept)]))
 
 
 def _free_cues(plan: ShowPlan, music: Music, run: Run, said: tuple[Spoken, ...], now: int) -> tuple[Spoken, ...]:

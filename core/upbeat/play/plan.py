@@ -14,6 +14,7 @@ from upbeat.cues.usual_words import COUNTS
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
 from upbeat.song.guides import CountIn
+from upbeat.song.hand_sounds import Again
 from upbeat.song.song import Song
 
 GUIDE_NAMES = {"click": "The click", "cues": "The cues"}
@@ -122,11 +123,22 @@ class EntryPlan:
         return self.count_frames[self.count_first[first_bar - 1] : self.count_first[last]]
 
 
+@dataclass(frozen=True, kw_only=True)
+class HandSoundPlan:
+    """A sound by hand of ``frames`` frames."""
+
+    name: str
+    frames: int
+    again: Again
+    only: str = ""
+
+
 @dataclass(frozen=True)
 class ShowPlan:
     """Everything the transport needs to know. ``counts``: the count words from one on, as they are spoken.
 
-    ``feeds``: the name of each feed by its id.
+    ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
+    ``hand_sounds``: sounds by hand by their id.
     """
 
     sample_rate: int
@@ -134,9 +146,12 @@ class ShowPlan:
     words: WordLengths = field(default_factory=dict)
     counts: tuple[str, ...] = COUNTS
     feeds: Mapping[str, str] = field(default_factory=dict)
+    palette: Mapping[str, str] = field(default_factory=dict)
+    hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
 
     @cached_property
     def parts(self) -> Mapping[str, str]:
         """The name of every part that has a level by hand (``hand``)."""
         stems = {f"stem:{s.id}": s.name for e in self.entries for s in e.song.stems}
-        return stems | GUIDE_NAMES | {f"feed:{i}": name for i, name in self.feeds.items()}
+        sounds = {f"sound:{i}": s.name for i, s in self.hand_sounds.items()}
+        return stems | GUIDE_NAMES | sounds | {f"feed:{i}": name for i, name in self.feeds.items()}

@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple, get_args
 from upbeat.cues.place import Spoken
 from upbeat.play.events import Click
 from upbeat.play.hand import Hand
+from upbeat.play.shots import Shots
 from upbeat.song.forms import Ending
 
 Status = Literal["standby", "count_in", "playing", "stopped", "finished"]
@@ -124,10 +125,14 @@ class Music(NamedTuple):
 
 
 class Speech(NamedTuple):
-    """What is spoken and counted next. ``count_in``: clicks of a count-in still to come."""
+    """What is spoken and counted next. ``count_in``: clicks of a count-in still to come.
+
+    ``asked``: words asked for on the spot that have no free beat yet.
+    """
 
     words: tuple[Spoken, ...] = ()
     count_in: tuple[Click, ...] = ()
+    asked: tuple[str, ...] = ()
 
 
 class Silence(NamedTuple):
@@ -138,13 +143,14 @@ class Silence(NamedTuple):
 
 
 class State(NamedTuple):
-    """A state of the transport. ``silence``: how click and cues end at a stop."""
+    """A state of the transport. ``silence``: how click and cues end at a stop; ``shots``: sounds by hand."""
 
     head: int = 0
     music: Music = Music()
     speech: Speech = Speech()
     hand: Hand = Hand()
     silence: Silence | None = None
+    shots: Shots = ()
 
     @property
     def status(self) -> Status:

@@ -9,6 +9,7 @@ from upbeat.mix.routing import Routing
 from upbeat.play.plan import EntryPlan, LinkKind, StepPlan
 from upbeat.show.ready import ReadyShow
 from upbeat.song.forms import EndingKind
+from upbeat.song.hand_sounds import Again
 
 
 class EndingDescription(TypedDict):
@@ -95,6 +96,16 @@ class FeedDescription(TypedDict):
     channels: int
 
 
+class HandSoundDescription(TypedDict):
+    """``song``: of one song, None for the band's; ``again``: what firing it once more does while it rings."""
+
+    id: str
+    name: str
+    song: str | None
+    again: Again
+    only: str
+
+
 class ShowDescription(TypedDict):
     title: str
     sample_rate: int
@@ -102,6 +113,8 @@ class ShowDescription(TypedDict):
     sockets: list[SocketDescription]
     feeds: list[FeedDescription]
     away: list[str]
+    palette: list[str]
+    hand_sounds: list[HandSoundDescription]
 
 
 def describe(ready: ReadyShow) -> ShowDescription:
@@ -115,6 +128,11 @@ def describe(ready: ReadyShow) -> ShowDescription:
         sockets=_sockets(show.routing),
         feeds=feeds,
         away=sorted(show.away),
+        palette=list(show.palette),
+        hand_sounds=[
+            HandSoundDescription(id=s.id, name=s.name, song=s.song, again=s.again, only=s.only)
+            for s in show.hand_sounds
+        ],
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache
@@ -20,6 +20,7 @@ from upbeat.play.plan import Link
 from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
+from upbeat.song.hand_sounds import HandSound
 from upbeat.song.sections import remarked
 from upbeat.song.song import Section, Song, full_form
 from upbeat.song.stems import Stem
@@ -60,6 +61,9 @@ class Show:
     words: tuple[WordFile, ...] = field(default=())
     #: The band's own click sounds: name to file.
     sounds: Mapping[str, str] = field(default_factory=dict)
+    #: Words that can be said on the spot (rule Q7).
+    palette: tuple[str, ...] = ()
+    hand_sounds: tuple[HandSound, ...] = ()
 
 
 @cache
@@ -133,7 +137,19 @@ def read_show(document: Any) -> Show:
         voice=voice_of(document.get("voice")),
         words=words,
         sounds={s["name"]: s["file"] for s in document.get("click_sounds", [])},
+        palette=tuple(dict.fromkeys(document.get("palette", []))),
+        hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
     )
+
+
+def _hand_sounds(raw: Sequence[Mapping[str, Any]], songs: Mapping[str, Song]) -> tuple[HandSound, ...]:
+    sounds = {one["id"]: HandSound(**one) for one in raw}
+    if len(sounds) < len(raw):
+        raise refuse("sound-twice", "Two sounds by hand have the same id: give one of them another.")
+    for sound in sounds.values():
+        if sound.song is not None and sound.song not in songs:
+            raise refuse("sound-song-unknown", f"The sound “{sound.name}” belongs to a song that is not in the show.")
+    return tuple(sounds.values())
 
 
 def read_grid(raw: Mapping[str, Any]) -> Grid:

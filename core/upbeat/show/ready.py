@@ -9,17 +9,19 @@ from pathlib import Path
 import numpy as np
 
 from upbeat.audio.file_pcm import Pcm
-from upbeat.audio.pcm import open_prepared
+from upbeat.audio.pcm import full_scale, open_prepared
 from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
+from upbeat.limits import HAND_SOUND_S
 from upbeat.mix.edges import edged
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import gain, routing_problems
 from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.play.compile import compile_entry, spoken_for
-from upbeat.play.plan import EntryPlan, ShowPlan
+from upbeat.play.plan import EntryPlan, HandSoundPlan, ShowPlan
 from upbeat.show.document import Show
+from upbeat.song.hand_sounds import HandSound
 from upbeat.song.song import Song
 from upbeat.time.meter import counted
 
@@ -77,8 +79,18 @@ def make_ready(
         )
         audio.append(sound)
     feeds = {f.id: f.name for f in show.routing.feeds}
-    plan = ShowPlan(show.sample_rate, tuple(entries), lengths, wording.counts, feeds)
-    return ReadyShow(show, plan, ShowAudio(tuple(audio), words))
+    by_hand = tuple((s, _hand_sound(s, folder, show.sample_rate)) for s in show.hand_sounds)
+    palette = {text: wording.said(text) for text in show.palette}
+    plan = ShowPlan(
+        sample_rate=show.sample_rate,
+        entries=tuple(entries),
+        words=lengths,
+        counts=wording.counts,
+        feeds=feeds,
+        palette=palette,
+        hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},
+    )
+    return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand))
 
 
 def _open_song(
@@ -95,6 +107,16 @@ def _open_song(
     c = song.click
     names = (c.accent, c.beat, c.division, STICKS if song.count_in.sticks else c.count_in)
     return EntryAudio(tuple(stems), click_voices(names, sample_rate, c.pitches, c.levels, sounds), gain(c.gain_db))
+
+
+def _hand_sound(sound: HandSound, folder: Path, sample_rate: int) -> np.ndarray:
+    """A sound by hand at its level, (frames, channels) float32; silence where its file cannot be read."""
+    try:
+        pcm = open_prepared(inside(folder, sound.file), sample_rate)
+    except Refused:
+        return np.zeros((1, 1), np.float32)
+    most = round(HAND_SOUND_S.high * sample_rate)
+    return pcm[:most].astype(np.float32) * np.float32(full_scale(pcm) * gain(sound.gain_db))
 
 
 def inside(folder: Path, name: str) -> Path:
@@ -121,6 +143,7 @@ def needed_words(show: Show) -> list[str]:
         names += [wording.said(cue.text) for cue in song.cues]
         if song.calls or (song.count_in.aloud and song.count_in.bars):
             most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
+    names += [wording.said(text) for text in show.palette]
     if not names and not most:
         return []
     from upbeat.cues.speech import spoken_words

@@ -10,6 +10,8 @@ import type {
   Fed,
   Feed,
   FeedChange,
+  HandSound,
+  HandSoundChange,
   Hearing,
   InterfaceChoice,
   Interfaces,
@@ -199,6 +201,34 @@ export function useVoiceChanges() {
   });
   const remove = useMutation({ mutationFn: (id: string) => api(`own-sounds/${id}/`, "DELETE"), onSuccess: all });
   return { save, add, remove };
+}
+
+/** Sounds by hand of the band's shelf, and of a song besides. */
+export const useHandSounds = (song?: string) =>
+  useQuery({
+    queryKey: ["hand-sounds", song ?? ""],
+    queryFn: () => api<HandSound[]>(`hand-sounds/${song ? `?${new URLSearchParams({ song })}` : ""}`),
+  });
+
+export function useHandSoundChanges() {
+  const client = useQueryClient();
+  const onSuccess = () => client.invalidateQueries({ queryKey: ["hand-sounds"] });
+  const add = useMutation({
+    mutationFn: ({ file, song }: { file: File; song: string | undefined }) =>
+      api<HandSound>(
+        `hand-sounds/?${new URLSearchParams({ file: file.name, ...(song !== undefined && { song }) })}`,
+        "POST",
+        file,
+      ),
+    onSuccess,
+  });
+  const save = useMutation({
+    mutationFn: ({ id, ...change }: HandSoundChange & { id: string }) =>
+      api<HandSound>(`hand-sounds/${id}/`, "PATCH", change),
+    onSuccess,
+  });
+  const remove = useMutation({ mutationFn: (id: string) => api(`hand-sounds/${id}/`, "DELETE"), onSuccess });
+  return { add, save, remove };
 }
 
 /** How loud a song is in the house; asked again until it has been measured. */

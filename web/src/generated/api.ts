@@ -113,6 +113,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hand-sounds/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The shelf of the band; with ``song`` what belongs to a song besides. */
+        get: operations["hand_sounds_list"];
+        put?: never;
+        /** @description Add a sound: trimmed to its start, and proposed at the loudness of a stem. */
+        post: operations["hand_sounds_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-sounds/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The shelf of the band; with ``song`` what belongs to a song besides. */
+        get: operations["hand_sounds_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description The shelf of the band; with ``song`` what belongs to a song besides. */
+        delete: operations["hand_sounds_destroy"];
+        options?: never;
+        head?: never;
+        /** @description The shelf of the band; with ``song`` what belongs to a song besides. */
+        patch: operations["hand_sounds_partial_update"];
+        trace?: never;
+    };
+    "/api/hand-sounds/{id}/sound/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The sound as it was made ready. */
+        get: operations["hand_sounds_sound_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/interfaces/": {
         parameters: {
             query?: never;
@@ -1187,6 +1241,12 @@ export interface components {
             entry: number;
             straight_on: boolean;
         };
+        /**
+         * @description * `from_top` - from_top
+         *     * `off` - off
+         * @enum {string}
+         */
+        AgainEnum: "from_top" | "off";
         /** @description Lets parts be heard alone where that is asked for, or not any more (rule M7). */
         AlonePress: {
             /**
@@ -1466,6 +1526,8 @@ export interface components {
             away: string[];
             entries: components["schemas"]["EntryDescription"][];
             feeds: components["schemas"]["FeedDescription"][];
+            hand_sounds: components["schemas"]["HandSoundDescription"][];
+            palette: string[];
             sample_rate: number;
             show: string;
             sockets: components["schemas"]["SocketDescription"][];
@@ -1711,6 +1773,24 @@ export interface components {
             ready: boolean;
             list: components["schemas"]["Finding"][];
         };
+        /** @description sound: a sound by hand, by its id. */
+        Fire: {
+            sound: string;
+            /**
+             * @default at_once
+             * @enum {unknown}
+             */
+            when: "at_once" | "next_bar" | "next_beat";
+        };
+        /** @description Fires a sound by hand, or ends it where it rings and is prepared so (rule M9). */
+        FirePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "fire";
+            args?: components["schemas"]["Fire"];
+        };
         /** @description A form with its length, repeats included and a vamp counted once. */
         Form: {
             id: string;
@@ -1805,17 +1885,38 @@ export interface components {
             unnamed: number;
             sentence: string;
         };
+        HandSound: {
+            /** Format: uuid */
+            readonly id: string;
+            /** Format: uuid */
+            readonly song: string | null;
+            name: string;
+            group: components["schemas"]["HandSoundGroupEnum"];
+            /** Format: double */
+            gain_db: number;
+            again: components["schemas"]["AgainEnum"];
+            only: string;
+            position: number;
+            /** Format: double */
+            readonly seconds: number;
+        };
+        /** @description song: of one song, None for the band's; again: what firing it once more does while it rings. */
+        HandSoundDescription: {
+            /** @enum {unknown} */
+            again: "from_top" | "off";
+            id: string;
+            name: string;
+            only: string;
+            song: string | null;
+        };
         /**
-         * @description * `rhythm` - rhythm
+         * @description * `effects` - effects
+         *     * `rhythm` - rhythm
          *     * `tonal` - tonal
          *     * `voices` - voices
-         *     * `effects` - effects
-         *     * `click` - click
-         *     * `cues` - cues
-         *     * `full_mix` - full_mix
          * @enum {string}
          */
-        GroupEnum: "rhythm" | "tonal" | "voices" | "effects" | "click" | "cues" | "full_mix";
+        HandSoundGroupEnum: "effects" | "rhythm" | "tonal" | "voices";
         /** @description Why a section is heard to begin: ``kind`` enters, leaves, louder, softer, chords, colour, busier or calmer. */
         HeardReason: {
             kind: string;
@@ -2452,6 +2553,15 @@ export interface components {
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
         };
+        PatchedHandSoundRequest: {
+            name?: string;
+            group?: components["schemas"]["HandSoundGroupEnum"];
+            /** Format: double */
+            gain_db?: number;
+            again?: components["schemas"]["AgainEnum"];
+            only?: string;
+            position?: number;
+        };
         /** @description ``guests``: player to the name of the one who stands in; only for players who are away. */
         PatchedLineUpRequest: {
             name?: string;
@@ -2508,6 +2618,8 @@ export interface components {
             shifts?: {
                 [key: string]: number;
             };
+            /** @description Words to be said on the spot. */
+            palette?: string[];
         };
         /** @description Of one stem: for each section the peaks in its file, 0 to 100. */
         Picture: {
@@ -2581,7 +2693,7 @@ export interface components {
             round: number;
             step: number;
         };
-        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"];
+        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["FirePress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
             code: string;
             message: string;
@@ -2752,6 +2864,19 @@ export interface components {
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
             revision?: number;
+        };
+        /** @description word: one of the palette, as it is written there. */
+        Say: {
+            word: string;
+        };
+        /** @description Says a word of the palette on the next counted beat that is free, in the ears alone (rule Q7). */
+        SayPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "say";
+            args?: components["schemas"]["Say"];
         };
         ScaleTempo: {
             by: number;
@@ -3360,6 +3485,7 @@ export interface components {
             recording: boolean;
             renderers: number;
             ring_ms: number;
+            ringing: string[];
             rms?: number[];
             sample_rate: number;
             show: string | null;
@@ -3653,9 +3779,20 @@ export interface components {
             /** Format: uuid */
             readonly stem: string | null;
             stem_name: string;
-            group: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
+            group: components["schemas"]["UploadGroupEnum"] | components["schemas"]["BlankEnum"];
             purpose: components["schemas"]["PurposeEnum"] | components["schemas"]["BlankEnum"];
         };
+        /**
+         * @description * `rhythm` - rhythm
+         *     * `tonal` - tonal
+         *     * `voices` - voices
+         *     * `effects` - effects
+         *     * `click` - click
+         *     * `cues` - cues
+         *     * `full_mix` - full_mix
+         * @enum {string}
+         */
+        UploadGroupEnum: "rhythm" | "tonal" | "voices" | "effects" | "click" | "cues" | "full_mix";
         UploadRequest: {
             /** Format: uuid */
             song: string;
@@ -3663,7 +3800,7 @@ export interface components {
             /** Format: int64 */
             size: number;
             stem_name?: string;
-            group?: components["schemas"]["GroupEnum"] | components["schemas"]["BlankEnum"];
+            group?: components["schemas"]["UploadGroupEnum"] | components["schemas"]["BlankEnum"];
             purpose?: components["schemas"]["PurposeEnum"] | components["schemas"]["BlankEnum"];
         };
         /**
@@ -3708,6 +3845,8 @@ export interface components {
             shifts: {
                 [key: string]: number;
             };
+            /** @description Words to be said on the spot. */
+            palette: string[];
             readonly language: string;
             readonly translated: string[];
             readonly voices: components["schemas"]["Installed"][];
@@ -4006,6 +4145,147 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Feed"][];
+                };
+            };
+        };
+    };
+    hand_sounds_list: {
+        parameters: {
+            query?: {
+                /** @description Of this song; without it, of the band's shelf. */
+                song?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandSound"][];
+                };
+            };
+        };
+    };
+    hand_sounds_create: {
+        parameters: {
+            query: {
+                file: string;
+                /** @description Of this song; without it, of the band's shelf. */
+                song?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandSound"];
+                };
+            };
+        };
+    };
+    hand_sounds_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this hand sound. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandSound"];
+                };
+            };
+        };
+    };
+    hand_sounds_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this hand sound. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    hand_sounds_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this hand sound. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": components["schemas"]["PatchedHandSoundRequest"];
+                "application/json": components["schemas"]["PatchedHandSoundRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandSound"];
+                };
+            };
+        };
+    };
+    hand_sounds_sound_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this hand sound. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
                 };
             };
         };

@@ -5,6 +5,7 @@ import type { Song } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
 import type { ChosenLineUp } from "@/people/line-up";
 import type { Edit } from "@/api/edits";
+import { HandSounds } from "@/sounds/hand-sounds";
 
 import { Edges } from "./edges";
 import { HouseLevel } from "./house-level";
@@ -45,6 +46,7 @@ export function LevelsView({ song, form, edit, ears, lineUp, apart, setApart }: 
       <StemLevels song={song} tonight={tonight.data} edit={edit} solo={now.solo} mute={now.mute} toggle={toggle} />
       <Edges song={song} edit={edit} ears={ears} />
       <StartingPoints song={song} edit={edit} />
+      <HandSounds song={song} />
     </div>
   );
 }

@@ -117,7 +117,7 @@ function Clock({ left }: { left: number | null }) {
 }
 
 const WITH_ORDER = "grid-cols-[218px_minmax(0,1fr)_248px]";
-const WITHOUT_ORDER = "grid-cols-[minmax(0,1fr)_248px]";
+const WITHOUT_ORDER = "grid-cols-[minmax(0,1fr)_300px]";
 
 function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof useStage> }) {
   const [when, setWhen] = useState<When>("section_end");
@@ -163,6 +163,7 @@ function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof us
         held={held}
         listening={stage.listening}
         listen={stage.listen}
+        parts={parts}
       />
       {sheet && <KeySheet onClose={() => setSheet(false)} />}
     </main>

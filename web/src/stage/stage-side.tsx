@@ -10,6 +10,8 @@ import { useNotices } from "@/ui/notices";
 
 import type { Action } from "./actions";
 import type { Playing } from "./engine-state";
+import { FireNow } from "./parts/fire-now";
+import { SayNow } from "./parts/say-now";
 import { SectionHand } from "./section-hand";
 import { StageButton } from "./stage-button";
 
@@ -22,10 +24,12 @@ interface Props {
   held: Action | null;
   listening: string | null;
   listen: (feed: string | null) => Promise<void>;
+  /** Beside the parts: what is said and struck by hand, in place of the sockets. */
+  parts: boolean;
 }
 
 /** Outputs at the right: pulling the house, a meter for every socket, listening, recording. */
-export function StageSide({ show, entry, state, press, held, listening, listen }: Props) {
+export function StageSide({ show, entry, state, press, held, listening, listen, parts }: Props) {
   const { t } = useTranslation();
   return (
     <aside
@@ -33,18 +37,10 @@ export function StageSide({ show, entry, state, press, held, listening, listen }
       className="flex min-h-0 flex-col gap-[10px] overflow-auto border-l border-line px-[14px] py-3"
     >
       <PullHouse state={state} press={press} />
+      {parts && <FireNow show={show} entry={entry} state={state} press={press} />}
+      {parts && <SayNow show={show} press={press} />}
       <SectionHand entry={entry} state={state} press={press} held={held} />
-      <ul className="flex flex-col gap-[3px]" aria-label={t("stage.meters")}>
-        {show.sockets.map((socket) => (
-          <Meter
-            key={socket.number}
-            number={socket.number}
-            name={socket.carries.map((c) => c.name).join(" + ") || socket.label || t("outputs.nothing")}
-            idle={socket.carries.length === 0}
-            level={state.peak?.[socket.number - 1] ?? 0}
-          />
-        ))}
-      </ul>
+      {!parts && <Meters show={show} state={state} />}
       <div className="mt-auto flex items-center gap-2 pt-1">
         <Listen show={show} listening={listening} listen={listen} />
         <StageButton
@@ -56,7 +52,7 @@ export function StageSide({ show, entry, state, press, held, listening, listen }
           <Flag size={18} aria-hidden />
         </StageButton>
       </div>
-      {state.device === "simulated" && <Recording on={state.recording} />}
+      {state.device === "simulated" && !parts && <Recording on={state.recording} />}
       {entry.fallback && (
         <div>
           <p className="small mb-1">{t("stage.ifAllFails")}</p>
@@ -70,6 +66,24 @@ export function StageSide({ show, entry, state, press, held, listening, listen }
         </div>
       )}
     </aside>
+  );
+}
+
+/** The level of every socket. */
+function Meters({ show, state }: Pick<Props, "show" | "state">) {
+  const { t } = useTranslation();
+  return (
+    <ul className="flex flex-col gap-[3px]" aria-label={t("stage.meters")}>
+      {show.sockets.map((socket) => (
+        <Meter
+          key={socket.number}
+          number={socket.number}
+          name={socket.carries.map((c) => c.name).join(" + ") || socket.label || t("outputs.nothing")}
+          idle={socket.carries.length === 0}
+          level={state.peak?.[socket.number - 1] ?? 0}
+        />
+      ))}
+    </ul>
   );
 }
 

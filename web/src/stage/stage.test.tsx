@@ -237,7 +237,7 @@ describe("the sides of the stage", () => {
   });
   it("meters every socket and pulls the house", async () => {
     const described: Described = {
-      show: "x", title: "T", sample_rate: 48000, entries: [entry], away: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
+      show: "x", title: "T", sample_rate: 48000, entries: [entry], away: [], palette: ["Hold"], hand_sounds: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
       sockets: [
         { number: 1, label: "Desk", use: "free", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] },
         { number: 2, label: "Keys", use: "kept", carries: [] },
@@ -253,6 +253,7 @@ describe("the sides of the stage", () => {
         held={null}
         listening={null}
         listen={listen}
+        parts={false}
       />,
     );
     const meters = within(screen.getByRole("list", { name: "Level of every socket" })).getAllByRole("listitem");

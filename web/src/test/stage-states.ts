@@ -149,6 +149,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   stems: [],
   parts: [],
   alone_in_house: false,
+  ringing: [],
   stem_peak: [],
   guide_peak: [0, 0],
   unavailable: unavailable(more),

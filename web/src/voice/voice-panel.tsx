@@ -8,6 +8,7 @@ import { figure, signed } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
+import { PaletteDialog } from "./palette-dialog";
 import { playWord } from "./play-word";
 import { VoiceOptions } from "./voice-options";
 import { WordsDialog } from "./words-dialog";
@@ -18,7 +19,7 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
   const { complain } = useNotices();
   const voice = useVoice();
   const { save } = useVoiceChanges();
-  const [words, setWords] = useState(false);
+  const [open, setOpen] = useState<"words" | "palette" | null>(null);
   if (!voice.data) return null;
   const wanted = save.isPending ? { ...voice.data, ...save.variables } : voice.data;
   const keep = (change: Partial<Voice>) =>
@@ -53,11 +54,27 @@ export function VoicePanel({ song, cues }: { song: Song; cues: Cues | undefined 
       </div>
       <SpeedAndPitch voice={wanted} keep={keep} />
       {cues && <Sources words={cues.words} />}
-      <button type="button" className="btn self-start" onClick={() => setWords(true)}>
+      <Open words={() => setOpen("words")} palette={() => setOpen("palette")} />
+      {open === "palette" && <PaletteDialog voice={wanted} keep={keep} onClose={() => setOpen(null)} />}
+      {open === "words" && (
+        <WordsDialog song={song} cues={cues} voice={wanted} keep={keep} onClose={() => setOpen(null)} />
+      )}
+    </section>
+  );
+}
+
+/** The ways to the words of calls and to those that are said on the spot. */
+function Open({ words, palette }: { words: () => void; palette: () => void }) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex flex-wrap gap-1.5">
+      <button type="button" className="btn" onClick={words}>
         {t("voice.words")}
       </button>
-      {words && <WordsDialog song={song} cues={cues} voice={wanted} keep={keep} onClose={() => setWords(false)} />}
-    </section>
+      <button type="button" className="btn" onClick={palette}>
+        {t("palette.open")}
+      </button>
+    </div>
   );
 }
 

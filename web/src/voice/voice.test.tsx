@@ -37,7 +37,7 @@ const cues: Cues = {
   summary: { words: 2, shortened: 1, left_out: 2, gap_ms: 300 },
 }; // prettier-ignore
 const voice: Voice = {
-  name: "flite/rms", speed: 1, pitch: 0, words: { Bridge: "Middle eight" }, shifts: { three: -5 }, language: "en", translated: ["en", "es"],
+  name: "flite/rms", speed: 1, pitch: 0, words: { Bridge: "Middle eight" }, shifts: { three: -5 }, palette: ["Hold", "Build"], language: "en", translated: ["en", "es"],
   voices: [{ name: "flite/rms", language: "en" }, { name: "es", language: "es" }, { name: "ar", language: "ar" }],
 }; // prettier-ignore
 const own = [{ id: "o1", kind: "word", name: "Chorus", seconds: 0.7, click_name: "own:o1" }, { id: "o2", kind: "click", name: "Pot", seconds: 0.1, click_name: "own:o2" }, { id: "o3", kind: "word", name: "Lift", seconds: 0.5, click_name: "own:o3" }]; // prettier-ignore
@@ -177,5 +177,19 @@ describe("a recording as a file", () => {
       8,
     ]);
     expect([0, 1, 2, 3].map((i) => raw.getInt16(44 + 2 * i, true))).toEqual([0, 16_384, -32_767, 32_767]);
+  });
+  it("edits the words that are said on the spot", async () => {
+    const asked = opened();
+    await userEvent.click(await screen.findByRole("button", { name: "Words on the spot" }));
+    const words = within(screen.getByRole("dialog"));
+    await userEvent.click(words.getByRole("button", { name: "Build: one up" }));
+    await userEvent.type(words.getByLabelText("Another word"), "  Soft {Enter}");
+    const first = words.getByLabelText("Word 1");
+    await userEvent.clear(first);
+    await userEvent.type(first, "Stay{Enter}");
+    await userEvent.click(await words.findByRole("button", { name: "Remove Hold" }));
+    expect(changes(asked)).toEqual(
+      [["Build", "Hold"], ["Hold", "Build", "Soft"], ["Stay", "Build"], ["Build"]].map((palette) => ({ palette })),
+    );
   });
 });

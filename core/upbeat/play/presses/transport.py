@@ -9,7 +9,7 @@ import msgspec
 
 from upbeat.errors import Problem
 from upbeat.limits import FADE_AWAY_S
-from upbeat.play import calls
+from upbeat.play import calls, shots
 from upbeat.play.advance import start
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
@@ -163,7 +163,8 @@ def _stopped(plan: ShowPlan, state: State, closed: Run, fade: int, silence: Sile
     stopped = music._replace(entry=at.entry, run=None, past=past, next_up=None, place=at)
     words = tuple(w for w in state.speech.words if w.start < head)
     outcome = Outcome(accepted=True, code="stop", message=f"Stopped at bar {at.bar}.", frame=head, bar=at.bar)
-    return state._replace(music=stopped, speech=Speech(words=words), silence=silence), outcome
+    speech, quiet = Speech(words=words), shots.ended(state.shots, head, fade)
+    return state._replace(music=stopped, speech=speech, silence=silence, shots=quiet), outcome
 
 
 def _silenced(run: Run, head: int, fade: int) -> Run:
@@ -265,8 +266,10 @@ def ask(plan: ShowPlan, state: State, step: int, when: When, kind: Asked, heard:
         plan, state, state.music._replace(next_up=NextUp(step=step, when=when, seam=seam, bar=bar, kind=kind))
     )
     if when == "at_once":
-        kept = tuple(w for w in changed.speech.words if w.end <= seam)
-        changed = changed._replace(speech=Speech(words=kept))
+        spoken = changed.speech.words
+        kept = tuple(w for w in spoken if w.end <= seam)
+        asked = tuple(w.text for w in spoken if w.by_hand and w.end > seam and w.start >= state.head)
+        changed = changed._replace(speech=Speech(words=kept, asked=(*asked, *changed.speech.asked)))
     name = entry.steps[step].name
     words = f"{name} comes at bar {bar}."
     if late:

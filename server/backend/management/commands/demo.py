@@ -21,7 +21,9 @@ from shows.models import Show
 from songs import edits
 from songs.models import Form, Section, Song
 from songs.summary import keep_summary
+from sounds.take import take
 from upbeat_demo.compose import write_stems
+from upbeat_demo.hand_sounds import write_hand_sounds
 from upbeat_demo.songs import SONGS, DemoSong
 from uploads.models import Upload
 from uploads.tasks import import_file
@@ -49,6 +51,7 @@ class Command(BaseCommand):
         connections.close_all()
         with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
             songs = list(pool.map(partial(_composed, band, user, players), SONGS))
+        _hand_sounds(band)
         rig = _outputs(band, feeds)
         _show(band, songs, rig, _line_ups(band, players)[1])
 
@@ -138,6 +141,15 @@ def _import(song: Song, user: Any, file: Path) -> None:
     upload.refresh_from_db()
     if upload.status != Upload.Status.DONE:
         raise RuntimeError(upload.message)
+
+
+def _hand_sounds(band: Band) -> None:
+    """Four on the band's shelf; of crowd and thunder one rings at a time."""
+    for file in write_hand_sounds(settings.VAR / "demo" / "hand-sounds"):
+        one = take(band, None, file.name, file.read_bytes())
+        if one.name in ("Crowd", "Thunder"):
+            one.only, one.again = "weather", "off"
+            one.save()
 
 
 def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:

@@ -32,7 +32,7 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
   return (
     <li
       data-part={part.part}
-      className={`grid grid-cols-[minmax(120px,200px)_104px_minmax(0,1fr)_92px_84px] items-center gap-[10px] border-b border-line2 py-1 ${part.kind !== "stem" ? "bg-sheet" : ""}`}
+      className={`grid grid-cols-[minmax(120px,200px)_104px_minmax(0,1fr)_92px_84px] items-center gap-[10px] border-b border-line2 py-[2px] ${part.kind !== "stem" ? "bg-sheet" : ""}`}
     >
       <span className={`min-w-0 pl-1 ${isIn(part) ? "" : "text-soft"}`}>
         <b className="block text-[17px] leading-tight font-[650] break-words [font-stretch:85%]">{name}</b>
