@@ -13,7 +13,7 @@ from upbeat.play.events import record
 from upbeat.play.presses import PRESSES, press, reasons
 from upbeat.play.state import WHENS, standing_by
 from upbeat.play.view import coming, tonight_now
-from upbeat.show.left import after_s, own_left_s
+from upbeat.show.left import after_s, own_left_s, shorter_forms
 
 METERS = ("2/4", "3/4", "4/4", "6/8", "7/8")
 ENDINGS = ({"kind": "attacca"}, {"kind": "repeat", "times": 2}, {"kind": "vamp"}, {"kind": "fine"}, {"kind": "cut"})
@@ -76,6 +76,7 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
             "when": draw.choice(("at_once", "next_bar", "section_end")),
             "beats": draw.choice((0, 0.5, 4)),
         },
+        "take_form": lambda: {"entry": draw.randint(0, entries)},
         "fire": lambda: {"sound": draw.choice(("gong", "none")), "when": draw.choice(("at_once", "next_beat"))},
         "say": lambda: {"word": "Hold"},
         "alone": lambda: {"part": draw.choice(PARTS), "on": draw.random() < 0.5},
@@ -317,6 +318,34 @@ def test_the_time_that_is_left_is_the_time_it_takes(three):
     assert left_of(three.plan, state) == pytest.approx(32)
     state, _ = press(three.plan, state, "move", {"entry": 0, "to": 2})
     assert left_of(three.plan, state) == pytest.approx(48)
+
+
+def test_another_form_is_taken_for_tonight_and_saves_its_time(tmp_path):
+    steps = [{"section": "a", "ending": {"kind": "attacca"}}, {"section": "c", "ending": {"kind": "fine"}}]
+    full = [{"section": s} for s in "ab"] + [{"section": "c", "ending": {"kind": "fine"}}]
+    forms = [{"id": "full", "name": "Full", "steps": full}, {"id": "short", "name": "Short", "steps": steps}]
+    made = ready(show(song(id="one", title="One"), song(id="two", title="Two", forms=forms)), tmp_path)
+    assert [e.of for e in made.plan.entries] == [None, None, 1]
+    state, _ = press(made.plan, standing_by(), "go")
+    # Three bars of 2 s are left out.
+    assert shorter_forms(made.plan, state.music) == [{"entry": 1, "instead": 2, "form": "Short", "saves_s": 6.0}]
+    before = left_of(made.plan, state)
+    state, outcome = press(made.plan, state, "take_form", {"entry": 2})
+    assert outcome.message == "Two is played in the form “Short” tonight."
+    assert left_of(made.plan, state) == pytest.approx(before - 6)
+    assert shorter_forms(made.plan, state.music) == []
+    assert tonight_now(made.plan, state.music)["order"] == [0, 2]
+    for entry, code in ((2, "form-same"), (9, "entry-unknown")):
+        assert press(made.plan, state, "take_form", {"entry": entry})[1].code == code
+    while state.music.run is not None:
+        state, _ = advance(made.plan, state, RATE)
+    state, _ = advance(made.plan, state, 2 * RATE)
+    assert state.music.entry == 2
+    state, _ = press(made.plan, state, "go")
+    assert press(made.plan, state, "take_form", {"entry": 1})[1].code == "form-begun"
+    state, span = advance(made.plan, state, 20 * RATE)
+    assert [e["bar"] for e in map(record, span.events) if e["kind"] == "bar"] == [1, 2, 3, 7, 8]
+    assert state.status == "finished"
 
 
 def left_of(plan, state):

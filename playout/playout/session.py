@@ -19,7 +19,7 @@ from upbeat.play.hand import Hand
 from upbeat.play.presses import Outcome, just_ended, press, reasons
 from upbeat.play.state import Music, State, Tonight, When
 from upbeat.play.view import Coming, coming, landings, run_at
-from upbeat.show.left import after_s, own_left_s
+from upbeat.show.left import ShorterForm, after_s, own_left_s, shorter_forms
 from upbeat.show.ready import ReadyShow
 
 METERED = 1024  # frames that a meter of a stem looks at
@@ -48,6 +48,7 @@ class Session:
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
         self._choices: tuple[tuple[Music, Hand, bool], tuple[dict[str, Problem], Coming | None]] | None = None
         self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
+        self._shorter: tuple[Tonight, list[ShorterForm]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
@@ -120,6 +121,12 @@ class Session:
         if self._after is None or self._after[0] != key:
             self._after = key, after_s(plan, state.music, entry)
         return round(own + self._after[1], 1)
+
+    def shorter(self, state: State) -> list[ShorterForm]:
+        """The forms that would save time, worked out when the order or what has been played changes."""
+        if self._shorter is None or self._shorter[0] != state.music.tonight:
+            self._shorter = state.music.tonight, shorter_forms(self.ready.plan, state.music)
+        return self._shorter[1]
 
     def unreadable(self) -> list[str]:
         """Names of stems of which something could not be read, and was silent."""

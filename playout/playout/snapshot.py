@@ -12,6 +12,7 @@ from upbeat.mix.sounding import StemNow, away_now
 from upbeat.play.events import Event
 from upbeat.play.state import State, Status, When
 from upbeat.play.view import Coming, PartNow, Position, TonightNow, parts_now, position, tonight_now
+from upbeat.show.left import ShorterForm
 
 
 class ProblemDict(TypedDict):
@@ -88,7 +89,8 @@ class EngineState(DeviceState):
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
-    device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once.
+    device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once;
+    ``shorter``: forms that would save some of them. ``elapsed_s``: since the song that plays began.
     """
 
     status: Status
@@ -115,6 +117,8 @@ class EngineState(DeviceState):
     unheard: list[int]
     tonight: TonightNow
     left_s: float
+    shorter: list[ShorterForm]
+    elapsed_s: float
 
 
 def empty_state(device: DeviceState) -> EmptyState:
@@ -156,10 +160,19 @@ def engine_state(
         "guide_peak": [round(p, 4) for p in guide_peak],
         "unreadable": session.unreadable(),
         "unheard": session.unheard(device["channels"]),
+        "shorter": session.shorter(state),
+        "elapsed_s": _elapsed_s(state, heard, plan.sample_rate),
         "left_s": session.left_s(state),
         "tonight": tonight_now(session.ready.plan, state.music),
         "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }
+
+
+def _elapsed_s(state: State, heard: int, sample_rate: int) -> float:
+    """Since the song that plays began, or went on after a stop."""
+    if state.music.run is None:
+        return 0.0
+    return round(max(0, heard - state.music.begun) / sample_rate, 1)
 
 
 def _problem(problem: Problem) -> ProblemDict:

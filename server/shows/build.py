@@ -53,6 +53,10 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
             }
             for e in entries
         ],
+        "slot": {
+            "starts_at": f"{show.setlist.starts_at:%H:%M}" if show.setlist.starts_at else None,
+            "minutes": show.setlist.slot_minutes,
+        },
         "palette": palette(show.band),
         "hand_sounds": hand_sounds_document(show.band, set(songs), files),
         "feeds": feeds_document(show.band),

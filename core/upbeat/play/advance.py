@@ -231,6 +231,7 @@ def start(
         finished=False,
         skipped=False,
         ended=None,
+        begun=out_start,
         tonight=_with_played(music.tonight, entry_index),
     )
     speech = state.speech._replace(count_in=state.speech.count_in + clicks)

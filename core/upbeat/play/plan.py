@@ -69,7 +69,8 @@ class EntryPlan:
     ``bar_frames``: int64, bar lines 1 to n+1. ``click_frames`` and ``click_voices``: the click
     of every bar in order. ``count_frames``: the beats a musician counts, with ``count_first``
     giving each bar's first index (n+1 entries). ``lead``: frames of pickup before bar 1.
-    ``half``: half the crossfade. ``audio_end``: where the last stem is over.
+    ``half``: half the crossfade. ``audio_end``: where the last stem is over. ``of``: the entry that
+    it is another form of, None where it is that of the setlist.
     """
 
     id: str
@@ -93,6 +94,7 @@ class EntryPlan:
     meters: tuple[str, ...] = ()
     groupings: tuple[tuple[int, ...], ...] = ()
     bpm: tuple[float, ...] = ()
+    of: int | None = None
 
     @cached_property
     def click_track(self) -> Track[int]:
@@ -148,6 +150,16 @@ class ShowPlan:
     feeds: Mapping[str, str] = field(default_factory=dict)
     palette: Mapping[str, str] = field(default_factory=dict)
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
+
+    @cached_property
+    def listed(self) -> tuple[int, ...]:
+        """The entries of the setlist, each in its own form."""
+        return tuple(i for i, e in enumerate(self.entries) if e.of is None)
+
+    def own(self, entry: int) -> int:
+        """The entry of the setlist that an entry is, or is another form of."""
+        of = self.entries[entry].of
+        return entry if of is None else of
 
     @cached_property
     def parts(self) -> Mapping[str, str]:

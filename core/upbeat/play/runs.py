@@ -69,7 +69,7 @@ def ending_of(plan: ShowPlan, music: Music, entry: int, step: int) -> Ending:
 
 def tonights_order(plan: ShowPlan, music: Music) -> tuple[int, ...]:
     """The entries in the order in which they are to be played."""
-    return music.tonight.order or tuple(range(len(plan.entries)))
+    return music.tonight.order or plan.listed
 
 
 def fits(plan: ShowPlan, tonight: Tonight) -> bool:
@@ -78,7 +78,9 @@ def fits(plan: ShowPlan, tonight: Tonight) -> bool:
     known = all(0 <= e.entry < len(entries) and e.step in entries[e.entry].playable for e in tonight.endings)
     after = tonight.after is None or 0 <= tonight.after.entry < len(entries)
     played = all(0 <= e < len(entries) for e in tonight.played)
-    return known and after and played and (not tonight.order or sorted(tonight.order) == list(range(len(entries))))
+    order = all(0 <= e < len(entries) for e in tonight.order)
+    whole = not tonight.order or (order and sorted(map(plan.own, tonight.order)) == list(plan.listed))
+    return known and after and played and whole
 
 
 def following_entry(plan: ShowPlan, music: Music, entry: int) -> After | None:

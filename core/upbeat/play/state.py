@@ -107,8 +107,9 @@ class Tonight(NamedTuple):
 class Music(NamedTuple):
     """Where the music is. ``past``: runs that still sound; ``runs``: how many there have been.
 
-    ``left``: the run before this one, as long as there was no silence between them. ``skipped``: the entry stands by because the one before it was passed over; ``ended``: the output frame
-    at which the song before it was over, where it came to its end.
+    ``left``: the run before this one, as long as there was no silence between them. ``skipped``: the entry
+    stands by because the one before it was passed over; ``ended``: the output frame at which the song
+    before it was over, where it came to its end; ``begun``: the one at which the present one began.
     """
 
     entry: int = 0
@@ -121,6 +122,7 @@ class Music(NamedTuple):
     left: Run | None = None
     skipped: bool = False
     ended: int | None = None
+    begun: int = 0
     tonight: Tonight = Tonight()
 
 

@@ -6,6 +6,7 @@ from typing import TypedDict
 
 import numpy as np
 
+from upbeat.play.calls import called_step
 from upbeat.play.hand import Waiting
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import following_entry, landing, natural_end, step_of, successor, tonights_order
@@ -30,13 +31,17 @@ class Position(TypedDict):
 
 
 class Coming(TypedDict):
-    """The step after the present one (None: the entry ends), and the frame and bar it begins at."""
+    """The step after the present one (None: the entry ends), and the frame and bar it begins at.
+
+    ``call``: what will be spoken before it, None where nothing is called.
+    """
 
     step: int | None
     frame: int
     bar: int
     asked: Asked | None
     when: When
+    call: str | None
 
 
 class EndingNow(TypedDict):
@@ -151,8 +156,10 @@ def coming(plan: ShowPlan, state: State) -> Coming | None:
     run, n = state.music.run, state.music.next_up
     if run is None:
         return None
+    called = called_step(plan, state.music)
+    call = called[0].spoken if called else None
     if n is not None:
-        return Coming(step=n.step, frame=n.seam, bar=n.bar, asked=n.kind, when=n.when)
+        return Coming(step=n.step, frame=n.seam, bar=n.bar, asked=n.kind, when=n.when, call=call)
     following, step = successor(plan, state.music, run), step_of(plan, run)
     return Coming(
         step=following[0] if following else None,
@@ -160,6 +167,7 @@ def coming(plan: ShowPlan, state: State) -> Coming | None:
         bar=step.first_bar + step.bars,
         asked=None,
         when="section_end",
+        call=call,
     )
 
 

@@ -56,7 +56,7 @@ class StemDescription(TypedDict):
 
 
 class EntryDescription(TypedDict):
-    """``bpm`` counts beats of ``unit`` quarter notes; ``fallback``: there is a full mix."""
+    """``bpm`` counts beats of ``unit`` quarter notes; ``fallback``: there is a full mix. ``of``: the entry it is another form of."""
 
     id: str
     song: str
@@ -73,6 +73,7 @@ class EntryDescription(TypedDict):
     stems: list[StemDescription]
     steps: list[StepDescription]
     chords: list[ChordsDescription]
+    of: int | None
 
 
 class CarriedDescription(TypedDict):
@@ -106,8 +107,16 @@ class HandSoundDescription(TypedDict):
     only: str
 
 
+class SlotDescription(TypedDict):
+    """When the show begins (``20:15``, none where it is not known), and the minutes it may last."""
+
+    starts_at: str | None
+    minutes: int
+
+
 class ShowDescription(TypedDict):
     title: str
+    slot: SlotDescription | None
     sample_rate: int
     entries: list[EntryDescription]
     sockets: list[SocketDescription]
@@ -123,6 +132,7 @@ def describe(ready: ReadyShow) -> ShowDescription:
     feeds = [FeedDescription(id=f.id, name=f.name, kind=f.kind, channels=f.channels) for f in show.routing.feeds]
     return ShowDescription(
         title=show.title,
+        slot=None if show.slot is None else SlotDescription(starts_at=show.slot.starts_at, minutes=show.slot.minutes),
         sample_rate=show.sample_rate,
         entries=[_entry(plan, show.sample_rate) for plan in ready.plan.entries],
         sockets=_sockets(show.routing),
@@ -152,6 +162,7 @@ def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
         seconds=round(played / sample_rate, 3),
         bars=plan.bars,
         link=LinkDescription(kind=plan.link.kind, seconds=plan.link.seconds),
+        of=plan.of,
         fallback=any(s.purpose == "full_mix" for s in song.stems),
         stems=stems,
         chords=[ChordsDescription(bar=bar, text=text) for bar, text in sorted(song.chords.items())],

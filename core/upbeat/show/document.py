@@ -49,6 +49,14 @@ class WordFile:
     onset: int
 
 
+@dataclass(frozen=True)
+class Slot:
+    """When a show begins (``20:15``, None where it is not known), and the minutes it may last."""
+
+    starts_at: str | None
+    minutes: int
+
+
 @dataclass(frozen=True, kw_only=True)
 class Show:
     title: str
@@ -64,6 +72,7 @@ class Show:
     #: Words that can be said on the spot (rule Q7).
     palette: tuple[str, ...] = ()
     hand_sounds: tuple[HandSound, ...] = ()
+    slot: Slot | None = None
 
 
 @cache
@@ -138,6 +147,7 @@ def read_show(document: Any) -> Show:
         words=words,
         sounds={s["name"]: s["file"] for s in document.get("click_sounds", [])},
         palette=tuple(dict.fromkeys(document.get("palette", []))),
+        slot=Slot(**document["slot"]) if document.get("slot") else None,
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
     )
 

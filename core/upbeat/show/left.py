@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from typing import TypedDict
+
 from upbeat.play.compile import count_in_beats
 from upbeat.play.plan import EntryPlan, ShowPlan
-from upbeat.play.runs import coming_step, ending_of, following_entry, link_after, seam_of
+from upbeat.play.runs import coming_step, ending_of, following_entry, link_after, seam_of, tonights_order
 from upbeat.play.state import Music, State
 from upbeat.show.running import Lasting, running_times
 
@@ -36,6 +38,34 @@ def after_s(plan: ShowPlan, music: Music, entry: int) -> float:
         lasting.append(Lasting(seconds, _count_in_s(plan, own), own.link.kind, own.link.seconds))
         after = following_entry(plan, prepared, after.entry)
     return running_times(lasting)[1]
+
+
+class ShorterForm(TypedDict):
+    """Another form of an entry of tonight's order that is to come, and the seconds it saves."""
+
+    entry: int
+    instead: int
+    form: str
+    saves_s: float
+
+
+def shorter_forms(plan: ShowPlan, music: Music) -> list[ShorterForm]:
+    """For each entry of tonight's order that has not begun, the shortest of its other forms if it is shorter."""
+    order = tonights_order(plan, music)
+    begun = {plan.own(e) for e in music.tonight.played}
+    others: dict[int, list[int]] = {}
+    for i, e in enumerate(plan.entries):
+        others.setdefault(i if e.of is None else e.of, []).append(i)
+    found = []
+    for entry in order:
+        own = plan.own(entry)
+        if own in begun:
+            continue
+        least = min(others[own], key=lambda i: _steps_s(plan, music, i, 0))
+        saves = round(_steps_s(plan, music, entry, 0) - _steps_s(plan, music, least, 0), 1)
+        if saves > 0:
+            found.append(ShorterForm(entry=entry, instead=least, form=plan.entries[least].form, saves_s=saves))
+    return found
 
 
 def _s(plan: ShowPlan, frames: int) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -24,6 +24,8 @@ from upbeat.show.document import Show
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.song import Song
 from upbeat.time.meter import counted
+
+MOST_FORMS = 8  # of a song, besides the one it is played in
 
 
 @dataclass(frozen=True)
@@ -78,6 +80,7 @@ def make_ready(
             compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
         )
         audio.append(sound)
+    entries, audio = _with_other_forms(show, entries, audio)
     feeds = {f.id: f.name for f in show.routing.feeds}
     by_hand = tuple((s, _hand_sound(s, folder, show.sample_rate)) for s in show.hand_sounds)
     palette = {text: wording.said(text) for text in show.palette}
@@ -91,6 +94,32 @@ def make_ready(
         hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},
     )
     return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand))
+
+
+def _with_other_forms(
+    show: Show, entries: list[EntryPlan], audio: list[EntryAudio]
+) -> tuple[list[EntryPlan], list[EntryAudio]]:
+    """Entries with the other forms of their songs behind them, to be taken on the spot."""
+    plans, sounds = [*entries], [*audio]
+    for i, (entry, plan) in enumerate(zip(show.entries, entries, strict=True)):
+        song = show.songs[entry.song]
+        played = song.form(entry.form).id
+        for form in [f for f in song.forms if f.id != played][:MOST_FORMS]:
+            try:
+                other = compile_entry(
+                    f"{entry.id}:{form.id}",
+                    song,
+                    form,
+                    entry.link,
+                    show.sample_rate,
+                    plan.audio_end,
+                    show.voice.wording,
+                )
+            except Refused:
+                continue  # a form of nothing is not one that could be taken
+            plans.append(replace(other, of=i))
+            sounds.append(audio[i])
+    return plans, sounds
 
 
 def _open_song(

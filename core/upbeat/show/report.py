@@ -44,7 +44,7 @@ def report(ready: ReadyShow, night: Night) -> list[EntryPlayed]:
             now = (event["entry"], event["step"], event["round"], event["bar"])
             entry = ready.plan.entries[event["entry"]]
             if last is None or last[0] != now[0]:
-                played.append(_begun(event["entry"], entry.title, event["frame"] / rate))
+                played.append(_begun(ready.plan.own(event["entry"]), entry.title, event["frame"] / rate))
             one = played[-1]
             if last is None or last[:3] != now[:3] or event["bar"] != last[3] + 1 or not one["passes"]:
                 step = entry.steps[event["step"]]

@@ -1469,11 +1469,12 @@ export interface components {
          * @enum {string}
          */
         CodeEnum: "silent-file" | "nothing" | "no-tonal";
-        /** @description The step after the present one (None: the entry ends), and the frame and bar it begins at. */
+        /** @description The step after the present one (None: the entry ends), and the frame and bar it begins at. call: what will be spoken before it, None where nothing is called. */
         Coming: {
             /** @enum {unknown|null} */
             asked: "go_to" | "once_more" | "release" | null;
             bar: number;
+            call: string | null;
             frame: number;
             step: number | null;
             /** @enum {unknown} */
@@ -1530,6 +1531,7 @@ export interface components {
             palette: string[];
             sample_rate: number;
             show: string;
+            slot: components["schemas"]["SlotDescription"] | null;
             sockets: components["schemas"]["SocketDescription"][];
             title: string;
         };
@@ -1640,7 +1642,7 @@ export interface components {
             readonly forms: components["schemas"]["Choice"][];
             readonly problem: string | null;
         };
-        /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. */
+        /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. of: the entry it is another form of. */
         EntryDescription: {
             bars: number;
             bpm: number;
@@ -1651,6 +1653,7 @@ export interface components {
             key: string;
             link: components["schemas"]["LinkDescription"];
             meter: string;
+            of: number | null;
             seconds: number;
             song: string;
             stems: components["schemas"]["StemDescription"][];
@@ -2693,7 +2696,7 @@ export interface components {
             round: number;
             step: number;
         };
-        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["FirePress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
+        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["FirePress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
             code: string;
             message: string;
@@ -3287,6 +3290,13 @@ export interface components {
             revision: number;
             pictures: components["schemas"]["Picture"][];
         };
+        /** @description Another form of an entry of tonight's order that is to come, and the seconds it saves. */
+        ShorterForm: {
+            entry: number;
+            form: string;
+            instead: number;
+            saves_s: number;
+        };
         Show: {
             /** Format: uuid */
             readonly id: string;
@@ -3322,6 +3332,11 @@ export interface components {
          * @enum {string}
          */
         SideEnum: "left" | "right" | "mono";
+        /** @description When the show begins (20:15, none where it is not known), and the minutes it may last. */
+        SlotDescription: {
+            minutes: number;
+            starts_at: string | null;
+        };
         Socket: {
             number: number;
             label: string;
@@ -3462,6 +3477,7 @@ export interface components {
             device_problem: string;
             device_there: boolean;
             dropouts: number;
+            elapsed_s: number;
             entry: number;
             fallback: boolean;
             faults: number;
@@ -3488,6 +3504,7 @@ export interface components {
             ringing: string[];
             rms?: number[];
             sample_rate: number;
+            shorter: components["schemas"]["ShorterForm"][];
             show: string | null;
             show_title: string;
             /** @enum {unknown} */
@@ -3645,6 +3662,19 @@ export interface components {
              */
             press: "take_back";
             args?: components["schemas"]["NoArguments"];
+        };
+        /** @description entry: the index of an entry in the form that is wanted. */
+        TakeForm: {
+            entry: number;
+        };
+        /** @description Takes another form of an entry for tonight, or its own again. */
+        TakeFormPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "take_form";
+            args?: components["schemas"]["TakeForm"];
         };
         /** @description even: 0 follows every bar, 1 evens the tempo out. */
         TakeGrid: {

@@ -1,12 +1,15 @@
-import { screen, within } from "@testing-library/react";
+import { act, render, renderHook, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 
-import { load, serve, show } from "@/test/helpers";
+import { entryShown, load, playing, serve, show } from "@/test/helpers";
 
+import { FormsTonight } from "./forms-tonight";
+import { LargeNow } from "./large-now";
 import { LoadWord } from "./load-word";
 import { NoShow } from "./no-show";
 import { StageMenu } from "./stage-menu";
+import { useLight } from "./use-light";
 
 const shows = { "GET shows/": [{ id: "t", title: "Thursday", rig_name: "Tent" }] };
 const lost = (code: string, message: string) =>
@@ -67,7 +70,7 @@ describe("the stage as a whole", () => {
   it("lists the nights that were written down, to be saved", async () => {
     const night = { name: "20261127-201500-3-b-t.jsonl", title: "Thursday", began: 1795810500, bytes: 40_000 };
     serve({ "GET nights/": { kept_days: 90, nights: [night] } });
-    show(<StageMenu loaded={false} />);
+    show(<StageMenu loaded={false} light={1} setLight={vi.fn()} />);
     await chosen("Nights that were written down");
     const link = await screen.findByRole("link", { name: /Save Thursday, 27 Nov 2026/ });
     expect(link.getAttribute("href")).toBe(`/api/nights/${night.name}/`);
@@ -75,10 +78,47 @@ describe("the stage as a whole", () => {
   });
   it("is given back once that is meant", async () => {
     const asked = serve({ "DELETE engine/": {} });
-    show(<StageMenu loaded />);
+    show(<StageMenu loaded light={1} setLight={vi.fn()} />);
     await chosen("Give the stage back");
     expect(asked).toEqual([]);
     await userEvent.click(await screen.findByRole("button", { name: "Give the stage back" }));
     expect(asked.map((a) => `${a.method} ${a.path}`)).toEqual(["DELETE engine/"]);
+  });
+  it("is as bright as this browser remembers", () => {
+    const { result, rerender } = renderHook(() => useLight());
+    act(() => result.current[1](0.5));
+    rerender();
+    expect(result.current[0]).toBe(0.5);
+    expect(renderHook(() => useLight()).result.current[0]).toBe(0.5);
+    localStorage.setItem("stage-light", "7");
+    expect(renderHook(() => useLight()).result.current[0]).toBe(1);
+    localStorage.clear();
+  });
+  it("offers the forms that save most, and takes back those that were taken", async () => {
+    const entries = ["One", "Two", "Three", "Two"].map((title, i) =>
+      entryShown({ id: `e${i}`, title, form: i === 3 ? "Short" : "Full", of: i === 3 ? 1 : null }),
+    );
+    const shorter = [
+      { entry: 1, instead: 3, form: "Short", saves_s: 100 },
+      { entry: 2, instead: 4, form: "Brief", saves_s: 30 },
+    ];
+    const press = vi.fn();
+    const { rerender } = render(<FormsTonight entries={entries} state={playing({ shorter })} press={press} />);
+    await userEvent.click(screen.getByRole("button", { name: "Short form of 2, Two, saves 1:40" }));
+    const order = { ...playing().tonight, order: [0, 3, 2] };
+    rerender(<FormsTonight entries={entries} state={playing({ tonight: order })} press={press} />);
+    await userEvent.click(screen.getByRole("button", { name: "2, Two, is played Short: take it back" }));
+    expect(press.mock.calls).toEqual([
+      ["take_form", { entry: 3 }],
+      ["take_form", { entry: 1 }],
+    ]);
+  });
+  it("shows where we are in the largest type", () => {
+    const chords = [{ bar: 6, text: "Am7" }];
+    const [entry, next] = [entryShown({ chords }), entryShown({ title: "Kites" })];
+    render(<LargeNow entry={entry} entries={[entry, next]} state={playing()} />);
+    expect(screen.getByTestId("bar-beat").textContent).toBe("6.2");
+    expect(screen.getByText("Am7")).toBeTruthy();
+    expect(screen.getByText(/2 bars 3 beats/)).toBeTruthy();
   });
 });

@@ -16,6 +16,7 @@ export function KeySheet({ onClose }: { onClose: () => void }) {
         ))}
         <Row keyed="1 – 9" does={t("stage.keys.sections")} />
         <Row keyed="P" does={t("stage.keys.parts")} />
+        <Row keyed="L" does={t("stage.keys.large")} />
         <Row keyed="W" does={t("stage.keys.words")} />
         <Row keyed="?" does={t("stage.keys.sheet")} />
       </dl>

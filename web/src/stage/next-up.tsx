@@ -34,7 +34,7 @@ export function NextUp({ entry, entries, state, said, when, press }: Props) {
         <span />
       )}
       <div className="min-w-0">
-        <p className="truncate">
+        <p className="leading-tight break-words">
           <span className="text-[20px] font-[650]">
             {step ? step.name : state.coming ? (following ? following.title : t("stage.end")) : t("stage.nothingNext")}
           </span>{" "}
@@ -42,6 +42,7 @@ export function NextUp({ entry, entries, state, said, when, press }: Props) {
             {state.coming
               ? t(step ? (asked ? `stage.asked.${asked}` : "stage.comesAt") : "stage.endsAt", { bar: state.coming.bar })
               : ""}
+            {state.coming?.call && ` · ${t("stage.called", { words: state.coming.call })}`}
           </span>
         </p>
         <p

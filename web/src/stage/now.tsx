@@ -2,7 +2,7 @@ import type { TFunction } from "i18next";
 import { useTranslation } from "react-i18next";
 
 import type { EntryShown } from "@/api/types";
-import { beatUnit, grouping, tempo } from "@/lib/format";
+import { beatUnit, duration, grouping, tempo } from "@/lib/format";
 
 import { BeatDot } from "./beat-dot";
 import type { Playing } from "./engine-state";
@@ -34,8 +34,14 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
         {step.mark}
       </div>
       <div className="min-w-0">
-        <p className="text-[15px] text-soft">{titleOf(entry, state, t)}</p>
-        <p className="truncate text-[44px] font-[650] leading-[48px] [font-stretch:78%]" data-testid="section">
+        <p className="text-[15px] text-soft">
+          {titleOf(entry, state, t)}
+          {!quiet && ` · ${t("stage.elapsed", { time: duration(state.elapsed_s), all: duration(entry.seconds) })}`}
+        </p>
+        <p
+          className={`font-[650] break-words [font-stretch:78%] ${step.name.length > 22 ? "text-[30px] leading-[32px]" : "text-[44px] leading-[48px]"}`}
+          data-testid="section"
+        >
           {position.counting ? t("stage.countIn") : step.name}
         </p>
         <p className="mt-1 text-[15px] text-soft">
@@ -79,7 +85,7 @@ export function Here({ entry, state }: { entry: EntryShown; state: Playing }) {
   );
 }
 
-function titleOf(entry: EntryShown, { status }: Playing, t: TFunction): string {
+export function titleOf(entry: EntryShown, { status }: Playing, t: TFunction): string {
   return status === "standby"
     ? t("stage.standsBy", { title: entry.title })
     : status === "stopped"
@@ -89,11 +95,26 @@ function titleOf(entry: EntryShown, { status }: Playing, t: TFunction): string {
         : entry.title;
 }
 
-/** Bar and beat, and how many bars are left of the step. */
+/** How much is left of the step, in bars and beats; nothing while nothing plays. */
+export function Left({ state }: { state: Playing }) {
+  const { t } = useTranslation();
+  const { position, coming, status } = state;
+  if (!coming || position.counting || (status !== "playing" && status !== "count_in")) return null;
+  // The beat that sounds is still to be played.
+  const beats = position.beats - position.beat + 1;
+  const whole = beats === position.beats;
+  const bars = Math.max(0, coming.bar - position.bar - (whole ? 0 : 1));
+  const words = [
+    bars || whole ? t("stage.barsLeft", { count: bars }) : "",
+    whole ? "" : t("stage.beatsLeft", { count: beats }),
+  ];
+  return <>{words.filter(Boolean).join(" ")}</>;
+}
+
+/** Bar and beat, and how much is left of the step. */
 function Place({ state, quiet, vamp }: { state: Playing; quiet: boolean; vamp: boolean }) {
   const { t } = useTranslation();
   const { position } = state;
-  const left = state.coming && !position.counting ? Math.max(0, state.coming.bar - position.bar) : null;
   return (
     <div className="mt-1 flex items-end gap-[14px]">
       <span className="text-[78px] font-[750] leading-[76px] [font-stretch:66%]" data-testid="bar-beat">
@@ -101,11 +122,13 @@ function Place({ state, quiet, vamp }: { state: Playing; quiet: boolean; vamp: b
         <span className="text-soft">.</span>
         {position.beat}
       </span>
-      {left !== null && !quiet && (
+      {state.coming && !position.counting && !quiet && (
         <span className="pb-2 text-[15px] text-soft">
-          <b className="text-[24px] text-ink">{t("stage.barsLeft", { count: left })}</b>
+          <b className="text-[24px] text-ink">
+            <Left state={state} />
+          </b>
           <br />
-          {t(vamp && !state.coming?.asked ? "stage.toRepeat" : "stage.toNext")}
+          {t(vamp && !state.coming.asked ? "stage.toRepeat" : "stage.toNext")}
         </span>
       )}
     </div>

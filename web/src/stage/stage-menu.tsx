@@ -5,13 +5,22 @@ import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import { Confirm } from "@/ui/dialog";
-import { Menu, MenuItem } from "@/ui/menu";
+import { Menu, MenuCheck, MenuItem } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 
 import { NightsDialog } from "./nights-dialog";
+import { LIGHTS } from "./use-light";
+
+const LIGHT_WORDS = ["full", "less", "dim", "least"] as const;
+
+interface Props {
+  loaded: boolean;
+  light: number;
+  setLight: (light: number) => void;
+}
 
 /** What is done with the stage as a whole, away from the hands of the night. `loaded`: an own show that stands still. */
-export function StageMenu({ loaded }: { loaded: boolean }) {
+export function StageMenu({ loaded, light, setLight }: Props) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const [open, setOpen] = useState<"nights" | "back" | null>(null);
@@ -20,6 +29,11 @@ export function StageMenu({ loaded }: { loaded: boolean }) {
     <>
       <Menu label={<Ellipsis size={18} aria-hidden />} name={t("stage.menu")} className="btn bare" align="end">
         <MenuItem onSelect={() => setOpen("nights")}>{t("stage.nights.title")}</MenuItem>
+        {LIGHTS.map((l, i) => (
+          <MenuCheck key={l} checked={light === l} onChange={() => setLight(l)}>
+            {t("stage.light.one", { light: t(`stage.light.${LIGHT_WORDS[i] ?? "full"}`) })}
+          </MenuCheck>
+        ))}
         <MenuItem onSelect={() => setOpen("back")} disabled={!loaded}>
           {t("stage.giveBack")}
         </MenuItem>

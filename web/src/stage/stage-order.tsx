@@ -9,6 +9,7 @@ import { beatUnit, duration, tempo } from "@/lib/format";
 import { Sortable } from "@/ui/sortable";
 
 import { can, isMoving, type Playing, whyNot } from "./engine-state";
+import { FormsTonight } from "./forms-tonight";
 import { StageButton } from "./stage-button";
 
 interface Props {
@@ -52,6 +53,7 @@ export function StageOrder({ entries, state, press }: Props) {
           })}
         </ol>
       </Sortable>
+      <FormsTonight entries={entries} state={state} press={press} />
     </nav>
   );
 }
@@ -124,12 +126,17 @@ function Title({ entry, index, place, state, press }: Omit<RowProps, "last">) {
       onPress={() => press(does, { entry: index })}
     >
       <span>{played ? <Check size={14} aria-label={t("stage.played")} /> : place + 1}</span>
-      <b className="truncate text-[14px] font-semibold" aria-current={now ? "true" : undefined}>
+      <b className="text-[14px] leading-tight font-semibold break-words" aria-current={now ? "true" : undefined}>
         {entry.title}
       </b>
       <span />
       <span className="small">
-        {[`${beatUnit(entry.unit)} ${tempo(entry.bpm)}`, entry.key, duration(entry.seconds)]
+        {[
+          `${beatUnit(entry.unit)} ${tempo(entry.bpm)}`,
+          entry.key,
+          duration(entry.seconds),
+          entry.of == null ? "" : entry.form,
+        ]
           .filter(Boolean)
           .join(" · ")}
         {now && !moving && state.status !== "finished"

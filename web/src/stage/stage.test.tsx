@@ -27,7 +27,7 @@ describe("where we are", () => {
     render(<Now entry={entry} state={playing()} />);
     expect(screen.getByTestId("section")).toHaveProperty("textContent", "Verse");
     expect(screen.getByTestId("bar-beat").textContent).toBe("6.2");
-    expect(screen.getByText("3 bars")).toBeTruthy();
+    expect(screen.getByText("2 bars 3 beats")).toBeTruthy();
     expect(screen.getByText(/round 3 of the vamp/)).toBeTruthy();
     expect(screen.getByText("to the repeat")).toBeTruthy();
   });
@@ -79,7 +79,7 @@ describe("where we are", () => {
 describe("what comes", () => {
   it("is what was asked for, and can be taken back", async () => {
     const press = vi.fn();
-    const state = playing({ coming: { step: 1, frame: 0, bar: 9, asked: "release", when: "section_end" } });
+    const state = playing({ coming: { step: 1, frame: 0, bar: 9, asked: "release", when: "section_end", call: null } });
     render(
       <NextUp
         entry={entry}
@@ -102,7 +102,7 @@ describe("what comes", () => {
   it("is the next song at a fine, or the end", () => {
     const state = playing({
       position: position({ step: 1 }),
-      coming: { step: null, frame: 0, bar: 17, asked: null, when: "section_end" },
+      coming: { step: null, frame: 0, bar: 17, asked: null, when: "section_end", call: null },
     });
     const { rerender } = render(
       <NextUp
@@ -122,7 +122,7 @@ describe("what comes", () => {
     render(
       <Road
         entry={entry}
-        state={playing({ coming: { step: 1, frame: 0, bar: 9, asked: "go_to", when: "section_end" } })}
+        state={playing({ coming: { step: 1, frame: 0, bar: 9, asked: "go_to", when: "section_end", call: null } })}
         tap={tap}
       />,
     );
@@ -237,7 +237,7 @@ describe("the sides of the stage", () => {
   });
   it("meters every socket and pulls the house", async () => {
     const described: Described = {
-      show: "x", title: "T", sample_rate: 48000, entries: [entry], away: [], palette: ["Hold"], hand_sounds: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
+      show: "x", title: "T", slot: null, sample_rate: 48000, entries: [entry], away: [], palette: ["Hold"], hand_sounds: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
       sockets: [
         { number: 1, label: "Desk", use: "free", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] },
         { number: 2, label: "Keys", use: "kept", carries: [] },

@@ -45,6 +45,12 @@ class PlayAfter(msgspec.Struct, frozen=True):
     straight_on: bool = False
 
 
+class TakeForm(msgspec.Struct, frozen=True):
+    """``entry``: the index of an entry in the form that is wanted."""
+
+    entry: int
+
+
 # --- endings on the spot (rule J6) ---------------------------------------------------------
 
 
@@ -126,15 +132,15 @@ def _words(name: str, ending: Ending, as_prepared: bool) -> str:
 # --- the order (rules P3 and P7) -----------------------------------------------------------
 
 
-def _known(plan: ShowPlan, entry: int) -> bool:
-    return 0 <= entry < len(plan.entries)
+def _known(plan: ShowPlan, state: State, entry: int) -> bool:
+    return entry in tonights_order(plan, state.music)
 
 
 @pressed("Chooses the entry that comes after the present one; the same once more takes it back.", can_jump, PlayAfter)
 def play_after(plan: ShowPlan, state: State, args: PlayAfter, heard: int) -> Answer:
     run = state.music.run
     assert run is not None
-    if not _known(plan, args.entry):
+    if not _known(plan, state, args.entry):
         return refused(state, "entry-unknown", "There is no such song in the setlist.")
     if position(plan, state, heard)["entry"] != run.entry:
         return refused(state, "after-late", "Too late: the song after this one is on its way already.")
@@ -153,15 +159,38 @@ def play_after(plan: ShowPlan, state: State, args: PlayAfter, heard: int) -> Ans
 @pressed("Moves an entry to another place of tonight's order; what plays is untouched.", always, MoveEntry)
 def move(plan: ShowPlan, state: State, args: MoveEntry, heard: int) -> Answer:
     order = list(tonights_order(plan, state.music))
-    if not _known(plan, args.entry) or not 0 <= args.to < len(order):
+    if not _known(plan, state, args.entry) or not 0 <= args.to < len(order):
         return refused(state, "entry-unknown", "There is no such song or place in the setlist.")
     order.remove(args.entry)
     order.insert(args.to, args.entry)
-    kept = () if order == sorted(order) else tuple(order)
+    kept = () if order == list(plan.listed) else tuple(order)
     music = state.music._replace(tonight=state.music.tonight._replace(order=kept))
     title = plan.entries[args.entry].title
     changed = replanned(plan, state, music) if music.run is not None else state._replace(music=music)
     return changed, Outcome(accepted=True, code="move", message=f"{title} is number {args.to + 1} tonight.")
+
+
+@pressed("Takes another form of an entry for tonight, or its own again.", always, TakeForm)
+def take_form(plan: ShowPlan, state: State, args: TakeForm, heard: int) -> Answer:
+    music = state.music
+    if not 0 <= args.entry < len(plan.entries):
+        return refused(state, "entry-unknown", "There is no such song in the setlist.")
+    entry, own = plan.entries[args.entry], plan.own(args.entry)
+    now = next(e for e in tonights_order(plan, music) if plan.own(e) == own)
+    if now == args.entry:
+        return refused(state, "form-same", f"{entry.title} is played in this form already.")
+    begun = music.run.entry if music.run is not None else music.place.entry if music.place is not None else None
+    if begun is not None and plan.own(begun) == own:
+        return refused(state, "form-begun", f"{entry.title} has begun: its form stays until it is over.")
+    order = tuple(args.entry if e == now else e for e in tonights_order(plan, music))
+    after = music.tonight.after
+    if after is not None and plan.own(after.entry) == own:
+        after = After(args.entry, after.straight_on)
+    tonight = music.tonight._replace(order=() if order == plan.listed else order, after=after)
+    changed = music._replace(tonight=tonight, entry=args.entry if music.entry == now else music.entry)
+    words = f"{entry.title} is played in the form “{entry.form}” tonight."
+    planned = replanned(plan, state, changed) if music.run is not None else state._replace(music=changed)
+    return planned, Outcome(accepted=True, code="take_form", message=words)
 
 
 # --- marks (rule P12) ----------------------------------------------------------------------

@@ -13,7 +13,15 @@ from upbeat.play import calls, shots
 from upbeat.play.advance import start
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
-from upbeat.play.runs import coming_step, ending_of, following_entry, following_step, landing, start_fade
+from upbeat.play.runs import (
+    coming_step,
+    ending_of,
+    following_entry,
+    following_step,
+    landing,
+    start_fade,
+    tonights_order,
+)
 from upbeat.play.state import Asked, Music, NextUp, Place, Run, Silence, Speech, State, When
 from upbeat.play.view import position
 
@@ -245,8 +253,8 @@ def stand_by(plan: ShowPlan, state: State, args: StandBy, heard: int) -> Answer:
             title = plan.entries[music.entry].title
             return refused(state, "stand-by-again", f"{title} stands by already: choose another in the order.")
         after = following_entry(plan, music, music.entry)
-        index = len(plan.entries) if after is None else after.entry
-    if not 0 <= index < len(plan.entries):
+        index = -1 if after is None else after.entry
+    if index not in tonights_order(plan, music):
         return refused(state, "entry-unknown", "There is no such song in the setlist.")
     skipped = args.entry is None
     music = music._replace(entry=index, place=None, finished=False, skipped=skipped, ended=None)

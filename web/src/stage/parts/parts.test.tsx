@@ -16,6 +16,7 @@ const entry = entryShown({ stems: [stem("d", "Drums"), stem("o", "Organ"), stem(
 const shown: Described = {
   show: "x",
   title: "T",
+  slot: null,
   sample_rate: 48000,
   entries: [entry],
   away: [],

@@ -14,11 +14,11 @@ export function SayNow({ show, press }: { show: Described; press: Press }) {
       <h2 id="say-now" className="small mb-1 font-semibold!">
         {t("stage.say.title")}
       </h2>
-      <div className="grid grid-cols-2 gap-2">
+      <div className="grid grid-cols-3 gap-[6px]">
         {show.palette.map((word) => (
           <StageButton
             key={word}
-            className="btn min-h-[56px]! min-w-0 px-1! text-[15px] leading-tight break-words"
+            className="btn min-h-[56px]! min-w-0 px-[2px]! text-[14px] leading-tight break-words"
             label={t("stage.say.word", { word })}
             onPress={() => press("say", { word })}
           >
