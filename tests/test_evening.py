@@ -11,6 +11,7 @@ import soundfile
 from material import onsets
 from playwright.sync_api import expect
 from steps import go, hold
+from test_pages import axe
 
 RATE = 48000
 BEAT = RATE // 2
@@ -178,3 +179,45 @@ def test_the_house_can_be_pulled_and_a_feed_be_heard(evening):
     hold(page, "s")
     page.keyboard.press("n")
     expect(page.get_by_label("Now")).to_contain_text("Click alone stands by")
+
+
+def test_parts_are_taken_out_on_a_bar_line_levelled_by_key_and_back_as_prepared(evening):
+    page = evening
+    page.get_by_role("button", name="Record the sockets").click()
+    expect(page.get_by_role("button", name="Finish the recording")).to_be_visible()
+    go(page)
+    page.keyboard.press("p")
+    parts = page.get_by_role("region", name="Parts by hand")
+    expect(page.get_by_test_id("bar-beat")).to_have_text("2.1", timeout=60_000)
+    assert axe(page) == []
+    parts.get_by_role("button", name="Click is in: take it out").first.click()
+    expect(page.get_by_text("The click goes out at bar")).to_be_visible()
+    expect(parts.get_by_role("button", name="Click is out: bring in").first).to_be_visible(timeout=20_000)
+    # A word on the spot, and a level by key.
+    page.get_by_role("button", name="Say Hold", exact=True).click()
+    expect(page.get_by_text("“Hold” is said")).to_be_visible()
+    level = parts.get_by_role("slider", name="Level of drums by hand")
+    level.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowLeft")
+        page.wait_for_timeout(100)
+    expect(level).to_have_attribute("aria-valuetext", "−3.0 dB")
+    expect(page.get_by_test_id("bar-beat")).to_have_text("5.1", timeout=60_000)
+    parts.get_by_role("button", name="As prepared", exact=True).click()
+    expect(level).to_have_attribute("aria-valuetext", "0.0 dB")
+    page.keyboard.press("l")
+    expect(page.get_by_test_id("bar-beat")).to_have_text("7.1", timeout=60_000)
+    assert axe(page) == []
+    page.keyboard.press("l")
+    hold(page, "s")
+    page.get_by_role("button", name="Finish the recording").click()
+    expect(page.get_by_role("button", name="Record the sockets")).to_be_visible()
+
+    clicks = onsets(recording(page)[:, 4], floor=0.02)
+    away = [i for i, apart in enumerate(np.diff(clicks)) if apart > BEAT]
+    assert len(away) == 1
+    # Two bars of count-in, then whole bars of the song; none from a bar line on; back on a beat of the same grid.
+    assert away[0] >= 15
+    assert (away[0] + 1) % 4 == 0
+    assert (clicks[away[0] + 1] - clicks[away[0]]) % BEAT == 0
+    assert all(apart == BEAT for i, apart in enumerate(np.diff(clicks)) if i != away[0])

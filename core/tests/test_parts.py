@@ -106,9 +106,15 @@ def test_out_and_in_are_at_the_frame_of_the_bar_line(tmp_path, block, when, bars
     assert outcome.frame == (line if when == "next_bar" else None)
     player.to(begin + 4 * BAR)
     gain = player.gain
-    assert gain[line - 1] == pytest.approx(1, abs=1e-4)
-    assert gain[line] < 1
-    assert not gain[line + RAMP :].any()
+    # Nothing of the bar that begins there is heard of what goes out, and all of what comes in.
+    assert gain[line - RAMP - 1] == pytest.approx(1, abs=1e-4)
+    assert 0 < gain[line - 2] < 0.01
+    assert not gain[line:].any()
+    player.press("in_out", part="stem:s0", when="next_bar")
+    player.to(begin + 7 * BAR)
+    line = begin + 5 * BAR
+    assert not player.gain[line - RAMP - 1]
+    assert player.gain[line:] == pytest.approx(1, abs=1e-4)
 
 
 def test_over_beats_is_a_line_from_the_bar_line_over_so_many_counted_beats(one):
@@ -142,7 +148,7 @@ def test_a_jump_before_its_bar_line_brings_it_with_the_bar_line_that_is_heard(on
     one.to(begin + 2 * BAR)
     seam = begin + BAR
     assert one.gain[seam - 300] == pytest.approx(1, abs=1e-4)
-    assert not one.gain[seam + RAMP + 1 :].any()
+    assert not one.gain[seam:].any()
 
 
 def test_the_same_press_takes_back_what_waits(one):

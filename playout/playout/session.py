@@ -48,7 +48,7 @@ class Session:
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
         self._choices: tuple[tuple[Music, Hand, bool], tuple[dict[str, Problem], Coming | None]] | None = None
         self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
-        self._shorter: tuple[Tonight, list[ShorterForm]] | None = None
+        self._shorter: tuple[tuple[Tonight, int], list[ShorterForm]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
@@ -124,8 +124,9 @@ class Session:
 
     def shorter(self, state: State) -> list[ShorterForm]:
         """The forms that would save time, worked out when the order or what has been played changes."""
-        if self._shorter is None or self._shorter[0] != state.music.tonight:
-            self._shorter = state.music.tonight, shorter_forms(self.ready.plan, state.music)
+        key = state.music.tonight, state.music.entry
+        if self._shorter is None or self._shorter[0] != key:
+            self._shorter = key, shorter_forms(self.ready.plan, state.music)
         return self._shorter[1]
 
     def unreadable(self) -> list[str]:

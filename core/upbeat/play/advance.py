@@ -12,7 +12,7 @@ from upbeat.cues.place import Spoken, place_count, said_at_once
 from upbeat.play import calls, shots
 from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
-from upbeat.play.hand import Hand, HandChange, left_at, moved, over
+from upbeat.play.hand import Hand, HandChange, Waiting, left_at, moved, over
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import (
     Slice,
@@ -137,25 +137,28 @@ def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]
 
 
 def _by_hand(plan: ShowPlan, state: State, end: int) -> tuple[HandChange, ...]:
-    """The changes of the mix by hand that were asked for, and fall before output frame ``end``."""
-    hand, music = state.hand, state.music
-    if not hand.waiting:
-        return ()
-    changes = []
-    # Where nothing plays there is nothing to wait for.
-    due = [
-        (state.head if w.frame is None else w.frame, w)
-        for w in hand.waiting
-        if music.run is None or w.frame is not None
-    ]
-    for frame, w in sorted(due, key=lambda d: d[0]):
-        if frame >= end:
+    """The changes of the mix by hand that were asked for, and begin before output frame ``end``."""
+    hand, changes = state.hand, []
+    due = [(_begins_at(plan, state, w), w) for w in hand.waiting]
+    for at, w in sorted(due, key=lambda d: d[0]):
+        if at >= end:
             break
-        at = max(frame, state.head)
         rest = hand._replace(waiting=tuple(one for one in hand.waiting if one is not w))
-        hand = moved(rest, hand.part(w.part)._replace(on=w.on), at, beats_long(plan, music, at, w.beats))
+        frames = beats_long(plan, state.music, at, w.beats)
+        hand = moved(rest, hand.part(w.part)._replace(on=w.on), at, frames)
         changes.append(HandChange(at, hand))
     return tuple(changes)
+
+
+def _begins_at(plan: ShowPlan, state: State, waiting: Waiting) -> int:
+    """The output frame at which a part sets out: a change without beats is complete on its bar line, so that
+    nothing of that bar is heard of what goes, and all of what comes.
+    """
+    run, head = state.music.run, state.head
+    if run is None:  # where nothing plays there is nothing to wait for
+        return head
+    line = seam_of(plan, state.music, run) if waiting.frame is None else waiting.frame
+    return max(head, line if waiting.beats else line - start_fade(plan))
 
 
 def beats_long(plan: ShowPlan, music: Music, frame: int, beats: float) -> int:

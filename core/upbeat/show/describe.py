@@ -53,6 +53,7 @@ class StemDescription(TypedDict):
     name: str
     purpose: str
     covers: str | None
+    gain_db: float
 
 
 class EntryDescription(TypedDict):
@@ -149,7 +150,9 @@ def describe(ready: ReadyShow) -> ShowDescription:
 def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
     song, unit = plan.song, _tempo_unit(plan)
     played = sum(_frames(plan.steps[i]) for i in plan.playable)
-    stems = [StemDescription(id=s.id, name=s.name, purpose=s.purpose, covers=s.covers) for s in song.stems]
+    stems = [
+        StemDescription(id=s.id, name=s.name, purpose=s.purpose, covers=s.covers, gain_db=s.gain_db) for s in song.stems
+    ]
     return EntryDescription(
         id=plan.id,
         song=song.id,

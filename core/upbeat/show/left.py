@@ -50,8 +50,9 @@ class ShorterForm(TypedDict):
 
 
 def shorter_forms(plan: ShowPlan, music: Music) -> list[ShorterForm]:
-    """For each entry of tonight's order that has not begun, the shortest of its other forms if it is shorter."""
+    """For each entry of tonight's order that is to come, the shortest of its other forms if it is shorter."""
     order = tonights_order(plan, music)
+    order = order[order.index(music.entry) :] if music.entry in order else order
     begun = {plan.own(e) for e in music.tonight.played}
     others: dict[int, list[int]] = {}
     for i, e in enumerate(plan.entries):

@@ -3593,6 +3593,7 @@ export interface components {
         /** @description A stem; whether it sounds in a section is in the engine's state. */
         StemDescription: {
             covers: string | null;
+            gain_db: number;
             id: string;
             name: string;
             purpose: string;

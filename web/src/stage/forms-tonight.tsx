@@ -31,7 +31,7 @@ export function FormsTonight({ entries, state, press }: Props) {
       {best.map((one) => (
         <StageButton
           key={one.instead}
-          className="btn min-h-[56px]! text-left leading-tight"
+          className="btn min-h-[56px]! text-left leading-tight whitespace-normal!"
           onPress={() => press("take_form", { entry: one.instead })}
         >
           {t("stage.forms.saves", {
@@ -45,7 +45,7 @@ export function FormsTonight({ entries, state, press }: Props) {
       {taken.map((index) => (
         <StageButton
           key={index}
-          className="btn min-h-[56px]! text-left leading-tight"
+          className="btn min-h-[56px]! text-left leading-tight whitespace-normal!"
           pressed
           onPress={() => press("take_form", { entry: entries[index]?.of ?? index })}
         >

@@ -63,7 +63,7 @@ describe("where we are", () => {
     );
     six.steps[1] = { ...six.steps[1]!, first_bar: 9 };
     six.chords = [{ bar: 5, text: "Bb D7" }, { bar: 9, text: "F#m" }]; // prettier-ignore
-    const coming = { step: 1, frame: 0, bar: 7, asked: null, when: "section_end" as const };
+    const coming = { step: 1, frame: 0, bar: 7, asked: null, when: "section_end" as const, call: null };
     render(<BarStrip entry={six} state={playing({ position: position({ bar: 5 }), coming })} />);
     const bars = screen.getAllByRole("listitem").map((b) => b.textContent);
     expect(bars.slice(4)).toEqual(["5B♭ D7", "6", "BF♯m", "8"]);

@@ -20,9 +20,9 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
     { bar: 9, text: "F#m" },
   ],
   stems: [
-    { id: "d", name: "Drums", purpose: "covers", covers: "ozo" },
-    { id: "o", name: "Organ", purpose: "always", covers: null },
-    { id: "m", name: "Mix", purpose: "full_mix", covers: null },
+    { id: "d", name: "Drums", purpose: "covers", covers: "ozo", gain_db: 0 },
+    { id: "o", name: "Organ", purpose: "always", covers: null, gain_db: 0 },
+    { id: "m", name: "Mix", purpose: "full_mix", covers: null, gain_db: 0 },
   ],
   steps: [
     {

@@ -10,7 +10,7 @@ from upbeat.play.advance import beats_long
 from upbeat.play.hand import PartByHand, PartWhen, Waiting, moved, without_waiting
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, Outcome, always, pressed, refused
-from upbeat.play.runs import natural_end
+from upbeat.play.runs import natural_end, start_fade
 from upbeat.play.state import State
 from upbeat.play.view import coming
 
@@ -68,16 +68,19 @@ def _moved(plan: ShowPlan, state: State, now: PartByHand, beats: float, code: st
     return state._replace(hand=changed), Outcome(accepted=True, code=code, message=words, frame=state.head)
 
 
-def _landing(plan: ShowPlan, state: State, when: PartWhen) -> tuple[int | None, int]:
-    """Output frame and bar at which a part comes in or goes out; no frame where that is the section's end."""
+def _landing(plan: ShowPlan, state: State, when: PartWhen, ramp: int) -> tuple[int | None, int]:
+    """Output frame and bar at which a part comes in or goes out; no frame where that is the section's end.
+
+    ``ramp``: frames that it needs before that.
+    """
     run, end = state.music.run, coming(plan, state)
     assert run is not None
     assert end is not None
     if when == "next_bar":
         entry, step = plan.entries[run.entry], plan.entries[run.entry].steps[run.step]
         lines = entry.bar_frames[step.first_bar - 1 : step.first_bar - 1 + step.bars]
-        at = run.out(int(lines[min(len(lines) - 1, int(np.searchsorted(lines, run.src(state.head))))]))
-        if max(state.head, run.out_start) <= at < min(end["frame"], natural_end(plan, run)):
+        at = run.out(int(lines[min(len(lines) - 1, int(np.searchsorted(lines, run.src(state.head + ramp))))]))
+        if max(state.head + ramp, run.out_start) <= at < min(end["frame"], natural_end(plan, run)):
             return at, entry.bar_at(run.src(at))
     return None, end["bar"]
 
@@ -117,7 +120,7 @@ def in_out(plan: ShowPlan, state: State, args: PartInOut, heard: int) -> Answer:
     if args.when == "at_once" or state.music.run is None:
         now = rest.hand.part(args.part)._replace(on=args.on)
         return _moved(plan, rest, now, args.beats, "in_out", f"{name} {does}.")
-    frame, bar = _landing(plan, state, args.when)
+    frame, bar = _landing(plan, state, args.when, 0 if args.beats else start_fade(plan))
     waiting = (*rest.hand.waiting, Waiting(args.part, args.on, args.beats, frame))
     outcome = Outcome(accepted=True, code="in_out", message=f"{name} {does} at bar {bar}.", frame=frame, bar=bar)
     return rest._replace(hand=rest.hand._replace(waiting=waiting)), outcome

@@ -28,7 +28,6 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
   const { t } = useTranslation();
   const { now, name } = part;
   const named = { part: part.part };
-  const changed = now.db !== 0 || now.on !== null;
   return (
     <li
       data-part={part.part}
@@ -46,16 +45,7 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
         set={(db) => press("level", { ...named, ...(db === null ? { off: true } : { db }), beats: 0 })}
         by={(by) => press("level", { ...named, by })}
       />
-      <StageButton
-        className={`${BUTTON} flex-col! gap-0! border-0! text-[20px]! [font-stretch:80%]`}
-        disabled={!changed}
-        label={t("stage.parts.backOf", { name })}
-        title={t(changed ? "stage.parts.back" : "stage.parts.isPrepared")}
-        onPress={() => press("as_prepared", named)}
-      >
-        {now.db === null ? t("stage.parts.off") : signed(now.db, 1, true)}
-        {changed && <small className="text-[11px]">{t("stage.parts.backShort")}</small>}
-      </StageButton>
+      <Figure part={part} back={() => press("as_prepared", named)} />
       {part.kind === "feed" ? (
         <StageButton className={BUTTON} pressed={heard} label={t("stage.hearFeed", { name })} onPress={hear}>
           {t("stage.parts.hear")}
@@ -73,6 +63,24 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
     </li>
   );
 });
+
+/** The level by hand in figures; where it is other than prepared, a button that takes it back. */
+function Figure({ part: { now, name }, back }: { part: Part; back: () => void }) {
+  const { t } = useTranslation();
+  const words = now.db === null ? t("stage.parts.off") : signed(now.db, 1, true);
+  const look = "text-center text-[20px] font-[650] [font-stretch:80%]";
+  if (now.db === 0 && now.on === null) return <span className={`${look} text-soft`}>{words}</span>;
+  return (
+    <StageButton
+      className={`${BUTTON} ${look} flex-col! gap-0! text-[20px]!`}
+      label={t("stage.parts.backOf", { words, name })}
+      onPress={back}
+    >
+      {words}
+      <small className="text-[11px]">{t("stage.parts.backShort")}</small>
+    </StageButton>
+  );
+}
 
 function InOut({ part, when, beats, press }: Pick<Props, "part" | "when" | "beats" | "press">) {
   const { t } = useTranslation();

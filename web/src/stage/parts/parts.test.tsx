@@ -1,17 +1,18 @@
-import { fireEvent, render, screen, within } from "@testing-library/react";
+import { fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Described } from "@/api/types";
-import { entryShown, playing } from "@/test/helpers";
+import { entryShown, playing, serve, show, song } from "@/test/helpers";
 
 import type { Playing } from "../engine-state";
 import { FireNow } from "./fire-now";
+import { KeepLevels } from "./keep-levels";
 import { levelAt, placeOf } from "./parts";
 import { PartsView } from "./parts-view";
 import { SayNow } from "./say-now";
 
-const stem = (id: string, name: string) => ({ id, name, purpose: "always", covers: null });
+const stem = (id: string, name: string) => ({ id, name, purpose: "always", covers: null, gain_db: -2 });
 const entry = entryShown({ stems: [stem("d", "Drums"), stem("o", "Organ"), stem("f", "Full mix")] });
 const shown: Described = {
   show: "x",
@@ -55,6 +56,7 @@ const row = (name: string) =>
   within(screen.getAllByRole("listitem").find((li) => within(li).queryByText(name, { selector: "b" })) as HTMLElement);
 
 beforeEach(() => void vi.clearAllMocks());
+afterEach(() => vi.unstubAllGlobals());
 
 describe("parts by hand", () => {
   it("come in and go out when it is said, over so many beats", async () => {
@@ -62,7 +64,7 @@ describe("parts by hand", () => {
     await userEvent.click(screen.getByRole("radio", { name: "4 beats" }));
     await userEvent.click(row("Drums").getByRole("button", { name: "Drums is in: take it out" }));
     await userEvent.click(screen.getByRole("radio", { name: "at the section’s end" }));
-    await userEvent.click(row("Organ").getByRole("button", { name: "Organ is out: bring it in" }));
+    await userEvent.click(row("Organ").getByRole("button", { name: "Organ is out: bring in" }));
     expect(press.mock.calls).toEqual([
       ["in_out", { part: "stem:d", on: false, when: "next_bar", beats: 4 }],
       ["in_out", { part: "stem:o", on: true, when: "section_end", beats: 4 }],
@@ -71,19 +73,19 @@ describe("parts by hand", () => {
   it("are asked to be as prepared where that is what is wanted", async () => {
     const out = stems.map((s) => (s.id === "d" ? { ...s, standing: "out" as const } : s));
     render(view({ stems: out, parts: [byHand("stem:d", { on: false })] }));
-    await userEvent.click(row("Drums").getByRole("button", { name: /bring it in/ }));
+    await userEvent.click(row("Drums").getByRole("button", { name: /bring in/ }));
     expect(press).toHaveBeenCalledExactlyOnceWith("in_out", { part: "stem:d", when: "next_bar", beats: 0 });
   });
   it("say at which bar they will, and take it back by the same press", async () => {
     render(view({ parts: [byHand("stem:d", { waiting: { on: false, bar: 47 } })] }));
-    const waits = row("Drums").getByRole("button", { name: "Drums: take back what was asked for" });
+    const waits = row("Drums").getByRole("button", { name: "out at 47: Drums, take back what was asked for" });
     expect(waits.textContent).toBe("out at 47");
     await userEvent.click(waits);
     expect(press).toHaveBeenCalledExactlyOnceWith("in_out", { part: "stem:d", on: false, when: "next_bar", beats: 0 });
   });
   it("say why a full mix cannot come in beside the stems", () => {
     render(view());
-    const button = row("Full mix").getByRole<HTMLButtonElement>("button", { name: /bring it in/ });
+    const button = row("Full mix").getByRole<HTMLButtonElement>("button", { name: /bring in/ });
     expect([button.disabled, button.title]).toEqual([true, "The full mix and the stems do not play together"]);
   });
   it("are moved by keys: a decibel, a tenth, six, off, the highest, as prepared", () => {
@@ -151,6 +153,20 @@ describe("parts by hand", () => {
     expect(press.mock.calls).toEqual([
       ["fire", { sound: "g", when: "next_beat" }],
       ["fire", { sound: "t", when: "next_bar" }],
+    ]);
+  });
+  it("are offered to be kept in the song once it is over, at what they came to", async () => {
+    const asked = serve({ "GET songs/s/": song({ revision: 4 }), "POST songs/s/edits/": {} });
+    const kept = { ...shown, entries: [{ ...entry, song: "s" }] };
+    const parts = [byHand("stem:d", { db: -4 }), byHand("stem:o", { on: false }), byHand("click", { db: 3 })];
+    const { rerender } = show(<KeepLevels show={kept} state={playing({ parts })} />);
+    expect(screen.queryByRole("button")).toBeNull();
+    rerender(<KeepLevels show={kept} state={playing({ parts, status: "finished" })} />);
+    expect(screen.getByText(`Drums −4.0 dB in ${entry.title}`)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Keep them in the songs" }));
+    await waitFor(() => expect(screen.queryByRole("button", { name: "Keep them in the songs" })).toBeNull());
+    expect(asked.filter((a) => a.method === "POST").map((a) => a.body)).toEqual([
+      { do: "set_stem", args: { stem: "d", gain_db: -6 }, revision: 4, changes: true },
     ]);
   });
 });
