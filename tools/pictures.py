@@ -34,6 +34,7 @@ VIEWS = {
     "match": [*_PAGE, "setlists/setlist-page.tsx"],
     "outputs": [*_PAGE, "outputs/outputs-page.tsx"],
     "stage": ["stage/stage-page.tsx"],
+    "parts": ["stage/parts/parts-view.tsx", "stage/stage-side.tsx", "stage/running.tsx"],
 }
 
 _IMPORT = re.compile(r'from "((?:@/|\.{1,2}/)[^"]+)"')

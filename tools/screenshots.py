@@ -131,6 +131,22 @@ def stage(page: Page) -> None:
     page.wait_for_timeout(400)
 
 
+def parts(page: Page) -> None:
+    """With a level by hand, a part that will go out, a word that was said, a sound that rings."""
+    stage(page)
+    page.keyboard.press("p")
+    page.get_by_role("button", name="Fire Rocket start").click()
+    page.get_by_role("radio", name="at the section’s end").click()
+    page.get_by_role("button", name="Shakers, gongs is in: take it out").click()
+    level = page.get_by_role("slider", name="Level of Choir by hand")
+    for _ in range(4):
+        level.press("ArrowLeft")
+        page.wait_for_timeout(90)
+    level.blur()
+    page.get_by_role("button", name="Say Watch me").click()
+    page.wait_for_timeout(300)
+
+
 VIEWS: dict[str, Callable[[Page], None]] = {
     "songs": songs,
     "song": song,
@@ -145,6 +161,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "setlist": setlist,
     "outputs": outputs,
     "stage": stage,
+    "parts": parts,
 }
 
 
