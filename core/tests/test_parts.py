@@ -12,6 +12,8 @@ from upbeat.play.advance import advance
 from upbeat.play.presses import press
 from upbeat.play.state import standing_by
 from upbeat.play.view import parts_now
+from upbeat.show.replay import LoggedPress, Night
+from upbeat.show.report import report
 
 BAR, RAMP = 2 * RATE, round(0.005 * RATE)
 EARS = [
@@ -125,6 +127,14 @@ def test_over_beats_is_a_line_from_the_bar_line_over_so_many_counted_beats(one):
     for beats in (0, 1, 2, 3):
         assert one.gain[begin + BAR + beats * BAR // 4] == pytest.approx(1 - beats / 4, abs=1e-4)
     assert not one.gain[begin + 2 * BAR :].any()
+
+
+def test_over_beats_long_before_the_first_beat_is_as_long_as_the_first_ones(tmp_path):
+    player = Player(steady(tmp_path, {}, count_in={"bars": 8}))
+    begin = player.go()
+    assert begin > 14 * RATE
+    player.press("in_out", part="click", on=False, beats=4)
+    assert player.state.hand.moves[0].frames == BAR
 
 
 def test_what_moves_over_beats_goes_on_across_a_jump(one):
@@ -296,3 +306,24 @@ def test_no_step_is_larger_than_a_ramp_makes_whatever_is_pressed(tmp_path_factor
     # Three stems at +6 dB and the feed at +6 dB are the most that a ramp leads from and to.
     most = 3 * 2 * 2
     assert np.abs(np.diff(player.gain[begin + 4800 :])).max() <= 1.01 * most / RAMP
+
+
+def test_p12_the_report_tells_what_was_other_than_prepared_at_the_end_of_a_song(tmp_path):
+    made = steady(tmp_path, {"name": "Organ"}, {"name": "Drums"}, count_in={"bars": 0})
+    start = standing_by()
+    asked = [
+        (0, "go", {}),
+        (RATE, "level", {"part": "stem:s0", "db": -4}),
+        (2 * RATE, "level", {"part": "stem:s1", "db": 3}),
+        (3 * RATE, "in_out", {"part": "click", "on": False, "when": "next_bar"}),
+        (4 * RATE, "as_prepared", {"part": "stem:s1"}),
+        (20 * RATE, "level", {"part": "stem:s1", "db": -9}),
+    ]
+    presses = tuple(
+        LoggedPress(n=n, frame=frame, heard=frame, press=name, args=args) for n, (frame, name, args) in enumerate(asked)
+    )
+    (played,) = report(made, Night(start, presses, 21 * RATE, ({},)))
+    assert played["levels_changed"] == [
+        {"part": "click", "name": "The click", "db": 0.0, "on": False},
+        {"part": "stem:s0", "name": "Organ", "db": -4, "on": None},
+    ]

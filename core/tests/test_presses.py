@@ -134,6 +134,7 @@ ARGUMENTS = {
     "say": {"word": "Hold"},
     "fire": {"sound": "gong"},
     "take_form": {"entry": 0},
+    "from_bar": {"bar": 1},
 }
 
 

@@ -130,6 +130,22 @@ def test_q7_words_never_overlap_a_call_or_each_other_whatever_is_pressed(spoken,
         assert a["end"] <= b["start"]
 
 
+def test_q8_an_entry_calls_its_title_before_its_count_in_and_not_where_it_goes_on(tmp_path):
+    document = show(song(calls=True, count_in={"bars": 2, "aloud": True}), song(id="two", title="Second"))
+    document["entries"][0]["call_title"] = True
+    made = ready(document, tmp_path, speak=True)
+    words, sound, _, events = night(made, (1, "go", {}), (14, "stop", {}), (15, "resume", {}), seconds=22)
+    title = made.plan.words["Paper Boats"][0]
+    assert (words[0]["text"], words[0]["start"]) == ("Paper Boats", RATE)
+    assert np.abs(sound[3, RATE : RATE + title.frames]).max() > 0.05
+    counted = [e["frame"] for e in events if e["kind"] == "click" and e["voice"] == "count_in"]
+    # The first click of two bars comes once the title is over; nothing is said under another word.
+    assert min(counted) == RATE + title.frames + 240
+    assert all(a["end"] <= b["start"] for a, b in zip(words, words[1:], strict=False))
+    assert [w["text"] for w in words[1:5]] == ["one", "two", "three", "four"]
+    assert [w["text"] for w in words].count("Paper Boats") == 1
+
+
 def test_every_language_with_counts_has_a_dozen_words():
     assert set(PALETTES) == set(COUNTED)
     assert {len(set(words)) for words in PALETTES.values()} == {12}

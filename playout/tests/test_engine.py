@@ -236,4 +236,4 @@ def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(load
 
 
 def test_stems_are_told_with_what_they_do_in_the_present_section(loaded):
-    assert loaded.state()["stems"] == [{"id": "r", "standing": "sounds", "level_db": 0.0}]
+    assert loaded.state()["stems"] == [{"id": "r", "standing": "sounds", "prepared": "sounds", "level_db": 0.0}]

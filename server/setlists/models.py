@@ -39,6 +39,8 @@ class Entry(models.Model):
     position = models.PositiveIntegerField()
     link = models.CharField(max_length=8, choices=Link.choices, default=Link.WAIT)
     link_seconds = models.FloatField(default=0, validators=within(LINK_S))
+    #: Its title is spoken before its count-in (rule Q8).
+    call_title = models.BooleanField(default=False)
     interval_minutes = models.PositiveIntegerField(null=True, blank=True, validators=within(INTERVAL_MINUTES))
 
     class Meta:

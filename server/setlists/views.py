@@ -63,6 +63,7 @@ class EntrySerializer(serializers.ModelSerializer):
             "form",
             "link",
             "link_seconds",
+            "call_title",
             "interval_minutes",
             "title",
             "bpm",
@@ -154,6 +155,7 @@ def _stored(entry: Entry) -> dict[str, Any]:
         "form": entry.form,
         "link": entry.link,
         "link_seconds": entry.link_seconds,
+        "call_title": entry.call_title,
         "interval_minutes": entry.interval_minutes,
     }
 

@@ -50,6 +50,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
                 "song": str(e.song_id),
                 "form": e.form or None,
                 "link": {"kind": e.link, "seconds": e.link_seconds},
+                "call_title": e.call_title,
             }
             for e in entries
         ],

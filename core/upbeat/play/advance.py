@@ -17,6 +17,7 @@ from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import (
     Slice,
     coming_step,
+    entered_at,
     following_entry,
     link_after,
     natural_end,
@@ -168,10 +169,12 @@ def beats_long(plan: ShowPlan, music: Music, frame: int, beats: float) -> int:
     if run is None or not beats:
         return start_fade(plan)
     counts, src = plan.entries[run.entry].count_frames, run.src(frame)
+    if len(counts) < 2:
+        return start_fade(plan)
     # Before the first beat and after the last it goes on as it was at the next one.
     at = min(max(0, int(np.searchsorted(counts, src, side="right")) - 1), len(counts) - 2)
     position = at + (src - counts[at]) / (counts[at + 1] - counts[at]) + beats
-    to = min(int(position), len(counts) - 2)
+    to = min(max(0, int(position)), len(counts) - 2)
     end = counts[to] + (position - to) * (counts[to + 1] - counts[to])
     return max(start_fade(plan), round(float(end)) - src)
 
@@ -209,11 +212,14 @@ def start(
     out_start = seam
     if out_start is None:
         before, aloud, length = count_in_beats(entry.song, bar or step.first_bar, plan.sample_rate)
-        out_start = state.head + max(length, lead) + start_fade(plan)
+        title = _title_call(plan, entry, bar, state)
+        counts_from = max([state.head, *(w.end for w in title)])
+        out_start = counts_from + max(length, lead) + start_fade(plan)
         clicks = tuple(Click(out_start - b, COUNT_IN, entry_index) for b in before)
+        words = title
         if entry.count_in.aloud:
             beats = [out_start - b for b in aloud]
-            words = place_count(beats, out_start, plan.words, earliest=state.head, counts=plan.counts)
+            words += place_count(beats, out_start, plan.words, earliest=counts_from, counts=plan.counts)
     music = state.music
     run = Run(
         id=music.runs,
@@ -243,6 +249,14 @@ def start(
     return state._replace(music=music, speech=spoken)
 
 
+def _title_call(plan: ShowPlan, entry: EntryPlan, bar: int | None, state: State) -> tuple[Spoken, ...]:
+    """The title of an entry that begins from its top, where it is to be called (rule Q8)."""
+    text = entry.title_call
+    if bar is not None or text not in plan.words:
+        return ()
+    return (replace(said_at_once(text, plan.words, state.head), by_hand=False),)
+
+
 def _with_played(tonight: Tonight, entry: int) -> Tonight:
     return tonight if entry in tonight.played else tonight._replace(played=(*tonight.played, entry))
 
@@ -256,8 +270,8 @@ def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> Sta
         return _commit_end(plan, state, run, end, decided)
     entry, seam = plan.entries[run.entry], seam_of(plan, music, run)
     step, round_ = following
-    target = entry.steps[step]
-    joined = target.src_start == (step_of(plan, run).src_end if music.next_up is None else run.src(seam))
+    src_to = entered_at(plan, music, run, step)
+    joined = src_to == run.src(seam)
     half = 0 if joined else entry.half
     if seam - half >= end:
         return state
@@ -269,7 +283,7 @@ def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> Sta
         step=step,
         round=round_,
         out_start=seam,
-        src_start=target.src_start,
+        src_start=src_to,
         half=half,
         joined=joined,
     )
@@ -282,7 +296,7 @@ def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> Sta
                 step=step,
                 round=round_,
                 src_from=run.src(seam),
-                src_to=target.src_start,
+                src_to=src_to,
             )
         )
     state = state._replace(hand=left_at(state.hand, seam), shots=shots.left_at(state.shots, seam))

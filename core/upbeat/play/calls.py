@@ -8,7 +8,16 @@ import numpy as np
 
 from upbeat.cues.place import Spoken, place_asked, place_call, place_free, touches
 from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
-from upbeat.play.runs import coming_step, ending_of, following_entry, natural_end, seam_of, step_of
+from upbeat.play.runs import (
+    coming_step,
+    ending_of,
+    entered_at,
+    following_entry,
+    natural_end,
+    round_line,
+    seam_of,
+    step_of,
+)
 from upbeat.play.state import Music, Run, Speech
 from upbeat.play.tracks import mapped
 
@@ -78,11 +87,15 @@ def _free_cues(plan: ShowPlan, music: Music, run: Run, said: tuple[Spoken, ...],
     seam = seam_of(plan, music, run)
     wanted = list(mapped(step_of(plan, run).cue_track, run, run.out_start, seam))
     following = coming_step(plan, music, run)
-    if following is not None:
+    if following is not None and entered_at(plan, music, run, following[0]) == _top(plan, run, following[0]):
         to = plan.entries[run.entry].steps[following[0]]
         coming = [(seam + frame - to.src_start, text) for frame, text in to.cues if text in plan.words]
         wanted += [(beat, text) for beat, text in coming if beat - plan.words[text][0].onset < seam]
     return place_free(wanted, said, plan.words, now)
+
+
+def _top(plan: ShowPlan, run: Run, step: int) -> int:
+    return plan.entries[run.entry].steps[step].src_start
 
 
 def called_step(plan: ShowPlan, music: Music) -> tuple[StepPlan, int] | None:
@@ -100,6 +113,8 @@ def _uncalled_or_called(plan: ShowPlan, music: Music) -> tuple[StepPlan, int] | 
         if music.next_up.when == "at_once" or not entry.calls:
             return None
         return entry.steps[music.next_up.step], music.next_up.seam
+    if round_line(plan, music, run) is not None:
+        return None
     following = coming_step(plan, music, run)
     if following is None:
         return _first_of_next(plan, music, run)

@@ -70,7 +70,8 @@ class EntryPlan:
     of every bar in order. ``count_frames``: the beats a musician counts, with ``count_first``
     giving each bar's first index (n+1 entries). ``lead``: frames of pickup before bar 1.
     ``half``: half the crossfade. ``audio_end``: where the last stem is over. ``of``: the entry that
-    it is another form of, None where it is that of the setlist.
+    it is another form of, None where it is that of the setlist. ``title_call``: what is spoken before
+    its count-in, "" for nothing.
     """
 
     id: str
@@ -95,6 +96,7 @@ class EntryPlan:
     groupings: tuple[tuple[int, ...], ...] = ()
     bpm: tuple[float, ...] = ()
     of: int | None = None
+    title_call: str = ""
 
     @cached_property
     def click_track(self) -> Track[int]:

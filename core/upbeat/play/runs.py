@@ -100,9 +100,27 @@ def link_after(plan: ShowPlan, music: Music, entry: int) -> Link:
     return Link("attacca" if after.straight_on else "wait")
 
 
+def round_line(plan: ShowPlan, music: Music, run: Run) -> int | None:
+    """The output frame at which a run goes back to the first of the bars that are played round and round."""
+    bars = music.round
+    if bars is None or bars.entry != run.entry:
+        return None
+    end = int(plan.entries[run.entry].bar_frames[bars.last])
+    return run.out(end) if run.src_start < end <= step_of(plan, run).src_end else None
+
+
+def step_with(entry: EntryPlan, bar: int) -> int | None:
+    """The first playable step that has a bar, counted from 1."""
+    steps = ((i, entry.steps[i]) for i in entry.playable)
+    return next((i for i, s in steps if s.first_bar <= bar < s.first_bar + s.bars), None)
+
+
 def successor(plan: ShowPlan, music: Music, run: Run) -> tuple[int, int] | None:
     """Step and round that come after a run if nothing is next up by a press (rule F3); None at a fine."""
     entry = plan.entries[run.entry]
+    if music.round is not None and round_line(plan, music, run) is not None:
+        back = step_with(entry, music.round.first)
+        return None if back is None else (back, run.round + 1)
     ending = ending_of(plan, music, run.entry, run.step)
     if ending.kind == "vamp" or (ending.kind == "repeat" and run.round < ending.times):
         return run.step, run.round + 1
@@ -119,7 +137,18 @@ def coming_step(plan: ShowPlan, music: Music, run: Run) -> tuple[int, int] | Non
 
 def seam_of(plan: ShowPlan, music: Music, run: Run) -> int:
     """The output frame at which the current run is left."""
-    return music.next_up.seam if music.next_up else natural_end(plan, run)
+    if music.next_up:
+        return music.next_up.seam
+    line = round_line(plan, music, run)
+    return natural_end(plan, run) if line is None else line
+
+
+def entered_at(plan: ShowPlan, music: Music, run: Run, step: int) -> int:
+    """The source frame at which the step after a run is entered."""
+    entry = plan.entries[run.entry]
+    if music.next_up is None and music.round is not None and round_line(plan, music, run) is not None:
+        return int(entry.bar_frames[music.round.first - 1])
+    return entry.steps[step].src_start
 
 
 def landing(plan: ShowPlan, run: Run, when: When, head: int, margin: int) -> tuple[int, int]:

@@ -92,16 +92,25 @@ class HandEnding(NamedTuple):
     ending: Ending
 
 
+class Round(NamedTuple):
+    """Bars ``first`` to ``last`` of an entry, counted from 1, that are played round and round in rehearsal."""
+
+    entry: int
+    first: int
+    last: int
+
+
 class Tonight(NamedTuple):
     """What is other than prepared for this night. ``order``: the entries, empty as long as it is the prepared one.
 
-    ``played``: entries that have begun, in the order they first did.
+    ``played``: entries that have begun, in the order they first did. ``rehearsal``: it is no show (rule P13).
     """
 
     endings: tuple[HandEnding, ...] = ()
     order: tuple[int, ...] = ()
     after: After | None = None
     played: tuple[int, ...] = ()
+    rehearsal: bool = False
 
 
 class Music(NamedTuple):
@@ -123,6 +132,7 @@ class Music(NamedTuple):
     skipped: bool = False
     ended: int | None = None
     begun: int = 0
+    round: Round | None = None
     tonight: Tonight = Tonight()
 
 

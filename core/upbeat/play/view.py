@@ -9,7 +9,7 @@ import numpy as np
 from upbeat.play.calls import called_step
 from upbeat.play.hand import Waiting
 from upbeat.play.plan import EntryPlan, ShowPlan
-from upbeat.play.runs import following_entry, landing, natural_end, step_of, successor, tonights_order
+from upbeat.play.runs import following_entry, landing, round_line, seam_of, step_of, successor, tonights_order
 from upbeat.play.state import WHENS, Asked, Music, Run, State, When
 from upbeat.song.forms import EndingKind
 
@@ -58,6 +58,13 @@ class AfterNow(TypedDict):
     straight_on: bool
 
 
+class RoundNow(TypedDict):
+    """Bars that are played round and round, counted from 1."""
+
+    first: int
+    last: int
+
+
 class WaitingNow(TypedDict):
     """What a part will do, at a bar. ``on`` None: as prepared."""
 
@@ -85,6 +92,8 @@ class TonightNow(TypedDict):
     after: AfterNow | None
     played: list[int]
     following: int | None
+    rehearsal: bool
+    round: RoundNow | None
 
 
 def position(plan: ShowPlan, state: State, frame: int) -> Position:
@@ -161,10 +170,11 @@ def coming(plan: ShowPlan, state: State) -> Coming | None:
     if n is not None:
         return Coming(step=n.step, frame=n.seam, bar=n.bar, asked=n.kind, when=n.when, call=call)
     following, step = successor(plan, state.music, run), step_of(plan, run)
+    rounds = state.music.round if round_line(plan, state.music, run) is not None else None
     return Coming(
         step=following[0] if following else None,
-        frame=natural_end(plan, run),
-        bar=step.first_bar + step.bars,
+        frame=seam_of(plan, state.music, run),
+        bar=step.first_bar + step.bars if rounds is None else rounds.last + 1,
         asked=None,
         when="section_end",
         call=call,
@@ -193,6 +203,8 @@ def tonight_now(plan: ShowPlan, music: Music) -> TonightNow:
         after=None if after is None else AfterNow(entry=after.entry, straight_on=after.straight_on),
         played=list(music.tonight.played),
         following=None if following is None else following.entry,
+        rehearsal=music.tonight.rehearsal,
+        round=None if music.round is None else RoundNow(first=music.round.first, last=music.round.last),
     )
 
 

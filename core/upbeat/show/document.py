@@ -33,10 +33,13 @@ FORMAT, VERSION = "upbeat-cue-show", 1
 
 @dataclass(frozen=True)
 class Entry:
+    """``call_title``: its title is spoken before its count-in (rule Q8)."""
+
     id: str
     song: str
     form: str | None = None
     link: Link = field(default_factory=Link)
+    call_title: bool = False
 
 
 @dataclass(frozen=True)
@@ -130,6 +133,7 @@ def read_show(document: Any) -> Show:
                 song=raw["song"],
                 form=raw.get("form"),
                 link=Link(link.get("kind", "wait"), link.get("seconds", 0.0)),
+                call_title=raw.get("call_title", False),
             )
         )
     on = document.get("line_up", {}).get("on")

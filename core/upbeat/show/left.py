@@ -75,7 +75,8 @@ def _s(plan: ShowPlan, frames: int) -> float:
 
 def _count_in_s(plan: ShowPlan, entry: EntryPlan) -> float:
     first = entry.steps[entry.playable[0]]
-    return _s(plan, count_in_beats(entry.song, first.first_bar, plan.sample_rate)[2])
+    title = plan.words[entry.title_call][0].frames if entry.title_call in plan.words else 0
+    return _s(plan, title + count_in_beats(entry.song, first.first_bar, plan.sample_rate)[2])
 
 
 def _rest_s(plan: ShowPlan, music: Music, head: int) -> float:

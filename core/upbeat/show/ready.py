@@ -76,9 +76,8 @@ def make_ready(
             opened[song.id] = _open_song(song, folder, show.sample_rate, sounds, open_stem)
         sound = opened[song.id]
         longest = max((s.over + s.delay for s in sound.stems), default=0)
-        entries.append(
-            compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
-        )
+        compiled = compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
+        entries.append(replace(compiled, title_call=wording.said(song.title) if entry.call_title else ""))
         audio.append(sound)
     entries, audio = _with_other_forms(show, entries, audio)
     feeds = {f.id: f.name for f in show.routing.feeds}
@@ -117,7 +116,7 @@ def _with_other_forms(
                 )
             except Refused:
                 continue  # a form of nothing is not one that could be taken
-            plans.append(replace(other, of=i))
+            plans.append(replace(other, of=i, title_call=plan.title_call))
             sounds.append(audio[i])
     return plans, sounds
 
@@ -173,6 +172,7 @@ def needed_words(show: Show) -> list[str]:
         if song.calls or (song.count_in.aloud and song.count_in.bars):
             most = max([most, *(len(counted(m).felt_beats) for _, m in song.grid.meters.changes)])
     names += [wording.said(text) for text in show.palette]
+    names += [wording.said(show.songs[e.song].title) for e in show.entries if e.call_title]
     if not names and not most:
         return []
     from upbeat.cues.speech import spoken_words

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any, TypedDict
 
+from upbeat.play.hand import Hand, HandChange
+from upbeat.play.plan import ShowPlan
 from upbeat.show.ready import ReadyShow
 from upbeat.show.replay import Night, spans_of
 
@@ -17,6 +19,15 @@ class PassPlayed(TypedDict):
     bars: int
 
 
+class LevelChanged(TypedDict):
+    """A part as it was by hand when an entry was over. ``db``: on top of its prepared level, None for off."""
+
+    part: str
+    name: str
+    db: float | None
+    on: bool | None
+
+
 class EntryPlayed(TypedDict):
     """One time an entry was played. Seconds count from the beginning of the show."""
 
@@ -26,7 +37,7 @@ class EntryPlayed(TypedDict):
     ended_s: float
     passes: list[PassPlayed]
     jumps: int
-    levels_changed: list[dict[str, Any]]
+    levels_changed: list[LevelChanged]
     marks: list[dict[str, Any]]
     dropouts: int
 
@@ -34,8 +45,11 @@ class EntryPlayed(TypedDict):
 def report(ready: ReadyShow, night: Night) -> list[EntryPlayed]:
     """The entries in the order they were played, as the core plays the log again on paper."""
     events: list[dict[str, Any]] = []
-    for _ in spans_of(ready, night, night.end + 1, events):
-        pass
+    hands = [
+        (change.frame, change.hand)
+        for span in spans_of(ready, night, night.end + 1, events)
+        for change in (HandChange(span.start, span.hand), *span.changes)
+    ]
     rate = ready.plan.sample_rate
     played: list[EntryPlayed] = []
     last: tuple[int, int, int, int] | None = None
@@ -68,10 +82,24 @@ def report(ready: ReadyShow, night: Night) -> list[EntryPlayed]:
                 last = None
         elif event["kind"] == "press" and event["press"] == "mark" and played:
             played[-1]["marks"].append({"s": round(event["frame"] / rate, 3), "bar": event["at_bar"]})
+    for one in played:
+        one["levels_changed"] = _levels(ready.plan, one, hands, rate)
     for line in night.lines:
         if line.get("kind") == "dropout":
             _add_dropouts(played, line, rate)
     return played
+
+
+def _levels(plan: ShowPlan, one: EntryPlayed, hands: list[tuple[int, Hand]], rate: int) -> list[LevelChanged]:
+    """What was other than prepared at the end of an entry, of its own parts."""
+    end = round(one["ended_s"] * rate)
+    hand = next((hand for frame, hand in reversed(hands) if frame < end), Hand())
+    own = {f"stem:{s.id}" for s in plan.entries[one["entry"] - 1].song.stems}
+    return [
+        LevelChanged(part=p.part, name=plan.parts[p.part], db=p.db, on=p.on)
+        for p in hand.parts
+        if p.part in plan.parts and (p.part in own or not p.part.startswith("stem:"))
+    ]
 
 
 def _begun(entry: int, title: str, started_s: float) -> EntryPlayed:

@@ -1628,6 +1628,7 @@ export interface components {
             link: components["schemas"]["LinkEnum"];
             /** Format: double */
             link_seconds: number;
+            call_title: boolean;
             interval_minutes: number | null;
             readonly title: string;
             readonly bpm: string;
@@ -1671,6 +1672,7 @@ export interface components {
             link?: components["schemas"]["LinkEnum"];
             /** Format: double */
             link_seconds?: number;
+            call_title?: boolean;
             interval_minutes?: number | null;
         };
         FadeAway: {
@@ -1802,6 +1804,21 @@ export interface components {
             bars: number;
             /** Format: double */
             seconds: number;
+        };
+        /** @description bar: of the song that plays or stands by, from 1; count_in: with a count-in before it. */
+        FromBar: {
+            bar: number;
+            /** @default true */
+            count_in: boolean;
+        };
+        /** @description Plays from a bar of the song, in rehearsal. */
+        FromBarPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "from_bar";
+            args?: components["schemas"]["FromBar"];
         };
         /** @description Starts the entry that stands by, after its count-in. */
         GoPress: {
@@ -2696,7 +2713,7 @@ export interface components {
             round: number;
             step: number;
         };
-        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["FirePress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
+        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
             code: string;
             message: string;
@@ -2756,6 +2773,19 @@ export interface components {
         Recording: {
             recording: boolean;
             file: string | null;
+        };
+        Rehearse: {
+            /** @default true */
+            on: boolean;
+        };
+        /** @description Makes it a rehearsal, or a show again, while nothing plays (rule P13). */
+        RehearsePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "rehearse";
+            args?: components["schemas"]["Rehearse"];
         };
         /** @description Leaves a vamp at the end of its round. */
         ReleasePress: {
@@ -2867,6 +2897,27 @@ export interface components {
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
             revision?: number;
+        };
+        /** @description first and last: bars of the song, both played; without them it goes on. */
+        RoundBars: {
+            /** @default null */
+            first: number | null;
+            /** @default null */
+            last: number | null;
+        };
+        /** @description Plays bars round and round, in rehearsal; without bars it goes on. */
+        RoundBarsPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "round_bars";
+            args?: components["schemas"]["RoundBars"];
+        };
+        /** @description Bars that are played round and round, counted from 1. */
+        RoundNow: {
+            first: number;
+            last: number;
         };
         /** @description word: one of the palette, as it is written there. */
         Say: {
@@ -3765,6 +3816,8 @@ export interface components {
             following: number | null;
             order: number[];
             played: number[];
+            rehearsal: boolean;
+            round: components["schemas"]["RoundNow"] | null;
         };
         Transpose: {
             semitones: number;

@@ -7,7 +7,17 @@ import { rigDifferences } from "@/outputs/differences";
 import { setlistDifferences } from "./differences";
 
 const entry = (id: string, more: Partial<Entry> = {}) =>
-  ({ id, title: id, song: id, form: "", link: "wait", link_seconds: 0, interval_minutes: null, ...more }) as Entry;
+  ({
+    id,
+    title: id,
+    song: id,
+    form: "",
+    link: "wait",
+    link_seconds: 0,
+    call_title: false,
+    interval_minutes: null,
+    ...more,
+  }) as Entry;
 const lines = (list: { what: string; name: string }[]) => list.map((d) => `${d.what} ${d.name}`.trim());
 
 describe("what is different", () => {

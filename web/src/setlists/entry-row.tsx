@@ -89,6 +89,7 @@ function SongEntry({
         >
           {title}
         </Link>
+        <TitleCall entry={entry} title={title} change={change} />
         {entry.problem && <span className="block text-clay">{entry.problem}</span>}
       </span>
       <select
@@ -111,6 +112,22 @@ function SongEntry({
       <span>{duration(entry.seconds)}</span>
       {away}
     </div>
+  );
+}
+
+/** Whether the title is spoken before the count-in (rule Q8). */
+function TitleCall({ entry, title, change }: JointProps) {
+  const { t } = useTranslation();
+  return (
+    <label className="small flex items-center gap-1">
+      <input
+        type="checkbox"
+        checked={entry.call_title ?? false}
+        aria-label={t("setlist.callTitleOf", { title })}
+        onChange={(e) => change({ call_title: e.target.checked })}
+      />
+      {t("setlist.callTitle")}
+    </label>
   );
 }
 

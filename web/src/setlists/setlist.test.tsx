@@ -16,6 +16,7 @@ const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
   form: "",
   link: "wait",
   link_seconds: 0,
+  call_title: false,
   interval_minutes: null,
   title: `Title ${id}`,
   bpm: "120",
@@ -78,6 +79,7 @@ describe("the running order", () => {
       form: "x",
       link: "wait",
       link_seconds: 0,
+      call_title: false,
       interval_minutes: null,
     });
     expect(rows[1]?.map((e) => e.id)).toEqual(["1"]);

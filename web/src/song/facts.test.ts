@@ -19,6 +19,7 @@ describe("an entry on its way to the server", () => {
       form: "",
       link: "wait" as const,
       link_seconds: 0,
+      call_title: false,
       interval_minutes: null,
       title: "X",
       bpm: "1",
@@ -29,6 +30,7 @@ describe("an entry on its way to the server", () => {
       form: "",
       link: "wait",
       link_seconds: 0,
+      call_title: false,
       interval_minutes: null,
     });
   });

@@ -8,6 +8,7 @@ import { FormsTonight } from "./forms-tonight";
 import { LargeNow } from "./large-now";
 import { LoadWord } from "./load-word";
 import { NoShow } from "./no-show";
+import { RehearsalTools } from "./rehearsal-tools";
 import { StageMenu } from "./stage-menu";
 import { useLight } from "./use-light";
 
@@ -70,7 +71,7 @@ describe("the stage as a whole", () => {
   it("lists the nights that were written down, to be saved", async () => {
     const night = { name: "20261127-201500-3-b-t.jsonl", title: "Thursday", began: 1795810500, bytes: 40_000 };
     serve({ "GET nights/": { kept_days: 90, nights: [night] } });
-    show(<StageMenu loaded={false} light={1} setLight={vi.fn()} />);
+    show(<StageMenu loaded={false} rehearsal={false} rehearse={vi.fn()} light={1} setLight={vi.fn()} />);
     await chosen("Nights that were written down");
     const link = await screen.findByRole("link", { name: /Save Thursday, 27 Nov 2026/ });
     expect(link.getAttribute("href")).toBe(`/api/nights/${night.name}/`);
@@ -78,7 +79,7 @@ describe("the stage as a whole", () => {
   });
   it("is given back once that is meant", async () => {
     const asked = serve({ "DELETE engine/": {} });
-    show(<StageMenu loaded light={1} setLight={vi.fn()} />);
+    show(<StageMenu loaded rehearsal={false} rehearse={vi.fn()} light={1} setLight={vi.fn()} />);
     await chosen("Give the stage back");
     expect(asked).toEqual([]);
     await userEvent.click(await screen.findByRole("button", { name: "Give the stage back" }));
@@ -120,5 +121,30 @@ describe("the stage as a whole", () => {
     expect(screen.getByTestId("bar-beat").textContent).toBe("6.2");
     expect(screen.getByText("Am7")).toBeTruthy();
     expect(screen.getByText(/2 bars 3 beats/)).toBeTruthy();
+  });
+  it("becomes a rehearsal by two presses, from any bar and round and round", async () => {
+    const [rehearse, press] = [vi.fn(), vi.fn()];
+    show(<StageMenu loaded rehearsal={false} rehearse={rehearse} light={1} setLight={vi.fn()} />);
+    await userEvent.click(screen.getByRole("button", { name: "Stage: nights, giving it back" }));
+    await userEvent.click(screen.getByRole("menuitem", { name: "Make it a rehearsal" }));
+    expect(rehearse).not.toHaveBeenCalled();
+    await userEvent.click(screen.getByRole("button", { name: "Make it a rehearsal" }));
+    expect(rehearse).toHaveBeenCalledExactlyOnceWith(true);
+    const tonight = { ...playing().tonight, rehearsal: true };
+    const { rerender } = render(<RehearsalTools entry={entryShown()} state={playing({ tonight })} press={press} />);
+    const bar = screen.getByLabelText("From bar");
+    await userEvent.clear(bar);
+    await userEvent.type(bar, "1x2");
+    await userEvent.click(screen.getByLabelText("with a count-in"));
+    await userEvent.click(screen.getByRole("button", { name: "Play" }));
+    await userEvent.click(screen.getByRole("button", { name: "Round and round" }));
+    const round = { first: 1, last: 8 };
+    rerender(<RehearsalTools entry={entryShown()} state={playing({ tonight: { ...tonight, round } })} press={press} />);
+    await userEvent.click(screen.getByRole("button", { name: "1 to 8 go round: go on" }));
+    expect(press.mock.calls).toEqual([
+      ["from_bar", { bar: 12, count_in: false }],
+      ["round_bars", round],
+      ["round_bars", {}],
+    ]);
   });
 });

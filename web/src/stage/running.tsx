@@ -15,6 +15,7 @@ import { NextUp } from "./next-up";
 import { Here, Now } from "./now";
 import { KeepLevels } from "./parts/keep-levels";
 import { PartsView } from "./parts/parts-view";
+import { RehearsalTools } from "./rehearsal-tools";
 import { Road } from "./road";
 import { SectionSaid } from "./section-said";
 import { StageButton } from "./stage-button";
@@ -43,7 +44,9 @@ function useView() {
 
 /** The stage while a show is loaded: the order, where we are, what the hands can do. */
 export function Running({ state, stage }: { state: Playing; stage: ReturnType<typeof useStage> }) {
-  const [when, setWhen] = useState<When>("section_end");
+  const rehearsal = state.tonight.rehearsal;
+  const [chosen, setWhen] = useState<When | null>(null);
+  const when: When = chosen ?? (rehearsal ? "at_once" : "section_end");
   const { show } = stage;
   const [sheet, setSheet] = useState(false);
   const [words, setWords] = useState(false);
@@ -155,7 +158,10 @@ function Near(props: MiddleProps) {
           listen={(feed) => void stage.listen(feed)}
         />
       ) : (
-        <Form {...props} players={players} />
+        <>
+          {state.tonight.rehearsal && <RehearsalTools entry={entry} state={state} press={stage.press} />}
+          <Form {...props} players={players} />
+        </>
       )}
     </div>
   );

@@ -15,20 +15,26 @@ const LIGHT_WORDS = ["full", "less", "dim", "least"] as const;
 
 interface Props {
   loaded: boolean;
+  /** Whether it is a rehearsal, and how it becomes one or a show again. */
+  rehearsal: boolean;
+  rehearse: (on: boolean) => void;
   light: number;
   setLight: (light: number) => void;
 }
 
 /** What is done with the stage as a whole, away from the hands of the night. `loaded`: an own show that stands still. */
-export function StageMenu({ loaded, light, setLight }: Props) {
+export function StageMenu({ loaded, rehearsal, rehearse, light, setLight }: Props) {
   const { t } = useTranslation();
   const { complain } = useNotices();
-  const [open, setOpen] = useState<"nights" | "back" | null>(null);
+  const [open, setOpen] = useState<"nights" | "back" | "rehearsal" | null>(null);
   const giveBack = useMutation({ mutationFn: () => api("engine/", "DELETE"), onError: complain });
   return (
     <>
       <Menu label={<Ellipsis size={18} aria-hidden />} name={t("stage.menu")} className="btn bare" align="end">
         <MenuItem onSelect={() => setOpen("nights")}>{t("stage.nights.title")}</MenuItem>
+        <MenuItem onSelect={() => setOpen("rehearsal")} disabled={!loaded}>
+          {t(rehearsal ? "stage.rehearsal.end" : "stage.rehearsal.begin")}
+        </MenuItem>
         {LIGHTS.map((l, i) => (
           <MenuCheck key={l} checked={light === l} onChange={() => setLight(l)}>
             {t("stage.light.one", { light: t(`stage.light.${LIGHT_WORDS[i] ?? "full"}`) })}
@@ -39,6 +45,14 @@ export function StageMenu({ loaded, light, setLight }: Props) {
         </MenuItem>
       </Menu>
       {open === "nights" && <NightsDialog onClose={() => setOpen(null)} />}
+      <Confirm
+        open={open === "rehearsal"}
+        onOpenChange={() => setOpen(null)}
+        title={t(rehearsal ? "stage.rehearsal.end" : "stage.rehearsal.begin")}
+        about={t(rehearsal ? "stage.rehearsal.endAbout" : "stage.rehearsal.beginAbout")}
+        yes={t(rehearsal ? "stage.rehearsal.end" : "stage.rehearsal.begin")}
+        onYes={() => rehearse(!rehearsal)}
+      />
       <Confirm
         open={open === "back"}
         onOpenChange={() => setOpen(null)}

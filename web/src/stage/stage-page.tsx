@@ -32,6 +32,7 @@ export function StagePage({ band, port }: { band: string; port: number }) {
       style={{ filter: light < 1 ? `brightness(${light})` : undefined }}
     >
       <Head band={band} stage={stage} light={light} setLight={setLight} />
+      {isPlaying(state) && state.tonight.rehearsal && <RehearsalBanner />}
       {stage.lost && isPlaying(state) ? (
         <AsItWas since={stage.lost}>
           <Running state={state} stage={stage} />
@@ -81,8 +82,24 @@ function Head({ band, stage, light, setLight }: HeadProps) {
         </>
       )}
       <Clock left={isPlaying(state) && !stage.lost ? state.left_s : null} slot={stage.show?.slot ?? null} />
-      <StageMenu loaded={isPlaying(state) && !isMoving(state) && !stage.lost} light={light} setLight={setLight} />
+      <StageMenu
+        loaded={isPlaying(state) && !isMoving(state) && !stage.lost}
+        rehearsal={isPlaying(state) && state.tonight.rehearsal}
+        rehearse={(on) => stage.press("rehearse", { on })}
+        light={light}
+        setLight={setLight}
+      />
     </header>
+  );
+}
+
+/** A rehearsal looks like none of the shows. */
+function RehearsalBanner() {
+  const { t } = useTranslation();
+  return (
+    <p className="flex-none bg-[repeating-linear-gradient(135deg,var(--slate)_0_18px,var(--paper)_18px_24px)] py-[5px] text-center">
+      <b className="bg-paper px-3 py-[2px] text-[16px] text-slate">{t("stage.rehearsal.banner")}</b>
+    </p>
   );
 }
 

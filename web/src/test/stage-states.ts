@@ -106,7 +106,15 @@ export const load = (more: Partial<NonNullable<Playing["load"]>> = {}): NonNulla
   ...more,
 });
 
-export const tonight: Playing["tonight"] = { endings: [], order: [0, 1, 2], after: null, played: [0], following: 1 };
+export const tonight: Playing["tonight"] = {
+  endings: [],
+  order: [0, 1, 2],
+  after: null,
+  played: [0],
+  following: 1,
+  rehearsal: false,
+  round: null,
+};
 
 export const playing = (more: Partial<Playing> = {}): Playing => ({
   status: "playing",

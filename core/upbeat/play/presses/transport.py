@@ -134,7 +134,7 @@ def begin_again(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> 
 
 def _from_its_top(plan: ShowPlan, state: State, code: str) -> Answer:
     entry = plan.entries[state.music.entry]
-    begun = _started(plan, state, state.music.entry, entry.playable[0], None)
+    begun = started(plan, state, state.music.entry, entry.playable[0], None)
     return begun, Outcome(accepted=True, code=code, message=f"{entry.title} begins.", bar=1)
 
 
@@ -187,10 +187,10 @@ def resume(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answe
     at = state.music.place
     assert at is not None
     outcome = Outcome(accepted=True, code="resume", message=f"Goes on from bar {at.bar}.", bar=at.bar)
-    return _started(plan, state, at.entry, at.step, at.bar), outcome
+    return started(plan, state, at.entry, at.step, at.bar), outcome
 
 
-def _started(plan: ShowPlan, state: State, entry: int, step: int, bar: int | None) -> State:
+def started(plan: ShowPlan, state: State, entry: int, step: int, bar: int | None) -> State:
     """A step begins after its count-in; under what still fades away there is no click any more."""
     past = tuple(
         r if r.fade_from is None else replace(r, out_end=min(state.head, r.out_end or state.head))

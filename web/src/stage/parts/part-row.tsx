@@ -106,6 +106,7 @@ function InOut({ part, when, beats, press }: Pick<Props, "part" | "when" | "beat
       title={barred ? t("stage.parts.notBeside") : undefined}
       label={t(now.waiting ? "stage.parts.takeBackOf" : sounds ? "stage.parts.takeOutOf" : "stage.parts.bringInOf", {
         name,
+        word,
       })}
       onPress={() => press("in_out", { part: part.part, ...(ask !== undefined && { on: ask }), when, beats })}
     >

@@ -1,0 +1,106 @@
+"""Rehearsal (rule P13): from any bar, any bars round and round."""
+
+import pytest
+from material import RATE, ready, show, song
+from test_night import BAR
+
+from upbeat.play.advance import advance
+from upbeat.play.events import record
+from upbeat.play.presses import press
+from upbeat.play.state import standing_by
+from upbeat.play.view import coming, tonight_now
+
+
+@pytest.fixture
+def made(tmp_path):
+    return ready(show(song(), song(id="two", title="Two")), tmp_path)
+
+
+class Rehearsal:
+    def __init__(self, made):
+        self.made, self.events, self.state = made, [], standing_by()
+
+    def press(self, name, **args):
+        self.state, outcome = press(self.made.plan, self.state, name, args)
+        return outcome
+
+    def after(self, seconds, block=4800):
+        until = self.state.head + round(seconds * RATE)
+        while self.state.head < until:
+            self.state, span = advance(self.made.plan, self.state, min(block, until - self.state.head))
+            self.events += map(record, span.events)
+        return self
+
+    @property
+    def bars(self):
+        return [e["bar"] for e in self.events if e["kind"] == "bar"]
+
+
+@pytest.fixture
+def rehearsal(made):
+    one = Rehearsal(made)
+    assert one.press("rehearse").accepted
+    return one
+
+
+def test_a_show_that_plays_does_not_become_a_rehearsal_nor_one_a_show(made, rehearsal):
+    evening = Rehearsal(made)
+    assert evening.press("from_bar", bar=3).code == "rehearse-show"
+    assert evening.press("round_bars", first=1, last=2).code == "rehearse-show"
+    evening.press("go")
+    assert evening.press("rehearse").code == "rehearse-playing"
+    rehearsal.press("go")
+    assert rehearsal.press("rehearse", on=False).code == "rehearse-playing"
+    rehearsal.after(1).press("stop")
+    assert rehearsal.press("rehearse", on=False).accepted
+    assert not tonight_now(made.plan, rehearsal.state.music)["rehearsal"]
+
+
+@pytest.mark.parametrize("block", [256, 4801, 100_000])
+def test_any_bars_go_round_and_round_to_the_frame_also_over_sections_and_within_one(made, block):
+    for first, last in ((2, 5), (5, 5), (4, 6)):
+        one = Rehearsal(made)
+        one.press("rehearse")
+        assert one.press("round_bars", first=first, last=last).accepted
+        assert one.press("from_bar", bar=first, count_in=False).accepted
+        one.after(2 * 3 * (last - first + 1) + 1, block)
+        assert one.bars[: 3 * (last - first + 1)] == [*range(first, last + 1)] * 3
+        frames = [e["frame"] for e in one.events if e["kind"] == "bar"]
+        assert {b - a for a, b in zip(frames, frames[1:], strict=False)} == {BAR}
+        clicks = sorted(e["frame"] for e in one.events if e["kind"] == "click")
+        assert {b - a for a, b in zip(clicks, clicks[1:], strict=False)} == {BAR // 4}
+        if one.bars[-1] == last:
+            assert coming(made.plan, one.state)["bar"] == last + 1
+
+
+def test_it_goes_on_once_the_bars_are_let_go_and_a_jump_leaves_them(rehearsal):
+    rehearsal.press("round_bars", first=1, last=2)
+    rehearsal.press("go")
+    rehearsal.after(9)
+    assert rehearsal.bars == [1, 2, 1, 2, 1]
+    rehearsal.press("round_bars")
+    rehearsal.after(8)
+    assert rehearsal.bars[5:9] == [2, 3, 4, 5]
+    rehearsal.press("round_bars", first=6, last=6)
+    rehearsal.after(6)
+    rehearsal.press("go_to", step=2, when="next_bar")
+    rehearsal.after(4)
+    assert rehearsal.bars[-2:] == [7, 8]
+
+
+def test_from_a_bar_with_its_count_in_or_without_and_while_it_plays(rehearsal):
+    rehearsal.press("from_bar", bar=4, count_in=False)
+    assert rehearsal.state.music.run.out_start == rehearsal.state.head + 240
+    rehearsal.after(3)
+    assert rehearsal.bars == [4, 5]
+    assert rehearsal.press("from_bar", bar=7, count_in=False).bar == 7
+    rehearsal.after(1)
+    assert rehearsal.bars == [4, 5, 7]
+
+
+@pytest.mark.parametrize("args", [{"bar": 0}, {"bar": 9}, {"bar": -3}])
+def test_a_bar_that_is_not_there_is_refused(rehearsal, args):
+    before = rehearsal.state
+    assert (rehearsal.press("from_bar", **args).code, rehearsal.state) == ("bar-unknown", before)
+    assert rehearsal.press("round_bars", first=5, last=2).code == "bar-unknown"
+    assert rehearsal.press("round_bars", first=5, last=99).code == "bar-unknown"
