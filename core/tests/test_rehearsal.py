@@ -88,6 +88,17 @@ def test_it_goes_on_once_the_bars_are_let_go_and_a_jump_leaves_them(rehearsal):
     assert rehearsal.bars[-2:] == [7, 8]
 
 
+def test_bars_that_are_played_already_go_round_once_they_are_played_again(rehearsal):
+    rehearsal.press("go")
+    rehearsal.after(5)
+    assert rehearsal.press("round_bars", first=1, last=1).accepted
+    rehearsal.after(4)
+    assert rehearsal.bars == [1, 2, 3, 4, 5]
+    rehearsal.press("from_bar", bar=1, count_in=False)
+    rehearsal.after(5)
+    assert rehearsal.bars[5:] == [1, 1, 1]
+
+
 def test_from_a_bar_with_its_count_in_or_without_and_while_it_plays(rehearsal):
     rehearsal.press("from_bar", bar=4, count_in=False)
     assert rehearsal.state.music.run.out_start == rehearsal.state.head + 240

@@ -106,7 +106,8 @@ def round_line(plan: ShowPlan, music: Music, run: Run) -> int | None:
     if bars is None or bars.entry != run.entry:
         return None
     end = int(plan.entries[run.entry].bar_frames[bars.last])
-    return run.out(end) if run.src_start < end <= step_of(plan, run).src_end else None
+    ahead = run.out(end) >= bars.since  # what is played already does not come round by itself
+    return run.out(end) if ahead and run.src_start < end <= step_of(plan, run).src_end else None
 
 
 def step_with(entry: EntryPlan, bar: int) -> int | None:

@@ -93,11 +93,15 @@ class HandEnding(NamedTuple):
 
 
 class Round(NamedTuple):
-    """Bars ``first`` to ``last`` of an entry, counted from 1, that are played round and round in rehearsal."""
+    """Bars ``first`` to ``last`` of an entry, counted from 1, that are played round and round in rehearsal.
+
+    ``since``: the output frame from which on that holds.
+    """
 
     entry: int
     first: int
     last: int
+    since: int
 
 
 class Tonight(NamedTuple):

@@ -79,7 +79,8 @@ def round_bars(plan: ShowPlan, state: State, args: RoundBars, heard: int) -> Ans
         if _step(plan, index, args.first) is None or _step(plan, index, args.last) is None or args.first > args.last:
             words = f"Bars {args.first} to {args.last} cannot go round: both are bars of tonight's form, in order."
             return refused(state, "bar-unknown", words)
-        bars = Round(index, args.first, args.last)
+        half = plan.entries[index].half
+        bars = Round(index, args.first, args.last, state.head + half)
     changed = music._replace(round=bars)
     words = "It goes on." if bars is None else f"Bars {bars.first} to {bars.last} go round and round."
     planned = replanned(plan, state, changed) if music.run is not None else state._replace(music=changed)
