@@ -109,6 +109,14 @@ def test_from_a_bar_with_its_count_in_or_without_and_while_it_plays(rehearsal):
     assert rehearsal.bars == [4, 5, 7]
 
 
+def test_under_what_fades_away_there_are_no_bars_any_more(rehearsal):
+    rehearsal.press("go")
+    rehearsal.after(1.5).press("fade_away", seconds=10)
+    rehearsal.press("from_bar", bar=5, count_in=False)
+    rehearsal.after(5)
+    assert rehearsal.bars == [1, 5, 6, 7]
+
+
 @pytest.mark.parametrize("args", [{"bar": 0}, {"bar": 9}, {"bar": -3}])
 def test_a_bar_that_is_not_there_is_refused(rehearsal, args):
     before = rehearsal.state

@@ -5,7 +5,6 @@ from __future__ import annotations
 import msgspec
 
 from upbeat.errors import Problem
-from upbeat.play.advance import start
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
 from upbeat.play.presses.transport import replanned, started, stop
@@ -64,10 +63,8 @@ def from_bar(plan: ShowPlan, state: State, args: FromBar, heard: int) -> Answer:
         state, _ = stop(plan, state, NoArguments(), heard)
     words = f"From bar {args.bar}."
     outcome = Outcome(accepted=True, code="from_bar", message=words, bar=args.bar)
-    if args.count_in:
-        return started(plan, state, index, step, args.bar), outcome
-    begun = start(plan, state._replace(silence=None), index, step, args.bar, state.head + start_fade(plan))
-    return begun, outcome
+    seam = None if args.count_in else state.head + start_fade(plan)
+    return started(plan, state, index, step, args.bar, seam), outcome
 
 
 @pressed("Plays bars round and round, in rehearsal; without bars it goes on.", _rehearsing, RoundBars)

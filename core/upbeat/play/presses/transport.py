@@ -190,15 +190,15 @@ def resume(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answe
     return started(plan, state, at.entry, at.step, at.bar), outcome
 
 
-def started(plan: ShowPlan, state: State, entry: int, step: int, bar: int | None) -> State:
-    """A step begins after its count-in; under what still fades away there is no click any more."""
+def started(plan: ShowPlan, state: State, entry: int, step: int, bar: int | None, seam: int | None = None) -> State:
+    """A step begins after its count-in, or at output frame ``seam``; under what still fades away there is no click any more."""
     past = tuple(
         r if r.fade_from is None else replace(r, out_end=min(state.head, r.out_end or state.head))
         for r in state.music.past
     )
     words = tuple(w for w in state.speech.words if w.start < state.head)
     still = state._replace(music=state.music._replace(past=past, left=None), speech=Speech(words=words), silence=None)
-    return start(plan, still, entry, step, bar)
+    return start(plan, still, entry, step, bar, seam)
 
 
 @pressed("Makes a step next up, at the *when* given (rule J1).", can_jump, GoTo)
