@@ -283,7 +283,7 @@ def test_a_full_disk_is_said_and_nothing_half_written_stays(ines, settings, monk
     def full(self, block):
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr("voices.own.WavWriter.write", full)
+    monkeypatch.setattr("api.sound_files.WavWriter.write", full)
     assert (
         says(bring(ines, sound_file(seconds=0.05), kind="click", file="pot.wav"))
         == "The disk is full: “pot.wav” could not be kept. Make room, then try again."

@@ -3,17 +3,11 @@
 from __future__ import annotations
 
 import hashlib
-import os
-import tempfile
-from itertools import islice
-from pathlib import Path
 
-import numpy as np
 from django.conf import settings
 
+from api.sound_files import read_sound, write_sound
 from people.models import Band
-from upbeat.audio.pcm import WavWriter
-from upbeat.audio.read import BLOCK, Source
 from upbeat.click.own import prepare_click
 from upbeat.cues.recorded import prepare_recording
 from upbeat.cues.speech import make_words
@@ -36,7 +30,7 @@ def take(band: Band, kind: str, name: str, file_name: str, content: bytes) -> Ow
         )
     if band.own_sounds.exclude(kind=kind, key=name.casefold()).count() >= MOST_SOUNDS:
         raise refuse("own-many", f"A band has at most {MOST_SOUNDS} sounds of its own: remove some first.")
-    sound, rate = _read(content, file_name)
+    sound, rate = read_sound(content, file_name, READ_S)
     if kind == OwnSound.Kind.WORD:
         made = prepare_recording(name, sound, rate, settings.SAMPLE_RATE)
         plain, fast = make_words([name], Voice(), settings.SAMPLE_RATE, settings.WORDS, {name.casefold(): made})
@@ -48,7 +42,7 @@ def take(band: Band, kind: str, name: str, file_name: str, content: bytes) -> Ow
     key = name.casefold()
     gone = list(band.own_sounds.filter(kind=kind, key=key).exclude(content=digest))
     for is_fast, line in sounds.items():
-        _write(OwnSound(band=band, content=digest).path(is_fast), line)
+        write_sound(OwnSound(band=band, content=digest).path(is_fast), line[:, None])
     # The row stays where there is one, so that clicks still know their sound.
     fields = {"name": name, "content": digest, "frames": len(sounds[False]), **kept}
     own, _ = OwnSound.objects.update_or_create(band=band, kind=kind, key=key, defaults=fields)
@@ -62,25 +56,3 @@ def remove_files(own: OwnSound) -> None:
     if not own.band.own_sounds.filter(content=own.content).exists():
         for path in (own.path(), own.path(fast=True)):
             path.unlink(missing_ok=True)
-
-
-def _read(content: bytes, name: str) -> tuple[np.ndarray, int]:
-    """The first minute of a sound file as (frames, channels) float32, and its rate; more than that is no word."""
-    with tempfile.NamedTemporaryFile(suffix=Path(name).suffix[:8]) as file:
-        file.write(content)
-        file.flush()
-        with Source(file.name, name) as source:
-            most = READ_S * source.sample_rate // BLOCK + 1
-            blocks = list(islice(source.blocks(), most))
-            return np.concatenate(blocks) if blocks else np.zeros((0, 1), np.float32), source.sample_rate
-
-
-def _write(path: Path, sound: np.ndarray) -> None:
-    path.parent.mkdir(parents=True, exist_ok=True)
-    part = path.with_suffix(f".{os.getpid()}.part")
-    try:
-        with WavWriter(part, settings.SAMPLE_RATE, 1) as writer:
-            writer.write(sound[:, None])
-        part.replace(path)
-    finally:
-        part.unlink(missing_ok=True)

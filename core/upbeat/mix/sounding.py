@@ -50,9 +50,15 @@ def standing(
     return "rehearsal" if stem.purpose == "rehearsal" else "sounds"
 
 
-def sounds(stem: Stem, away: Collection[str], tacet: Collection[str] = (), mixed: bool = False) -> bool:
+def sounds(
+    stem: Stem,
+    away: Collection[str],
+    tacet: Collection[str] = (),
+    mixed: bool = False,
+    by_hand: bool | None = None,
+) -> bool:
     """Whether a stem sounds anywhere; the arguments are those of :func:`standing`."""
-    return standing(stem, away, tacet, mixed) in _AUDIBLE
+    return standing(stem, away, tacet, mixed, by_hand) in _AUDIBLE
 
 
 def stem_gain(
@@ -67,7 +73,7 @@ def stem_gain(
 
     ``here_db``: its level in this section beside its own; in fallback there are no sections.
     """
-    if standing(stem, away, tacet, mixed, by_hand) not in _AUDIBLE:
+    if not sounds(stem, away, tacet, mixed, by_hand):
         return 0.0
     return gain(stem.gain_db + (0.0 if mixed else here_db)) * (-1 if stem.invert else 1)
 
