@@ -228,7 +228,8 @@ def test_arguments_of_a_press_that_are_a_list_are_refused_and_it_plays_on(loaded
 def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(loaded):
     standing_by = loaded.state()["unavailable"]
     of_a_song = {"stop", "fade_away", "go_to", "once_more", "release", "choose", "ending_tonight", "more", "play_after"}
-    assert set(standing_by) == {*of_a_song, "resume", "begin_again", "take_back"}
+    of_a_rehearsal = {"from_bar", "round_bars"}
+    assert set(standing_by) == {*of_a_song, *of_a_rehearsal, "resume", "begin_again", "take_back"}
     assert loaded.client.press("stop")["code"] == standing_by["stop"]["code"]
     loaded.client.press("go")
     assert "go" in loaded.state()["unavailable"]
