@@ -155,7 +155,7 @@ def engine_state(
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "parts": parts_now(plan, state),
         "alone_in_house": state.hand.alone_in_house,
-        "ringing": sorted({s.sound for s in state.shots if not s.fade}),
+        "ringing": sorted({plan.hand_sounds[s.sound].of or s.sound for s in state.shots if not s.fade}),
         "stem_peak": [round(p, 4) for p in stem_peak],
         "guide_peak": [round(p, 4) for p in guide_peak],
         "unreadable": session.unreadable(),

@@ -116,6 +116,17 @@ class Ramped:
         self._new_rows = old < 0
         self._pack()
 
+    def with_columns(self, old: np.ndarray, matrix: np.ndarray, channels: Sequence[int]) -> None:
+        """Go on with other columns: ``old`` has the place of each among those so far, -1 for one that begins as in ``matrix``."""
+        new = old < 0
+        self.target = np.where(new, matrix, self.target[:, old])
+        for r in self._rests:
+            r.diff = np.where(new, np.float32(0), r.diff[:, old])
+        self._rests = [r for r in self._rests if r.diff.any()]
+        self.channels = channels
+        self.starts = [sum(channels[:i]) for i in range(len(channels))]
+        self._pack()
+
     def follow(self, before: Ramped) -> None:
         """Go on where another one is."""
         self.target = before.target

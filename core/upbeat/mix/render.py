@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from upbeat.mix.buses import Bus, Buses, SavedBuses
-from upbeat.mix.delays import socket_delays
+from upbeat.mix.delays import SavedDelay, followed, socket_delays
 from upbeat.mix.matrices import Matrices
 from upbeat.mix.matrix import Ramped
 from upbeat.mix.processors import MakeProcessor
@@ -37,7 +37,7 @@ class Saved:
     stems: dict[int, Ramped]
     sources: list[Any]
     mixes: list[Ramped | None]
-    delays: dict[int, np.ndarray]
+    delays: dict[int, SavedDelay]
     buses: SavedBuses
     pulled: bool
 
@@ -103,6 +103,45 @@ class Renderer:
         for mix in self._mixes:
             if mix is not None:
                 mix.with_rows(old)
+
+    def go_on_from(
+        self, before: Renderer, entries: Mapping[int, int], renamed: Mapping[str, str] | None = None
+    ) -> None:
+        """Go on where the renderer of a show before is, sockets by their number (rule P8).
+
+        ``entries``: those that sound, with their place in this show; ``renamed``: columns, with their name in it.
+        """
+        places = {s.number: i for i, s in enumerate(before.routing.sockets)}
+        sockets = [places.get(s.number, -1) for s in self.routing.sockets]
+        same_buses = self._matrices.bus_columns == before._matrices.bus_columns
+        buses = before.rows + np.arange(self._buses.channels) if same_buses else np.full(self._buses.channels, -1)
+        taps = np.full(self.rows - len(sockets), -1)
+        old = np.concatenate((np.array(sockets, dtype=int), taps, buses)).astype(int)
+        self._stems.go_on_from(before._stems, entries, old)
+        if same_buses:
+            self._buses.restore(before._buses.saved())
+            self._buses.with_rows(old[: self.rows])
+        for i, (source, was) in enumerate(zip(self._sources, before._sources, strict=True)):
+            source.restore(was.saved())
+            self._mixes[i] = self._mix_gone_on(i, before, old, renamed or {})
+        rows = {places[s.number]: i for i, s in enumerate(self.routing.sockets) if s.number in places}
+        lines = {rows[row]: line for row, line in before._delays.items() if row in rows}
+        self._delays = followed(self._delays, lines, round(RAMP_S * self.plan.sample_rate))
+        self._pulled = before._pulled
+
+    def _mix_gone_on(
+        self, i: int, before: Renderer, old: np.ndarray, renamed: Mapping[str, str]
+    ) -> Ramped | None:
+        mix, columns, were = before._mixes[i], self._sources[i].columns, before._sources[i].columns
+        if mix is None:
+            return None
+        made = mix.copy()
+        made.with_rows(old)
+        if columns != were:
+            at = {(renamed.get(c.source, c.source), c.channel): place for place, c in enumerate(were)}
+            places = np.array([at.get((c.source, c.channel), -1) for c in columns], dtype=int)
+            made.with_columns(places, np.zeros((len(old), len(columns)), np.float32), [1] * len(columns))
+        return made
 
     def saved(self) -> Saved:
         """Where the renderer is: all that a span to come depends on, but for its taps."""

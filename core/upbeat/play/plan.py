@@ -70,7 +70,8 @@ class EntryPlan:
     of every bar in order. ``count_frames``: the beats a musician counts, with ``count_first``
     giving each bar's first index (n+1 entries). ``lead``: frames of pickup before bar 1.
     ``half``: half the crossfade. ``audio_end``: where the last stem is over. ``of``: the entry that
-    it is another form of, None where it is that of the setlist. ``title_call``: what is spoken before
+    it is another form of, None where it is that of the setlist. ``kept``: it sounds on as it was before changes
+    were taken in; ``of`` is then what it is now, None where it is not in the setlist any more. ``title_call``: what is spoken before
     its count-in, "" for nothing.
     """
 
@@ -96,6 +97,7 @@ class EntryPlan:
     groupings: tuple[tuple[int, ...], ...] = ()
     bpm: tuple[float, ...] = ()
     of: int | None = None
+    kept: bool = False
     title_call: str = ""
 
     @cached_property
@@ -129,12 +131,13 @@ class EntryPlan:
 
 @dataclass(frozen=True, kw_only=True)
 class HandSoundPlan:
-    """A sound by hand of ``frames`` frames."""
+    """A sound by hand of ``frames`` frames. ``of``: the sound it was, where it rings on from before a change."""
 
     name: str
     frames: int
     again: Again
     only: str = ""
+    of: str | None = None
 
 
 @dataclass(frozen=True)
@@ -156,7 +159,7 @@ class ShowPlan:
     @cached_property
     def listed(self) -> tuple[int, ...]:
         """The entries of the setlist, each in its own form."""
-        return tuple(i for i, e in enumerate(self.entries) if e.of is None)
+        return tuple(i for i, e in enumerate(self.entries) if e.of is None and not e.kept)
 
     def own(self, entry: int) -> int:
         """The entry of the setlist that an entry is, or is another form of."""

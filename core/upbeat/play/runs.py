@@ -72,6 +72,19 @@ def tonights_order(plan: ShowPlan, music: Music) -> tuple[int, ...]:
     return music.tonight.order or plan.listed
 
 
+def place_in_order(plan: ShowPlan, music: Music, entry: int) -> int:
+    """The place of an entry in tonight's order, from 0; of what it is now where it sounds on from before."""
+    order = tonights_order(plan, music)
+    if entry in order:
+        return order.index(entry)
+    return [plan.own(e) for e in order].index(plan.own(entry))
+
+
+def as_listed(plan: ShowPlan, music: Music, entry: int) -> int:
+    """The entry of tonight's order that an entry is from its next time on."""
+    return tonights_order(plan, music)[place_in_order(plan, music, entry)]
+
+
 def fits(plan: ShowPlan, tonight: Tonight) -> bool:
     """Whether what was changed for a night is of this show, and not of one that was edited since."""
     entries = plan.entries
@@ -79,7 +92,8 @@ def fits(plan: ShowPlan, tonight: Tonight) -> bool:
     after = tonight.after is None or 0 <= tonight.after.entry < len(entries)
     played = all(0 <= e < len(entries) for e in tonight.played)
     order = all(0 <= e < len(entries) for e in tonight.order)
-    whole = not tonight.order or (order and sorted(map(plan.own, tonight.order)) == list(plan.listed))
+    listed = [own for e in tonight.order if order and (own := plan.own(e)) in plan.listed]
+    whole = not tonight.order or (order and sorted(listed) == list(plan.listed))
     return known and after and played and whole
 
 
@@ -87,8 +101,7 @@ def following_entry(plan: ShowPlan, music: Music, entry: int) -> After | None:
     """The entry that comes after one, chosen for tonight or by the order; None after the last."""
     if music.tonight.after is not None:
         return music.tonight.after
-    order = tonights_order(plan, music)
-    at = order.index(entry) + 1
+    order, at = tonights_order(plan, music), place_in_order(plan, music, entry) + 1
     return None if at == len(order) else After(order[at], link_after(plan, music, entry).kind == "attacca")
 
 

@@ -57,7 +57,10 @@ class StemDescription(TypedDict):
 
 
 class EntryDescription(TypedDict):
-    """``bpm`` counts beats of ``unit`` quarter notes; ``fallback``: there is a full mix. ``of``: the entry it is another form of."""
+    """``bpm`` counts beats of ``unit`` quarter notes; ``fallback``: there is a full mix. ``of``: the entry it is another form of.
+
+    ``kept``: it sounds on as it was before changes were taken in; ``of`` is what it is now.
+    """
 
     id: str
     song: str
@@ -75,6 +78,7 @@ class EntryDescription(TypedDict):
     steps: list[StepDescription]
     chords: list[ChordsDescription]
     of: int | None
+    kept: bool
 
 
 class CarriedDescription(TypedDict):
@@ -166,6 +170,7 @@ def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
         bars=plan.bars,
         link=LinkDescription(kind=plan.link.kind, seconds=plan.link.seconds),
         of=plan.of,
+        kept=plan.kept,
         fallback=any(s.purpose == "full_mix" for s in song.stems),
         stems=stems,
         chords=[ChordsDescription(bar=bar, text=text) for bar, text in sorted(song.chords.items())],

@@ -6,7 +6,7 @@ from typing import TypedDict
 
 from upbeat.play.compile import count_in_beats
 from upbeat.play.plan import EntryPlan, ShowPlan
-from upbeat.play.runs import coming_step, ending_of, following_entry, link_after, seam_of, tonights_order
+from upbeat.play.runs import coming_step, ending_of, following_entry, link_after, place_in_order, seam_of, tonights_order
 from upbeat.play.state import Music, State
 from upbeat.show.running import Lasting, running_times
 
@@ -52,10 +52,12 @@ class ShorterForm(TypedDict):
 def shorter_forms(plan: ShowPlan, music: Music) -> list[ShorterForm]:
     """For each entry of tonight's order that is to come, the shortest of its other forms if it is shorter."""
     order = tonights_order(plan, music)
-    order = order[order.index(music.entry) :] if music.entry in order else order
+    order = order[place_in_order(plan, music, music.entry) :] if order else order
     begun = {plan.own(e) for e in music.tonight.played}
     others: dict[int, list[int]] = {}
     for i, e in enumerate(plan.entries):
+        if e.kept:
+            continue
         others.setdefault(i if e.of is None else e.of, []).append(i)
     found = []
     for entry in order:

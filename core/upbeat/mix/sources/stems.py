@@ -43,6 +43,13 @@ class StemVoices:
         for voice in self._voices.values():
             voice.with_rows(old)
 
+    def go_on_from(self, before: StemVoices, entries: Mapping[int, int], old: np.ndarray) -> None:
+        """Go on where voices of a show before are: its ``entries`` by their place in this one, with other rows."""
+        for was, now in entries.items():
+            self._channels[now] = before._channels[was]
+        self.restore(before._voices)
+        self.with_rows(old)
+
     def saved(self) -> dict[int, Ramped]:
         """Where the voices are, to be restored."""
         return {run: voice.copy() for run, voice in self._voices.items()}

@@ -8,7 +8,7 @@ from upbeat.errors import Problem
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
 from upbeat.play.presses.transport import replanned, started, stop
-from upbeat.play.runs import start_fade, step_with
+from upbeat.play.runs import as_listed, start_fade, step_with
 from upbeat.play.state import Round, State
 
 
@@ -55,7 +55,7 @@ def rehearse(plan: ShowPlan, state: State, args: Rehearse, heard: int) -> Answer
 @pressed("Plays from a bar of the song, in rehearsal.", _rehearsing, FromBar)
 def from_bar(plan: ShowPlan, state: State, args: FromBar, heard: int) -> Answer:
     run = state.music.run
-    index = state.music.entry if run is None else run.entry
+    index = as_listed(plan, state.music, state.music.entry if run is None else run.entry)
     step = _step(plan, index, args.bar)
     if step is None:
         return refused(state, "bar-unknown", f"There is no bar {args.bar} in tonight's form of this song.")

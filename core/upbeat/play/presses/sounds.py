@@ -28,16 +28,17 @@ class Fire(msgspec.Struct, frozen=True):
 @pressed("Fires a sound by hand, or ends it where it rings and is prepared so (rule M9).", always, Fire)
 def fire(plan: ShowPlan, state: State, args: Fire, heard: int) -> Answer:
     sound = plan.hand_sounds.get(args.sound)
-    if sound is None:
+    if sound is None or sound.of is not None:
         return refused(state, "sound-unknown", "There is no such sound by hand in this show.")
-    if sound.again == "off" and any(s.sound == args.sound and not s.fade for s in state.shots):
+    same = {i for i, s in plan.hand_sounds.items() if args.sound in (i, s.of)}
+    if sound.again == "off" and any(s.sound in same and not s.fade for s in state.shots):
         fade = round(OFF_S * plan.sample_rate)
-        rest = (s if s.sound != args.sound else s.ended(state.head, fade) for s in state.shots)
-        shots = tuple(s for s in rest if s.sound != args.sound or s.start < state.head)
+        rest = (s if s.sound not in same else s.ended(state.head, fade) for s in state.shots)
+        shots = tuple(s for s in rest if s.sound not in same or s.start < state.head)
         return state._replace(shots=shots), Outcome(accepted=True, code="fire", message=f"{sound.name} ends.")
     at = _landing(plan, state, args.when)
     # What is fired once more, or is of the same group, gives way as it begins.
-    group = {i for i, s in plan.hand_sounds.items() if i == args.sound or (sound.only and s.only == sound.only)}
+    group = same | {i for i, s in plan.hand_sounds.items() if sound.only and s.only == sound.only}
     ramp = start_fade(plan)
     kept = tuple(s if s.sound not in group else s.ended(at, ramp) for s in state.shots)
     kept = tuple(s for s in kept if s.sound not in group or s.start < at)

@@ -14,6 +14,7 @@ from upbeat.play.advance import start
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
 from upbeat.play.runs import (
+    as_listed,
     coming_step,
     ending_of,
     following_entry,
@@ -23,6 +24,7 @@ from upbeat.play.runs import (
     tonights_order,
 )
 from upbeat.play.state import Asked, Music, NextUp, Place, Run, Silence, Speech, State, When
+from upbeat.play.taking_in import resumed_at
 from upbeat.play.view import position
 
 JUST_ENDED_S = 1.0  # a go that was meant for the song before does not start the next one
@@ -133,8 +135,9 @@ def begin_again(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> 
 
 
 def _from_its_top(plan: ShowPlan, state: State, code: str) -> Answer:
-    entry = plan.entries[state.music.entry]
-    begun = started(plan, state, state.music.entry, entry.playable[0], None)
+    index = as_listed(plan, state.music, state.music.entry)
+    entry = plan.entries[index]
+    begun = started(plan, state, index, entry.playable[0], None)
     return begun, Outcome(accepted=True, code=code, message=f"{entry.title} begins.", bar=1)
 
 
@@ -166,7 +169,7 @@ def _stopped(plan: ShowPlan, state: State, closed: Run, fade: int, silence: Sile
     place = position(plan, state, heard)
     # In a count-in the place is the bar that it leads to.
     bar = plan.entries[place["entry"]].bar_at(closed.src_start) if place["counting"] else place["bar"]
-    at = Place(place["entry"], place["step"], max(1, bar))
+    at = resumed_at(plan, music, Place(place["entry"], place["step"], max(1, bar)))
     past = (*(_silenced(r, head, fade) for r in music.past), closed)
     stopped = music._replace(entry=at.entry, run=None, past=past, next_up=None, place=at)
     words = tuple(w for w in state.speech.words if w.start < head)
