@@ -271,7 +271,7 @@ def test_p7_straight_on_falls_on_the_frame_where_the_last_bar_ends(three):
 def test_p3_the_order_of_the_night_is_changed_and_followed(three):
     _, state = played(three, (1, "move", {"entry": 2, "to": 1}), seconds=20)
     assert (state.status, state.music.entry) == ("standby", 2)
-    assert tonight_now(three.plan, state.music)["following"] == 1
+    assert tonight_now(three.plan, state.music, 0)["following"] == 1
     state, outcome = press(three.plan, state, "stand_by")
     assert (outcome.accepted, state.music.entry) == (True, 1)
 
@@ -337,7 +337,7 @@ def test_another_form_is_taken_for_tonight_and_saves_its_time(tmp_path):
     assert outcome.message == "Two is played in the form “Short” tonight."
     assert left_of(made.plan, state) == pytest.approx(before - 6)
     assert shorter_forms(made.plan, state.music) == []
-    assert tonight_now(made.plan, state.music)["order"] == [0, 2]
+    assert tonight_now(made.plan, state.music, 0)["order"] == [0, 2]
     for entry, code in ((2, "form-same"), (9, "entry-unknown")):
         assert press(made.plan, state, "take_form", {"entry": entry})[1].code == code
     while state.music.run is not None:

@@ -322,7 +322,7 @@ def test_p12_the_report_tells_what_was_other_than_prepared_at_the_end_of_a_song(
     presses = tuple(
         LoggedPress(n=n, frame=frame, heard=frame, press=name, args=args) for n, (frame, name, args) in enumerate(asked)
     )
-    (played,) = report(made, Night(start, presses, 21 * RATE, ({},)))
+    (played,) = report(made, Night(start, presses, (), 21 * RATE, ({},)))
     assert played["levels_changed"] == [
         {"part": "click", "name": "The click", "db": 0.0, "on": False},
         {"part": "stem:s0", "name": "Organ", "db": -4, "on": None},

@@ -53,7 +53,7 @@ def test_a_show_that_plays_does_not_become_a_rehearsal_nor_one_a_show(made, rehe
     assert rehearsal.press("rehearse", on=False).code == "rehearse-playing"
     rehearsal.after(1).press("stop")
     assert rehearsal.press("rehearse", on=False).accepted
-    assert not tonight_now(made.plan, rehearsal.state.music)["rehearsal"]
+    assert not tonight_now(made.plan, rehearsal.state.music, 0)["rehearsal"]
 
 
 @pytest.mark.parametrize("block", [256, 4801, 100_000])

@@ -15,8 +15,7 @@ from upbeat.play.advance import advance
 from upbeat.play.presses import press
 from upbeat.play.runs import fits, tonights_order
 from upbeat.play.state import standing_by
-from upbeat.play.taking_in import sounding
-from upbeat.show.taking_in import KeptEntry, KeptSound, gone_on, sounds_on, with_what_sounds
+from upbeat.show.taking_in import ChangedShow, gone_on
 
 BAR = 2 * RATE
 RAMP = RATE // 200
@@ -26,11 +25,13 @@ class Playing:
     """A show that plays, with changes taken in as the engine does."""
 
     def __init__(self, made):
-        self.made, self.raw = made, [made]
-        self.sources = [(made, i) for i in range(len(made.plan.entries))]
-        self.rings = {}
+        self.show = ChangedShow(made)
         self.state, self.renderer = standing_by(), made.renderer()
-        self.sound, self.events = [], []
+        self.sound, self.events, self.changes = [], [], 0
+
+    @property
+    def made(self):
+        return self.show.ready
 
     def press(self, name, **args):
         self.state, outcome = press(self.made.plan, self.state, name, args)
@@ -47,16 +48,9 @@ class Playing:
         return self
 
     def take_in(self, now):
-        kept = [KeptEntry(*self.sources[e]) for e in sounding(self.state)]
-        sounds = [
-            self.rings.get(i) or KeptSound(self.made, i, f"{i}~{len(self.raw)}")
-            for i in sounds_on(self.state, self.made, now)
-        ]
-        before, merged = self.made, with_what_sounds(now, kept, sounds)
-        self.state, self.renderer = gone_on(before, self.renderer, self.state, merged, sounds)
-        self.made, self.raw = merged, [*self.raw, now]
-        self.sources = [(now, i) for i in range(len(now.plan.entries))] + [(k.ready, k.entry) for k in kept]
-        self.rings = {k.rings_as: k for k in sounds}
+        self.changes += 1
+        change = gone_on(self.show, self.state, now, str(self.changes))
+        self.show, self.state, self.renderer = change.show, change.state, change.renderer(self.renderer)
         return self
 
     def heard(self):
@@ -158,7 +152,7 @@ def test_levels_of_a_section_and_tacet_come_at_once_also_in_the_sections_to_come
     playing = Playing(made)
     playing.press("go")
     playing.play(BAR)
-    edit = lambda d: d["songs"][0]["stems"][0].update(levels={"b": -12.0}, tacet=["c"])  # noqa: E731
+    edit = lambda d: d["songs"][0]["stems"][0].update(levels={"b": -12.0}, tacet=["c"])
     playing.take_in(ready(edited(document, edit), folder)).play(7 * BAR)
     at = [playing.heard()[0, int(b * BAR)] for b in (2.5, 4.5, 7.5)]
     assert at[1] == pytest.approx(at[0] * 10 ** (-12 / 20), rel=1e-4)
@@ -166,7 +160,7 @@ def test_levels_of_a_section_and_tacet_come_at_once_also_in_the_sections_to_come
 
 
 def test_another_tempo_waits_until_the_song_is_over(folder):
-    fast = lambda d: d["songs"][0].update(tempo=[{"bar": 1, "bpm": "240"}])  # noqa: E731
+    fast = lambda d: d["songs"][0].update(tempo=[{"bar": 1, "bpm": "240"}])
     changed, plain = both(folder, show(*songs()), fast, BAR, 7 * BAR + RATE)
     assert np.array_equal(changed.heard(), plain.heard())
     assert changed.title() == "Second"
@@ -186,7 +180,7 @@ def test_a_song_that_is_stopped_goes_on_in_the_changed_one_at_its_section(folder
     playing.press("stop")
     playing.play(RATE)
     assert playing.state.music.place.bar == 5
-    longer = lambda d: d["songs"][0]["sections"].insert(0, {"id": "i", "name": "Intro", "bars": 4})  # noqa: E731
+    longer = lambda d: d["songs"][0]["sections"].insert(0, {"id": "i", "name": "Intro", "bars": 4})
     playing.take_in(ready(edited(document, longer), folder))
     assert (playing.state.music.place.entry, playing.state.music.place.bar) == (0, 9)
     assert playing.press("resume").bar == 9
@@ -199,7 +193,7 @@ def test_where_its_section_is_gone_the_song_stands_by_from_its_top(folder):
     playing.play(4 * BAR + 1000)
     playing.press("stop")
     playing.play(RATE)
-    shorter = lambda d: d["songs"][0]["sections"].pop(1)  # noqa: E731
+    shorter = lambda d: d["songs"][0]["sections"].pop(1)
     playing.take_in(ready(edited(document, shorter), folder))
     assert (playing.state.status, playing.state.music.entry) == ("standby", 0)
 
@@ -209,7 +203,7 @@ def test_stopped_after_changes_were_taken_in_it_goes_on_in_the_changed_one(folde
     playing = Playing(ready(document, folder))
     playing.press("go")
     playing.play(4 * BAR + 1000)
-    longer = lambda d: d["songs"][0]["sections"].insert(0, {"id": "i", "name": "Intro", "bars": 4})  # noqa: E731
+    longer = lambda d: d["songs"][0]["sections"].insert(0, {"id": "i", "name": "Intro", "bars": 4})
     playing.take_in(ready(edited(document, longer), folder))
     playing.play(100)
     playing.press("stop")
@@ -266,9 +260,9 @@ def test_another_socket_is_reached_by_a_ramp(folder):
     assert np.abs(np.diff(heard[3])).max() <= LEVEL / RAMP * 1.01
 
 
-@pytest.mark.parametrize("before_ms, now_ms", [(0, 20), (20, 0), (30, 10), (10, 30)])
+@pytest.mark.parametrize(("before_ms", "now_ms"), [(0, 20), (20, 0), (30, 10), (10, 30)])
 def test_a_delay_changes_by_a_ramp(folder, before_ms, now_ms):
-    delay = lambda ms: lambda d: d["patch"][1].update(delay_ms=ms)  # noqa: E731
+    delay = lambda ms: lambda d: d["patch"][1].update(delay_ms=ms)
     document = edited(show(*songs()), delay(before_ms))
     changed, plain = both(folder, document, delay(now_ms), BAR, BAR)
     _, at_once = both(folder, edited(show(*songs()), delay(now_ms)), lambda d: None, BAR, BAR)
@@ -317,7 +311,7 @@ def a_change(draw: random.Random, document):
     document = copy.deepcopy(document)
     edits = draw.randint(0, 3)
     for _ in range(edits):
-        kind, entries = draw.choice("delete add move section tempo link".split()), document["entries"]
+        kind, entries = draw.choice(["delete", "add", "move", "section", "tempo", "link"]), document["entries"]
         one = draw.choice(document["songs"])
         if kind == "delete" and len(entries) > 1:
             entries.pop(draw.randrange(len(entries)))

@@ -6,14 +6,13 @@ import time
 import traceback
 from bisect import bisect_right
 from collections import deque
-from collections.abc import Callable
 from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
 
 from playout import order, shared
-from playout.loading import Loaded
+from playout.loading import Loaded, Loader
 from playout.session import Point, Session
 from playout.shared import BLOCK, Shared
 from upbeat.play.advance import Span
@@ -56,12 +55,14 @@ class Ahead:
     """The next ``ahead`` frames of sound, in the ring of renderer ``index``.
 
     What sounds at a frame follows from the shows and the entries of the log up to it, from nothing else.
-    ``start_loading``: makes a show ready on another thread; ``loaded`` then has it.
+    ``loader``: makes a show ready on another thread; ``loaded`` then has it. ``loads``: what was asked to be loaded, by
+    generation.
     """
 
-    def __init__(self, memory: Shared, index: int, ahead: int, start_loading: Callable[[order.LoadEntry], None]):
+    def __init__(self, memory: Shared, index: int, ahead: int, loader: Loader):
         self.memory, self.index, self.ahead = memory, index, ahead
-        self._start_loading = start_loading
+        self._loader = loader
+        self.loads: dict[int, order.LoadEntry] = {}
         self.loaded: dict[int, Loaded] = {}
         self.entries: list[order.Entry] = []
         self._frames: list[int] = []
@@ -87,7 +88,11 @@ class Ahead:
         for entry in self.entries:
             if isinstance(entry.body, order.LoadEntry) and entry.body.generation > self._asked:
                 self._asked = entry.body.generation
-                self._start_loading(entry.body)
+                self._begin_loading(entry.body)
+
+    def _begin_loading(self, entry: order.LoadEntry) -> None:
+        self.loads[entry.generation] = entry
+        self._loader.begin(entry)
 
     def stand_at(self, frame: int, session: Session | None, applied: int | None = None) -> None:
         """Go on from an output frame, with a session that is there."""
@@ -116,7 +121,7 @@ class Ahead:
         for entry in new:
             if isinstance(entry.body, order.LoadEntry) and entry.body.generation > self._asked:
                 self._asked = entry.body.generation
-                self._start_loading(entry.body)
+                self._begin_loading(entry.body)
         if new[0].frame < self.head:
             self._take_back(new[0].frame)
         return True
@@ -225,13 +230,20 @@ class Ahead:
 
     def _begin(self, entry: order.Entry, body: order.BeginEntry) -> None:
         loaded = self.loaded.get(body.generation)
-        if loaded is None or loaded.ready is None:
+        if loaded is None or loaded.show is None:
             raise NotReady(body.generation)
         asked = loaded.entry
-        session = Session(asked.generation, asked.show, asked.band, loaded.ready, entry.frame)
-        session.state = recovered(session, asked)
-        session.read_ahead(asked.entry)
-        session.renderer.set_taps(self.session.renderer.taps if self.session else ())
+        if asked.onto:
+            if self.session is None:
+                raise NotReady(body.generation)
+            session = self.session.taken_in(loaded)
+            self.loads[asked.generation] = session.loaded.entry
+            self._loader.describe(session.loaded)
+        else:
+            session = Session(loaded, entry.frame)
+            session.state = recovered(session, asked)
+            session.renderer.set_taps(self.session.renderer.taps if self.session else ())
+        session.read_ahead(session.state.music.entry)
         self.session = session
         self.loaded = {g: one for g, one in self.loaded.items() if g >= body.generation}
 
@@ -251,13 +263,17 @@ class Ahead:
 
     def sounding(self, number: int) -> tuple[int, int] | None:
         """The generation that an entry of the log applies to, and the output frame it began at."""
+        generation: int | None = None
         for entry in reversed(self.entries[: number - self._first - 1]):
             if isinstance(entry.body, order.BeginEntry):
-                return entry.body.generation, entry.frame
+                generation = entry.body.generation if generation is None else generation
+                load = self.loads.get(entry.body.generation)
+                if load is None or not load.onto:
+                    return generation, entry.frame
             if isinstance(entry.body, order.LeaveEntry):
                 return None
         session = self.kept[0].session if self.kept else None
-        return None if session is None else (session.generation, session.origin)
+        return None if session is None else (generation or session.generation, session.origin)
 
     def state_at(self, frame: int) -> tuple[Session | None, State | None]:
         """The session and its state at an output frame that was rendered."""

@@ -60,10 +60,10 @@ def join(ahead: Ahead, loaded: Loaded | None, base: Base | None) -> None:
     memory = ahead.memory
     ahead.start_reading()
     written = memory.number(shared.WRITTEN) * BLOCK
-    if loaded is None or loaded.ready is None or base is None:
+    if loaded is None or loaded.show is None or base is None:
         ahead.stand_at(written, None)
         return
-    session = Session(base.load.generation, base.load.show, base.load.band, loaded.ready, base.origin)
+    session = Session(loaded, base.origin)
     session.state = base.state
     points = [(base.frame, base.applied, base.state)]
     applied = base.applied
@@ -72,7 +72,7 @@ def join(ahead: Ahead, loaded: Loaded | None, base: Base | None) -> None:
         at = session.state.head + base.origin
         following = ahead.frame_of(applied)
         end = min(written - written % BLOCK, at + STRIDE, at + STRIDE if following is None else following)
-        session.state = passed(loaded.ready.plan, session.state, end - at)
+        session.state = passed(session.ready.plan, session.state, end - at)
         points.append((end, applied, session.state))
     memory_frames = round(MEMORY_S * memory.sample_rate) + session.renderer.memory_frames
     frame, applied, session.state = _remembered(session, points, written - memory_frames)

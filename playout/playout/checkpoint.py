@@ -8,7 +8,7 @@ from typing import TypeVar
 import msgspec
 
 from playout import shared
-from playout.commands import Name
+from playout.commands import KeptOfShow, Name
 from playout.files import replace_file
 from playout.order import LoadEntry
 from playout.session import Session
@@ -22,12 +22,13 @@ CHECKPOINT, LOADED = "checkpoint.json", "loaded.json"
 
 
 class LastShow(msgspec.Struct, frozen=True, kw_only=True):
-    """The show that is loaded."""
+    """The show that is loaded; ``kept``: what sounds on in it of shows before."""
 
     generation: int
     folder: str
     show: Name
     band: Name = ""
+    kept: tuple[KeptOfShow, ...] = ()
 
 
 class Checkpoint(msgspec.Struct, frozen=True, kw_only=True):
@@ -42,7 +43,7 @@ class Checkpoint(msgspec.Struct, frozen=True, kw_only=True):
 
 
 def last_show(load: LoadEntry) -> LastShow:
-    return LastShow(generation=load.generation, folder=load.folder, show=load.show, band=load.band)
+    return LastShow(generation=load.generation, folder=load.folder, show=load.show, band=load.band, kept=load.kept)
 
 
 def checkpoint(load: LoadEntry, session: Session, state: State, frame: int) -> Checkpoint:

@@ -26,11 +26,21 @@ class GetState(msgspec.Struct, frozen=True, tag_field="do", tag="state"):
     """Tells the state, without the meters."""
 
 
+class KeptOfShow(msgspec.Struct, frozen=True):
+    """Entry ``entry`` of the show of a folder, which sounds on, or its sound by hand ``sound``, which rings on as ``rings_as``."""
+
+    folder: Annotated[str, msgspec.Meta(max_length=2048)]
+    entry: Whole | None = None
+    sound: Name = ""
+    rings_as: Name = ""
+
+
 class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
     """Loads the show of a folder for a band; answered before it is ready.
 
     It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand``. ``recover``: every renderer had
-    died, whatever played then; the entries of the log when the one that asks began.
+    died, whatever played then; the entries of the log when the one that asks began. ``onto``: it is the show that is
+    loaded, changed: it takes its place also while a song plays. ``kept``: entries of shows before that are behind its own.
     """
 
     folder: Annotated[str, msgspec.Meta(max_length=2048)]
@@ -41,6 +51,8 @@ class Load(msgspec.Struct, frozen=True, tag_field="do", tag="load"):
     hand: Hand = Hand()
     tonight: Tonight = Tonight()
     recover: Whole | None = None
+    onto: bool = False
+    kept: Annotated[tuple[KeptOfShow, ...], msgspec.Meta(max_length=16)] = ()
 
 
 class PressCommand(msgspec.Struct, frozen=True, tag_field="do", tag="press"):

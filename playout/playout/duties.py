@@ -47,7 +47,7 @@ class Duties:
         self._dropouts = memory.number(shared.DROPOUTS)
         self._bases: deque[Base] = deque()
         self.load_answer: LoadAnswer | None = None
-        self.loads: dict[int, order.LoadEntry] = {}
+        self.loads = ahead.loads
 
     def heard(self) -> int:
         """The output frame that is audible now."""
@@ -145,7 +145,9 @@ class Duties:
             self.log.given_back()
         elif isinstance(body, order.BeginEntry):
             load = self.loads.get(body.generation)
-            if load is not None:
+            if load is not None and load.onto:
+                self._log_taken_in(load, entry)
+            elif load is not None:
                 self.log.opened(self._begun(load.generation, entry.frame))
         elif isinstance(body, order.PressEntry):
             sounding = self.ahead.sounding(entry.number)
@@ -169,6 +171,15 @@ class Duties:
                     "message": outcome.get("message", ""),
                 },
             )
+
+    def _log_taken_in(self, load: order.LoadEntry, entry: order.Entry) -> None:
+        """Changes were taken in: the night goes on, and after a crash it is the changed show that comes back."""
+        before = self.ahead.sounding(entry.number)
+        if before is not None:
+            begun = self._begun(load.generation, before[1])
+            self.log.opened(begun)
+            line = {"n": entry.number, "frame": entry.frame - before[1], "kind": "taken_in"}
+            self.log.add(begun, {**line, "folder": load.folder, "generation": load.generation})
 
     def _begun(self, generation: int, origin: int) -> Begun:
         sessions = (k.session for k in self.ahead.kept)
@@ -205,6 +216,7 @@ class Duties:
         memory.set_own(self.index, shared.MOVING, int(state is not None and state.music.run is not None))
         generation = memory.number(shared.GENERATION)
         loading = self.loads.get(generation) if generation > memory.number(shared.PLAYING) else None
+        loading = None if loading is not None and loading.onto else loading
         refused = any(memory.own(r, shared.REFUSED) == generation for r in range(shared.RENDERERS))
         device = self._device.now()
         outputs = memory.number(shared.OUTPUTS)
@@ -262,9 +274,9 @@ class Duties:
             return
         if newest is None or newest.load.generation != session.generation:
             self._bases.clear()
-            write_base(
-                self.memory, self.index, Base(load, session.origin, session.origin, kept.applied, kept.point.state)
-            )
+            # A show is made from its beginning on; changes that were taken in, from where they were.
+            begun = kept.head if load.onto else session.origin
+            write_base(self.memory, self.index, Base(load, session.origin, begun, kept.applied, kept.point.state))
             self._bases.append(Base(load, session.origin, kept.head, kept.applied, kept.point.state))
         elif kept.head - newest.frame > SAVED_EVERY_S * rate:
             self._bases.append(Base(load, session.origin, kept.head, kept.applied, kept.point.state))

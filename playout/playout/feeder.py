@@ -11,7 +11,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from playout import commands, order, shared
+from playout import checkpoint, commands, order, shared
 from playout.devices import Choice, make_device
 from playout.recordings import Recordings
 from playout.shared import BLOCK, RENDERERS, Shared
@@ -59,6 +59,7 @@ class Feeder:
         self._waiting: list[_Waiting] = []
         self._pressed: deque[tuple[float, bytes]] = deque()  # in the last second: when, and by which client
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
+        self._onto = False  # it takes the place of the show that plays
         self._recovered = -1  # entries of the log when the last show was brought back
         self.short = False  # a block is not there yet that the device does not need yet
         self._appended = -REFILL_S  # when the newest entry came
@@ -225,11 +226,13 @@ class Feeder:
         self._loading = generation, first
         if all(r in ready for r in alive) or now - first > LOAD_PATIENCE_S:
             self._loading = None
-            memory.head[shared.LEADER] = ready[0]
+            if memory.number(shared.LEADER) not in ready:
+                memory.head[shared.LEADER] = ready[0]
             _, frame = self.append(order.BeginEntry(generation), later=BEGIN_BLOCKS)
-            memory.head[shared.BEGAN] = frame
             memory.head[shared.PLAYING] = generation
-            memory.head[shared.DROPOUTS] = 0
+            if not self._onto:
+                memory.head[shared.BEGAN] = frame
+                memory.head[shared.DROPOUTS] = 0
 
     # --- commands ---------------------------------------------------------------------
 
@@ -275,7 +278,9 @@ class Feeder:
     def _load(self, command: commands.Load) -> bytes:
         memory = self.memory
         recover = command.recover is not None
-        if not recover and memory.own(memory.number(shared.LEADER), shared.MOVING):
+        if command.onto:
+            self._refuse_other(command)
+        elif not recover and memory.own(memory.number(shared.LEADER), shared.MOVING):
             raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
         # Both renderers ask for the last show: it is brought back once.
         again = command.recover is not None and command.recover <= self._recovered
@@ -298,11 +303,19 @@ class Feeder:
                 hand=command.hand,
                 tonight=command.tonight,
                 recover=recover,
+                onto=command.onto,
+                kept=command.kept,
             )
         )
         memory.head[shared.GENERATION] = generation
-        self._loading = generation, 0.0
+        self._loading, self._onto = (generation, 0.0), command.onto
         return _ok(loading=command.show, generation=generation)
+
+    def _refuse_other(self, command: commands.Load) -> None:
+        """Raise :class:`Refused` where what is to be taken in is not the show that is loaded."""
+        loaded = checkpoint.kept(self.memory)
+        if loaded is None or (loaded.last.show, loaded.last.band) != (command.show, command.band):
+            raise refuse("onto-other", "Another show is loaded, or none: take this one to the stage first.")
 
     def _give_back(self) -> bytes:
         memory = self.memory

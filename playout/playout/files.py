@@ -1,6 +1,7 @@
-"""Files that are seen whole or not at all."""
+"""Files that are seen whole or not at all, and their names."""
 
 import os
+import re
 from pathlib import Path
 
 
@@ -10,3 +11,8 @@ def replace_file(path: Path, body: bytes) -> None:
     part = path.with_name(f"{path.name}.{os.getpid()}.part")
     part.write_bytes(body)
     part.replace(path)
+
+
+def plain(text: str) -> str:
+    """Letters and numbers of a text, as a part of a file's name."""
+    return re.sub(r"[^A-Za-z0-9]", "", text)[:40] or "none"

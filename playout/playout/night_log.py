@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import json
 import queue
-import re
 import sys
 import threading
 import time
@@ -125,7 +124,7 @@ class NightLog:
         if show.load.generation == self._generation:
             return
         self._close()
-        path = self.folder / FOLDER / name_of(show.load)
+        path = self.folder / FOLDER / show.load.night_file
         path.parent.mkdir(parents=True, exist_ok=True)
         self._file = open(path, "a", encoding="utf-8")
         if self._file.tell() == 0:
@@ -144,17 +143,6 @@ class NightLog:
         self._queue.put(None)
         self._thread.join()
         self._close()
-
-
-def name_of(load: order.LoadEntry) -> str:
-    """The file of a show's night: band and show are part of it, so that a page lists those of its band alone."""
-    day = time.strftime("%Y%m%d", time.gmtime(load.asked_at))
-    clock = time.strftime("%H%M%S", time.gmtime(load.asked_at))
-    return f"{day}-{clock}-{load.generation}-{plain(load.band)}-{plain(load.show)}.jsonl"
-
-
-def plain(text: str) -> str:
-    return re.sub(r"[^A-Za-z0-9]", "", text)[:40] or "none"
 
 
 def _forget_old(folder: Path) -> None:

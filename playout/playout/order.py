@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from typing import Annotated, NamedTuple
 
 import msgspec
 
-from playout.commands import Name, Scalar
+from playout.commands import KeptOfShow, Name, Scalar
+from playout.files import plain
 from upbeat.play.hand import Hand
 from upbeat.play.state import Place, Tonight
 
@@ -24,7 +26,8 @@ class LoadEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="load"):
 
     It stands by at ``entry``, or stopped at ``place``, with the mix by hand as in ``hand`` and the night
     as in ``tonight``. ``asked_at``: seconds since 1970.
-    ``recover``: it is what played before a crash.
+    ``recover``: it is what played before a crash. ``onto``: it takes the place of the show that it is, changed (rule P8);
+    ``kept``: what sounds on of shows before, known once it has begun; ``night``: the file of the night that it goes on.
     """
 
     generation: int
@@ -37,6 +40,15 @@ class LoadEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="load"):
     hand: Hand = Hand()
     tonight: Tonight = Tonight()
     recover: bool = False
+    onto: bool = False
+    kept: tuple[KeptOfShow, ...] = ()
+    night: str = ""
+
+    @property
+    def night_file(self) -> str:
+        """The file of its night: band and show are part of it, so that a page lists those of its band alone."""
+        at = time.strftime("%Y%m%d-%H%M%S", time.gmtime(self.asked_at))
+        return self.night or f"{at}-{self.generation}-{plain(self.band)}-{plain(self.show)}.jsonl"
 
 
 class BeginEntry(msgspec.Struct, frozen=True, tag_field="kind", tag="begin"):

@@ -16,9 +16,9 @@ from typing import Any
 import msgspec
 import zmq
 
-from playout import order, shared
+from playout import shared
 from playout.ahead import Ahead, NotReady
-from playout.catching_up import join, newest_base
+from playout.catching_up import Base, join, newest_base
 from playout.checkpoint import to_come_back_to
 from playout.client import EngineClient, EngineSilent
 from playout.duties import Duties, Publish
@@ -27,8 +27,9 @@ from playout.night_log import NightLog
 from playout.processes import Settings, hurry, is_ours, named, ordinary, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
+from upbeat.show.bounce import MEMORY_S
 
-FOLLOWER_WAITS_S = 0.05
+FOLLOWER_WAITS_S, REJOINS_S = 0.05, 0.1
 LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.1
 
 
@@ -61,7 +62,7 @@ def main(settings: Settings, index: int) -> None:
         try:
             render.run(stopping)
         except (Behind, NotReady):
-            pass  # too far back to go on: begin again from a base
+            time.sleep(REJOINS_S)  # too far back to go on: begin again from a base
         render.close()
 
 
@@ -71,12 +72,10 @@ class Render:
     def __init__(self, settings: Settings, memory: Shared, index: int, publish: Publish, wake: socket.socket) -> None:
         self.settings, self.memory, self.index, self._wake = settings, memory, index, wake
         self._loader = Loader(settings.folder, settings.words, lambda: memory.number(shared.OUTPUTS))
-        self._loads: dict[int, order.LoadEntry] = {}
         ahead = settings.ahead_ms * memory.sample_rate // 1000
-        self.ahead = Ahead(memory, index, ahead - ahead % shared.BLOCK, self._begin_loading)
+        self.ahead = Ahead(memory, index, ahead - ahead % shared.BLOCK, self._loader)
         log = NightLog(settings.folder, self._logged, self._unwritten)
         self.duties = Duties(memory, index, self.ahead, log, publish)
-        self.duties.loads = self._loads
         self._taps = -1
         self._first: bool | None = None
         memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
@@ -84,10 +83,6 @@ class Render:
         for number in (shared.JOINED, shared.READY, shared.HEAD):
             memory.set_own(index, number, 0)
         memory.set_own(index, shared.PID, os.getpid())
-
-    def _begin_loading(self, entry: order.LoadEntry) -> None:
-        self._loads[entry.generation] = entry
-        self._loader.begin(entry)
 
     def _logged(self, frame: int) -> None:
         self.memory.head[shared.LOGGED] = max(frame, self.memory.number(shared.LOGGED))
@@ -127,10 +122,8 @@ class Render:
 
     def _join(self) -> None:
         memory = self.memory
-        other = shared.RENDERERS - 1 - self.index
-        alone = not (memory.own(other, shared.JOINED) and is_ours(memory.own(other, shared.PID)))
         begun = memory.number(shared.COUNT)
-        base = newest_base(memory) if memory.number(shared.PLAYING) and not alone else None
+        alone, base = self._base_to_join()
         if base is None:
             join(self.ahead, None, None)
             if alone:
@@ -138,11 +131,26 @@ class Render:
                     target=come_back, args=(self.settings, memory, begun), name="come back", daemon=True
                 ).start()
             return
-        self._loads[base.load.generation] = base.load
+        self.ahead.loads[base.load.generation] = base.load
         loaded = self._loader.load(base.load)
         self.ahead.loaded[base.load.generation] = loaded
+        while (
+            base.load.onto and memory.number(shared.WRITTEN) * shared.BLOCK < base.frame + MEMORY_S * memory.sample_rate
+        ):
+            time.sleep(REJOINS_S)  # what was changed is made from there on: until then it would lack what rang before
         join(self.ahead, loaded, base)
         memory.set_own(self.index, shared.READY, base.load.generation)
+
+    def _base_to_join(self) -> tuple[bool, Base | None]:
+        """Whether no other renderer is there, and the base of the show that sounds, once the other has written it."""
+        memory = self.memory
+        other = shared.RENDERERS - 1 - self.index
+        while memory.own(other, shared.JOINED) and is_ours(memory.own(other, shared.PID)):
+            base = newest_base(memory)
+            if base is not None or not memory.number(shared.PLAYING):
+                return False, base if memory.number(shared.PLAYING) else None
+            time.sleep(REJOINS_S)
+        return True, None
 
     def _take_loaded(self) -> None:
         loaded = self._loader.take()
@@ -151,7 +159,7 @@ class Render:
         generation = loaded.entry.generation
         self.ahead.loaded[generation] = loaded
         self.duties.load_answer = _answer(loaded)
-        which = shared.READY if loaded.ready is not None else shared.REFUSED
+        which = shared.READY if loaded.show is not None else shared.REFUSED
         self.memory.set_own(self.index, which, generation)
 
     def _take_taps(self) -> None:
@@ -193,6 +201,7 @@ def come_back(settings: Settings, memory: Shared, begun: int) -> None:
         "place": at.place and asdict(at.place),
         "hand": list(at.hand),
         "tonight": msgspec.to_builtins(at.tonight),
+        "kept": msgspec.to_builtins(at.last.kept),
     }
     with EngineClient(settings.control, settings.state) as client:
         for _ in range(20):

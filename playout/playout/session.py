@@ -6,12 +6,15 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+import msgspec
 import numpy as np
 
+from playout.commands import KeptOfShow
+from playout.loading import Loaded
 from upbeat.audio.file_pcm import FilePcm, SilentPcm
 from upbeat.errors import Problem
 from upbeat.mix.moment import guide_peaks, stem_peaks
-from upbeat.mix.render import Saved
+from upbeat.mix.render import Renderer, Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance, passed
 from upbeat.play.events import Event
@@ -20,7 +23,7 @@ from upbeat.play.presses import Outcome, just_ended, press, reasons
 from upbeat.play.state import Music, State, Tonight, When
 from upbeat.play.view import Coming, coming, landings, run_at
 from upbeat.show.left import ShorterForm, after_s, own_left_s, shorter_forms
-from upbeat.show.ready import ReadyShow
+from upbeat.show.taking_in import gone_on
 
 METERED = 1024  # frames that a meter of a stem looks at
 
@@ -36,10 +39,13 @@ class Point:
 class Session:
     """One show from its beginning on. Its frames begin with it, at output frame ``origin``."""
 
-    def __init__(self, generation: int, show: str, band: str, ready: ReadyShow, origin: int):
-        self.generation, self.show, self.band, self.ready, self.origin = generation, show, band, ready, origin
+    def __init__(self, loaded: Loaded, origin: int, renderer: Renderer | None = None):
+        assert loaded.show is not None
+        ready = loaded.show.ready
+        self.loaded, self.ready, self.origin = loaded, ready, origin
+        self.generation, self.show, self.band = loaded.entry.generation, loaded.entry.show, loaded.entry.band
         self.state = State()
-        self.renderer = ready.renderer()
+        self.renderer = renderer or ready.renderer()
         self._places = [s.number - 1 for s in ready.show.routing.sockets]
         self._carrying = sorted({p.socket for p in ready.show.routing.patches})
         self._in_order = self._places == list(range(len(self._places)))
@@ -51,6 +57,24 @@ class Session:
         self._shorter: tuple[tuple[Tonight, int], list[ShorterForm]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
+
+    def taken_in(self, loaded: Loaded) -> Session:
+        """This show, changed, at the same frame (rule P8): what sounds goes on in it."""
+        assert self.loaded.show is not None
+        assert loaded.show is not None
+        before = self.loaded.entry
+        change = gone_on(self.loaded.show, self.state, loaded.show.own, str(before.generation))
+        show = change.show
+        folders = {**self.loaded.folders, **loaded.folders}
+        named = {id(ready): folder for folder, ready in folders.items()}
+        kept = [KeptOfShow(folder=named[id(k.ready)], entry=k.entry) for k in show.entries]
+        kept += [KeptOfShow(folder=named[id(k.ready)], sound=k.sound, rings_as=k.rings_as) for k in show.sounds]
+        entry = msgspec.structs.replace(loaded.entry, kept=tuple(kept), night=before.night_file)
+        used = {k.folder for k in kept} | {entry.folder}
+        whole = Loaded(entry, show, {f: r for f, r in folders.items() if f in used})
+        session = Session(whole, self.origin, change.renderer(self.renderer))
+        session.state = change.state
+        return session
 
     def render(self, frames: int) -> tuple[Span, np.ndarray]:
         """The next span and its sound, float32 (rows, frames)."""

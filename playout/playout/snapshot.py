@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any, Literal, NotRequired, TypedDict
 
 from playout.load import Load
@@ -11,8 +12,19 @@ from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow, away_now
 from upbeat.play.events import Event
 from upbeat.play.state import State, Status, When
-from upbeat.play.view import Coming, PartNow, Position, TonightNow, parts_now, position, tonight_now
+from upbeat.play.view import (
+    Coming,
+    LevelToKeep,
+    PartNow,
+    Position,
+    TonightNow,
+    levels_to_keep,
+    parts_now,
+    position,
+    tonight_now,
+)
 from upbeat.show.left import ShorterForm
+from upbeat.show.slot import spare_s
 
 
 class ProblemDict(TypedDict):
@@ -89,7 +101,8 @@ class EngineState(DeviceState):
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
-    device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once;
+    device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once, ``spare_s`` of its slot are left then;
+    ``to_keep``: levels by hand that songs could keep;
     ``shorter``: forms that would save some of them. ``elapsed_s``: since the song that plays began.
     """
 
@@ -117,6 +130,8 @@ class EngineState(DeviceState):
     unheard: list[int]
     tonight: TonightNow
     left_s: float
+    spare_s: float | None
+    to_keep: list[LevelToKeep]
     shorter: list[ShorterForm]
     elapsed_s: float
 
@@ -135,6 +150,8 @@ def engine_state(
     plan = session.ready.plan
     heard = max(0, min(heard, state.head))
     at = position(plan, state, heard)
+    left_s = session.left_s(state)
+    spare = spare_s(session.ready.show.slot, datetime.now(), left_s)
     unavailable, following = session.choices(state)
     stem_peak, guide_peak = session.peaks(state, heard, events)
     return {
@@ -162,8 +179,10 @@ def engine_state(
         "unheard": session.unheard(device["channels"]),
         "shorter": session.shorter(state),
         "elapsed_s": _elapsed_s(state, heard, plan.sample_rate),
-        "left_s": session.left_s(state),
-        "tonight": tonight_now(session.ready.plan, state.music),
+        "left_s": left_s,
+        "spare_s": None if spare is None else round(spare),
+        "to_keep": levels_to_keep(plan, state.hand),
+        "tonight": tonight_now(plan, state.music, at["entry"] if state.status != "standby" else state.music.entry),
         "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }
 

@@ -5,6 +5,7 @@ import os
 import random
 import signal
 import time
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -53,14 +54,14 @@ def playing(engine):
     return engine
 
 
-def compared(engine):
-    """(recorded, replayed) samples, from the beginning of the recording on."""
+def compared(engine, shown=None):
+    """(recorded, replayed) samples of the show in a folder, from the beginning of the recording on."""
     time.sleep(0.3)
     path = engine.finished_recording()
     recorded, _ = soundfile.read(path, dtype="float32", always_2d=True)
     # What was heard last is written down a moment later.
     time.sleep(0.3)
-    folder = engine.folder / "evening"
+    folder = Path(shown or engine.folder / "evening")
     ready = make_ready(read_document(folder), folder)
     blocks = []
     first = engine.recording["frame"]

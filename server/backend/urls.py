@@ -21,6 +21,7 @@ from songs.pages.seams import SeamsViewSet
 from songs.pages.sheet import SheetViewSet, UsualStemViewSet
 from songs.pages.song import SongViewSet
 from sounds.views import HandSoundViewSet
+from stage.changes import ChangesView
 from stage.interfaces import FedView, InterfacesView
 from stage.nights import NightsView, NightView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
@@ -75,6 +76,7 @@ urlpatterns = [
     path("api/sign-in-links/", SignInLinkView.as_view(), name="sign-in-links"),
     path("api/engine/", EngineView.as_view(), name="engine"),
     path("api/engine/show/", DescribedView.as_view(), name="described"),
+    path("api/engine/changes/", ChangesView.as_view(), name="changes"),
     path("api/engine/recording/", RecordingView.as_view(), name="recording"),
     path("api/interfaces/", InterfacesView.as_view(), name="interfaces"),
     path("api/interfaces/now/", FedView.as_view(), name="fed"),

@@ -43,25 +43,37 @@ async def press(name: str, args: dict[str, Any], by: str, made: float) -> dict[s
         socket.close()
 
 
-def load(folder: str, show: str, band: str) -> dict[str, Any]:
-    """Load a show of a band and wait until it stands by. Raises :class:`Refused`."""
+def load(folder: str, show: str, band: str, onto: bool = False) -> dict[str, Any]:
+    """Load a show of a band and wait until it stands by. Raises :class:`Refused`.
+
+    ``onto``: it is the loaded show, changed, and takes its place also while a song plays.
+    """
     with EngineClient(settings.ENGINE_CONTROL_PORT, settings.ENGINE_STATE_PORT) as client:
         try:
-            return _checked(client.load(folder, show, band=band))
+            return _checked(client.load(folder, show, band=band, onto=onto))
         except EngineSilent:
             raise refuse("engine-silent", _SILENT) from None
 
 
 def described(show: str, generation: int) -> dict[str, Any]:
     """What the engine holds, as it wrote it down when it made the show ready. Raises :class:`Refused`."""
+    return {"show": show, **_written_down(show, generation)["described"]}
+
+
+def loaded_folder(show: str, generation: int) -> Path:
+    """Where the show that the engine holds lies. Raises :class:`Refused`."""
+    return Path(_written_down(show, generation)["folder"])
+
+
+def _written_down(show: str, generation: int) -> dict[str, Any]:
     try:
         path = described_file(Path(settings.VAR) / "engine", generation)
         document: dict[str, Any] = json.loads(path.read_text())
     except (OSError, ValueError):
         document = {}
-    if document.get("show") != show:
+    if (document.get("show"), document.get("generation")) != (show, generation):
         raise refuse("engine-starting", "The show is just being taken to the stage: ask again in a moment.")
-    return {"show": show, **document["described"]}
+    return document
 
 
 def _checked(answer: dict[str, Any]) -> dict[str, Any]:

@@ -18,7 +18,8 @@ from rest_framework.views import APIView
 from api.typed import component
 from people.access import asking_band
 from people.models import Band
-from playout.night_log import FOLDER, KEPT_DAYS, plain
+from playout.files import plain
+from playout.night_log import FOLDER, KEPT_DAYS
 
 _NAME = re.compile(r"^[0-9]{8}-[0-9]{6}-[0-9]+-([0-9a-zA-Z]+)-[0-9a-zA-Z]+\.jsonl$")
 

@@ -129,9 +129,7 @@ class Renderer:
         self._delays = followed(self._delays, lines, round(RAMP_S * self.plan.sample_rate))
         self._pulled = before._pulled
 
-    def _mix_gone_on(
-        self, i: int, before: Renderer, old: np.ndarray, renamed: Mapping[str, str]
-    ) -> Ramped | None:
+    def _mix_gone_on(self, i: int, before: Renderer, old: np.ndarray, renamed: Mapping[str, str]) -> Ramped | None:
         mix, columns, were = before._mixes[i], self._sources[i].columns, before._sources[i].columns
         if mix is None:
             return None

@@ -127,9 +127,7 @@ def _music(places: _Places, music: Music) -> Music:
     tonight = _tonight(places, music)
     run, past = music.run and places.run(music.run), tuple(map(places.run, music.past))
     left = places.run(music.left) if music.left is not None and run is not None else None
-    changed = music._replace(
-        run=run, past=past, left=left, tonight=tonight, round=_round(places, music)
-    )
+    changed = music._replace(run=run, past=past, left=left, tonight=tonight, round=_round(places, music))
     if run is not None:
         return changed._replace(entry=run.entry)
     if music.place is not None:

@@ -7,9 +7,18 @@ from typing import TypedDict
 import numpy as np
 
 from upbeat.play.calls import called_step
-from upbeat.play.hand import Waiting
+from upbeat.play.hand import Hand, Waiting
 from upbeat.play.plan import EntryPlan, ShowPlan
-from upbeat.play.runs import following_entry, landing, round_line, seam_of, step_of, successor, tonights_order
+from upbeat.play.runs import (
+    as_listed,
+    following_entry,
+    landing,
+    round_line,
+    seam_of,
+    step_of,
+    successor,
+    tonights_order,
+)
 from upbeat.play.state import WHENS, Asked, Music, Run, State, When
 from upbeat.song.forms import EndingKind
 
@@ -82,9 +91,20 @@ class PartNow(TypedDict):
     waiting: WaitingNow | None
 
 
+class LevelToKeep(TypedDict):
+    """A level by hand of a stem, and the song's own level that it would become."""
+
+    song: str
+    title: str
+    stem: str
+    name: str
+    db: float
+    becomes: float
+
+
 class TonightNow(TypedDict):
     """What is other than prepared tonight. ``order``: every entry, in the order they are to be played; ``played``: those
-    that have begun; ``following``: the one that comes after the present one, None after the last.
+    that have begun; ``now``: the one that is heard, or stands by; ``following``: the one that comes after it, None after the last.
     """
 
     endings: list[EndingNow]
@@ -92,6 +112,7 @@ class TonightNow(TypedDict):
     after: AfterNow | None
     played: list[int]
     following: int | None
+    now: int
     rehearsal: bool
     round: RoundNow | None
 
@@ -190,8 +211,8 @@ def landings(plan: ShowPlan, state: State) -> dict[When, int]:
     return {when: landing(plan, run, when, state.head, half)[1] for when in WHENS}
 
 
-def tonight_now(plan: ShowPlan, music: Music) -> TonightNow:
-    """What was changed on the spot, for pages."""
+def tonight_now(plan: ShowPlan, music: Music, entry: int) -> TonightNow:
+    """What was changed on the spot, for pages. ``entry``: the one that is heard, or stands by."""
     after = music.tonight.after
     following = following_entry(plan, music, music.entry) if plan.entries else None
     return TonightNow(
@@ -203,6 +224,7 @@ def tonight_now(plan: ShowPlan, music: Music) -> TonightNow:
         after=None if after is None else AfterNow(entry=after.entry, straight_on=after.straight_on),
         played=list(music.tonight.played),
         following=None if following is None else following.entry,
+        now=as_listed(plan, music, entry) if plan.entries else 0,
         rehearsal=music.tonight.rehearsal,
         round=None if music.round is None else RoundNow(first=music.round.first, last=music.round.last),
     )
@@ -226,3 +248,16 @@ def _waiting_now(plan: ShowPlan, state: State, waiting: Waiting) -> WaitingNow:
         run = run_at(music, waiting.frame)
         bar = bar if run is None else plan.entries[run.entry].bar_at(run.src(waiting.frame))
     return WaitingNow(on=waiting.on, bar=bar)
+
+
+def levels_to_keep(plan: ShowPlan, hand: Hand) -> list[LevelToKeep]:
+    """The stems of a show whose level by hand is other than the prepared one, each once."""
+    songs = {e.song.id: e.song for e in plan.entries if not e.kept}
+    return [
+        LevelToKeep(
+            song=song.id, title=song.title, stem=stem.id, name=stem.name, db=db, becomes=round(stem.gain_db + db, 2)
+        )
+        for song in songs.values()
+        for stem in song.stems
+        if (db := hand.part(f"stem:{stem.id}").db)
+    ]

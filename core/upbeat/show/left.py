@@ -6,7 +6,15 @@ from typing import TypedDict
 
 from upbeat.play.compile import count_in_beats
 from upbeat.play.plan import EntryPlan, ShowPlan
-from upbeat.play.runs import coming_step, ending_of, following_entry, link_after, place_in_order, seam_of, tonights_order
+from upbeat.play.runs import (
+    coming_step,
+    ending_of,
+    following_entry,
+    link_after,
+    place_in_order,
+    seam_of,
+    tonights_order,
+)
 from upbeat.play.state import Music, State
 from upbeat.show.running import Lasting, running_times
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import json
+from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
@@ -18,7 +19,9 @@ from upbeat.play.hand import Hand
 from upbeat.play.presses import press
 from upbeat.play.state import Place, State, Tonight, standing_by, stopped_at
 from upbeat.show.bounce import BLOCK
-from upbeat.show.ready import ReadyShow
+from upbeat.show.bundle import read_document
+from upbeat.show.ready import ReadyShow, make_ready
+from upbeat.show.taking_in import Change, ChangedShow, gone_on
 
 VERSION = 1
 TAIL_S = 2.0  # rendered after the last line of a log
@@ -37,12 +40,21 @@ class LoggedPress(msgspec.Struct, frozen=True):
     accepted: bool | None = None
 
 
+class LoggedChange(msgspec.Struct, frozen=True):
+    """Entry ``n`` of the log: changes taken in at frame ``frame`` of the show, which lie in ``folder``."""
+
+    n: int
+    frame: int
+    folder: str
+
+
 @dataclass(frozen=True)
 class Night:
-    """A night log: how the show stood when it began, its presses, the frame of its last line, and every line."""
+    """A night log: how the show stood when it began, its presses and changes, the frame of its last line, every line."""
 
     start: State
     presses: tuple[LoggedPress, ...]
+    changes: tuple[LoggedChange, ...]
     end: int
     lines: tuple[dict[str, Any], ...]
 
@@ -66,13 +78,15 @@ def read_night(path: Path) -> Night:
         # A renderer that was held up may have written a press that the other one wrote as well.
         found = (msgspec.convert(line, LoggedPress) for line in lines if line.get("kind") == "press")
         presses = sorted({p.n: p for p in found}.values(), key=lambda p: p.n)
+        found_changes = (msgspec.convert(line, LoggedChange) for line in lines if line.get("kind") == "taken_in")
+        changes = {c.n: c for c in found_changes}.values()
         start = _start(lines[0])
     except (msgspec.ValidationError, TypeError, ValueError):
         raise refuse(
             "log-format", f"{path.name} has a line that no night log has: it cannot be played again."
         ) from None
     end = max((int(line["frame"]) for line in lines[1:] if isinstance(line.get("frame"), int)), default=0)
-    return Night(start, tuple(presses), end, tuple(lines))
+    return Night(start, tuple(presses), tuple(changes), end, tuple(lines))
 
 
 def _json(text: str) -> Any:
@@ -90,22 +104,45 @@ def _start(head: dict[str, Any]) -> State:
     return standing_by(int(head.get("entry", 0)), hand, tonight)
 
 
-def spans_of(ready: ReadyShow, night: Night, frames: int, events: list[dict[str, Any]]) -> Iterator[Span]:
-    """The spans of a night up to frame ``frames``; adds what happens in them to ``events``."""
-    plan, state = ready.plan, night.start
-    presses = list(night.presses)
+def show_in(folder: str) -> ReadyShow:
+    """The show that changes were taken in from, if it is still there. Raises :class:`Refused`."""
+    if not Path(folder).is_dir():
+        raise refuse(
+            "log-changed", "Changes were taken in that night, and are not there any more: play it where it was."
+        )
+    return make_ready(read_document(Path(folder)), Path(folder))
+
+
+class Played(NamedTuple):
+    """A span, the show that it is of, and the changes that were taken in where it begins."""
+
+    ready: ReadyShow
+    changes: tuple[Change, ...]
+    span: Span
+
+
+def spans_of(ready: ReadyShow, night: Night, frames: int, events: list[dict[str, Any]]) -> Iterator[Played]:
+    """The spans of a night up to frame ``frames``; adds what happens in them to ``events``. Raises :class:`Refused`."""
+    show, state = ChangedShow(ready), night.start
+    logged: list[LoggedPress | LoggedChange] = [*night.presses, *night.changes]
+    entries = deque(sorted(logged, key=lambda e: e.n))
     while state.head < frames:
-        while presses and presses[0].frame <= state.head:
-            one = presses.pop(0)
-            state, outcome = press(plan, state, one.press, one.args, one.heard)
+        changes: list[Change] = []
+        while entries and entries[0].frame <= state.head:
+            one = entries.popleft()
+            if isinstance(one, LoggedChange):
+                changes.append(gone_on(show, state, show_in(one.folder), str(one.n)))
+                show, state = changes[-1].show, changes[-1].state
+                continue
+            state, outcome = press(show.ready.plan, state, one.press, one.args, one.heard)
             events.append(
                 {"kind": "press", **one.args, "frame": one.frame, "press": one.press, "accepted": outcome.accepted}
                 | {"at_entry": state.music.entry, "at_bar": outcome.bar}
             )
-        until = min(frames, state.head + BLOCK, presses[0].frame if presses else frames)
-        state, span = advance(plan, state, until - state.head)
+        until = min(frames, state.head + BLOCK, entries[0].frame if entries else frames)
+        state, span = advance(show.ready.plan, state, until - state.head)
         events += [record(e) for e in span.events]
-        yield span
+        yield Played(show.ready, tuple(changes), span)
 
 
 def replay(
@@ -115,7 +152,9 @@ def replay(
     length = night.end + round(TAIL_S * ready.plan.sample_rate) if frames is None else frames
     renderer = ready.renderer()
     events: list[dict[str, Any]] = []
-    for span in spans_of(ready, night, length, events):
+    for _, changes, span in spans_of(ready, night, length, events):
+        for change in changes:
+            renderer = change.renderer(renderer)
         out = np.empty((renderer.rows, span.end - span.start), dtype=np.float32)
         renderer.render(span, out)
         sink(out)

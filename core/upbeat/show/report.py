@@ -8,6 +8,7 @@ from upbeat.play.hand import Hand, HandChange
 from upbeat.play.plan import ShowPlan
 from upbeat.show.ready import ReadyShow
 from upbeat.show.replay import Night, spans_of
+from upbeat.song.song import Song
 
 
 class PassPlayed(TypedDict):
@@ -29,7 +30,7 @@ class LevelChanged(TypedDict):
 
 
 class EntryPlayed(TypedDict):
-    """One time an entry was played. Seconds count from the beginning of the show."""
+    """One time entry ``entry`` was played; 0 where it was taken out of the setlist meanwhile. Seconds count from the beginning of the show."""
 
     entry: int
     title: str
@@ -45,20 +46,25 @@ class EntryPlayed(TypedDict):
 def report(ready: ReadyShow, night: Night) -> list[EntryPlayed]:
     """The entries in the order they were played, as the core plays the log again on paper."""
     events: list[dict[str, Any]] = []
-    hands = [
-        (change.frame, change.hand)
-        for span in spans_of(ready, night, night.end + 1, events)
-        for change in (HandChange(span.start, span.hand), *span.changes)
-    ]
+    hands: list[tuple[int, Hand]] = []
+    shows = [(0, ready)]
+    for part in spans_of(ready, night, night.end + 1, events):
+        hands += [(c.frame, c.hand) for c in (HandChange(part.span.start, part.span.hand), *part.span.changes)]
+        if part.changes:
+            shows.append((part.span.start, part.ready))
     rate = ready.plan.sample_rate
     played: list[EntryPlayed] = []
-    last: tuple[int, int, int, int] | None = None
+    songs: list[Song] = []
+    last: tuple[str, int, int, int] | None = None
     for event in sorted(events, key=lambda e: e["frame"]):
         if event["kind"] == "bar":
-            now = (event["entry"], event["step"], event["round"], event["bar"])
-            entry = ready.plan.entries[event["entry"]]
+            plan = _plan_at(shows, event["frame"])
+            entry = plan.entries[event["entry"]]
+            # Its id is the same whatever was taken in meanwhile.
+            now = (entry.id, event["step"], event["round"], event["bar"])
             if last is None or last[0] != now[0]:
-                played.append(_begun(ready.plan.own(event["entry"]), entry.title, event["frame"] / rate))
+                played.append(_begun(plan, event["entry"], event["frame"] / rate))
+                songs.append(entry.song)
             one = played[-1]
             if last is None or last[:3] != now[:3] or event["bar"] != last[3] + 1 or not one["passes"]:
                 step = entry.steps[event["step"]]
@@ -82,19 +88,24 @@ def report(ready: ReadyShow, night: Night) -> list[EntryPlayed]:
                 last = None
         elif event["kind"] == "press" and event["press"] == "mark" and played:
             played[-1]["marks"].append({"s": round(event["frame"] / rate, 3), "bar": event["at_bar"]})
-    for one in played:
-        one["levels_changed"] = _levels(ready.plan, one, hands, rate)
+    for one, song in zip(played, songs, strict=True):
+        end = round(one["ended_s"] * rate)
+        one["levels_changed"] = _levels(_plan_at(shows, end - 1), song, hands, end)
     for line in night.lines:
         if line.get("kind") == "dropout":
             _add_dropouts(played, line, rate)
     return played
 
 
-def _levels(plan: ShowPlan, one: EntryPlayed, hands: list[tuple[int, Hand]], rate: int) -> list[LevelChanged]:
-    """What was other than prepared at the end of an entry, of its own parts."""
-    end = round(one["ended_s"] * rate)
+def _plan_at(shows: list[tuple[int, ReadyShow]], frame: int) -> ShowPlan:
+    """The plan of the show that is played at a frame."""
+    return next(ready.plan for first, ready in reversed(shows) if first <= frame)
+
+
+def _levels(plan: ShowPlan, song: Song, hands: list[tuple[int, Hand]], end: int) -> list[LevelChanged]:
+    """What was other than prepared at output frame ``end``, of a song's own parts."""
     hand = next((hand for frame, hand in reversed(hands) if frame < end), Hand())
-    own = {f"stem:{s.id}" for s in plan.entries[one["entry"] - 1].song.stems}
+    own = {f"stem:{s.id}" for s in song.stems}
     return [
         LevelChanged(part=p.part, name=plan.parts[p.part], db=p.db, on=p.on)
         for p in hand.parts
@@ -102,10 +113,11 @@ def _levels(plan: ShowPlan, one: EntryPlayed, hands: list[tuple[int, Hand]], rat
     ]
 
 
-def _begun(entry: int, title: str, started_s: float) -> EntryPlayed:
+def _begun(plan: ShowPlan, entry: int, started_s: float) -> EntryPlayed:
+    own = plan.own(entry)
     return EntryPlayed(
-        entry=entry + 1,
-        title=title,
+        entry=own + 1 if own in plan.listed else 0,
+        title=plan.entries[entry].title,
         started_s=started_s,
         ended_s=started_s,
         passes=[],

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -34,39 +35,93 @@ class KeptSound:
     rings_as: str
 
 
-def with_what_sounds(
-    ready: ReadyShow, entries: Sequence[KeptEntry], sounds: Sequence[KeptSound] = ()
-) -> ReadyShow:
-    """A changed show with entries of shows before behind its own, with the levels that they have in it."""
-    plan = with_kept(ready.plan, [k.ready.plan.entries[k.entry] for k in entries])
-    before = [k.ready for k in (*entries, *sounds)]
-    words = {text: length for one in before for text, length in one.plan.words.items()}
-    spoken = {text: sound for one in before for text, sound in one.audio.words.items()}
-    own = len(ready.plan.entries)
-    audio = tuple(_levelled(k, made, ready) for k, made in zip(entries, plan.entries[own:], strict=True))
-    ringing = tuple((_renamed(k), _pcm(k.ready, k.sound)) for k in sounds)
-    rings = {k.rings_as: replace(k.ready.plan.hand_sounds[k.sound], of=k.sound) for k in sounds}
-    return ReadyShow(
-        ready.show,
-        replace(
-            plan, words={**words, **ready.plan.words}, hand_sounds={**ready.plan.hand_sounds, **rings}
-        ),
-        ShowAudio(
-            (*ready.audio.entries, *audio), {**spoken, **ready.audio.words}, (*ready.audio.hand_sounds, *ringing)
-        ),
+@dataclass(frozen=True)
+class ChangedShow:
+    """A show, ``own``, and what sounds on in it of shows before."""
+
+    own: ReadyShow
+    entries: tuple[KeptEntry, ...] = ()
+    sounds: tuple[KeptSound, ...] = ()
+
+    @cached_property
+    def ready(self) -> ReadyShow:
+        """The show with entries of shows before behind its own, with the levels that they have in it."""
+        if not self.entries and not self.sounds:
+            return self.own
+        ready = self.own
+        plan = with_kept(ready.plan, [k.ready.plan.entries[k.entry] for k in self.entries])
+        before = [*(k.ready for k in self.entries), *(k.ready for k in self.sounds)]
+        lengths = {text: length for one in before for text, length in one.plan.words.items()}
+        words = {text: sound for one in before for text, sound in one.audio.words.items()}
+        kept = plan.entries[len(ready.plan.entries) :]
+        audio = tuple(_levelled(k, made, ready) for k, made in zip(self.entries, kept, strict=True))
+        rings = {k.rings_as: replace(k.ready.plan.hand_sounds[k.sound], of=k.sound) for k in self.sounds}
+        ringing = tuple(_renamed(k) for k in self.sounds)
+        sounds = (*ready.audio.hand_sounds, *ringing)
+        return ReadyShow(
+            ready.show,
+            replace(plan, words=lengths | dict(ready.plan.words), hand_sounds={**ready.plan.hand_sounds, **rings}),
+            ShowAudio((*ready.audio.entries, *audio), words | dict(ready.audio.words), sounds),
+        )
+
+    def entry(self, index: int) -> KeptEntry:
+        """Where an entry of it comes from."""
+        own = len(self.own.plan.entries)
+        return KeptEntry(self.own, index) if index < own else self.entries[index - own]
+
+
+@dataclass(frozen=True)
+class Change:
+    """A show in the place of another: ``show`` and ``state`` to go on with.
+
+    ``sounding``: the entries of the show before that sound on, with their place; ``renamed``: its sounds by hand that
+    ring on, with the name they have.
+    """
+
+    show: ChangedShow
+    state: State
+    sounding: Mapping[int, int]
+    renamed: Mapping[str, str]
+
+    def renderer(self, before: Renderer) -> Renderer:
+        """The renderer to go on with."""
+        made = self.show.ready.renderer()
+        made.set_taps(before.taps)
+        columns = {f"sound:{was}": f"sound:{rings_as}" for was, rings_as in self.renamed.items()}
+        made.go_on_from(before, self.sounding, columns)
+        return made
+
+
+def gone_on(before: ChangedShow, state: State, now: ReadyShow, mark: str) -> Change:
+    """The show ``now`` in the place of another. ``mark``: tells what rings on of the show before from all else."""
+    used = sounding(state)
+    kept = {k.rings_as: k for k in before.sounds}
+    renamed = {i: f"{i}~{mark}" for i in sounds_on(state, before.ready, now) if i not in kept}
+    sounds = [k for i, k in kept.items() if any(s.sound == i for s in state.shots)]
+    sounds += [KeptSound(before.own, was, rings_as) for was, rings_as in renamed.items()]
+    show = ChangedShow(now, tuple(before.entry(e) for e in used), tuple(sounds))
+    changed = taken_in(
+        before.ready.plan,
+        show.ready.plan,
+        state,
+        relevelled=relevelled(before.own.show, now.show),
+        renamed_sounds=renamed,
     )
+    first = len(now.plan.entries)
+    return Change(show, changed, {e: first + i for i, e in enumerate(used)}, renamed)
 
 
 def _levelled(kept: KeptEntry, plan: EntryPlan, ready: ReadyShow) -> EntryAudio:
+    """The sound of an entry that was kept, with the levels of its plan."""
     audio = kept.ready.audio.entries[kept.entry]
     stems = tuple(replace(s, stem=own) for s, own in zip(audio.stems, plan.song.stems, strict=True))
     click = audio.click_gain if plan.of is None else ready.audio.entries[plan.of].click_gain
     return replace(audio, stems=stems, click_gain=click)
 
 
-def _renamed(kept: KeptSound) -> HandSound:
-    sound = next(s for s, _ in kept.ready.audio.hand_sounds if s.id == kept.sound)
-    return replace(sound, id=kept.rings_as)
+def _renamed(kept: KeptSound) -> tuple[HandSound, np.ndarray]:
+    sound, pcm = next(one for one in kept.ready.audio.hand_sounds if one[0].id == kept.sound)
+    return replace(sound, id=kept.rings_as), pcm
 
 
 def _pcm(ready: ReadyShow, sound: str) -> np.ndarray | None:
@@ -90,25 +145,3 @@ def relevelled(before: Show, now: Show) -> frozenset[str]:
     was = stems | feeds
     changed = {f"stem:{s.id}" for g in now.songs.values() for s in g.stems if was.get(f"stem:{s.id}") != s.gain_db}
     return frozenset(changed | {f"feed:{f.id}" for f in now.routing.feeds if was.get(f"feed:{f.id}") != f.gain_db})
-
-
-def gone_on(
-    before: ReadyShow, renderer: Renderer, state: State, ready: ReadyShow, sounds: Sequence[KeptSound] = ()
-) -> tuple[State, Renderer]:
-    """State and renderer of ``ready``, which :func:`with_what_sounds` made of what sounds in ``state``, to go on with."""
-    used = sounding(state)
-    first = len(ready.plan.entries) - len(used)
-    made = ready.renderer()
-    made.set_taps(renderer.taps)
-    # What rang under its other name before keeps it.
-    names = {k.sound: k.rings_as for k in sounds if k.rings_as not in before.plan.hand_sounds}
-    columns = {f"sound:{was}": f"sound:{rings_as}" for was, rings_as in names.items()}
-    made.go_on_from(renderer, {e: first + i for i, e in enumerate(used)}, columns)
-    changed = taken_in(
-        before.plan,
-        ready.plan,
-        state,
-        relevelled=relevelled(before.show, ready.show),
-        renamed_sounds=names,
-    )
-    return changed, made

@@ -23,6 +23,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engine/changes/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What differs between the show as it is loaded and as it is now. */
+        get: operations["engine_changes_retrieve"];
+        put?: never;
+        /**
+         * @description Take the changes in: what sounds goes on as it is, all else is as it is now.
+         *
+         *     Refused where they break a rule; the show then goes on as it was.
+         */
+        post: operations["engine_changes_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engine/recording/": {
         parameters: {
             query?: never;
@@ -1345,6 +1367,11 @@ export interface components {
             stem: string;
             section: string;
         };
+        /** @description problems: why they cannot be taken in. */
+        Changes: {
+            changes: components["schemas"]["Difference"][];
+            problems: components["schemas"]["ProblemDict"][];
+        };
         Chart: {
             bars: components["schemas"]["Bar"][];
             calls: components["schemas"]["Call"][];
@@ -1535,6 +1562,15 @@ export interface components {
             sockets: components["schemas"]["SocketDescription"][];
             title: string;
         };
+        /** @description Of a song (by its title) or of the show: name says of what in it. was and now: levels in dB, or names. waits: it is of the song that sounds, and comes once that is over. */
+        Difference: {
+            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "notes" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "entry_added" | "entry_gone" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
+            name: string;
+            now: (number | string) | null;
+            song: string;
+            waits: boolean;
+            was: (number | string) | null;
+        };
         /** @description The bars after a section become it once more, with its chords. */
         DuplicateSectionEdit: {
             /**
@@ -1643,7 +1679,7 @@ export interface components {
             readonly forms: components["schemas"]["Choice"][];
             readonly problem: string | null;
         };
-        /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. of: the entry it is another form of. */
+        /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. of: the entry it is another form of. kept: it sounds on as it was before changes were taken in; of is what it is now. */
         EntryDescription: {
             bars: number;
             bpm: number;
@@ -1651,6 +1687,7 @@ export interface components {
             fallback: boolean;
             form: string;
             id: string;
+            kept: boolean;
             key: string;
             link: components["schemas"]["LinkDescription"];
             meter: string;
@@ -2110,6 +2147,15 @@ export interface components {
              */
             press: "level";
             args?: components["schemas"]["PartLevel"];
+        };
+        /** @description A level by hand of a stem, and the song's own level that it would become. */
+        LevelToKeep: {
+            becomes: number;
+            db: number;
+            name: string;
+            song: string;
+            stem: string;
+            title: string;
         };
         /** @description ``guests``: player to the name of the one who stands in; only for players who are away. */
         LineUp: {
@@ -3558,11 +3604,13 @@ export interface components {
             shorter: components["schemas"]["ShorterForm"][];
             show: string | null;
             show_title: string;
+            spare_s: number | null;
             /** @enum {unknown} */
             status: "count_in" | "finished" | "playing" | "standby" | "stopped";
             stem_peak: number[];
             stems: components["schemas"]["StemNow"][];
             taps: string[];
+            to_keep: components["schemas"]["LevelToKeep"][];
             tonight: components["schemas"]["TonightNow"];
             unavailable: {
                 [key: string]: components["schemas"]["ProblemDict"];
@@ -3809,11 +3857,12 @@ export interface components {
             looks: components["schemas"]["Look"][];
             empty: components["schemas"]["CellPlace"][];
         };
-        /** @description What is other than prepared tonight. order: every entry, in the order they are to be played; played: those that have begun; following: the one that comes after the present one, None after the last. */
+        /** @description What is other than prepared tonight. order: every entry, in the order they are to be played; played: those that have begun; now: the one that is heard, or stands by; following: the one that comes after it, None after the last. */
         TonightNow: {
             after: components["schemas"]["AfterNow"] | null;
             endings: components["schemas"]["EndingNow"][];
             following: number | null;
+            now: number;
             order: number[];
             played: number[];
             rehearsal: boolean;
@@ -3999,6 +4048,43 @@ export interface operations {
         };
     };
     engine_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    engine_changes_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+        };
+    };
+    engine_changes_create: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,0 +1,26 @@
+"""Whether a show keeps within its slot."""
+
+from __future__ import annotations
+
+from datetime import datetime, time, timedelta
+
+from upbeat.show.document import Slot
+
+_HALF_A_DAY = timedelta(hours=12)
+
+
+def spare_s(slot: Slot | None, now: datetime, left_s: float) -> float | None:
+    """Seconds that a show is expected to end before its slot is over (below 0: after it); None where it has none.
+
+    ``left_s``: seconds that it still lasts. Before its time it has the whole slot.
+    """
+    if slot is None or slot.starts_at is None:
+        return None
+    start = datetime.combine(now.date(), time.fromisoformat(slot.starts_at))
+    # A show that begins late in the evening ends tomorrow: the nearest such time of day is meant.
+    if start - now > _HALF_A_DAY:
+        start -= timedelta(days=1)
+    elif now - start > _HALF_A_DAY:
+        start += timedelta(days=1)
+    end = start + timedelta(minutes=slot.minutes)
+    return (end - max(now, start)).total_seconds() - left_s
