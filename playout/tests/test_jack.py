@@ -13,9 +13,12 @@ import pytest
 from material import RATE, show, song, write_wav
 from process import Running
 
+from playout.loading import Loaded
+from playout.order import LoadEntry
 from playout.session import Session
 from upbeat.show.document import read_show
 from upbeat.show.ready import make_ready
+from upbeat.show.taking_in import ChangedShow
 
 TAKES = 3
 NAME = f"upbeat-test-{os.getpid()}"
@@ -99,7 +102,8 @@ def test_what_leaves_the_interface_is_what_the_core_renders_frame_for_frame(tmp_
     document["patch"].append({"feed": "click", "side": "mono", "socket": 8})
     (tmp_path / "evening").mkdir()
     write_wav(tmp_path / "evening" / "n.wav", noise)
-    session = Session(1, "evening", "", make_ready(read_show(document), tmp_path / "evening"), 0)
+    ready = make_ready(read_show(document), tmp_path / "evening")
+    session = Session(Loaded(LoadEntry(1, "evening", "evening"), ChangedShow(ready)), 0)
     session.press("go", {}, 0)
     # Longer than any take below.
     ours = np.concatenate([session.on_sockets(session.render(RATE)[1]) for _ in range(9)], axis=1)

@@ -3,6 +3,7 @@ import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } 
 import { api, Refused } from "./client";
 import { conflicts } from "./conflicts";
 import type {
+  Changes,
   Chart,
   ClickPage,
   Compared,
@@ -61,6 +62,14 @@ export const useSetlists = () => useQuery({ queryKey: ["setlists"], queryFn: () 
 export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<Rig[]>("rigs/") });
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });
 export const useNights = () => useQuery({ queryKey: ["nights"], queryFn: () => api<Nights>("nights/") });
+/** What was edited since the show was loaded, as load `loads`. */
+export const useChanges = (loads: number) =>
+  useQuery({
+    queryKey: ["changes", loads],
+    queryFn: () => api<Changes>("engine/changes/"),
+    refetchInterval: 15_000,
+    retry: false,
+  });
 export const useInterfaces = () =>
   useQuery({ queryKey: ["interfaces"], queryFn: () => api<Interfaces>("interfaces/") });
 export const useFed = () =>

@@ -139,7 +139,7 @@ function Near(props: MiddleProps) {
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-[9px] overflow-auto pt-[10px] pb-1 *:flex-none">
       {parts ? <Here entry={entry} state={state} /> : <Now entry={entry} state={state} />}
-      <KeepLevels show={show} state={state} />
+      <KeepLevels state={state} />
       <div className="grid grid-cols-[minmax(0,1fr)_auto] gap-2">
         <NextUp entry={entry} entries={show.entries} state={state} said={stage.said} when={when} press={stage.press} />
         <StageButton className="btn min-h-[56px]! flex-col! gap-0! px-3!" pressed={parts} onPress={toggleParts}>

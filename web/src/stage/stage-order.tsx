@@ -149,8 +149,7 @@ function Title({ entry, index, place, state, press }: Omit<RowProps, "last">) {
 }
 
 /** Whether an entry is the one that plays, was stopped or stands by. */
-const isNow = (index: number, state: Playing): boolean =>
-  index === (isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry);
+const isNow = (index: number, state: Playing): boolean => index === state.tonight.now;
 
 /** What follows an entry: its link, or for the one that plays what was asked for tonight. */
 const linkOf = (entry: EntryShown, now: boolean, { tonight: { after } }: Playing): EntryShown["link"]["kind"] =>

@@ -2,17 +2,16 @@ import { type ReactNode, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
-import type { Described } from "@/api/types";
 import { clock } from "@/lib/format";
 import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
 
+import { ChangesButton } from "./changes";
 import { EngineFacts } from "./engine-facts";
-import { isMoving, isPlaying } from "./engine-state";
+import { isMoving, isPlaying, type Playing } from "./engine-state";
 import { LoadWord } from "./load-word";
 import { NoShow } from "./no-show";
 import { Running } from "./running";
-import { toSpare } from "./slot";
 import { StageMenu } from "./stage-menu";
 import { useLight } from "./use-light";
 import { useStage } from "./use-stage";
@@ -77,11 +76,12 @@ function Head({ band, stage, light, setLight }: HeadProps) {
       <span className="grow" />
       {isPlaying(state) && !stage.lost && (
         <>
+          <ChangesButton show={stage.show} state={state} />
           <EngineFacts state={state} />
           {state.load && <LoadWord load={state.load} />}
         </>
       )}
-      <Clock left={isPlaying(state) && !stage.lost ? state.left_s : null} slot={stage.show?.slot ?? null} />
+      <Clock state={isPlaying(state) && !stage.lost ? state : null} />
       <StageMenu
         loaded={isPlaying(state) && !isMoving(state) && !stage.lost}
         rehearsal={isPlaying(state) && state.tonight.rehearsal}
@@ -122,14 +122,15 @@ function AsItWas({ since, children }: { since: Date; children: ReactNode }) {
 }
 
 /** The time of day, and when the show will be over if every go comes at once. */
-function Clock({ left, slot }: { left: number | null; slot: Described["slot"] }) {
+function Clock({ state }: { state: Playing | null }) {
   const { t } = useTranslation();
   const [now, setNow] = useState(() => new Date());
   useEffect(() => {
     const timer = setInterval(() => setNow(new Date()), 500);
     return () => clearInterval(timer);
   }, []);
-  const spare = left ? toSpare(slot, now, left) : null;
+  const left = state?.left_s;
+  const spare = !state || state.spare_s === null ? null : Math.round(state.spare_s / 60);
   const ends = left ? clock(new Date(now.getTime() + 1000 * left)).slice(0, 5) : null;
   return (
     <>

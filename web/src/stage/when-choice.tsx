@@ -1,6 +1,6 @@
-import { ToggleGroup } from "radix-ui";
 import { useTranslation } from "react-i18next";
 
+import { Choices } from "./choices";
 import { type Playing, type When, WHENS } from "./engine-state";
 
 /** When a tapped section comes, and at which bar that would be now. */
@@ -16,24 +16,9 @@ export function WhenChoice({ when, setWhen, state }: { when: When; setWhen: (whe
           {away === null ? "" : t("stage.landing", { bar, count: away })}
         </span>
       </p>
-      <ToggleGroup.Root
-        type="single"
-        value={when}
-        onValueChange={(v) => v && setWhen(v as When)}
-        aria-labelledby="when-label"
-        className="grid grid-cols-5 gap-[6px]"
-      >
-        {WHENS.map((w) => (
-          <ToggleGroup.Item
-            key={w}
-            value={w}
-            onMouseDown={(e) => e.preventDefault()}
-            className="btn min-h-[56px]! px-3 text-[14px] font-semibold!"
-          >
-            {t(`stage.when.${w}`)}
-          </ToggleGroup.Item>
-        ))}
-      </ToggleGroup.Root>
+      <Choices labelledBy="when-label" value={when} set={setWhen} className="grid grid-cols-5">
+        {WHENS.map((w) => ({ value: w, words: t(`stage.when.${w}`) }))}
+      </Choices>
     </div>
   );
 }

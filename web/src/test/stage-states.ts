@@ -15,6 +15,7 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
   link: { kind: "wait", seconds: 0 },
   fallback: true,
   of: null,
+  kept: false,
   chords: [
     { bar: 5, text: "Bb D7" },
     { bar: 9, text: "F#m" },
@@ -112,6 +113,7 @@ export const tonight: Playing["tonight"] = {
   after: null,
   played: [0],
   following: 1,
+  now: 0,
   rehearsal: false,
   round: null,
 };
@@ -137,6 +139,8 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   away: [],
   tonight,
   left_s: 600,
+  spare_s: null,
+  to_keep: [],
   shorter: [],
   elapsed_s: 12,
   load: null,

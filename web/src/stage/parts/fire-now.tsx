@@ -1,10 +1,10 @@
-import { ToggleGroup } from "radix-ui";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Press, PressArgs } from "@/api/edits";
 import type { Described, EntryShown } from "@/api/types";
 
+import { Choices } from "../choices";
 import type { Playing } from "../engine-state";
 import { StageButton } from "../stage-button";
 
@@ -32,24 +32,9 @@ export function FireNow({ show, entry, state, press }: Props) {
       <h2 id="fire-now" className="small mb-1 font-semibold!">
         {t("stage.sounds.title")}
       </h2>
-      <ToggleGroup.Root
-        type="single"
-        value={when}
-        onValueChange={(w) => w && setWhen(w as FireWhen)}
-        aria-labelledby="fire-now"
-        className="mb-2 grid grid-cols-3 gap-[6px]"
-      >
-        {WHENS.map((w) => (
-          <ToggleGroup.Item
-            key={w}
-            value={w}
-            onMouseDown={(e) => e.preventDefault()}
-            className="btn min-h-[56px]! px-1! text-[13px]"
-          >
-            {t(`stage.sounds.when.${w}`)}
-          </ToggleGroup.Item>
-        ))}
-      </ToggleGroup.Root>
+      <Choices labelledBy="fire-now" value={when} set={setWhen} className="mb-2 grid grid-cols-3">
+        {WHENS.map((w) => ({ value: w, words: t(`stage.sounds.when.${w}`) }))}
+      </Choices>
       <div className="grid grid-cols-2 gap-2">
         {sounds.map((sound) => (
           <Fire

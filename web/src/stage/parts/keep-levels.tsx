@@ -2,44 +2,23 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
-import type { Described, Song } from "@/api/types";
+import type { Song } from "@/api/types";
 import { signed } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
 
 import { isMoving, type Playing } from "../engine-state";
 import { StageButton } from "../stage-button";
 
-/** A level by hand of a stem, and the song's own level that it would become. */
-export interface Differing {
-  song: string;
-  title: string;
-  stem: string;
-  name: string;
-  db: number;
-  becomes: number;
-}
-
-/** The stems of the show whose level by hand is other than the prepared one. */
-export function differing(show: Described, state: Playing): Differing[] {
-  const songs = new Map(show.entries.map((e) => [e.song, e]));
-  return [...songs.values()].flatMap((entry) =>
-    entry.stems.flatMap((stem) => {
-      const db = state.parts.find((p) => p.part === `stem:${stem.id}`)?.db;
-      if (!db) return [];
-      const becomes = Math.round(100 * (stem.gain_db + db)) / 100;
-      return { song: entry.song, title: entry.title, stem: stem.id, name: stem.name, db, becomes };
-    }),
-  );
-}
+type ToKeep = Playing["to_keep"][number];
 
 /** Once nothing plays: the levels that were set by hand, offered to be kept in their songs (rule M7). */
-export function KeepLevels({ show, state }: { show: Described; state: Playing }) {
+export function KeepLevels({ state }: { state: Playing }) {
   const { t } = useTranslation();
   const { complain, say } = useNotices();
   const [kept, setKept] = useState<string[]>([]);
   const [busy, setBusy] = useState(false);
-  const keyOf = (one: Differing) => `${one.stem} ${one.becomes}`;
-  const left = differing(show, state).filter((one) => !kept.includes(keyOf(one)));
+  const keyOf = (one: ToKeep) => `${one.stem} ${one.becomes}`;
+  const left = state.to_keep.filter((one) => !kept.includes(keyOf(one)));
   if (isMoving(state) || !left.length) return null;
   const keep = async () => {
     setBusy(true);

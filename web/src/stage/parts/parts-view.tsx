@@ -1,10 +1,10 @@
-import { ToggleGroup } from "radix-ui";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Press } from "@/api/edits";
 import type { Described, EntryShown, Player } from "@/api/types";
 
+import { Choices } from "../choices";
 import type { Playing } from "../engine-state";
 import { StageButton } from "../stage-button";
 import { PartRow, type PartWhen } from "./part-row";
@@ -36,15 +36,15 @@ export function PartsView({ show, entry, state, players, press, listening, liste
     <section aria-label={t("stage.parts.title")} className="flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1 text-soft">
         <span id="part-when">{t("stage.parts.when")}</span>
-        <Choice labelledBy="part-when" value={when} set={(w) => setWhen(w as PartWhen)}>
+        <Choices labelledBy="part-when" value={when} set={setWhen} className="flex">
           {WHENS.map((w) => ({ value: w, words: t(`stage.when.${w}`) }))}
-        </Choice>
+        </Choices>
         <span id="part-beats" className="ml-2">
           {t("stage.parts.over")}
         </span>
-        <Choice labelledBy="part-beats" value={beats} set={setBeats}>
+        <Choices labelledBy="part-beats" value={beats} set={setBeats} className="flex">
           {BEATS.map((b) => ({ value: b, words: t("stage.parts.beats", { count: Number(b) }) }))}
-        </Choice>
+        </Choices>
         <span className="grow" />
         <AllParts state={state} press={press} />
       </div>
@@ -95,35 +95,5 @@ function AllParts({ state, press }: Pick<Props, "state" | "press">) {
         {t("stage.parts.asPrepared")}
       </StageButton>
     </>
-  );
-}
-
-interface ChoiceProps {
-  labelledBy: string;
-  value: string;
-  set: (value: string) => void;
-  children: { value: string; words: string }[];
-}
-
-function Choice({ labelledBy, value, set, children }: ChoiceProps) {
-  return (
-    <ToggleGroup.Root
-      type="single"
-      value={value}
-      onValueChange={(v) => v && set(v)}
-      aria-labelledby={labelledBy}
-      className="flex gap-[6px]"
-    >
-      {children.map((one) => (
-        <ToggleGroup.Item
-          key={one.value}
-          value={one.value}
-          onMouseDown={(e) => e.preventDefault()}
-          className="btn min-h-[56px]! px-3 text-[14px] font-semibold!"
-        >
-          {one.words}
-        </ToggleGroup.Item>
-      ))}
-    </ToggleGroup.Root>
   );
 }

@@ -157,11 +157,10 @@ describe("parts by hand", () => {
   });
   it("are offered to be kept in the song once it is over, at what they came to", async () => {
     const asked = serve({ "GET songs/s/": song({ revision: 4 }), "POST songs/s/edits/": {} });
-    const kept = { ...shown, entries: [{ ...entry, song: "s" }] };
-    const parts = [byHand("stem:d", { db: -4 }), byHand("stem:o", { on: false }), byHand("click", { db: 3 })];
-    const { rerender } = show(<KeepLevels show={kept} state={playing({ parts })} />);
+    const to_keep = [{ song: "s", title: entry.title, stem: "d", name: "Drums", db: -4, becomes: -6 }];
+    const { rerender } = show(<KeepLevels state={playing({ to_keep })} />);
     expect(screen.queryByRole("button")).toBeNull();
-    rerender(<KeepLevels show={kept} state={playing({ parts, status: "finished" })} />);
+    rerender(<KeepLevels state={playing({ to_keep, status: "finished" })} />);
     expect(screen.getByText(`Drums −4.0 dB in ${entry.title}`)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Keep them in the songs" }));
     await waitFor(() => expect(screen.queryByRole("button", { name: "Keep them in the songs" })).toBeNull());
