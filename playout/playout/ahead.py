@@ -305,7 +305,9 @@ class NotReady(Exception):
 
 def outcome_of(body: order.PressEntry, outcome: Any, at: int) -> dict[str, Any]:
     """What came of a press, as it is answered and published. ``at``: the frame of the session it was applied at."""
+    marked = {} if outcome.marked is None else {"marked": outcome.marked._asdict()}
     return {
+        **marked,
         "press": body.press,
         "accepted": outcome.accepted,
         "code": outcome.code,

@@ -160,6 +160,7 @@ class Duties:
             self.log.add(
                 self._begun(generation, origin),
                 {
+                    **({"marked": outcome["marked"]} if "marked" in outcome else {}),
                     "n": entry.number,
                     "frame": entry.frame - origin,
                     "kind": "press",

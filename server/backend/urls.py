@@ -23,6 +23,7 @@ from songs.pages.song import SongViewSet
 from sounds.views import HandSoundViewSet
 from stage.changes import ChangesView
 from stage.interfaces import FedView, InterfacesView
+from stage.marks import MarksView
 from stage.nights import NightsView, NightView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
 from uploads.views import UploadViewSet
@@ -80,6 +81,7 @@ urlpatterns = [
     path("api/engine/recording/", RecordingView.as_view(), name="recording"),
     path("api/interfaces/", InterfacesView.as_view(), name="interfaces"),
     path("api/interfaces/now/", FedView.as_view(), name="fed"),
+    path("api/marks/", MarksView.as_view(), name="marks"),
     path("api/nights/", NightsView.as_view(), name="nights"),
     path("api/nights/<str:name>/", NightView.as_view(), name="night"),
     path("api/", include(router.urls)),

@@ -45,7 +45,8 @@ def first_meter() -> list[dict[str, Any]]:
 class Song(models.Model):
     """``tempo`` and ``meters`` are as in the show document; ``endings``: section id to ending; ``pins``: bar to
     the seconds that its bar line was put at by hand; ``chords``: bar to what is written in it; ``gain_db``
-    is for every line-up that has none of its own in ``gains`` (line-up id to decibels)."""
+    is for every line-up that has none of its own in ``gains`` (line-up id to decibels); ``marks_done``: places
+    marked in rehearsal (``stage.marks``) that were seen to."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="songs")
@@ -71,6 +72,7 @@ class Song(models.Model):
     gains = models.JSONField(default=dict)
     edges = models.JSONField(default=dict)
     cues = models.JSONField(default=list)
+    marks_done = models.JSONField(default=list)
     #: What the list of songs shows (songs.summary).
     summary = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=0)

@@ -37,6 +37,7 @@ SONG_FIELDS = (
     "gains",
     "edges",
     "cues",
+    "marks_done",
 )
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
 STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")

@@ -20,7 +20,7 @@ from upbeat.listening.inspect import facts
 from upbeat.song.lengths import form_lengths
 from upbeat.song.sections import rehearsal_mark
 
-SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords", "gains"))
+SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords", "gains", "marks_done"))
 _MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_starts_s", "sound_ends_s", "end")
 
 

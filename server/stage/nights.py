@@ -44,7 +44,7 @@ class NightsView(APIView):
     @extend_schema(responses={200: component(Nights)})
     def get(self, request: Request) -> Response:
         """The nights of the band that are still kept."""
-        nights = [_night(path) for path in _paths(asking_band(request))]
+        nights = [_night(path) for path in night_paths(asking_band(request))]
         return Response(
             Nights(kept_days=KEPT_DAYS, nights=sorted(nights, key=lambda n: n["began"], reverse=True)),
         )
@@ -58,7 +58,7 @@ class NightView(APIView):
         return FileResponse(open(path, "rb"), as_attachment=True, filename=name, content_type="application/x-ndjson")
 
 
-def _paths(band: Band) -> list[Path]:
+def night_paths(band: Band) -> list[Path]:
     mark = plain(str(band.pk))
     folder = Path(settings.VAR) / "engine" / FOLDER
     return [p for p in folder.glob("*.jsonl") if (m := _NAME.match(p.name)) and m[1] == mark]
@@ -66,7 +66,7 @@ def _paths(band: Band) -> list[Path]:
 
 def _path(band: Band, name: str) -> Path:
     """The file of a night of the band; nothing else can be named."""
-    found = next((p for p in _paths(band) if p.name == name), None)
+    found = next((p for p in night_paths(band) if p.name == name), None)
     if found is None:
         raise Http404
     return found

@@ -24,7 +24,7 @@ from upbeat.play.compile import check_bars, check_form
 
 KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.
-_WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers"})
+_WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers", "marks_done"})
 
 
 def apply_edit(

@@ -313,6 +313,12 @@ class SetCue(TypedDict):
     beat: NotRequired[int]
 
 
+class DoneMark(TypedDict):
+    """``mark``: its id."""
+
+    mark: Annotated[str, msgspec.Meta(max_length=140)]
+
+
 class CopyChords(TypedDict):
     section: str
     to: str

@@ -18,6 +18,8 @@ from upbeat.song.chords import parse_bars, transposed
 from upbeat.song.sections import fit_to_bars, span_of
 from upbeat.time.meter import counted
 
+MARKS_DONE = 500  # that are kept: marks are gone with their nights
+
 
 @edit(arguments.SetCue)
 def set_cue(song: Song, args: arguments.SetCue) -> None:
@@ -145,3 +147,9 @@ def _divide(song: Song, chart: chordpro.ChartText) -> None:
             )
         write(song, fit_to_bars(held(song).sections, bar - 1))
     put(song, starts)
+
+
+@edit(arguments.DoneMark)
+def done_mark(song: Song, args: arguments.DoneMark) -> None:
+    """A place that was marked in rehearsal was seen to, and leaves the chart."""
+    song.marks_done = [*(m for m in song.marks_done if m != args["mark"]), args["mark"]][-MARKS_DONE:]

@@ -20,6 +20,7 @@ import type {
   LineUp,
   Match,
   Me,
+  Marks,
   Nights,
   OwnSound,
   Player,
@@ -62,6 +63,13 @@ export const useSetlists = () => useQuery({ queryKey: ["setlists"], queryFn: () 
 export const useRigs = () => useQuery({ queryKey: ["rigs"], queryFn: () => api<Rig[]>("rigs/") });
 export const useFeeds = () => useQuery({ queryKey: ["feeds"], queryFn: () => api<Feed[]>("feeds/") });
 export const useNights = () => useQuery({ queryKey: ["nights"], queryFn: () => api<Nights>("nights/") });
+/** What was marked of a song in rehearsals; those that were seen to are gone with the song's next revision. */
+export const useMarks = (song: string, revision: number) =>
+  useQuery({
+    queryKey: ["marks", song, revision],
+    queryFn: () => api<Marks>(`marks/?song=${song}`),
+    placeholderData: (before) => before,
+  });
 /** What was edited since the show was loaded, as load `loads`. */
 export const useChanges = (loads: number) =>
   useQuery({

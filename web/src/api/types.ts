@@ -38,6 +38,7 @@ export type Feed = Schemas["Feed"];
 export type FeedChange = Schemas["PatchedFeedRequest"];
 export type Show = Schemas["Show"];
 export type ShowChange = Schemas["ShowRequest"];
+export type Marks = Schemas["Marks"];
 export type Changes = Schemas["Changes"];
 export type Described = Schemas["Described"];
 export type EntryShown = Schemas["EntryDescription"];

@@ -1,3 +1,4 @@
+import { Flag } from "lucide-react";
 import { memo } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -16,6 +17,8 @@ interface Props {
   chords: string;
   mark: string | undefined;
   call: string | undefined;
+  /** It was marked in rehearsal. */
+  flag: boolean;
   zoom: Zoom;
   /** First of its row. */
   leads: boolean;
@@ -57,7 +60,7 @@ const lineBefore = (opens: boolean, leads: boolean) =>
   opens ? "border-l-4 border-double border-l-ink" : leads ? "border-l border-l-ink" : "";
 
 export const BarCell = memo(function BarCell(props: Props) {
-  const { bar, meter, beats, sound, section, chords, mark, call, zoom, leads, opens, closes } = props;
+  const { bar, meter, beats, sound, section, chords, mark, call, flag, zoom, leads, opens, closes } = props;
   const { chosen, focusable, start, extend, places } = props;
   const { t } = useTranslation();
   const look = LOOKS[zoom];
@@ -77,7 +80,9 @@ export const BarCell = memo(function BarCell(props: Props) {
         data-bar={bar}
         tabIndex={focusable ? 0 : -1}
         aria-pressed={chosen}
-        aria-label={[t("song.barLabel", { bar, section, meter }), chords].filter(Boolean).join(", ")}
+        aria-label={[t("song.barLabel", { bar, section, meter }), chords, flag && t("marks.title")]
+          .filter(Boolean)
+          .join(", ")}
         onPointerDown={(e) => {
           if (e.button !== 0) return;
           e.currentTarget.releasePointerCapture(e.pointerId);
@@ -91,6 +96,7 @@ export const BarCell = memo(function BarCell(props: Props) {
         <Sound sound={sound} height={look.sound} />
         {zoom <= 2 && zoom > 0 && <Beats count={beats} />}
         <span className="absolute left-[3px] top-px text-[10px] text-soft">{bar}</span>
+        {flag && <Flag size={12} aria-hidden className="absolute bottom-[2px] left-[3px] fill-plum text-plum" />}
         {chords && <Chords chords={chords.split(" ")} size={look.chord} />}
         {places && <Playhead places={places} bar={bar} />}
       </button>

@@ -18,6 +18,8 @@ import { LOOKS, type Zoom } from "./zoom";
 interface Props {
   song: Song;
   chart: ChartData;
+  /** Bars that were marked in rehearsal. */
+  flagged: number[];
   form: string;
   edit: Edit;
   selection: Selection;
@@ -83,7 +85,19 @@ interface PassagesProps extends Props {
 }
 
 /** Every section of the form with its bars in rows. */
-function Passages({ song, chart, edit, selection, places, hearLoop, zoom, passages, heard, open }: PassagesProps) {
+function Passages({
+  song,
+  chart,
+  flagged,
+  edit,
+  selection,
+  places,
+  hearLoop,
+  zoom,
+  passages,
+  heard,
+  open,
+}: PassagesProps) {
   const marks = useMemo(() => barMarks(chart.bars, song.tempo), [chart.bars, song.tempo]);
   const calls = useMemo(() => spokenIn(chart.calls), [chart.calls]);
   // A section re-renders when the data of its own bars changes, so it gets only that.
@@ -100,6 +114,7 @@ function Passages({ song, chart, edit, selection, places, hearLoop, zoom, passag
       chords={song.chords.slice(section.first_bar - 1, section.first_bar - 1 + section.bars).join("|")}
       marks={within(marks, section)}
       calls={within(calls, section)}
+      flags={flagged.filter((bar) => inside(bar, section)).join("|")}
       edit={edit}
       selection={selection}
       before={song.sections[index - 1]}
@@ -222,6 +237,8 @@ interface RowsProps {
   chords: string;
   marks: string;
   calls: string;
+  /** Bars with a flag. */
+  flags: string;
   edit: Edit;
   selection: Selection;
   open: ((section: string) => void) | null;
@@ -249,6 +266,7 @@ const SectionRows = memo(
   function SectionRows(p: RowsProps) {
     const { section, ending, bars, edit, selection, open, zoom } = p;
     const [chords, marks, calls] = [p.chords.split("|"), p.marks.split("|"), p.calls.split("|")];
+    const flags = p.flags.split("|");
     const last = section.first_bar + section.bars - 1;
     const repeated = ending.kind === "vamp" || ending.kind === "repeat";
     const rows = Math.ceil(section.bars / zoom);
@@ -272,6 +290,7 @@ const SectionRows = memo(
                 chords={chords[bar.bar - section.first_bar] ?? ""}
                 mark={marks[bar.bar - section.first_bar] || undefined}
                 call={calls[bar.bar - section.first_bar] || undefined}
+                flag={flags.includes(String(bar.bar))}
                 zoom={zoom}
                 leads={(bar.bar - section.first_bar) % zoom === 0}
                 opens={repeated && bar.bar === section.first_bar}

@@ -262,6 +262,23 @@ export interface paths {
         patch: operations["line_ups_partial_update"];
         trace?: never;
     };
+    "/api/marks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was marked of a song in rehearsals and was not seen to yet, the newest first. */
+        get: operations["marks_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/": {
         parameters: {
             query?: never;
@@ -1571,6 +1588,23 @@ export interface components {
             waits: boolean;
             was: (number | string) | null;
         };
+        /** @description mark: its id. */
+        DoneMark: {
+            mark: string;
+        };
+        /** @description A place that was marked in rehearsal was seen to, and leaves the chart. */
+        DoneMarkEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "done_mark";
+            args?: components["schemas"]["DoneMark"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         /** @description The bars after a section become it once more, with its chords. */
         DuplicateSectionEdit: {
             /**
@@ -1596,7 +1630,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -2232,7 +2266,14 @@ export interface components {
             section: string;
             stem: string;
         };
-        /** @description Notes the moment for the report. */
+        /** @description A place of a song, bar from 1; at: seconds since 1970, by: who pressed. */
+        Mark: {
+            at: number;
+            bar: number;
+            by: string;
+            id: string;
+        };
+        /** @description Notes the moment for the report; in rehearsal for the chart too. */
         MarkPress: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2259,6 +2300,9 @@ export interface components {
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
+        };
+        Marks: {
+            marks: components["schemas"]["Mark"][];
         };
         /** @description ``reachable``: the loudest level that every song reaches with its true peak in bounds. */
         Match: {
@@ -4654,6 +4698,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineUp"];
+                };
+            };
+        };
+    };
+    marks_retrieve: {
+        parameters: {
+            query: {
+                song: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
                 };
             };
         };

@@ -2,10 +2,11 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Route, useNavigate } from "react-router";
 
-import { useTonight } from "@/api/queries";
+import { useMarks, useTonight } from "@/api/queries";
 import { barAt, Chart } from "@/chart/chart";
 import { ChartMenu, ZoomChoice } from "@/chart/chart-tools";
 import { AskHeardSections, HeardSections } from "@/chart/heard-sections";
+import { Marked } from "@/chart/marked";
 import { SelectionBar } from "@/chart/selection-bar";
 import { ClickView } from "@/click/click-view";
 import { FormsView } from "@/forms/forms-view";
@@ -43,6 +44,7 @@ function ChartRoute() {
   const { song, edit, chart, zoom, selection, form } = page;
   const [hearing, setHearing] = useState(false);
   const gaps = useGaps(page);
+  const marks = useMarks(song.id, song.revision).data?.marks ?? [];
   const undivided = song.sections.length === 1 && song.stems.length > 0;
   // "A section starts here", wherever the song is; the server puts it on the nearest bar line.
   const startHere = () => {
@@ -75,7 +77,8 @@ function ChartRoute() {
         edit={edit}
         hear={(at, finding) => page.hear.finding(barAt(chart.data?.bars ?? [], at), finding)}
       />
-      <ChartOrWhy page={page} />
+      <Marked marks={marks} edit={edit} selection={selection} />
+      <ChartOrWhy page={page} flagged={marks.map((m) => m.bar)} />
       {selection.span && (
         <SelectionBar song={song} selection={selection} edit={edit} hear={page.hear.from} typed={page.typed} />
       )}
@@ -84,7 +87,7 @@ function ChartRoute() {
 }
 
 /** The chart, or what stands in its place while it is not there. */
-function ChartOrWhy({ page }: { page: PageState }) {
+function ChartOrWhy({ page, flagged }: { page: PageState; flagged: number[] }) {
   const { chart } = page;
   if (chart.error) return <Trouble error={chart.error} again={() => void chart.refetch()} />;
   if (!chart.data) return <Waiting />;
@@ -92,6 +95,7 @@ function ChartOrWhy({ page }: { page: PageState }) {
     <Chart
       song={page.song}
       chart={chart.data}
+      flagged={flagged}
       form={page.form}
       edit={page.edit}
       selection={page.selection}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 
@@ -14,12 +14,21 @@ from upbeat.play.plan import ShowPlan
 from upbeat.play.state import State
 
 
+class Marked(NamedTuple):
+    """A place in a song that was noted: bar ``bar``, from 1, of a section."""
+
+    song: str
+    section: str
+    bar: int
+    rehearsal: bool
+
+
 @dataclass(frozen=True, kw_only=True)
 class Outcome:
     """The answer to a press: accepted or not, and in words why, or where it will happen.
 
     ``frame``: the output frame, ``bar`` the bar (from 1) at which it happens; ``late``: the bar line
-    that was meant had been rendered already.
+    that was meant had been rendered already; ``marked``: the place that was noted.
     """
 
     accepted: bool
@@ -28,6 +37,7 @@ class Outcome:
     frame: int | None = None
     bar: int | None = None
     late: bool = False
+    marked: Marked | None = None
 
 
 class NoArguments(msgspec.Struct, frozen=True):

@@ -9,7 +9,7 @@ import msgspec
 from upbeat.errors import Refused
 from upbeat.limits import HAND_ENDINGS, MORE_ROUNDS
 from upbeat.play.plan import ShowPlan
-from upbeat.play.presses.registry import Answer, NoArguments, Outcome, always, pressed, refused
+from upbeat.play.presses.registry import Answer, Marked, NoArguments, Outcome, always, pressed, refused
 from upbeat.play.presses.transport import can_jump, missed, replanned
 from upbeat.play.runs import ending_of, tonights_order
 from upbeat.play.state import After, HandEnding, State
@@ -196,9 +196,16 @@ def take_form(plan: ShowPlan, state: State, args: TakeForm, heard: int) -> Answe
 # --- marks (rule P12) ----------------------------------------------------------------------
 
 
-@pressed("Notes the moment for the report.", always)
+@pressed("Notes the moment for the report; in rehearsal for the chart too.", always)
 def mark(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     at = position(plan, state, heard)
-    title = plan.entries[at["entry"]].title
-    words = f"Marked: {title}, bar {at['bar']}."
-    return state, Outcome(accepted=True, code="mark", message=words, frame=heard, bar=at["bar"])
+    entry = plan.entries[at["entry"]]
+    step = entry.steps[at["step"]]
+    marked = Marked(
+        song=entry.song.id,
+        section=step.section,
+        bar=max(1, at["bar"] - step.first_bar + 1),
+        rehearsal=state.music.tonight.rehearsal,
+    )
+    words = f"Marked: {entry.title}, bar {at['bar']}."
+    return state, Outcome(accepted=True, code="mark", message=words, frame=heard, bar=at["bar"], marked=marked)
