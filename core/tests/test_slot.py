@@ -16,6 +16,8 @@ from upbeat.show.slot import spare_s
         ("20:00", 45, "2026-11-20 18:00", 40, 5),  # before its time it has the whole slot
         ("23:30", 60, "2026-11-21 00:10", 25, -5),
         ("00:15", 60, "2026-11-20 23:50", 50, 10),
+        ("20:15", 75, "2026-11-21 06:30", 15, 60),  # in the morning it is the evening to come
+        ("20:15", 75, "2026-11-21 01:30", 15, -255),
     ],
 )
 def test_minutes_to_spare(starts_at, minutes, now, left_min, spare_min):

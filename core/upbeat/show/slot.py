@@ -6,7 +6,7 @@ from datetime import datetime, time, timedelta
 
 from upbeat.show.document import Slot
 
-_HALF_A_DAY = timedelta(hours=12)
+_DAY, _LATE = timedelta(days=1), timedelta(hours=6)
 
 
 def spare_s(slot: Slot | None, now: datetime, left_s: float) -> float | None:
@@ -17,10 +17,11 @@ def spare_s(slot: Slot | None, now: datetime, left_s: float) -> float | None:
     if slot is None or slot.starts_at is None:
         return None
     start = datetime.combine(now.date(), time.fromisoformat(slot.starts_at))
-    # A show that begins late in the evening ends tomorrow: the nearest such time of day is meant.
-    if start - now > _HALF_A_DAY:
-        start -= timedelta(days=1)
-    elif now - start > _HALF_A_DAY:
-        start += timedelta(days=1)
-    end = start + timedelta(minutes=slot.minutes)
+    length = timedelta(minutes=slot.minutes)
+    # A show that begins late in the evening ends tomorrow; hours after its end the next one is meant.
+    if start - _DAY + length > now - _LATE:
+        start -= _DAY
+    elif start + length < now - _LATE:
+        start += _DAY
+    end = start + length
     return (end - max(now, start)).total_seconds() - left_s

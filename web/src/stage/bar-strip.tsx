@@ -27,6 +27,7 @@ export function BarStrip({ entry, state }: { entry: EntryShown; state: Playing }
         const inside = bar < end;
         // In place of the bar behind the section's last stands the first of the section that comes.
         const next = bar === end ? coming : undefined;
+        const text = chords.get(next ? next.first_bar : inside ? bar : 0) ?? "";
         return (
           <li
             key={i}
@@ -39,21 +40,27 @@ export function BarStrip({ entry, state }: { entry: EntryShown; state: Playing }
               >
                 {next ? next.mark : bar}
               </span>
-              <b className={`truncate text-[16px] font-[650] [font-stretch:85%] ${next ? "text-soft" : ""}`}>
-                {chords.get(next ? next.first_bar : inside ? bar : 0)}
+              <b
+                className={`min-w-0 leading-tight font-[650] [font-stretch:82%] ${text.length > 6 ? "text-[13px]" : "text-[16px]"} ${next ? "text-soft" : ""}`}
+              >
+                {text}
               </b>
             </span>
-            <span className={`flex gap-[3px] ${inside ? "" : "invisible"}`} aria-hidden>
-              {Array.from({ length: beats }, (_, b) => (
-                <i
-                  key={b}
-                  className={`h-[5px] flex-1 ${here && b < state.position.beat ? "bg-brassline" : "bg-line"}`}
-                />
-              ))}
-            </span>
+            <Beats count={inside ? beats : 0} gone={here ? state.position.beat : 0} />
           </li>
         );
       })}
     </ol>
+  );
+}
+
+/** The beats of a bar, those that are gone lit. */
+function Beats({ count, gone }: { count: number; gone: number }) {
+  return (
+    <span className="flex h-[5px] gap-[3px]" aria-hidden>
+      {Array.from({ length: count }, (_, b) => (
+        <i key={b} className={`flex-1 ${b < gone ? "bg-brassline" : "bg-line"}`} />
+      ))}
+    </span>
   );
 }

@@ -27,13 +27,16 @@ export function EngineFacts({ state }: { state: Playing }) {
   const { t } = useTranslation();
   const wrong = troubles(state, t);
   return wrong.length ? (
-    <span role="status" className="text-clay">
+    <span role="status" className="leading-tight whitespace-normal text-clay">
       {wrong.join(" · ")}
     </span>
   ) : (
     <span className={state.dropouts ? "text-clay" : ""}>
-      {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })} ·{" "}
-      {t("stage.device", { device: state.device.replace(/^interface:/, ""), ms: Math.round(state.latency_ms) })}
+      {t(state.dropouts ? "stage.dropouts" : "stage.steady", { count: state.dropouts })}
+      <span className="hidden min-[1500px]:inline">
+        {" · "}
+        {t("stage.device", { device: state.device.replace(/^interface:/, ""), ms: Math.round(state.latency_ms) })}
+      </span>
     </span>
   );
 }

@@ -17,7 +17,7 @@ interface Props {
 }
 
 /**
- * The form as a road of two rows or less: a step is as wide as it is long, and wide enough for its name.
+ * The form as a road of two rows, or three where there is room: a step is as wide as it is long, and wide enough for its name.
  *
  * A long form is seen around the step that plays. A tap makes a step next up.
  */
@@ -36,7 +36,7 @@ export function Road({ entry, state, tap }: Props) {
       ref={road}
       role="group"
       aria-label={t("stage.road")}
-      className="flex h-[117px] flex-none flex-wrap gap-[3px] overflow-y-auto"
+      className="flex h-[clamp(117px,17vh,190px)] flex-none flex-wrap gap-[3px] overflow-y-auto"
     >
       {entry.steps.map((step, i) => (
         <Cell key={i} step={step} index={i} here={here === i} state={state} tap={tap} />

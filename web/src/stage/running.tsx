@@ -118,6 +118,7 @@ function Middle(props: MiddleProps) {
       ) : (
         <Near {...props} />
       )}
+      {view === "form" && <WhenChoice when={when} setWhen={props.setWhen} state={state} />}
       <Transport
         state={state}
         entry={entry}
@@ -168,16 +169,7 @@ function Near(props: MiddleProps) {
 }
 
 /** The form, the bars that are near, and what every stem does. */
-function Form({
-  entry,
-  state,
-  stage,
-  when,
-  setWhen,
-  words,
-  toggleWords,
-  players,
-}: MiddleProps & { players: Player[] }) {
+function Form({ entry, state, stage, when, words, toggleWords, players }: MiddleProps & { players: Player[] }) {
   const { t } = useTranslation();
   return (
     <>
@@ -198,7 +190,6 @@ function Form({
       ) : (
         <StemsNow entry={entry} state={state} players={players} press={stage.press} />
       )}
-      <WhenChoice when={when} setWhen={setWhen} state={state} />
     </>
   );
 }

@@ -60,8 +60,9 @@ interface HeadProps {
 function Head({ band, stage, light, setLight }: HeadProps) {
   const { t } = useTranslation();
   const { state } = stage;
+  const title = isPlaying(state) ? `${band} · ${state.show_title}` : band;
   return (
-    <header className="flex h-[42px] flex-none items-center gap-4 border-b border-line px-4 text-soft">
+    <header className="flex h-[42px] flex-none items-center gap-4 border-b border-line px-4 whitespace-nowrap text-soft">
       <Link
         to="/songs"
         className="flex items-center gap-2 text-[16px] font-[750] text-ink [font-stretch:82%]"
@@ -70,8 +71,8 @@ function Head({ band, stage, light, setLight }: HeadProps) {
         <Logo />
         {t("app.name")}
       </Link>
-      <h1 className="text-[13px]! font-normal! tracking-normal! [font-stretch:100%]!">
-        {isPlaying(state) ? `${band} · ${state.show_title}` : band}
+      <h1 className="min-w-0 truncate text-[13px]! font-normal! tracking-normal! [font-stretch:100%]!" title={title}>
+        {title}
       </h1>
       <span className="grow" />
       {isPlaying(state) && !stage.lost && (

@@ -24,7 +24,7 @@ export function StemsNow({ entry, state, players, press }: Props) {
   if (!entry.stems.length) return <p className="text-soft">{t("stage.clickAlone")}</p>;
   const now = new Map(state.stems.map((s) => [s.id, s]));
   return (
-    <ul aria-label={t("stage.stems")} className="grid grid-cols-[repeat(auto-fill,minmax(104px,1fr))] gap-2">
+    <ul aria-label={t("stage.stems")} className="grid grid-cols-[repeat(auto-fill,minmax(88px,1fr))] gap-[6px]">
       {entry.stems.map((stem) => {
         const { standing, level_db } = now.get(stem.id) ?? { standing: "muted", level_db: 0 };
         const sounds = standing === "sounds";

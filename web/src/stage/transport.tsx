@@ -21,14 +21,14 @@ interface Props {
 const BUTTON =
   "min-h-[84px] rounded-[7px] border border-line bg-sheet px-2 text-[20px] font-bold [font-stretch:82%] disabled:opacity-45";
 
-const SMALL = "block truncate text-[11.5px] font-medium";
+const SMALL = "line-clamp-2 text-[11.5px] leading-tight font-medium break-words";
 
 /** The stage manager's words, large enough for a thumb in the dark. */
 export function Transport({ state, entry, following, when, press, held }: Props) {
   const { t } = useTranslation();
   const vamp = can(state, "release");
   return (
-    <div className="mt-auto grid grid-cols-[1.6fr_1fr_1fr_1fr_1fr] gap-2 pt-2">
+    <div className="mt-auto grid flex-none grid-cols-[minmax(0,1.6fr)_repeat(4,minmax(0,1fr))] gap-2 pt-2">
       {state.status === "stopped" ? (
         <Stopped state={state} entry={entry} press={press} held={held} />
       ) : (

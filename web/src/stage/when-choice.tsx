@@ -9,7 +9,7 @@ export function WhenChoice({ when, setWhen, state }: { when: When; setWhen: (whe
   const bar = state.landings[when];
   const away = bar === undefined ? null : Math.max(0, bar - state.position.bar);
   return (
-    <div>
+    <div className="flex-none pb-2">
       <p className="mb-1 flex gap-2 text-soft">
         <span id="when-label">{t("stage.whenLabel")}</span>
         <span className="text-ink" data-testid="landing">

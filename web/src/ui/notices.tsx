@@ -55,7 +55,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
           </Toast.Close>
         </Toast.Root>
       ))}
-      <Toast.Viewport className="fixed bottom-16 left-1/2 z-[60] flex w-[560px] max-w-[calc(100vw-24px)] -translate-x-1/2 flex-col gap-2" />
+      <Toast.Viewport className="notices fixed bottom-16 left-1/2 z-[60] flex w-[560px] max-w-[calc(100vw-24px)] -translate-x-1/2 flex-col gap-2" />
     </Toast.Provider>
   );
 }
