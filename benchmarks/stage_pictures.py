@@ -1,0 +1,98 @@
+"""How many pictures a second the stage draws with the largest show, beside a blank page, and whether it grows.
+
+``.venv/bin/python benchmarks/stage_pictures.py [--minutes 2]``. Chromium draws without a graphics card here: the
+blank page tells what it can do at all. Held bytes and nodes are counted each minute, after what is not needed is
+thrown away.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import tempfile
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "playout" / "tests")]
+
+from conftest import Product
+from large import on_the_stage
+from playwright.sync_api import Page, sync_playwright
+from process import stolen
+
+# Gaps between pictures, in milliseconds, over some seconds.
+GAPS = """(seconds) => new Promise((done) => {
+  const gaps = [], until = performance.now() + 1000 * seconds;
+  let last = performance.now();
+  const next = (now) => {
+    gaps.push(now - last);
+    last = now;
+    if (now < until) requestAnimationFrame(next);
+    else done(gaps.slice(1));
+  };
+  requestAnimationFrame(next);
+})"""
+
+
+def drawn(page: Page, seconds: float) -> tuple[float, float]:
+    """Pictures a second, and the gap in ms that 99 of 100 are shorter than."""
+    gaps = sorted(page.evaluate(GAPS, seconds))
+    return 1000 * len(gaps) / sum(gaps), gaps[int(0.99 * (len(gaps) - 1))]
+
+
+def grown(client: Any) -> tuple[int, float]:
+    client.send("HeapProfiler.collectGarbage")
+    metrics = {m["name"]: m["value"] for m in client.send("Performance.getMetrics")["metrics"]}
+    return int(metrics["Nodes"]), metrics["JSHeapUsedSize"] / 1e6
+
+
+def play_round(page: Page) -> None:
+    """Begin the song, and keep it going round in its first section."""
+    page.keyboard.press("g")
+    page.get_by_test_id("section").get_by_text("Introduction").wait_for(timeout=60_000)
+    page.keyboard.press("v")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--minutes", type=float, default=2)
+    minutes = parser.parse_args().minutes
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        product = Product(Path(folder) / "var", "--no-demo", "--buffer", "64")
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        try:
+            context = browser.new_context(base_url=product.address, viewport={"width": 1280, "height": 800})
+            blank, blank_gap = drawn(context.new_page(), 10)
+            print(f"blank page: {blank:.1f} pictures a second, 99 of 100 within {blank_gap:.1f} ms", flush=True)
+            page = context.new_page()
+            page.set_default_timeout(120_000)
+            page.goto(product.sign_in_link())
+            on_the_stage(page, Path(folder) / "stems")
+            client = context.new_cdp_session(page)
+            client.send("Performance.enable")
+            page.bring_to_front()
+            play_round(page)
+            page.wait_for_timeout(5000)
+            measure(page, client, minutes, blank)
+        finally:
+            browser.close()
+            product.stop()
+
+
+def measure(page: Page, client: Any, minutes: float, blank: float) -> None:
+    done = 0.0
+    while done < minutes:
+        before = stolen()
+        rate, gap = drawn(page, min(60, 60 * (minutes - done)))
+        done += 1
+        nodes, held = grown(client)
+        print(
+            f"minute {done:.0f}: {rate:.1f} a second ({rate / blank:.3f} of the blank page), 99 of 100 within "
+            f"{gap:.1f} ms; {nodes} nodes, {held:.1f} MB; {stolen() - before:.1f} s taken by the machine below",
+            flush=True,
+        )
+
+
+if __name__ == "__main__":
+    main()
