@@ -47,6 +47,7 @@ EDITS = {
     "palette": lambda d: d.update(palette=["Hold"]),
     "voice": lambda d: d.update(voice={"name": "Ada"}),
     "slot": lambda d: d.update(slot={"starts_at": "20:15", "minutes": 45}),
+    "intervals": lambda d: d.update(intervals=[{"after": 1, "minutes": 20}]),
     "show_title": lambda d: d.update(title="Night"),
 }
 

@@ -396,3 +396,26 @@ def test_m2_a_player_who_goes_in_the_song_is_covered_from_then_on(tmp_path):
         assert sound[240:] == pytest.approx(level)
     same, outcome = press(made.plan, state, "player", {"player": "nobody", "on": True})
     assert (outcome.code, same) == ("player-unknown", state)
+
+
+def test_over_an_interval_nothing_begins_by_itself_and_it_counts_in_what_is_left(tmp_path):
+    songs = [song(id=f"s{i}", title=f"S{i}") for i in range(3)]
+    attacca = ({"kind": "attacca"},) * 2
+    plain = ready(show(*songs, links=attacca), tmp_path)
+    with_one = ready(show(*songs, links=attacca, intervals=[{"after": 2, "minutes": 20}]), tmp_path)
+
+    def played(made):
+        state, _ = press(made.plan, standing_by(), "go", {})
+        return advance(made.plan, state, 40 * RATE)[0]
+
+    assert played(plain).music.entry == 2
+    assert played(plain).music.run is not None
+    waiting = played(with_one)
+    assert (waiting.status, waiting.music.entry) == ("standby", 2)
+    left = [after_s(one.plan, standing_by().music, 0) for one in (plain, with_one)]
+    assert left[1] - left[0] == pytest.approx(20 * 60)
+    # It stays in its place whatever is moved over it.
+    moved, _ = press(with_one.plan, standing_by(), "move", {"entry": 2, "to": 0})
+    assert after_s(with_one.plan, moved.music, 2) == pytest.approx(left[1])
+    last, _ = press(with_one.plan, moved, "stand_by", {"entry": 1})
+    assert after_s(with_one.plan, last.music, 1) == 0

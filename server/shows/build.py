@@ -13,12 +13,14 @@ from django.conf import settings
 
 from outputs.routing import feeds_document, rig_document
 from people.line_ups import missing
+from setlists.models import Entry
 from shows.models import Show
 from songs.build import song_document
 from sounds.build import hand_sounds_document
 from upbeat.audio.pcm import WavWriter
 from upbeat.cues.speech import make_words
 from upbeat.errors import refuse
+from upbeat.limits import INTERVAL_MINUTES
 from upbeat.show.bundle import DOCUMENT, write_bundle
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import needed_words
@@ -28,7 +30,8 @@ from voices.build import palette, with_voice
 def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     """The document of a show and the files it names. Raises :class:`Refused`."""
     files: dict[str, Path] = {}
-    entries = [e for e in show.setlist.entries.select_related("song") if e.song is not None]
+    rows = list(show.setlist.entries.select_related("song"))
+    entries = [e for e in rows if e.song is not None]
     if not entries:
         raise refuse("show-empty", f"“{show.setlist.name}” has no songs yet: put some in the setlist.")
     songs = {e.song.pk: e.song for e in entries if e.song is not None}
@@ -54,6 +57,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
             }
             for e in entries
         ],
+        "intervals": _intervals(rows),
         "slot": {
             "starts_at": f"{show.setlist.starts_at:%H:%M}" if show.setlist.starts_at else None,
             "minutes": show.setlist.slot_minutes,
@@ -65,6 +69,23 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     }
     read_show(with_voice(document, show.band, files, show.voice))
     return document, files
+
+
+def _intervals(rows: list[Entry]) -> list[dict[str, int]]:
+    """The intervals between songs, those that lie beside each other as one."""
+    found: dict[int, int] = {}
+    songs = 0
+    for row in rows:
+        if row.song is not None:
+            songs += 1
+        elif songs:
+            found[songs] = found.get(songs, 0) + (row.interval_minutes or 0)
+    total = sum(row.song is not None for row in rows)
+    return [
+        {"after": after, "minutes": min(minutes, int(INTERVAL_MINUTES.high))}
+        for after, minutes in found.items()
+        if minutes and after < total
+    ]
 
 
 def place_for_engine(show: Show) -> Path:

@@ -122,6 +122,7 @@ def test_the_engine_gets_a_folder_that_outlives_what_is_deleted(ines, show):
     assert len(ready.plan.entries) == 2
     assert ready.audio.entries[0].stems[0].pcm.any()
     assert len(ready.show.away) == 1
+    assert ready.show.intervals == {1: 5}
 
 
 def test_the_bundle_holds_all_it_needs(ines, show, tmp_path):

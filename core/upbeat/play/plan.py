@@ -142,7 +142,7 @@ class HandSoundPlan:
 
 @dataclass(frozen=True)
 class ShowPlan:
-    """Everything the transport needs to know. ``counts``: the count words from one on, as they are spoken.
+    """Everything the transport needs to know. ``intervals``: seconds of the one behind so many entries; ``counts``: the count words from one on, as they are spoken.
 
     ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
     ``hand_sounds``: sounds by hand by their id.
@@ -152,6 +152,7 @@ class ShowPlan:
     entries: tuple[EntryPlan, ...]
     words: WordLengths = field(default_factory=dict)
     counts: tuple[str, ...] = COUNTS
+    intervals: Mapping[int, float] = field(default_factory=dict)
     feeds: Mapping[str, str] = field(default_factory=dict)
     palette: Mapping[str, str] = field(default_factory=dict)
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)

@@ -105,11 +105,17 @@ def following_entry(plan: ShowPlan, music: Music, entry: int) -> After | None:
     return None if at == len(order) else After(order[at], link_after(plan, music, entry).kind == "attacca")
 
 
+def interval_after_s(plan: ShowPlan, music: Music, entry: int) -> float:
+    """Seconds of the interval that lies behind an entry in tonight's order."""
+    return plan.intervals.get(place_in_order(plan, music, entry) + 1, 0.0) if plan.intervals else 0.0
+
+
 def link_after(plan: ShowPlan, music: Music, entry: int) -> Link:
-    """What happens after an entry: its link, or what a press asked for."""
+    """What happens after an entry: its link, or what a press asked for; before an interval it waits."""
     after = music.tonight.after
     if after is None:
-        return plan.entries[entry].link
+        waits = interval_after_s(plan, music, entry) > 0
+        return Link("wait") if waits else plan.entries[entry].link
     return Link("attacca" if after.straight_on else "wait")
 
 

@@ -119,8 +119,16 @@ class SlotDescription(TypedDict):
     minutes: int
 
 
+class IntervalDescription(TypedDict):
+    """An interval behind so many entries of the order."""
+
+    after: int
+    minutes: int
+
+
 class ShowDescription(TypedDict):
     title: str
+    intervals: list[IntervalDescription]
     slot: SlotDescription | None
     sample_rate: int
     entries: list[EntryDescription]
@@ -138,6 +146,7 @@ def describe(ready: ReadyShow) -> ShowDescription:
     return ShowDescription(
         title=show.title,
         slot=None if show.slot is None else SlotDescription(starts_at=show.slot.starts_at, minutes=show.slot.minutes),
+        intervals=[IntervalDescription(after=a, minutes=m) for a, m in sorted(show.intervals.items())],
         sample_rate=show.sample_rate,
         entries=[_entry(plan, show.sample_rate) for plan in ready.plan.entries],
         sockets=_sockets(show.routing),

@@ -13,7 +13,8 @@ OfSong = Literal[
     "stem_level", "stem_mix",
 ]  # fmt: skip
 OfShow = Literal[
-    "entry_added", "entry_gone", "order", "link", "form", "call_title", "show_title", "slot", "player_on",
+    "entry_added", "entry_gone", "order", "link", "form", "call_title", "show_title", "slot", "intervals",
+    "player_on",
     "player_away", "feed_added", "feed_gone", "feed_level", "feed", "sockets", "patch", "palette", "hand_sounds",
     "voice", "click_sounds",
 ]  # fmt: skip
@@ -33,6 +34,7 @@ _FIELDS: dict[OfSong, tuple[str, ...]] = {
 _OF_SHOW: dict[OfShow, str] = {
     "show_title": "title",
     "slot": "slot",
+    "intervals": "intervals",
     "palette": "palette",
     "hand_sounds": "hand_sounds",
     "voice": "voice",

@@ -76,6 +76,8 @@ class Show:
     palette: tuple[str, ...] = ()
     hand_sounds: tuple[HandSound, ...] = ()
     slot: Slot | None = None
+    #: Minutes of the interval behind so many entries.
+    intervals: Mapping[int, int] = field(default_factory=dict)
 
 
 @cache
@@ -151,6 +153,7 @@ def read_show(document: Any) -> Show:
         words=words,
         sounds={s["name"]: s["file"] for s in document.get("click_sounds", [])},
         palette=tuple(dict.fromkeys(document.get("palette", []))),
+        intervals={i["after"]: i["minutes"] for i in document.get("intervals", [])},
         slot=Slot(**document["slot"]) if document.get("slot") else None,
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
     )

@@ -10,6 +10,7 @@ from upbeat.play.runs import (
     coming_step,
     ending_of,
     following_entry,
+    interval_after_s,
     link_after,
     place_in_order,
     seam_of,
@@ -34,18 +35,21 @@ def own_left_s(plan: ShowPlan, state: State) -> tuple[int, float]:
 
 
 def after_s(plan: ShowPlan, music: Music, entry: int) -> float:
-    """Seconds from the end of an entry until the show is over, by tonight's order."""
+    """Seconds from the end of an entry until the show is over, by tonight's order, intervals and all."""
     link = link_after(plan, music, entry)
     lasting, seen = [Lasting(0.0, 0.0, link.kind, link.seconds)], {entry}
     after = following_entry(plan, music, entry)
+    breaks = interval_after_s(plan, music, entry) if after is not None and music.tonight.after is None else 0.0
     prepared = music._replace(tonight=music.tonight._replace(after=None))
     while after is not None and after.entry not in seen:
         own = plan.entries[after.entry]
         seen.add(after.entry)
         seconds = _steps_s(plan, music, after.entry, 0)
-        lasting.append(Lasting(seconds, _count_in_s(plan, own), own.link.kind, own.link.seconds))
-        after = following_entry(plan, prepared, after.entry)
-    return running_times(lasting)[1]
+        link = link_after(plan, prepared, after.entry)
+        lasting.append(Lasting(seconds, _count_in_s(plan, own), link.kind, link.seconds))
+        now, after = after.entry, following_entry(plan, prepared, after.entry)
+        breaks += interval_after_s(plan, prepared, now) if after is not None else 0.0
+    return running_times(lasting)[1] + breaks
 
 
 class ShorterForm(TypedDict):

@@ -71,18 +71,6 @@ describe("chords", () => {
   });
 });
 
-describe("places marked in rehearsal", () => {
-  it("have a flag in their bar, are chosen by a press, and are gone once seen to", async () => {
-    const mark = { id: "night-1:7", bar: 3, at: 1_790_000_000, by: "Ines" };
-    const asked = opened({ "GET marks/?song=s": { marks: [mark] } });
-    await screen.findByRole("button", { name: /^Bar 3, Verse, 4\/4.*Marked in rehearsal$/ });
-    await userEvent.click(screen.getByRole("button", { name: /^Bar 3, marked .*by Ines: choose it/ }));
-    expect(screen.getByLabelText("Chords from bar 3")).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: /^Bar 3, marked .* is seen to$/ }));
-    await waitFor(() => expect(edits(asked)).toEqual([{ do: "done_mark", args: { mark: "night-1:7" } }]));
-  });
-});
-
 describe("changes of metre", () => {
   const meters = [
     { bar: 1, meter: "4/4" },

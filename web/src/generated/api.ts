@@ -1572,6 +1572,7 @@ export interface components {
             entries: components["schemas"]["EntryDescription"][];
             feeds: components["schemas"]["FeedDescription"][];
             hand_sounds: components["schemas"]["HandSoundDescription"][];
+            intervals: components["schemas"]["IntervalDescription"][];
             palette: string[];
             sample_rate: number;
             show: string;
@@ -1581,7 +1582,7 @@ export interface components {
         };
         /** @description Of a song (by its title) or of the show: name says of what in it. was and now: levels in dB, or names. waits: it is of the song that sounds, and comes once that is over. */
         Difference: {
-            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "notes" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "entry_added" | "entry_gone" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
+            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "notes" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "entry_added" | "entry_gone" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "intervals" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
             name: string;
             now: (number | string) | null;
             song: string;
@@ -2075,6 +2076,11 @@ export interface components {
             buffers: components["schemas"]["Length"][];
             found: components["schemas"]["Interface"][];
             now: components["schemas"]["FedNow"] | null;
+        };
+        /** @description An interval behind so many entries of the order. */
+        IntervalDescription: {
+            after: number;
+            minutes: number;
         };
         InviteRequest: {
             name: string;

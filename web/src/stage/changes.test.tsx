@@ -13,6 +13,7 @@ const shown: Described = {
   show: "x",
   title: "Thursday",
   slot: null,
+  intervals: [],
   sample_rate: 48000,
   entries: [entryShown()],
   sockets: [],

@@ -67,7 +67,9 @@ export function Running({ state, stage }: { state: Playing; stage: ReturnType<ty
   const middle = { show, entry, state, stage, held, when, setWhen, words, toggleWords, view, toggleParts, toggleLarge };
   return (
     <main className={`grid min-h-0 flex-1 ${COLUMNS[view]}`}>
-      {view === "form" && <StageOrder entries={show.entries} state={state} press={stage.press} />}
+      {view === "form" && (
+        <StageOrder entries={show.entries} intervals={show.intervals} state={state} press={stage.press} />
+      )}
       <Middle {...middle} />
       {view !== "large" && (
         <StageSide

@@ -4,7 +4,7 @@ import { Check, GripVertical } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { Press } from "@/api/edits";
-import type { EntryShown } from "@/api/types";
+import type { Described, EntryShown } from "@/api/types";
 import { beatUnit, duration, tempo } from "@/lib/format";
 import { Sortable } from "@/ui/sortable";
 
@@ -14,6 +14,8 @@ import { StageButton } from "./stage-button";
 
 interface Props {
   entries: EntryShown[];
+  /** Minutes of the interval behind so many entries. */
+  intervals: Described["intervals"];
   state: Playing;
   press: Press;
 }
@@ -23,7 +25,7 @@ interface Props {
  *
  * A tap makes an entry stand by; while a song plays, it is the one that comes after it.
  */
-export function StageOrder({ entries, state, press }: Props) {
+export function StageOrder({ entries, intervals, state, press }: Props) {
   const { t } = useTranslation();
   const { order } = state.tonight;
   const shown = order.flatMap((index) => entries[index] ?? []);
@@ -45,6 +47,7 @@ export function StageOrder({ entries, state, press }: Props) {
                   index={index}
                   place={place}
                   last={place === order.length - 1}
+                  interval={intervals.find((i) => i.after === place + 1)?.minutes}
                   state={state}
                   press={press}
                 />
@@ -58,15 +61,17 @@ export function StageOrder({ entries, state, press }: Props) {
   );
 }
 
-interface RowProps extends Omit<Props, "entries"> {
+interface RowProps extends Omit<Props, "entries" | "intervals"> {
   entry: EntryShown;
   /** Of the entry in the show as it was loaded, and its place in tonight's order, from 0. */
   index: number;
   place: number;
   last: boolean;
+  /** Minutes of the one behind it. */
+  interval: number | undefined;
 }
 
-function Row({ entry, index, place, last, state, press }: RowProps) {
+function Row({ entry, index, place, last, interval, state, press }: RowProps) {
   const { t } = useTranslation();
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({ id: entry.id });
   const now = isNow(index, state);
@@ -101,17 +106,22 @@ function Row({ entry, index, place, last, state, press }: RowProps) {
           {t("stage.straightOn")}
         </StageButton>
       )}
-      {!last && (
-        <p className="px-[14px] py-px pl-[46px] text-[11px] text-soft">
-          {t(`stage.link.${linkOf(entry, now, state)}`, { seconds: entry.link.seconds })}
-        </p>
-      )}
+      {!last &&
+        (interval === undefined ? (
+          <p className="px-[14px] py-px pl-[46px] text-[11px] text-soft">
+            {t(`stage.link.${linkOf(entry, now, state)}`, { seconds: entry.link.seconds })}
+          </p>
+        ) : (
+          <p className="my-1 ml-[46px] border-y border-line py-[6px] text-[12.5px]">
+            {t("stage.interval", { count: interval })}
+          </p>
+        ))}
     </li>
   );
 }
 
 /** What is known of an entry, to be tapped. */
-function Title({ entry, index, place, state, press }: Omit<RowProps, "last">) {
+function Title({ entry, index, place, state, press }: Omit<RowProps, "last" | "interval">) {
   const { t } = useTranslation();
   const moving = isMoving(state);
   const now = isNow(index, state);

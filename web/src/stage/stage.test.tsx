@@ -165,22 +165,29 @@ describe("the sides of the stage", () => {
     const press = vi.fn();
     render(
       <StageOrder
+        intervals={[{ after: 1, minutes: 20 }]}
         entries={[entry, entryShown({ id: "f", title: "Kites" })]}
         state={playing({ status: "standby" })}
         press={press}
       />,
     );
+    expect(screen.getByText("Interval, 20 min")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: /^2 ?Kites/ }));
     expect(press).toHaveBeenCalledWith("stand_by", { entry: 1 });
   });
   it("chooses the song that comes after this one while it plays, straight on if wanted", async () => {
     const press = vi.fn();
     const two = [entry, entryShown({ id: "f", title: "Kites" })];
-    const { rerender } = render(<StageOrder entries={two} state={playing()} press={press} />);
+    const { rerender } = render(<StageOrder intervals={[]} entries={two} state={playing()} press={press} />);
     await userEvent.click(screen.getByRole("button", { name: /^2 ?Kites/ }));
     const after = { entry: 1, straight_on: false };
     rerender(
-      <StageOrder entries={two} state={playing({ tonight: { ...tonight, order: [0, 1], after } })} press={press} />,
+      <StageOrder
+        intervals={[]}
+        entries={two}
+        state={playing({ tonight: { ...tonight, order: [0, 1], after } })}
+        press={press}
+      />,
     );
     expect(screen.getByText(/stands by after this song/)).toBeTruthy();
     expect(screen.getByText("wait for go")).toBeTruthy();
@@ -191,14 +198,19 @@ describe("the sides of the stage", () => {
     ]);
     const on = { entry: 1, straight_on: true };
     rerender(
-      <StageOrder entries={two} state={playing({ tonight: { ...tonight, order: [0, 1], after: on } })} press={press} />,
+      <StageOrder
+        intervals={[]}
+        entries={two}
+        state={playing({ tonight: { ...tonight, order: [0, 1], after: on } })}
+        press={press}
+      />,
     );
     expect(screen.getByText("attacca")).toBeTruthy();
   });
   it("follows the order of the night and tells what was played", () => {
     const two = [entry, entryShown({ id: "f", title: "Kites" })];
     const state = playing({ status: "standby", entry: 0, tonight: { ...tonight, order: [1, 0], played: [1] } });
-    render(<StageOrder entries={two} state={state} press={vi.fn()} />);
+    render(<StageOrder intervals={[]} entries={two} state={state} press={vi.fn()} />);
     const titles = screen.getAllByRole("listitem").map((row) => row.querySelector("b")?.textContent);
     expect(titles).toEqual(["Kites", "Paper Boats"]);
     expect(screen.getByLabelText("played")).toBeTruthy();
@@ -237,7 +249,7 @@ describe("the sides of the stage", () => {
   });
   it("meters every socket and pulls the house", async () => {
     const described: Described = {
-      show: "x", title: "T", slot: null, sample_rate: 48000, entries: [entry], away: [], palette: ["Hold"], hand_sounds: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
+      show: "x", title: "T", slot: null, intervals: [], sample_rate: 48000, entries: [entry], away: [], palette: ["Hold"], hand_sounds: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
       sockets: [
         { number: 1, label: "Desk", use: "free", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] },
         { number: 2, label: "Keys", use: "kept", carries: [] },

@@ -18,6 +18,7 @@ const shown: Described = {
   show: "x",
   title: "T",
   slot: null,
+  intervals: [],
   sample_rate: 48000,
   entries: [entry],
   away: [],
