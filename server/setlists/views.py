@@ -31,7 +31,7 @@ from songs.tasks import ask_loudness
 from upbeat.errors import refuse
 from upbeat.limits import ENTRIES
 from upbeat.mix.matching import checked_target
-from upbeat.show.running import running_times
+from upbeat.show.running import check_links, running_times
 
 
 class ChoiceSerializer(serializers.Serializer):
@@ -132,7 +132,7 @@ def _put_entries(setlist: Setlist, entries: list[dict[str, Any]]) -> None:
     if len(entries) > ENTRIES.high:
         raise refuse("setlist-long", f"A setlist has at most {ENTRIES.high:g} entries.")
     existing = {e.pk: e for e in setlist.entries.all()}
-    kept = []
+    kept, links = [], []
     for position, raw in enumerate(entries):
         entry = existing.get(raw.pop("id", None)) or Entry(setlist=setlist)
         for name, value in raw.items():
@@ -145,6 +145,8 @@ def _put_entries(setlist: Setlist, entries: list[dict[str, Any]]) -> None:
         entry.position = position
         entry.save()
         kept.append(entry.pk)
+        links.append((None if song is None else song.title, entry.link))
+    check_links(links)
     setlist.entries.exclude(pk__in=kept).delete()
 
 

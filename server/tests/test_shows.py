@@ -79,7 +79,7 @@ def test_a_feed_that_goes_takes_its_wires_and_sends_along(ines, feeds, rig):
 
 def test_the_running_order_is_kept_and_timed(ines):
     one, two = ines.song(title="One"), ines.song(title="Two", bpm="60")
-    entries = [{"song": one["id"], "link": "attacca"}, {"song": None, "interval_minutes": 20}, {"song": two["id"]}]
+    entries = [{"song": one["id"]}, {"song": None, "interval_minutes": 20}, {"song": two["id"]}]
     setlist = ines.post("setlists/", {"name": "L", "starts_at": "20:15", "entries": entries}).json()
     assert [round(e["starts_s"]) for e in setlist["entries"]] == [0, 68, 1268]
     entries = [
@@ -89,6 +89,18 @@ def test_the_running_order_is_kept_and_timed(ines):
     turned = ines.patch(f"setlists/{setlist['id']}/", {"entries": entries}).json()
     assert [e["id"] for e in turned["entries"]] == [e["id"] for e in reversed(setlist["entries"])]
     assert turned["entries"][0]["link"] == "wait"
+
+
+def test_an_attacca_into_an_interval_is_refused_and_nothing_is_changed(ines):
+    one, two = ines.song(title="One"), ines.song(title="Two")
+    entries = [{"song": one["id"], "link": "attacca"}, {"song": two["id"]}, {"song": None, "interval_minutes": 20}]
+    setlist = ines.post("setlists/", {"name": "L", "entries": entries}).json()
+    moved = [{"id": setlist["entries"][i]["id"]} for i in (0, 2, 1)]
+    for row, i in zip(moved, (0, 2, 1), strict=True):
+        row |= {k: setlist["entries"][i][k] for k in ("song", "link", "interval_minutes")}
+    answer = ines.patch(f"setlists/{setlist['id']}/", {"entries": moved, "revision": setlist["revision"]})
+    assert "“One” goes on attacca, and an interval comes after it" in answer.json()["problems"][0]["message"]
+    assert ines.get(f"setlists/{setlist['id']}/").json()["entries"] == setlist["entries"]
 
 
 def test_an_entry_of_nothing_is_refused(ines):

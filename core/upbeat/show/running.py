@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
+
+from upbeat.errors import refuse
 
 
 @dataclass(frozen=True)
@@ -17,6 +20,18 @@ class Lasting:
     count_in: float = 0.0
     link: str = "wait"
     pause: float = 0.0
+
+
+def check_links(entries: Sequence[tuple[str | None, str]]) -> None:
+    """Raise :class:`Refused` where a setlist leads into an interval without a stop (rule P9).
+
+    ``entries``: of each the title of its song (None for an interval) and its link.
+    """
+    for (title, link), (following, _) in pairwise(entries):
+        if title is not None and link == "attacca" and following is None:
+            raise refuse(
+                "attacca-interval", f"“{title}” goes on attacca, and an interval comes after it: choose another link."
+            )
 
 
 def running_times(entries: Sequence[Lasting]) -> tuple[list[float], float]:
