@@ -12,7 +12,7 @@ from upbeat.play.advance import advance
 from upbeat.play.events import record
 from upbeat.play.presses import PRESSES, press, reasons
 from upbeat.play.state import WHENS, standing_by
-from upbeat.play.view import coming, tonight_now
+from upbeat.play.view import coming, still_coming, tonight_now
 from upbeat.show.left import after_s, own_left_s, shorter_forms
 
 METERS = ("2/4", "3/4", "4/4", "6/8", "7/8")
@@ -266,6 +266,16 @@ def test_p7_straight_on_falls_on_the_frame_where_the_last_bar_ends(three):
     bars = [e for e in map(record, span.events) if e["kind"] == "bar"]
     assert bars[8]["frame"] - bars[0]["frame"] == 8 * BAR
     assert bars[8]["entry"] == 1
+
+
+def test_what_is_told_to_come_is_what_follows_the_step_that_is_heard(three):
+    state, _ = press(three.plan, standing_by(), "go")
+    seam = state.music.run.out_start + 3 * BAR
+    state, _ = advance(three.plan, state, seam + 100)
+    assert coming(three.plan, state)["step"] == 2
+    late = still_coming(three.plan, state, seam - 1)
+    assert (late["step"], late["frame"], late["bar"]) == (1, seam, 4)
+    assert still_coming(three.plan, state, seam) is None
 
 
 def test_p3_the_order_of_the_night_is_changed_and_followed(three):

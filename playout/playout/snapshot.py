@@ -21,6 +21,7 @@ from upbeat.play.view import (
     levels_to_keep,
     parts_now,
     position,
+    still_coming,
     tonight_now,
 )
 from upbeat.show.left import ShorterForm
@@ -165,7 +166,7 @@ def engine_state(
         "fallback": state.hand.fallback,
         "away": sorted(away_now(session.ready.show.away, state.hand)),
         "position": at,
-        "coming": following,
+        "coming": still_coming(plan, state, heard) or following,
         "landings": session.landings(state),
         "sample_rate": plan.sample_rate,
         "taps": list(session.renderer.taps),

@@ -202,6 +202,15 @@ def coming(plan: ShowPlan, state: State) -> Coming | None:
     )
 
 
+def still_coming(plan: ShowPlan, state: State, frame: int) -> Coming | None:
+    """The step that plays in a state, where at an output frame the one before it is still heard; else None."""
+    run, left = state.music.run, state.music.left
+    if run is None or left is None or left.entry != run.entry or frame >= run.out_start or left.out_end is None:
+        return None
+    bar = plan.entries[left.entry].bar_at(left.src(left.out_end) - 1) + 1
+    return Coming(step=run.step, frame=run.out_start, bar=bar, asked=None, when="section_end", call=None)
+
+
 def landings(plan: ShowPlan, state: State) -> dict[When, int]:
     """For each *when*, the bar at which a jump asked for now would happen; empty while nothing plays."""
     run = state.music.run

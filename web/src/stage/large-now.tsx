@@ -4,7 +4,7 @@ import type { EntryShown } from "@/api/types";
 import { RehearsalMark } from "@/ui/mark";
 
 import { followingOf, type Playing } from "./engine-state";
-import { Left, titleOf } from "./now";
+import { BarBeat, Left, titleOf } from "./now";
 
 /** Where we are and what comes, in the largest type, for a screen two metres away. */
 export function LargeNow({ entry, entries, state }: { entry: EntryShown; entries: EntryShown[]; state: Playing }) {
@@ -33,9 +33,7 @@ export function LargeNow({ entry, entries, state }: { entry: EntryShown; entries
       </div>
       <div className="flex flex-wrap items-end gap-x-12">
         <span className="text-[230px] leading-[200px] font-[750] [font-stretch:66%]" data-testid="bar-beat">
-          {position.bar}
-          <span className="text-soft">.</span>
-          {position.beat}
+          <BarBeat position={position} />
         </span>
         <span className="text-[64px] leading-[70px] font-[650] [font-stretch:80%]">
           <Left state={state} />

@@ -77,11 +77,20 @@ export function Here({ entry, state }: { entry: EntryShown; state: Playing }) {
         </b>
       </span>
       <span className="flex-none text-[44px] leading-[44px] font-[750] [font-stretch:66%]" data-testid="bar-beat">
-        {position.bar}
-        <span className="text-soft">.</span>
-        {position.beat}
+        <BarBeat position={position} />
       </span>
     </section>
+  );
+}
+
+/** Bar and beat; the bars of a count-in count towards bar 1, so that the last of them is −1. */
+export function BarBeat({ position: { bar, beat } }: { position: Playing["position"] }) {
+  return (
+    <>
+      {bar > 0 ? bar : `−${1 - bar}`}
+      <span className="text-soft">.</span>
+      {beat}
+    </>
   );
 }
 
@@ -118,9 +127,7 @@ function Place({ state, quiet, vamp }: { state: Playing; quiet: boolean; vamp: b
   return (
     <div className="mt-1 flex items-end gap-[14px]">
       <span className="text-[78px] font-[750] leading-[76px] [font-stretch:66%]" data-testid="bar-beat">
-        {position.bar}
-        <span className="text-soft">.</span>
-        {position.beat}
+        <BarBeat position={position} />
       </span>
       {state.coming && !position.counting && !quiet && (
         <span className="pb-2 text-[15px] text-soft">

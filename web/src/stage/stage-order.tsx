@@ -1,6 +1,7 @@
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { Check, GripVertical } from "lucide-react";
+import { useEffect, useRef } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Press } from "@/api/edits";
@@ -76,9 +77,13 @@ function Row({ entry, index, place, last, interval, state, press }: RowProps) {
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({ id: entry.id });
   const now = isNow(index, state);
   const after = state.tonight.after?.entry === index ? state.tonight.after : null;
+  const rowRef = useShown(now);
   return (
     <li
-      ref={setNodeRef}
+      ref={(li) => {
+        setNodeRef(li);
+        rowRef.current = li;
+      }}
       style={{ transform: CSS.Translate.toString(transform), transition }}
       className={isDragging ? "relative z-10 bg-paper" : ""}
     >
@@ -86,17 +91,7 @@ function Row({ entry, index, place, last, interval, state, press }: RowProps) {
         className={`grid grid-cols-[minmax(0,1fr)_28px] border-l-4 ${now ? "border-brassline bg-brassbg" : after ? "border-dashed border-brassline" : "border-transparent"}`}
       >
         <Title entry={entry} index={index} place={place} state={state} press={press} />
-        <button
-          type="button"
-          data-grip
-          onMouseDown={(e) => e.preventDefault()}
-          className="flex cursor-grab items-center justify-center text-soft"
-          {...attributes}
-          {...listeners}
-          aria-label={t("setlist.move", { title: entry.title })}
-        >
-          <GripVertical size={15} aria-hidden />
-        </button>
+        <Grip title={entry.title} attributes={attributes} listeners={listeners} />
       </div>
       {after && !after.straight_on && (
         <StageButton
@@ -118,6 +113,37 @@ function Row({ entry, index, place, last, interval, state, press }: RowProps) {
         ))}
     </li>
   );
+}
+
+/** By what a row is moved. */
+function Grip({
+  title,
+  attributes,
+  listeners,
+}: { title: string } & Pick<ReturnType<typeof useSortable>, "attributes" | "listeners">) {
+  const { t } = useTranslation();
+  return (
+    <button
+      type="button"
+      data-grip
+      onMouseDown={(e) => e.preventDefault()}
+      className="flex cursor-grab items-center justify-center text-soft"
+      {...attributes}
+      {...listeners}
+      aria-label={t("setlist.move", { title })}
+    >
+      <GripVertical size={15} aria-hidden />
+    </button>
+  );
+}
+
+/** Keeps a row in sight once it is the one that matters, without fighting the hand that scrolls meanwhile. */
+function useShown(now: boolean) {
+  const rowRef = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (now) rowRef.current?.scrollIntoView({ block: "nearest" });
+  }, [now]);
+  return rowRef;
 }
 
 /** What is known of an entry, to be tapped. */
