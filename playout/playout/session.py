@@ -13,7 +13,7 @@ from playout.commands import KeptOfShow
 from playout.loading import Loaded
 from upbeat.audio.file_pcm import FilePcm, SilentPcm
 from upbeat.errors import Problem
-from upbeat.mix.moment import guide_peaks, stem_peaks
+from upbeat.mix.moment import guide_peaks, stem_factors, stem_peaks
 from upbeat.mix.render import Renderer, Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance, passed
@@ -25,7 +25,7 @@ from upbeat.play.view import Coming, coming, landings, run_at
 from upbeat.show.left import ShorterForm, after_s, own_left_s, shorter_forms
 from upbeat.show.taking_in import gone_on
 
-METERED = 1024  # frames that a meter of a stem looks at
+METERED, METERED_EVERY = 512, 3000  # frames that a meter of a part looks at, and how far apart at the least
 
 
 @dataclass(frozen=True)
@@ -56,6 +56,8 @@ class Session:
         self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
         self._shorter: tuple[tuple[Tonight, int], list[ShorterForm]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
+        self._factors: tuple[tuple[int, int, Hand], tuple[float, ...]] | None = None
+        self._peaks: tuple[int, tuple[list[float], list[float]]] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
     def taken_in(self, loaded: Loaded) -> Session:
@@ -170,20 +172,20 @@ class Session:
 
     def peaks(self, state: State, heard: int, events: Iterable[Event]) -> tuple[list[float], list[float]]:
         """How loud every stem is at frame ``heard`` of the session, and click and cues; nothing where nothing plays."""
-        plan, audio, run = self.ready.plan, self.ready.audio, run_at(state.music, heard)
+        audio, run = self.ready.audio, run_at(state.music, heard)
         if run is None:
             return [], [0.0, 0.0]
-        stems = stem_peaks(
-            plan,
-            audio,
-            self.ready.show.away,
-            state.hand,
-            entry=run.entry,
-            step=run.step,
-            src=run.src(heard),
-            frames=METERED,
-        )
-        return stems, guide_peaks(audio, state.hand, events, heard, heard + METERED)
+        if self._peaks is not None and 0 <= heard - self._peaks[0] < METERED_EVERY:
+            return self._peaks[1]
+        key = run.entry, run.step, state.hand
+        if self._factors is None or self._factors[0] != key:
+            factors = stem_factors(
+                self.ready.plan, audio, self.ready.show.away, state.hand, entry=run.entry, step=run.step
+            )
+            self._factors = key, factors
+        stems = stem_peaks(audio, self._factors[1], entry=run.entry, src=run.src(heard), frames=METERED)
+        self._peaks = heard, (stems, guide_peaks(audio, state.hand, events, heard, heard + METERED))
+        return self._peaks[1]
 
     def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:
         """What every stem of an entry does in a step, worked out when one of them changes."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -16,21 +16,28 @@ from upbeat.play.hand import Hand
 from upbeat.play.plan import ShowPlan
 
 
-def stem_peaks(
-    plan: ShowPlan, audio: ShowAudio, away: frozenset[str], hand: Hand, *, entry: int, step: int, src: int, frames: int
-) -> list[float]:
-    """Of every stem of an entry its peak in ``frames`` source frames from ``src`` on, as it is played in a step."""
+def stem_factors(
+    plan: ShowPlan, audio: ShowAudio, away: frozenset[str], hand: Hand, entry: int, step: int
+) -> tuple[float, ...]:
+    """Of every stem of an entry the factor of full scale that it is played with in a step."""
     song, here = plan.entries[entry].song, plan.entries[entry].steps[step]
     mixed, away = falls_back(song, hand), away_now(away, hand)
     levels, whole = dict(here.levels), gain(song.gain_db)
-    peaks = []
+    factors = []
     for stem in audio.entries[entry].stems:
         part = f"stem:{stem.stem.id}"
         own = stem_gain(stem.stem, away, here.tacet, mixed, levels.get(stem.stem.id, 0.0), hand.part(part).on)
-        factor = abs(whole * own * hand_gain(hand, part))
+        factors.append(abs(whole * own * hand_gain(hand, part)) * full_scale(stem.pcm))
+    return tuple(factors)
+
+
+def stem_peaks(audio: ShowAudio, factors: Sequence[float], *, entry: int, src: int, frames: int) -> list[float]:
+    """Of every stem of an entry its peak in ``frames`` source frames from ``src`` on, with its factor."""
+    peaks = []
+    for stem, factor in zip(audio.entries[entry].stems, factors, strict=True):
         first = src - stem.delay
         a, b = max(first, stem.start), min(first + frames, stem.ends)
-        peaks.append(factor * full_scale(stem.pcm) * _peak(stem.pcm[a:b]) if factor and a < b else 0.0)
+        peaks.append(factor * _peak(stem.pcm[a:b]) if factor and a < b else 0.0)
     return peaks
 
 

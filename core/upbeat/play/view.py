@@ -261,6 +261,8 @@ def _waiting_now(plan: ShowPlan, state: State, waiting: Waiting) -> WaitingNow:
 
 def levels_to_keep(plan: ShowPlan, hand: Hand) -> list[LevelToKeep]:
     """The stems of a show whose level by hand is other than the prepared one, each once."""
+    if not any(p.part.startswith("stem:") for p in hand.parts):
+        return []
     songs = {e.song.id: e.song for e in plan.entries if not e.kept}
     return [
         LevelToKeep(
