@@ -19,7 +19,7 @@ from playout.recordings import Recordings
 COMMANDS_AT_ONCE = 8
 RELAYED_AT_ONCE = 32
 MOST_BYTES = 64 << 10
-IDLE_S = 0.02
+IDLE_S, SHORT_S = 0.02, 0.001
 RELAY_EVERY_S = 0.018
 
 
@@ -56,7 +56,7 @@ def main(settings: Settings) -> None:
     published = 0.0
     try:
         while not stopping and not feeder.device.broken:
-            wait = min(feeder.device.wait(), 0.001 if feeder.waiting or feeder.short else IDLE_S)
+            wait = _wait(feeder)
             due = time.monotonic() + wait + 0.001
             asked = poller.poll(math.ceil(1000 * wait))
             feeder.see(0.0 if asked else time.monotonic() - due)
@@ -72,6 +72,15 @@ def main(settings: Settings) -> None:
         if not feeder.device.broken:
             feeder.stop()
         context.destroy(linger=0)
+
+
+def _wait(feeder: Feeder) -> float:
+    """How long there is nothing to do for. A block that is not there yet is waited for, never asked for without a
+    pause: this process comes before those that have to make it.
+    """
+    if feeder.short:
+        return SHORT_S
+    return min(feeder.device.wait(), SHORT_S if feeder.waiting else IDLE_S)
 
 
 def _answer(feeder: Feeder, control: zmq.Socket[bytes]) -> None:

@@ -251,3 +251,24 @@ def test_p4_a_press_that_was_answered_and_not_heard_yet_is_kept(playing):
     assert state["house_pulled"]
     playing.client.press("bring_back")
     assert playing.client.press("resume")["accepted"]
+
+
+def spent(pid):
+    """Seconds of processor time that a process has taken."""
+    fields = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()
+    return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+
+def test_a_feeder_that_waits_for_renderers_leaves_them_the_core(playing):
+    """It comes before them: asking without a pause, two engines on two cores would never catch up any more."""
+    held = [playing.pid("leader"), playing.pid("follower")]
+    for pid in held:
+        os.kill(pid, signal.SIGSTOP)
+    time.sleep(1.5)
+    feeder, before, since = playing.pid("feeder"), spent(playing.pid("feeder")), time.monotonic()
+    time.sleep(2)
+    share = (spent(feeder) - before) / (time.monotonic() - since)
+    for pid in held:
+        os.kill(pid, signal.SIGCONT)
+    playing.until(lambda s: s["ring_ms"] > 500 and s["renderers"] == 2)
+    assert share < 0.6, f"the feeder takes {share:.0%} of a core"
