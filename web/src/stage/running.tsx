@@ -60,7 +60,7 @@ export function Running({ state, stage }: { state: Playing; stage: ReturnType<ty
     entry,
     when,
     press: stage.press,
-    off: stage.lost !== null,
+    off: stage.lost !== null || stage.silent !== null,
     page: { "?": () => setSheet(true), w: toggleWords, p: toggleParts, l: toggleLarge },
   });
   if (!show || !entry) return <Waiting />;

@@ -19,6 +19,8 @@ import { useStage } from "./use-stage";
 export function StagePage({ band, port }: { band: string; port: number }) {
   const stage = useStage(port);
   const { state } = stage;
+  const { t } = useTranslation();
+  const since = stage.lost ?? stage.silent;
   const [light, setLight] = useLight();
   // The lamp also lights what Radix hangs below the body.
   useEffect(() => {
@@ -32,8 +34,8 @@ export function StagePage({ band, port }: { band: string; port: number }) {
     >
       <Head band={band} stage={stage} light={light} setLight={setLight} />
       {isPlaying(state) && state.tonight.rehearsal && <RehearsalBanner />}
-      {stage.lost && isPlaying(state) ? (
-        <AsItWas since={stage.lost}>
+      {since && isPlaying(state) ? (
+        <AsItWas said={t(stage.lost ? "stage.lostSince" : "stage.silentSince", { time: clock(since) })}>
           <Running state={state} stage={stage} />
         </AsItWas>
       ) : stage.lost ? (
@@ -60,6 +62,7 @@ interface HeadProps {
 function Head({ band, stage, light, setLight }: HeadProps) {
   const { t } = useTranslation();
   const { state } = stage;
+  const now = isPlaying(state) && !stage.lost && !stage.silent ? state : null;
   const title = isPlaying(state) ? `${band} · ${state.show_title}` : band;
   return (
     <header className="flex h-[42px] flex-none items-center gap-4 border-b border-line px-4 whitespace-nowrap text-soft">
@@ -75,16 +78,16 @@ function Head({ band, stage, light, setLight }: HeadProps) {
         {title}
       </h1>
       <span className="grow" />
-      {isPlaying(state) && !stage.lost && (
+      {now && (
         <>
-          <ChangesButton show={stage.show} state={state} />
-          <EngineFacts state={state} />
-          {state.load && <LoadWord load={state.load} />}
+          <ChangesButton show={stage.show} state={now} />
+          <EngineFacts state={now} />
+          {now.load && <LoadWord load={now.load} />}
         </>
       )}
-      <Clock state={isPlaying(state) && !stage.lost ? state : null} />
+      <Clock state={now} />
       <StageMenu
-        loaded={isPlaying(state) && !isMoving(state) && !stage.lost}
+        loaded={now !== null && !isMoving(now)}
         rehearsal={isPlaying(state) && state.tonight.rehearsal}
         rehearse={(on) => stage.press("rehearse", { on })}
         light={light}
@@ -104,16 +107,15 @@ function RehearsalBanner() {
   );
 }
 
-/** What was shown when contact was lost, greyed and out of reach, under a line that says so. */
-function AsItWas({ since, children }: { since: Date; children: ReactNode }) {
-  const { t } = useTranslation();
+/** What was shown when contact was lost, or the engine fell silent, greyed and out of reach, under a line that says so. */
+function AsItWas({ said, children }: { said: string; children: ReactNode }) {
   return (
     <>
       <p
         role="alert"
         className="absolute inset-x-0 top-[42px] z-10 bg-clay px-4 py-3 text-[19px] font-[650] text-paper"
       >
-        {t("stage.lostSince", { time: clock(since) })}
+        {said}
       </p>
       <div inert className="flex min-h-0 flex-1 flex-col opacity-25 grayscale">
         {children}

@@ -54,6 +54,19 @@ describe("the line to the engine", () => {
     expect(result.current.state).toMatchObject({ entry: 3 });
     expect(line.sent).toEqual(['{"seen": true}', '{"seen": true}', '{"seen": true}']);
   });
+  it("keeps what it showed when the engine fell silent, and says since when", () => {
+    const { result } = renderHook(() => useStage(8801));
+    act(() => Line.all[0]?.tell({ state: playing({ entry: 2 }) }));
+    draw();
+    act(() => Line.all[0]?.tell({ state: { status: "silent" } }));
+    draw();
+    expect(result.current.silent).toBeInstanceOf(Date);
+    expect(result.current.state).toMatchObject({ entry: 2 });
+    act(() => Line.all[0]?.tell({ state: playing({ entry: 3 }) }));
+    draw();
+    expect(result.current.silent).toBeNull();
+    expect(result.current.state).toMatchObject({ entry: 3 });
+  });
   it("comes back by itself after a break, and shows nothing old meanwhile", () => {
     const { result } = renderHook(() => useStage(8801));
     act(() => Line.all[0]?.tell({ state: playing() }));

@@ -7,7 +7,7 @@ import type { Described, PressAnswer } from "@/api/types";
 
 import { BOUNCE_MS } from "@/generated/core";
 
-import type { EngineState } from "./engine-state";
+import { type EngineState, isPlaying } from "./engine-state";
 import { type Line, openLine } from "./line";
 
 export interface Said {
@@ -36,10 +36,25 @@ function useBounce(): (what: string) => boolean {
   }, []);
 }
 
-/** The line to the engine: its states in, presses out, one feed to listen to. It comes back by itself. */
-export function useStage(port: number) {
+/** What the engine has told last, and since when it says nothing or cannot be heard. */
+function useTold() {
   const [state, setState] = useState<EngineState | null>(null);
   const [lost, setLost] = useState<Date | null>(null);
+  const [silent, setSilent] = useState<Date | null>(null);
+  const tell = useCallback((newest: EngineState) => {
+    setLost(null);
+    // What was shown when the engine fell silent stays to be read, and is said to be old.
+    const gone = newest.status === "silent";
+    setSilent((since) => (gone ? (since ?? new Date()) : null));
+    setState((before) => (gone && isPlaying(before) ? before : newest));
+  }, []);
+  const lose = useCallback(() => setLost((since) => since ?? new Date()), []);
+  return { state, lost, silent, tell, lose };
+}
+
+/** The line to the engine: its states in, presses out, one feed to listen to. It comes back by itself. */
+export function useStage(port: number) {
+  const { state, lost, silent, tell, lose } = useTold();
   const [show, setShow] = useState<Described | null>(null);
   const [said, setSaid] = useState<Said | null>(null);
   const [listening, setListening] = useState<string | null>(null);
@@ -50,14 +65,11 @@ export function useStage(port: number) {
   useEffect(() => {
     const line = openLine(port, {
       onDescribed: setShow,
-      onState: (newest) => {
-        setState(newest);
-        setLost(null);
-      },
+      onState: tell,
       onAnswer: (answer) => setSaid(sayingOf(answer)),
       onSound: (data) => speaker.current?.push(data),
       onLost: () => {
-        setLost((since) => since ?? new Date());
+        lose();
         setListening(null);
       },
     });
@@ -66,7 +78,7 @@ export function useStage(port: number) {
       line.close();
       speaker.current?.close();
     };
-  }, [port]);
+  }, [port, tell, lose]);
 
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
   const press: Press = useCallback(
@@ -87,5 +99,5 @@ export function useStage(port: number) {
     },
     [send],
   );
-  return { state, lost, show, said, press, listen, listening };
+  return { state, lost, silent, show, said, press, listen, listening };
 }
