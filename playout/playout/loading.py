@@ -84,7 +84,7 @@ class Loader:
         entry = loaded.entry
         document = {"show": entry.show, "generation": entry.generation, "folder": entry.folder}
         document["described"] = describe(loaded.show.ready)
-        # Of a full disk the music knows nothing: pages then read what was written before.
+        # Of a full disk the music knows nothing: pages are told to ask again.
         with contextlib.suppress(OSError):
             replace_file(described_file(self._folder, entry.generation), msgspec.json.encode(document))
 

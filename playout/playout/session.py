@@ -25,7 +25,7 @@ from upbeat.play.view import Coming, coming, landings, run_at
 from upbeat.show.left import ShorterForm, after_s, own_left_s, shorter_forms
 from upbeat.show.taking_in import gone_on
 
-METERED, METERED_EVERY = 512, 3000  # frames that a meter of a part looks at, and how far apart at the least
+METERED, METERED_EVERY = 512, 3000  # frames that a meter of a stem looks at, and how far apart; a click is shorter
 
 
 @dataclass(frozen=True)
@@ -184,7 +184,7 @@ class Session:
             )
             self._factors = key, factors
         stems = stem_peaks(audio, self._factors[1], entry=run.entry, src=run.src(heard), frames=METERED)
-        self._peaks = heard, (stems, guide_peaks(audio, state.hand, events, heard, heard + METERED))
+        self._peaks = heard, (stems, guide_peaks(audio, state.hand, events, heard, heard + METERED_EVERY))
         return self._peaks[1]
 
     def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:

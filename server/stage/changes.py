@@ -44,7 +44,10 @@ class ChangesView(APIView):
         except Refused as refused:
             return Response(Changes(changes=[], problems=_problems(refused)))
         folder = engine.loaded_folder(state["show"], state["loads"])
-        before = json.loads((folder / DOCUMENT).read_text())
+        try:
+            before = json.loads((folder / DOCUMENT).read_text())
+        except (OSError, ValueError):
+            raise refuse("show-missing", "The show on the stage is not on the disk any more: load it anew.") from None
         problems = [ProblemDict(code=p.code, message=p.message) for p in routing_problems(read_routing(now))]
         return Response(Changes(changes=differences(before, now, _sounding(state)), problems=problems))
 
