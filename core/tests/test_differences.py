@@ -58,6 +58,14 @@ def test_nothing_differs_from_itself_in_whatever_order_its_wires_are():
     assert differences(a_show(), other) == []
 
 
+def test_an_interval_is_no_other_where_an_entry_before_it_goes():
+    before, now = a_show(), a_show()
+    before["intervals"] = [{"after": 2, "minutes": 20}]
+    now["entries"].pop(0)
+    now["intervals"] = [{"after": 1, "minutes": 20}]
+    assert [d["kind"] for d in differences(before, now)] == ["entry_gone"]
+
+
 @pytest.mark.parametrize("kind", EDITS)
 def test_each_edit_is_one_difference(kind):
     now = a_show()

@@ -34,7 +34,6 @@ _FIELDS: dict[OfSong, tuple[str, ...]] = {
 _OF_SHOW: dict[OfShow, str] = {
     "show_title": "title",
     "slot": "slot",
-    "intervals": "intervals",
     "palette": "palette",
     "hand_sounds": "hand_sounds",
     "voice": "voice",
@@ -164,3 +163,13 @@ def _rest(before: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[Differe
     for kind, field in _OF_SHOW.items():
         if (before.get(field) or None) != (now.get(field) or None):
             yield _one(kind)
+    if _intervals(before) != _intervals(now):
+        yield _one("intervals")
+
+
+def _intervals(show: Mapping[str, Any]) -> list[tuple[str, int]]:
+    """The intervals by the entry before each: one moves along where an entry before it comes or goes."""
+    entries = show["entries"]
+    return [
+        (entries[i["after"] - 1]["id"], i["minutes"]) for i in show.get("intervals", []) if i["after"] <= len(entries)
+    ]
