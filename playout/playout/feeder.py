@@ -316,6 +316,9 @@ class Feeder:
         loaded = checkpoint.kept(self.memory)
         if loaded is None or (loaded.last.show, loaded.last.band) != (command.show, command.band):
             raise refuse("onto-other", "Another show is loaded, or none: take this one to the stage first.")
+        # What sounds on is told from the changed show by its folder.
+        if command.folder in (loaded.last.folder, *(k.folder for k in loaded.last.kept)):
+            raise refuse("onto-same", "This folder is loaded already: write the changed show into one of its own.")
 
     def _give_back(self) -> bytes:
         memory = self.memory

@@ -137,6 +137,8 @@ def test_only_the_show_that_is_loaded_can_be_changed(playing):
     for show_id, band in (("other", "us"), ("evening", "them")):
         answer = playing.client.load(folder, show_id, band=band, onto=True)
         assert answer["problems"][0]["code"] == "onto-other"
+    answer = playing.client.load(playing.first, "evening", band="us", onto=True)
+    assert answer["problems"][0]["code"] == "onto-same"
     assert playing.state()["status"] == "playing"
 
 
