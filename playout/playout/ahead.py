@@ -13,7 +13,7 @@ import numpy as np
 
 from playout import order, shared
 from playout.loading import Loaded, Loader
-from playout.session import Point, Session
+from playout.session import Point, Session, Start
 from playout.shared import BLOCK, Shared
 from upbeat.play.advance import Span
 from upbeat.play.runs import fits
@@ -243,6 +243,7 @@ class Ahead:
             session = Session(loaded, entry.frame)
             session.state = recovered(session, asked)
             session.renderer.set_taps(self.session.renderer.taps if self.session else ())
+        session.start = Start(entry.frame, entry.number, session.state)
         session.read_ahead(session.state.music.entry)
         self.session = session
         self.loaded = {g: one for g, one in self.loaded.items() if g >= body.generation}

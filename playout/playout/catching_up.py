@@ -9,7 +9,7 @@ import msgspec
 from playout import order, shared
 from playout.ahead import Ahead
 from playout.loading import Loaded
-from playout.session import Session
+from playout.session import Session, Start
 from playout.shared import BLOCK, Shared
 from upbeat.play.advance import passed
 from upbeat.play.presses import press
@@ -76,6 +76,7 @@ def join(ahead: Ahead, loaded: Loaded | None, base: Base | None) -> None:
         points.append((end, applied, session.state))
     memory_frames = round(MEMORY_S * memory.sample_rate) + session.renderer.memory_frames
     frame, applied, session.state = _remembered(session, points, written - memory_frames)
+    session.start = Start(base.frame, base.applied, base.state)
     ahead.stand_at(frame, session, applied)
 
 

@@ -275,9 +275,8 @@ class Duties:
             return
         if newest is None or newest.load.generation != session.generation:
             self._bases.clear()
-            # A show is made from its beginning on; changes that were taken in, from where they were.
-            begun = kept.head if load.onto else session.origin
-            write_base(self.memory, self.index, Base(load, session.origin, begun, kept.applied, kept.point.state))
+            # The newest kept point may lie behind it: the show is made from its beginning on.
+            write_base(self.memory, self.index, Base(load, session.origin, *session.start))
             self._bases.append(Base(load, session.origin, kept.head, kept.applied, kept.point.state))
         elif kept.head - newest.frame > SAVED_EVERY_S * rate:
             self._bases.append(Base(load, session.origin, kept.head, kept.applied, kept.point.state))

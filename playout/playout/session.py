@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
@@ -36,8 +36,19 @@ class Point:
     sound: Saved
 
 
+class Start(NamedTuple):
+    """From where a renderer has a session: its state at output frame ``frame``, after ``applied`` entries of the log."""
+
+    frame: int
+    applied: int
+    state: State
+
+
 class Session:
-    """One show from its beginning on. Its frames begin with it, at output frame ``origin``."""
+    """One show from its beginning on. Its frames begin with it, at output frame ``origin``.
+
+    ``start``: from where on this renderer has it; set by whoever puts it in its place.
+    """
 
     def __init__(self, loaded: Loaded, origin: int, renderer: Renderer | None = None):
         assert loaded.show is not None
@@ -45,6 +56,7 @@ class Session:
         self.loaded, self.ready, self.origin = loaded, ready, origin
         self.generation, self.show, self.band = loaded.entry.generation, loaded.entry.show, loaded.entry.band
         self.state = State()
+        self.start = Start(origin, 0, self.state)
         self.renderer = renderer or ready.renderer()
         self._places = [s.number - 1 for s in ready.show.routing.sockets]
         self._carrying = sorted({p.socket for p in ready.show.routing.patches})
