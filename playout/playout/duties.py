@@ -208,6 +208,7 @@ class Duties:
         self._last_state = now
         body = msgspec.json.encode(self.state(heard))
         self.memory.set_text(self.index * shared.OWN_TEXTS + shared.STATE, body)
+        self.memory.set_own(self.index, shared.SAID_NS, time.monotonic_ns())
         self.publish(b"state", body)
 
     def state(self, heard: int) -> EngineState | EmptyState:

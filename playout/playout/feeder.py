@@ -257,9 +257,9 @@ class Feeder:
                 self.choose(command.choice)
                 return _ok(device=command.choice.name)
             case commands.GetState():
-                leader = memory.number(shared.LEADER)
-                # One that has just taken the lead has not told its own yet.
-                states = (memory.text(r * shared.OWN_TEXTS + shared.STATE) for r in (leader, RENDERERS - 1 - leader))
+                # One that has just taken the lead has not told its own yet, or has one of when it led before.
+                newest = sorted(range(RENDERERS), key=lambda r: -memory.own(r, shared.SAID_NS))
+                states = (memory.text(r * shared.OWN_TEXTS + shared.STATE) for r in newest)
                 state = next((s for s in states if s), b"")
                 if not state:
                     raise refuse("engine-starting", "The engine is starting: ask again in a moment.")

@@ -121,7 +121,7 @@ def test_what_leaves_the_interface_is_what_the_core_renders_frame_for_frame(tmp_
             time.sleep(3)  # what the device still holds of this take
         else:
             # No take came through whole: then every block that came has to be ours, and in order.
-            assert blocks_in_order(ours, theirs) > RATE // 256
+            assert blocks_in_order(ours, theirs) > 2 * RATE // 256
     assert np.array_equal(theirs[7], theirs[2])
     assert not theirs[4:7].any()
 
@@ -148,8 +148,10 @@ def blocks_in_order(ours, theirs, block=256):
         here = frame.get(tuple(part[:2, 0].tolist())) if part[0, 0] else None
         if here is None or here + block > ours.shape[1]:
             continue
-        if here < at:
+        if here < at - RATE:
             arrived = 0  # the take before ended here, and this one begins
+        elif here < at:
+            continue  # our ear was late, and found the block that came next in the place of this one: it hears it twice
         wrong = (ours[:, here : here + block] != part).any(axis=0)
         if wrong.any():
             # The recording's blocks need not begin where ours do: a loss may lie within one. What follows it is later.
