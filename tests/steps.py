@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
@@ -121,13 +122,29 @@ def go(page: Page) -> None:
     expect(page.get_by_test_id("section")).to_have_text("Intro", timeout=60_000)
 
 
-def hold(page: Page, key: str, seconds: float = 0.9) -> None:
-    """Hold a key down as a keyboard does: it repeats."""
+def hold(page: Page, key: str, done: Callable[[], bool], seconds: float = 30) -> None:
+    """Hold a key down as a keyboard does, where it repeats, until it has done what it was held for.
+
+    A page that stands still counts no time as held, so a busy machine takes longer.
+    """
     page.keyboard.down(key)
     for _ in range(round(10 * seconds)):
         page.wait_for_timeout(100)
+        if done():
+            break
         page.keyboard.down(key)
     page.keyboard.up(key)
+    assert done(), f"“{key}” was held for {seconds:g} s, and nothing came of it"
+
+
+def stop(page: Page) -> None:
+    """Stop the song that plays."""
+    hold(page, "s", lambda: not plays(page))
+
+
+def plays(page: Page) -> bool:
+    """Whether the stage offers to stop a song."""
+    return page.get_by_role("button", name=re.compile("^Stop"), disabled=False).is_visible()
 
 
 WIRES = [

@@ -10,7 +10,7 @@ import pytest
 import soundfile
 from material import onsets
 from playwright.sync_api import expect
-from steps import go, hold
+from steps import go, stop
 from test_pages import axe
 
 RATE = 48000
@@ -43,7 +43,7 @@ def test_go_jump_release_stop_and_every_socket_is_right(evening):
     levels = page.get_by_role("list", name="Level of every socket").get_by_role("listitem")
     expect(levels.nth(0)).not_to_have_attribute("data-level", "")
     expect(page.get_by_test_id("bar-beat")).to_have_text("10.1")
-    hold(page, "s")
+    stop(page)
     expect(page.get_by_role("button", name="Resume")).to_be_visible()
     page.get_by_role("button", name="Finish the recording").click()
     expect(page.get_by_role("button", name="Record the sockets")).to_be_visible()
@@ -77,7 +77,7 @@ def test_the_web_server_may_die_while_a_show_plays(evening, product):
         time.sleep(0.2)
     # The page finds its way back by itself and shows a song that never stopped.
     expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=120_000)
-    hold(page, "s")
+    stop(page)
     page.get_by_role("button", name="Finish the recording").click()
     expect(page.get_by_role("button", name="Record the sockets")).to_be_visible()
     sound = recording(page)
@@ -124,7 +124,7 @@ def test_presses_are_heard_while_database_worker_and_web_server_are_gone(evening
     # The database answers again, without anybody's doing.
     page.wait_for_timeout(1000)
     expect(page.get_by_test_id("section")).to_have_text("Verse")
-    hold(page, "s")
+    stop(page)
     finish = page.get_by_role("button", name="Finish the recording")
     for _ in range(20):
         finish.click()
@@ -149,7 +149,7 @@ def test_a_stage_page_is_opened_while_the_database_is_gone(evening, product):
         page.keyboard.press("h")
     finally:
         os.kill(database, signal.SIGCONT)
-    hold(page, "s")
+    stop(page)
 
 
 @pytest.mark.console_may_complain
@@ -160,7 +160,7 @@ def test_the_stages_own_server_may_die_and_the_page_comes_back(evening, product)
     expect(page.get_by_text("No contact since")).to_be_visible()
     expect(page.get_by_test_id("section")).to_have_text("Verse", timeout=30_000)
     assert product.pid("stage") != before
-    hold(page, "s")
+    stop(page)
 
 
 def test_the_house_can_be_pulled_and_a_feed_be_heard(evening):
@@ -176,7 +176,7 @@ def test_the_house_can_be_pulled_and_a_feed_be_heard(evening):
     # Go is guarded while a song plays, and says so.
     page.keyboard.press("g")
     expect(page.get_by_label("Next up", exact=True)).to_contain_text("go is live again")
-    hold(page, "s")
+    stop(page)
     page.keyboard.press("n")
     expect(page.get_by_label("Now")).to_contain_text("Click alone stands by")
 
@@ -209,7 +209,7 @@ def test_parts_are_taken_out_on_a_bar_line_levelled_by_key_and_back_as_prepared(
     expect(page.get_by_test_id("bar-beat")).to_have_text("7.1", timeout=60_000)
     assert axe(page) == []
     page.keyboard.press("l")
-    hold(page, "s")
+    stop(page)
     page.get_by_role("button", name="Finish the recording").click()
     expect(page.get_by_role("button", name="Record the sockets")).to_be_visible()
 

@@ -4,7 +4,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from steps import go, hold
+from steps import go, hold, stop
 
 
 @pytest.fixture
@@ -66,8 +66,7 @@ def test_a_song_is_stopped_by_none_of_them_and_begun_again_by_none(stands_by):
     still_plays(page)
     page.keyboard.up("s")
     # A tap while the page stands still for longer than a hold.
-    stop = page.get_by_role("button", name=re.compile("^Stop"))
-    box = stop.bounding_box()
+    box = page.get_by_role("button", name=re.compile("^Stop")).bounding_box()
     page.mouse.move(box["x"] + 20, box["y"] + 20)
     page.mouse.down()
     page.evaluate("() => { const end = performance.now() + 900; while (performance.now() < end); }")
@@ -100,13 +99,12 @@ def test_a_song_is_stopped_by_none_of_them_and_begun_again_by_none(stands_by):
     for key in ("g", " "):
         page.keyboard.press(key)
     still_plays(page)
-    hold(page, "s")
+    stop(page)
     expect(page.get_by_role("button", name=re.compile("^Resume"))).to_be_visible()
     for key in ("g", " ", "g"):
         page.keyboard.press(key)
         page.wait_for_timeout(150)
     expect(page.get_by_label("Now")).to_contain_text("Paper Boats, stopped")
     # Held, it is meant.
-    hold(page, "g")
-    expect(page.get_by_test_id("section")).to_have_text("Count-in")
-    hold(page, "s")
+    hold(page, "g", lambda: page.get_by_test_id("section").inner_text() == "Count-in")
+    stop(page)
