@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | replay | report | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -124,6 +124,24 @@ def _report(args: argparse.Namespace) -> dict[str, Any]:
         return {"ok": True, "problems": [], "entries": report(make_ready(show, folder), night)}
 
 
+def _dress_run(args: argparse.Namespace) -> dict[str, Any]:
+    from dataclasses import asdict
+
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.dress_run.run import dress_run
+
+    with open_bundle(args.show) as (show, folder):
+        found = dress_run(show, folder)
+    return {
+        "ok": True,
+        "seconds": round(found.seconds, 3),
+        "problems": [asdict(f) for f in found.faults],
+        "sockets": found.sockets,
+        "entries": found.entries,
+        "counts": found.counts,
+    }
+
+
 def _click(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.bundle import open_bundle
     from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
@@ -208,6 +226,8 @@ def parser() -> argparse.ArgumentParser:
     click.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
     click.add_argument("--out", required=True, help="the file to write")
     click.add_argument("--cues", action="store_true", help="cues too")
+    dress = verb("dress-run", "Look at a show and play it at full speed, to find what would go wrong.", _dress_run)
+    dress.add_argument("show", help="a bundle (zip) or its folder")
     replay = verb("replay", "Play a night again from its log, into one file with a channel for each socket.", _replay)
     replay.add_argument("log", help="a night log (.jsonl)")
     replay.add_argument("--show", required=True, help="the bundle (zip) or folder that was played")

@@ -44,7 +44,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
         "title": show.title,
         "band": show.band.name,
         "sample_rate": settings.SAMPLE_RATE,
-        "players": [{"id": str(p.pk), "name": p.name} for p in players],
+        "players": [{"id": str(p.pk), "name": p.name, "part": p.part} for p in players],
         "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
         "songs": [song_document(s, files, line_up=line_up) for s in songs.values()],
         "entries": [

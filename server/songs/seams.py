@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator
 from functools import lru_cache
 from typing import Any
 
@@ -16,11 +15,11 @@ from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.audio.pcm import open_prepared
 from upbeat.errors import refuse
-from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Measures, Sides, judge, measure, mends
+from upbeat.listening.seam.score import Measures, judge, mends
 from upbeat.mix.stem_audio import StemAudio
-from upbeat.mix.together import one_line
+from upbeat.show.seams import measured_join, places
 from upbeat.song.forms import Join, joins_of
-from upbeat.song.sections import span_of, straight_on
+from upbeat.song.sections import straight_on
 from upbeat.song.song import Song as CoreSong
 from upbeat.song.stems import is_performed
 
@@ -79,27 +78,15 @@ def _stems(song: Song) -> list[Stem]:
 def _measured(song: Song, core: CoreSong, stems: list[Stem], seam: Join, shift_ms: float) -> Measures:
     """Measures of a seam, kept by what they depend on: the sounds, their settings and the two places."""
     rate = settings.SAMPLE_RATE
-    shift = round(shift_ms * rate / 1000)
-    old = core.grid.frame(core.grid.meters.bar_start(span_of(core.sections, seam.old).last + 1), rate) + shift
-    new = core.grid.frame(core.grid.meters.bar_start(span_of(core.sections, seam.new).first), rate) + shift
+    old, new = places(core, seam, rate, shift_ms)
     settings_of = [[str(s.audio_id), str(core_stem(s)), seam.old in s.tacet, seam.new in s.tacet] for s in stems]
     key = "seam:" + hashlib.sha256(json.dumps([settings_of, old, new, rate]).encode()).hexdigest()
     known: Measures | None = cache.get(key)
     if known is None:
-        known = measure(list(_sides(stems, seam, old, new, rate)), rate)
+        audio = [StemAudio.of(core_stem(s), _mapped(str(s.audio.prepared)), rate) for s in stems]
+        known = measured_join(audio, seam, old, new, rate)
         cache.set(key, known, KEPT_S)
     return known
-
-
-def _sides(stems: list[Stem], seam: Join, old: int, new: int, rate: int) -> Iterator[Sides]:
-    before, frames = round(BEFORE_S * rate), round((BEFORE_S + AFTER_S) * rate)
-    for s in stems:
-        audio = StemAudio.of(core_stem(s), _mapped(str(s.audio.prepared)), rate)
-        lines = [
-            one_line([audio], at - before, frames) * (0.0 if section in s.tacet else 1.0)
-            for at, section in ((old, seam.old), (new, seam.new))
-        ]
-        yield Sides(lines[0], lines[1])
 
 
 @lru_cache(maxsize=200)

@@ -168,5 +168,7 @@ def _carry_on(
         if state.head >= natural_end(plan, run) - BLOCK:
             return _apply(plan, state, TimedPress(state.head, "stop", {}), events)
     if auto_go and state.silent and state.status == "standby" and only_entry is None:
+        # No hand presses go here: what keeps a tap at a song's end from starting the next one does not apply.
+        state = state._replace(music=state.music._replace(ended=None))
         return _apply(plan, state, TimedPress(state.head, "go", {}), events)
     return state

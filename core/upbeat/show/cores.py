@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+import pickle
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TypeVar
 
 from upbeat.audio.pcm import seek_frame, write_block
 from upbeat.errors import refuse
 from upbeat.play.advance import Span
 from upbeat.show.bounce import render
 from upbeat.show.ready import ReadyShow
+
+Result = TypeVar("Result")
 
 _WORTH_S = 60  # a stretch shorter than this is not worth a process
 
@@ -20,7 +24,7 @@ def render_on_every_core(ready: ReadyShow, spans: Sequence[Span], path: Path) ->
     if not spans:
         return
     seconds = spans[-1].end / ready.plan.sample_rate
-    count = max(1, min(len(os.sched_getaffinity(0)), int(seconds // _WORTH_S)))
+    count = max(1, min(cores(), int(seconds // _WORTH_S)))
     edges = [len(spans) * i // count for i in range(count + 1)]
     children = [_forked(ready, spans[: edges[i + 1]], edges[i], path) for i in range(1, count)]
     try:
@@ -29,6 +33,45 @@ def render_on_every_core(ready: ReadyShow, spans: Sequence[Span], path: Path) ->
         ended = [os.waitpid(child, 0)[1] for child in children]
     if any(ended):
         raise refuse("bounce-broken", "A part of the show could not be written: is the disk full?")
+
+
+def on_every_core(jobs: Sequence[Callable[[], Result]]) -> list[Result]:
+    """What each job gives, each in a process of its own but for the first. Raises :class:`Refused` if one fails."""
+    others = [_forked_job(job) for job in jobs[1:]]
+    results = []
+    try:
+        results.append(jobs[0]())
+    finally:
+        answers = [(_read_whole(pipe), os.waitpid(child, 0)[1]) for child, pipe in others]
+    if any(status or not answer for answer, status in answers):
+        raise refuse("show-unplayed", "A part of the show could not be played: is there memory left?")
+    return results + [pickle.loads(answer) for answer, _ in answers]
+
+
+def cores() -> int:
+    """How many the process may use."""
+    return len(os.sched_getaffinity(0))
+
+
+def _forked_job(job: Callable[[], Result]) -> tuple[int, int]:
+    ours, theirs = os.pipe()
+    child = os.fork()
+    if child:
+        os.close(theirs)
+        return child, ours
+    status = 1
+    try:
+        os.close(ours)
+        with os.fdopen(theirs, "wb") as out:
+            out.write(pickle.dumps(job()))
+        status = 0
+    finally:
+        os._exit(status)
+
+
+def _read_whole(pipe: int) -> bytes:
+    with os.fdopen(pipe, "rb") as file:
+        return file.read()
 
 
 def _forked(ready: ReadyShow, spans: Sequence[Span], first: int, path: Path) -> int:

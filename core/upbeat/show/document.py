@@ -15,6 +15,7 @@ from jsonschema_rs import Draft202012Validator
 from upbeat import limits
 from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
+from upbeat.mix.line_up import Person
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.play.plan import Link
 from upbeat.song.edges import Edges
@@ -68,6 +69,7 @@ class Show:
     entries: tuple[Entry, ...]
     routing: Routing
     away: frozenset[str] = frozenset()
+    players: tuple[Person, ...] = ()
     voice: Voice = field(default_factory=Voice)
     words: tuple[WordFile, ...] = field(default=())
     #: The band's own click sounds: name to file.
@@ -139,8 +141,8 @@ def read_show(document: Any) -> Show:
             )
         )
     on = document.get("line_up", {}).get("on")
-    players = [p["id"] for p in document.get("players", [])]
-    away = frozenset() if on is None else frozenset(p for p in players if p not in on)
+    players = tuple(Person(p["id"], p["name"], p.get("part", "")) for p in document.get("players", []))
+    away = frozenset() if on is None else frozenset(p.id for p in players if p.id not in on)
     words = tuple(WordFile(w["text"], w["fast"], w["file"], w["onset"]) for w in document.get("words", []))
     return Show(
         title=document["title"],
@@ -149,6 +151,7 @@ def read_show(document: Any) -> Show:
         entries=tuple(entries),
         routing=read_routing(document),
         away=away,
+        players=players,
         voice=voice_of(document.get("voice")),
         words=words,
         sounds={s["name"]: s["file"] for s in document.get("click_sounds", [])},

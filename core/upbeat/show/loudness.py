@@ -96,7 +96,7 @@ def house_level(
         raise refuse("song-empty", f"“{song.title}” has nothing to be measured.")
     renderer = Renderer(ready.plan, ready.audio, show.routing, show.away, tuple(f.id for f in house))
     meter = Meter(sample_rate, 2)
-    render(renderer, spans, lambda block: meter.push(_summed(block, [f.channels for f in house])))
+    render(renderer, spans, lambda block: meter.push(summed(block, [f.channels for f in house])))
     level = meter.result("house", None)
     steps: list[tuple[int, float]] = []
     for e in events:
@@ -113,7 +113,7 @@ def house_level(
     )
 
 
-def _summed(block: np.ndarray, channels: list[int]) -> np.ndarray:
+def summed(block: np.ndarray, channels: list[int]) -> np.ndarray:
     """Feeds one below the other, (rows, frames), as one in stereo; a mono one lies in the middle (equal power)."""
     total = np.zeros((2, block.shape[1]), dtype=np.float32)
     row = 0
