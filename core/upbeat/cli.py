@@ -127,11 +127,20 @@ def _report(args: argparse.Namespace) -> dict[str, Any]:
 def _dress_run(args: argparse.Namespace) -> dict[str, Any]:
     from dataclasses import asdict
 
-    from upbeat.show.bundle import open_bundle
+    from upbeat.show.bundle import DOCUMENT, open_bundle
+    from upbeat.show.dress_run.kept import Kept, read_kept, write_kept
     from upbeat.show.dress_run.run import dress_run
 
+    def tell(share: float) -> None:
+        print(f"{share:.3f}", file=sys.stderr, flush=True)
+
+    file = Path(args.kept) if args.kept else None
     with open_bundle(args.show) as (show, folder):
-        found = dress_run(show, folder)
+        kept = Kept(json.loads((folder / DOCUMENT).read_text("utf-8")), read_kept(file)) if file else None
+        words = Path(args.words) if args.words else None
+        found = dress_run(show, folder, words, tell if args.progress else None, kept)
+    if file:
+        write_kept(file, found.kept)
     return {
         "ok": True,
         "seconds": round(found.seconds, 3),
@@ -228,6 +237,9 @@ def parser() -> argparse.ArgumentParser:
     click.add_argument("--cues", action="store_true", help="cues too")
     dress = verb("dress-run", "Look at a show and play it at full speed, to find what would go wrong.", _dress_run)
     dress.add_argument("show", help="a bundle (zip) or its folder")
+    dress.add_argument("--kept", help="file of measures: songs that are as they were are not played again")
+    dress.add_argument("--words", help="folder in which spoken words are kept")
+    dress.add_argument("--progress", action="store_true", help="the share that is done, 0 to 1, on standard error")
     replay = verb("replay", "Play a night again from its log, into one file with a channel for each socket.", _replay)
     replay.add_argument("log", help="a night log (.jsonl)")
     replay.add_argument("--show", required=True, help="the bundle (zip) or folder that was played")

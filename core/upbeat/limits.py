@@ -84,7 +84,7 @@ FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
 
 # Lengths of texts, in characters
 TITLE, KEY, METER, NAME, STEM_NAME, LABEL = 120, 20, 80, 80, 120, 120
-WORDS, NOTE, CUE, CHORDS = 20_000, 4_000, 80, 200
+WORDS, NOTE, CUE, CHORDS, REASON = 20_000, 4_000, 80, 200, 200
 
 
 def ranges() -> dict[str, Range]:

@@ -24,4 +24,6 @@ def carry_out(row: Row | None, how: Callable[[Row], None]) -> None:
         row.state, row.progress, row.message = Job.State.DONE, 1, ""
     except Refused as refused:
         row.state, row.message = Job.State.REFUSED, str(refused)
-    row.save()
+    # One that was deleted meanwhile was called off.
+    if type(row)._default_manager.filter(pk=row.pk).exists():
+        row.save()

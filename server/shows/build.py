@@ -95,13 +95,22 @@ def place_for_engine(show: Show) -> Path:
     Every loading has a folder of its own; older ones of the same show are cleared away.
     """
     document, files = show_document(show)
-    shows = settings.MEDIA / "shows"
-    shows.mkdir(parents=True, exist_ok=True)
-    folder = Path(tempfile.mkdtemp(prefix=f"{show.pk}-", dir=shows))
+    return placed(document, files, settings.MEDIA / "shows", str(show.pk))
+
+
+def placed(document: dict[str, Any], files: dict[str, Path], parent: Path, of: str, missing_ok: bool = False) -> Path:
+    """A new folder in ``parent`` with a document and its files.
+
+    Raises :class:`Refused` where one is missing, unless ``missing_ok``.
+    """
+    parent.mkdir(parents=True, exist_ok=True)
+    folder = Path(tempfile.mkdtemp(prefix=f"{of}-", dir=parent))
     for name, source in files.items():
         target = folder / name
         target.parent.mkdir(parents=True, exist_ok=True)
         if not source.exists():
+            if missing_ok:
+                continue
             shutil.rmtree(folder)
             raise refuse("stem-file-missing", f"The sound of a stem is missing on disk ({name}): add the stem again.")
         try:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.http import FileResponse
 from drf_spectacular.types import OpenApiTypes
@@ -12,14 +14,20 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from api.files import written
+from api.typed import component
 from outputs.models import Rig
 from people.access import BandRelated, OfBand
 from people.models import LineUp
 from setlists.models import Setlist
 from shows.build import save_bundle, show_document
-from shows.models import Show
+from shows.dress_runs import DressRunShown, ShownFault, shown
+from shows.mends import mend
+from shows.models import DressRun, Show
+from shows.tasks import ask_dress_run
 from upbeat.cues.speech import speak
 from upbeat.cues.voice import Voice
+from upbeat.errors import refuse
+from upbeat.limits import REASON
 
 
 class ShowSerializer(serializers.ModelSerializer):
@@ -40,6 +48,17 @@ class ShowSerializer(serializers.ModelSerializer):
         return name
 
 
+class LeaveSerializer(serializers.Serializer):
+    """``fault``: the key of one; ``reason``: why it is left as it is, "" where it is not any more."""
+
+    fault = serializers.CharField(max_length=64)
+    reason = serializers.CharField(max_length=REASON, allow_blank=True)
+
+
+class MendSerializer(serializers.Serializer):
+    fault = serializers.CharField(max_length=64)
+
+
 class ShowViewSet(OfBand, viewsets.ModelViewSet):
     queryset = Show.objects.select_related("band", "setlist", "rig", "line_up")
     serializer_class = ShowSerializer
@@ -57,6 +76,68 @@ class ShowViewSet(OfBand, viewsets.ModelViewSet):
     def document(self, request: Request, pk: str) -> Response:
         """The show document alone, for the stage page."""
         return Response(show_document(self.get_object())[0])
+
+    @extend_schema(responses={200: component(DressRunShown)})
+    @action(detail=True, url_path="dress-run")
+    def dress_run(self, request: Request, pk: str) -> Response:
+        """The newest dress run, and how far the one under way is."""
+        return Response(shown(self.get_object()))
+
+    @extend_schema(request=None, responses={200: component(DressRunShown)})
+    @dress_run.mapping.post
+    def begin_dress_run(self, request: Request, pk: str) -> Response:
+        """Run it; songs that have not changed since the last time are not played again."""
+        show = self.get_object()
+        ask_dress_run(show)
+        return Response(shown(show))
+
+    @extend_schema(responses={200: component(DressRunShown)})
+    @dress_run.mapping.delete
+    def call_off_dress_run(self, request: Request, pk: str) -> Response:
+        """End the run that is under way; the one before it stays."""
+        show = self.get_object()
+        show.dress_runs.exclude(state=DressRun.State.DONE).delete()
+        return Response(shown(show))
+
+    @extend_schema(request=LeaveSerializer, responses={200: component(DressRunShown)})
+    @action(detail=True, methods=["post"], url_path="dress-run/leave")
+    def leave_fault(self, request: Request, pk: str) -> Response:
+        """Leave a fault as it is, with a reason; with none it is to be mended again."""
+        show, wanted = self.get_object(), _read(LeaveSerializer, request)
+        fault, reason = wanted["fault"], wanted["reason"].strip()
+        if not reason:
+            show.faults_left.filter(fault=fault).delete()
+        else:
+            _fault(show, fault)
+            show.faults_left.update_or_create(fault=fault, defaults={"reason": reason, "user": request.user})
+        return Response(shown(show))
+
+    @extend_schema(request=MendSerializer, responses={200: component(DressRunShown)})
+    @action(detail=True, methods=["post"], url_path="dress-run/mend")
+    def mend_fault(self, request: Request, pk: str) -> Response:
+        """Do what a fault proposes, and run it again."""
+        show = self.get_object()
+        fault = _fault(show, _read(MendSerializer, request)["fault"])
+        if fault["mend"] is None:
+            raise refuse("mend-none", "There is no mend by a press for this one: change it where it is.")
+        mend(show, request.user, fault["mend"])
+        fresh = self.get_queryset().get(pk=show.pk)
+        ask_dress_run(fresh)
+        return Response(shown(fresh))
+
+
+def _read(kind: type[serializers.Serializer[Any]], request: Request) -> dict[str, Any]:
+    wanted = kind(data=request.data)
+    wanted.is_valid(raise_exception=True)
+    return dict(wanted.validated_data)
+
+
+def _fault(show: Show, key: str) -> ShownFault:
+    """A fault of the newest run. Raises :class:`Refused` where it is gone."""
+    found = next((f for f in shown(show)["faults"] if f["key"] == key), None)
+    if found is None:
+        raise refuse("fault-gone", "The last dress run does not have this fault any more.")
+    return found
 
 
 def _plain(title: str) -> str:

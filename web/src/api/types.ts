@@ -40,6 +40,7 @@ export type Show = Schemas["Show"];
 export type ShowChange = Schemas["ShowRequest"];
 export type Marks = Schemas["Marks"];
 export type Changes = Schemas["Changes"];
+export type DressRun = Schemas["DressRunShown"];
 export type Described = Schemas["Described"];
 export type EntryShown = Schemas["EntryDescription"];
 export type StepShown = Schemas["StepDescription"];

@@ -603,6 +603,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shows/{id}/dress-run/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest dress run, and how far the one under way is. */
+        get: operations["shows_dress_run_retrieve"];
+        put?: never;
+        /** @description Run it; songs that have not changed since the last time are not played again. */
+        post: operations["shows_dress_run_create"];
+        /** @description End the run that is under way; the one before it stays. */
+        delete: operations["shows_dress_run_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{id}/dress-run/leave/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Leave a fault as it is, with a reason; with none it is to be mended again. */
+        post: operations["shows_dress_run_leave_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{id}/dress-run/mend/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do what a fault proposes, and run it again. */
+        post: operations["shows_dress_run_mend_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shows/{id}/load/": {
         parameters: {
             query?: never;
@@ -1606,6 +1659,21 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description state: none, working, done or refused. at: seconds since 1970. changed: what was edited since. */
+        DressRunShown: {
+            at: number | null;
+            changed: components["schemas"]["Difference"][];
+            counts: {
+                [key: string]: number;
+            };
+            entries: components["schemas"]["ShownEntry"][];
+            faults: components["schemas"]["ShownFault"][];
+            message: string;
+            progress: number;
+            seconds: number;
+            sockets: components["schemas"]["ShownSocket"][];
+            state: string;
+        };
         /** @description The bars after a section become it once more, with its chords. */
         DuplicateSectionEdit: {
             /**
@@ -2145,6 +2213,11 @@ export interface components {
             message: string;
             press: string;
         };
+        /** @description ``fault``: the key of one; ``reason``: why it is left as it is, "" where it is not any more. */
+        LeaveRequest: {
+            fault: string;
+            reason: string;
+        };
         LeftOut: {
             text: string;
             /** Format: double */
@@ -2388,6 +2461,9 @@ export interface components {
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
+        };
+        MendRequest: {
+            fault: string;
         };
         Meter: {
             bar: number;
@@ -3471,6 +3547,46 @@ export interface components {
             /** Format: uuid */
             line_up?: string | null;
             voice?: string;
+        };
+        /** @description after: minutes of the interval behind it, None without. */
+        ShownEntry: {
+            after: number | null;
+            bars: number;
+            id: string;
+            integrated_lufs: number | null;
+            link: string;
+            link_seconds: number;
+            seconds: number;
+            title: string;
+        };
+        /** @description A fault of a dress run. entry, bar and socket from 1. song, form: of its entry, to be heard. left: why it is left as it is, "" where it is not; by: who left it. */
+        ShownFault: {
+            bar: number | null;
+            by: string;
+            code: string;
+            entry: number | null;
+            form: string;
+            key: string;
+            left: string;
+            mend: components["schemas"]["ShownMend"] | null;
+            message: string;
+            severity: string;
+            socket: number | null;
+            song: string | null;
+        };
+        /** @description One change that would mend a fault (upbeat.show.dress_run.faults.Mend). */
+        ShownMend: {
+            kind: string;
+            of: string;
+            value: number;
+        };
+        /** @description The loudest place of a socket, and what is wired to it. */
+        ShownSocket: {
+            bar: number | null;
+            carries: string;
+            entry: number | null;
+            number: number;
+            true_peak_dbtp: number | null;
         };
         /**
          * @description * `left` - Left
@@ -5546,6 +5662,124 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    shows_dress_run_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DressRunShown"];
+                };
+            };
+        };
+    };
+    shows_dress_run_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DressRunShown"];
+                };
+            };
+        };
+    };
+    shows_dress_run_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DressRunShown"];
+                };
+            };
+        };
+    };
+    shows_dress_run_leave_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DressRunShown"];
+                };
+            };
+        };
+    };
+    shows_dress_run_mend_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DressRunShown"];
                 };
             };
         };

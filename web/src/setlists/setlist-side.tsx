@@ -1,9 +1,11 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
+import { Link } from "react-router";
 
 import { useLineUps, usePlayers, useSavedSetlist, useSavedShow, useShows } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
-import { duration, timeAfter } from "@/lib/format";
+import { dayAndClock, duration, timeAfter } from "@/lib/format";
+import { useDressRun } from "@/shows/use-dress-run";
 import { Confirm } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
@@ -143,6 +145,27 @@ function Slot({ setlist }: { setlist: Setlist }) {
   );
 }
 
+/** When the show was last run, what was found, and how much was edited since. */
+function LastRun({ show }: { show: Show }) {
+  const { t } = useTranslation();
+  const run = useDressRun(show.id).data;
+  if (!run || run.at === null) return <p className="small mt-1">{t("dressRun.never")}</p>;
+  const open = run.faults.filter((f) => !f.left);
+  const wrong = open.filter((f) => f.severity === "wrong").length;
+  return (
+    <p className="small mt-1">
+      {t("dressRun.last", { at: dayAndClock(run.at) })}
+      {" · "}
+      <span className={wrong ? "font-semibold text-clay" : ""}>
+        {open.length ? t("dressRun.found", { count: open.length }) : t("dressRun.clean")}
+      </span>
+      {run.changed.length > 0 && (
+        <span className="text-brass"> · {t("dressRun.changed", { count: run.changed.length })}</span>
+      )}
+    </p>
+  );
+}
+
 function ShowCard({ show, setlist }: { show: Show; setlist: Setlist }) {
   const { t } = useTranslation();
   const players = usePlayers();
@@ -168,10 +191,14 @@ function ShowCard({ show, setlist }: { show: Show; setlist: Setlist }) {
           );
         })}
       </p>
+      <LastRun show={show} />
       <div className="mt-2 flex flex-wrap gap-1.5">
         <button type="button" className="btn" onClick={() => setOpen(true)}>
           {t("setlist.openShow")}
         </button>
+        <Link className="btn" to={`/setlists/${setlist.id}/dress-run/${show.id}`}>
+          {t("dressRun.open")}
+        </Link>
         <a className="btn" href={`/api/shows/${show.id}/bundle/`} download>
           {t("setlist.save")}
         </a>

@@ -10,6 +10,7 @@ import { Masthead } from "./masthead";
 import { SetlistPage } from "@/setlists/setlist-page";
 import { RowConflictDialog } from "./row-conflict";
 import { songRoutes } from "./song-views";
+import { DressRunPage } from "@/shows/dress-run-page";
 import { SongsPage } from "@/songs/songs-page";
 import { StagePage } from "@/stage/stage-page";
 import { Trouble, Waiting } from "@/ui/states";
@@ -36,6 +37,7 @@ export function App() {
           {songRoutes(me.data.band)}
           <Route path="/setlists" element={<SetlistPage band={me.data.band} />} />
           <Route path="/setlists/:id" element={<SetlistPage band={me.data.band} />} />
+          <Route path="/setlists/:id/dress-run/:show" element={<DressRunPage />} />
           <Route path="/outputs" element={<OutputsPage />} />
           <Route path="/outputs/:id" element={<OutputsPage />} />
         </Route>

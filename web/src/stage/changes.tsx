@@ -5,13 +5,11 @@ import { useTranslation } from "react-i18next";
 import { api } from "@/api/client";
 import { useChanges } from "@/api/queries";
 import type { Changes, Described } from "@/api/types";
-import { signed } from "@/lib/format";
+import { type Change, changeText } from "@/shows/change-text";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 
 import type { Playing } from "./engine-state";
-
-type Change = Changes["changes"][number];
 
 /** How much was edited since the show was loaded, to be looked at and taken in (rule P8); nothing where it is as loaded. */
 export function ChangesButton({ show, state }: { show: Described | null; state: Playing }) {
@@ -96,13 +94,10 @@ function Listed({ heading, changes }: { heading: string; changes: Change[] }) {
       <ul>
         {changes.map((c, i) => (
           <li key={i} className="border-t border-line2 py-1">
-            {t(`stage.changes.kind.${c.kind}`, { song: c.song, name: c.name, was: level(c.was), now: level(c.now) })}
+            {changeText(c, t)}
           </li>
         ))}
       </ul>
     </section>
   );
 }
-
-/** A level as it is read; a name as it is. */
-const level = (value: Change["was"]) => (typeof value === "number" ? signed(value, 1, true) : value);

@@ -12,10 +12,10 @@ from upbeat.errors import Problem
 Severity = Literal["wrong", "look"]
 
 #: What ``value`` and ``of`` are: ``turn_down``, ``turn_up``: decibels for the song ``of``; ``feed_down``: for the feed
-#: ``of``; ``crossfade`` (ms), ``ring_on`` (s), ``shift`` (ms): of the song ``of``; ``rehearsal_only``: the stem ``of``
+#: ``of``; ``crossfade`` (ms), ``ring_on`` (s): of the song ``of``; ``rehearsal_only``: the stem ``of``
 #: leaves the house; ``link_wait``: the entry ``of`` waits; ``shorter_form``: seconds that the form ``of`` saves.
 MendKind = Literal[
-    "turn_down", "turn_up", "feed_down", "crossfade", "ring_on", "shift", "rehearsal_only", "link_wait", "shorter_form"
+    "turn_down", "turn_up", "feed_down", "crossfade", "ring_on", "rehearsal_only", "link_wait", "shorter_form"
 ]
 
 

@@ -28,7 +28,8 @@ from upbeat.song.sections import span_of, straight_on
 from upbeat.song.song import Song
 from upbeat.song.stems import GUIDES, is_music, is_performed
 
-_SEAM_MENDS: dict[str, MendKind] = {"crossfade": "crossfade", "ring_on": "ring_on", "shift": "shift"}
+# A shift moves the whole grid: that is for the page of seams, where it is heard first.
+_SEAM_MENDS: dict[str, MendKind] = {"crossfade": "crossfade", "ring_on": "ring_on"}
 _CUT = {
     "cut": "a note is cut off",
     "early": "the downbeat begins before the bar line",
@@ -155,7 +156,7 @@ def _seam(song: Song, stems: list[StemAudio], join: Join, rate: int, entry: int)
     if heard.verdict != "heard":
         return
     offers = mends(m, song.crossfade_ms, song.ring_on_s, measured)
-    best = offers[0] if offers and offers[0].likely < MAY else None
+    best = next((o for o in offers if o.kind in _SEAM_MENDS and o.likely < MAY), None)
     names = {s.id: s.name for s in song.sections}
     of = f" of “{stems[heard.stem].stem.name}”" if heard.reason == "cut" and heard.stem is not None else ""
     yield Fault(

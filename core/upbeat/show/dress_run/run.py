@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import mmap
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
@@ -14,13 +14,23 @@ import numpy as np
 from upbeat.audio.file_pcm import Pcm, SilentPcm, open_to_play
 from upbeat.errors import Refused
 from upbeat.mix.routing import Routing, routing_problems
+from upbeat.play.advance import Span
 from upbeat.play.state import standing_by
 from upbeat.show.bounce import rehearse
 from upbeat.show.cores import cores, on_every_core
 from upbeat.show.document import Show
 from upbeat.show.dress_run import judged, paper
 from upbeat.show.dress_run.faults import Fault, worst_first
-from upbeat.show.dress_run.sound import Sounded, measured, places_of, stretches
+from upbeat.show.dress_run.kept import Kept, packed
+from upbeat.show.dress_run.sound import (
+    Place,
+    Sounded,
+    entries_of,
+    measured,
+    places_of,
+    runs_of_songs,
+    shared_out,
+)
 from upbeat.show.left import after_s, own_left_s
 from upbeat.show.ready import ReadyShow, make_ready
 
@@ -32,7 +42,7 @@ Progress = Callable[[float], None]
 class DressRun:
     """``seconds``: the length of the show, intervals and all. ``faults``: worst first. ``counts``: what was looked at.
 
-    ``sockets`` and ``entries`` as ``upbeat dress-run`` gives them (docs/cli.md).
+    ``kept``: measures by content, for the next run. ``sockets`` and ``entries`` as ``upbeat dress-run`` gives them (docs/cli.md).
     """
 
     seconds: float
@@ -40,12 +50,20 @@ class DressRun:
     sockets: list[dict[str, Any]]
     entries: list[dict[str, Any]]
     counts: dict[str, int]
+    kept: dict[str, Any]
 
 
-def dress_run(show: Show, folder: Path, words_folder: Path | None = None, progress: Progress | None = None) -> DressRun:
+def dress_run(
+    show: Show,
+    folder: Path,
+    words_folder: Path | None = None,
+    progress: Progress | None = None,
+    kept: Kept | None = None,
+) -> DressRun:
     """Look at a show whose files lie in ``folder``, and play it. Raises :class:`Refused` where there is nothing to play.
 
-    What cannot be played is a fault, and the rest is played without it.
+    What cannot be played is a fault, and the rest is played without it. ``kept``: measures of songs that may be the same
+    as they are now; these are not played again.
     """
     faults, files = paper.file_faults(show, folder)
     faults += [
@@ -57,7 +75,7 @@ def dress_run(show: Show, folder: Path, words_folder: Path | None = None, progre
     ready = _ready(replace(show, routing=_playable(show.routing)), folder, words_folder)
     seams, looked = paper.seam_faults(ready)
     cues, words = paper.cue_faults(ready)
-    sounded = _played(ready, progress)
+    sounded, to_keep = _played(ready, kept or Kept(), progress)
     entry, own = own_left_s(ready.plan, standing_by(0))
     seconds = own + after_s(ready.plan, standing_by(0).music, entry)
     faults += [*seams, *cues, *paper.slot_faults(ready, seconds)]
@@ -72,6 +90,7 @@ def dress_run(show: Show, folder: Path, words_folder: Path | None = None, progre
         sockets=judged.wired_sockets(show, sounded),
         entries=_entries(ready, sounded),
         counts={"files": files, "seams": looked, "words": words, "messages": 0},
+        kept=to_keep,
     )
 
 
@@ -98,31 +117,54 @@ def _open_or_silent(path: Path, sample_rate: int) -> Pcm:
         return SilentPcm()
 
 
-def _played(ready: ReadyShow, progress: Progress | None) -> Sounded:
-    """The show played on every core, a stretch of whole songs on each."""
+def _played(ready: ReadyShow, kept: Kept, progress: Progress | None) -> tuple[Sounded, dict[str, Any]]:
+    """The show played on every core but for what is kept; and what is to be kept of it."""
     spans, events = rehearse(ready, None)
     if not spans:
-        return Sounded()
+        return Sounded(), {}
     places = places_of(events)
-    parts = stretches(spans, places, cores())
-    # How far each has come, in frames, where all of them see it.
-    done = np.frombuffer(mmap.mmap(-1, 8 * len(parts)), dtype=np.int64)
-    whole = spans[-1].end
+    parts = runs_of_songs(spans, places)
+    entries = [entries_of(spans[first:last], places) for first, last in parts]
+    keys = [kept.key(own) for own in entries]
+    sounded: dict[int, Sounded] = {i: known for i, key in enumerate(keys) if (known := kept.sounded(key, entries[i]))}
+    new = [i for i in range(len(parts)) if i not in sounded]
+    sounded |= _measured_anew(ready, spans, places, {i: parts[i] for i in new}, progress)
+    whole = Sounded()
+    for i in range(len(parts)):
+        whole.join(sounded[i])
+    return whole, {key: packed(sounded[i], entries[i]) for i, key in enumerate(keys) if key}
 
-    def reached(part: int, frame: int) -> None:
-        done[part] = frame - spans[parts[part][0]].start
-        if progress is not None and part == 0:
-            progress(min(1.0, float(done.sum()) / whole))
 
-    jobs = [
-        partial(measured, ready, spans[:last], places, first, partial(reached, i))
-        for i, (first, last) in enumerate(parts)
-    ]
-    results = on_every_core(jobs)
-    sounded = results[0]
-    for other in results[1:]:
-        sounded.join(other)
-    return sounded
+def _measured_anew(
+    ready: ReadyShow,
+    spans: Sequence[Span],
+    places: Sequence[Place],
+    parts: Mapping[int, tuple[int, int]],
+    progress: Progress | None,
+) -> dict[int, Sounded]:
+    lengths = [spans[last - 1].end - spans[first].start for first, last in parts.values()]
+    heaps = [[list(parts)[k] for k in heap] for heap in shared_out(lengths, cores())]
+    if not heaps:
+        return {}
+    # Frames that each core has played, where all of them see it.
+    done = np.frombuffer(mmap.mmap(-1, 8 * len(heaps)), dtype=np.int64)
+
+    def of_heap(which: int) -> dict[int, Sounded]:
+        found = {}
+        for i in heaps[which]:
+            first, last = parts[i]
+            begun = int(done[which])
+
+            def reached(frame: int, begun: int = begun, start: int = spans[first].start) -> None:
+                done[which] = begun + max(0, frame - start)
+                if progress is not None and which == 0:
+                    progress(min(1.0, float(done.sum()) / sum(lengths)))
+
+            found[i] = measured(ready, spans[:last], places, first, reached)
+        return found
+
+    results = on_every_core([partial(of_heap, which) for which in range(len(heaps))])
+    return {i: one for result in results for i, one in result.items()}
 
 
 def _entries(ready: ReadyShow, sounded: Sounded) -> list[dict[str, Any]]:
@@ -135,6 +177,7 @@ def _entries(ready: ReadyShow, sounded: Sounded) -> list[dict[str, Any]]:
             {
                 "id": own.id,
                 "title": own.title,
+                "bars": own.bars,
                 "seconds": round(seconds, 3),
                 "integrated_lufs": None if lufs is None else round(lufs, 3),
             }

@@ -60,15 +60,26 @@ def places_of(events: Sequence[dict[str, Any]]) -> list[Place]:
     return found or [Place(0, 0, 0, 0)]
 
 
-def stretches(spans: Sequence[Span], places: Sequence[Place], count: int) -> list[tuple[int, int]]:
-    """(first, last) index of the spans of at most ``count`` stretches, about equally long; each begins with a song."""
+def runs_of_songs(spans: Sequence[Span], places: Sequence[Place]) -> list[tuple[int, int]]:
+    """(first, last) index of the spans of each run of songs: from a go to the next, out of silence into silence."""
     starts = {p.frame for p in places if p.bar == 0}
-    whole = spans[-1].end - spans[0].start
-    edges = [0]
-    for i, span in enumerate(spans):
-        if span.start in starts and span.start >= whole * len(edges) / count and i:
-            edges.append(i)
+    edges = [0] + [i for i, span in enumerate(spans) if i and span.start in starts]
     return list(zip(edges, [*edges[1:], len(spans)], strict=True))
+
+
+def entries_of(spans: Sequence[Span], places: Sequence[Place]) -> range:
+    """The entries that some spans play, in order."""
+    first, last = spans[0].start, spans[-1].end
+    own = [p.entry for p in places if first <= p.frame < last]
+    return range(min(own, default=0), max(own, default=-1) + 1)
+
+
+def shared_out(lengths: Sequence[int], count: int) -> list[list[int]]:
+    """Indices of ``lengths`` in at most ``count`` heaps about as long as each other: the longest first, to the least."""
+    heaps: list[list[int]] = [[] for _ in range(count)]
+    for i in sorted(range(len(lengths)), key=lambda i: -lengths[i]):
+        min(heaps, key=lambda heap: sum(lengths[k] for k in heap)).append(i)
+    return [heap for heap in heaps if heap]
 
 
 def measured(
