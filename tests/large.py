@@ -16,7 +16,8 @@ TITLE = "The Unreasonably Long Ballad of the Lamplighter’s Seventeen Daughters
 NAMES = ("Introduction", "Verse", "Recitative of the harbour master", "Instrumental break with handclaps", "Chorus")
 
 
-def _asked(page: Page, method: str, path: str, body: dict[str, Any] | None = None) -> Any:
+def asked(page: Page, method: str, path: str, body: dict[str, Any] | None = None) -> Any:
+    """What the API answers the member whose page it is."""
     token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
     headers = {"X-CSRFToken": token, "Referer": page.url, "Content-Type": "application/json"}
     answer = page.request.fetch(f"/api/{path}", method=method, data=json.dumps(body or {}), headers=headers)
@@ -26,7 +27,7 @@ def _asked(page: Page, method: str, path: str, body: dict[str, Any] | None = Non
 
 def _edit(page: Page, song: str, do: str, **args: Any) -> None:
     revision = page.request.get(f"/api/songs/{song}/").json()["revision"]
-    _asked(page, "POST", f"songs/{song}/edits/", {"do": do, "args": args, "revision": revision})
+    asked(page, "POST", f"songs/{song}/edits/", {"do": do, "args": args, "revision": revision})
 
 
 def _song(page: Page, folder: Path) -> str:
@@ -54,11 +55,11 @@ def on_the_stage(page: Page, folder: Path) -> None:
     patches = [{"feed": p["feed"], "side": p["side"], "socket": p["socket"]} for p in rig["patches"]]
     patches += [{"feed": pair["id"], "side": ("left", "right")[n % 2], "socket": n} for n in range(7, 17)]
     sockets = [{"number": n} for n in range(1, 17)]
-    _asked(page, "PATCH", f"rigs/{rig['id']}/", {"sockets": sockets, "patches": patches, "revision": rig["revision"]})
+    asked(page, "PATCH", f"rigs/{rig['id']}/", {"sockets": sockets, "patches": patches, "revision": rig["revision"]})
     interface = {"rig": rig["id"], "name": "simulated", "outputs": 16, "block": 256, "buffer": 64}
-    _asked(page, "POST", "interfaces/", interface)
-    setlist = _asked(page, "POST", "setlists/", {"name": "Large", "entries": [{"song": song}] * 12})
-    show = _asked(page, "POST", "shows/", {"title": "Night of names", "setlist": setlist["id"], "rig": rig["id"]})
-    _asked(page, "POST", f"shows/{show['id']}/load/", {"sure": True})
+    asked(page, "POST", "interfaces/", interface)
+    setlist = asked(page, "POST", "setlists/", {"name": "Large", "entries": [{"song": song}] * 12})
+    show = asked(page, "POST", "shows/", {"title": "Night of names", "setlist": setlist["id"], "rig": rig["id"]})
+    asked(page, "POST", f"shows/{show['id']}/load/", {"sure": True})
     page.goto("/stage")
     page.get_by_label("Now", exact=True).wait_for()

@@ -32,6 +32,7 @@ VIEWS = {
     "levels": [*_SONG, "levels/levels-view.tsx"],
     "setlist": [*_PAGE, "setlists/setlist-page.tsx"],
     "match": [*_PAGE, "setlists/setlist-page.tsx"],
+    "dress": [*_PAGE, "shows/dress-run-page.tsx"],
     "outputs": [*_PAGE, "outputs/outputs-page.tsx"],
     "stage": ["stage/stage-page.tsx"],
     "parts": ["stage/parts/parts-view.tsx", "stage/stage-side.tsx", "stage/running.tsx"],

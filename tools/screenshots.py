@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import sys
 import tempfile
 from collections.abc import Callable
@@ -110,6 +111,29 @@ def setlist(page: Page) -> None:
     page.get_by_role("list", name="Running order").wait_for()
 
 
+def dress(page: Page) -> None:
+    """A run of the demo's show, with one song too loud and one softer than the rest."""
+    _set_gain(page, "Perihelion Parade", 8.0)
+    setlist(page)
+    page.get_by_role("link", name="Dress run").first.click()
+    page.get_by_role("button", name=re.compile("^Run it")).click()
+    page.get_by_role("table").wait_for(timeout=240_000)
+    page.get_by_role("button", name="Run it again").wait_for(timeout=240_000)
+    _set_gain(page, "Perihelion Parade", 0.0)
+
+
+def _set_gain(page: Page, title: str, gain_db: float) -> None:
+    songs(page)
+    song = next(s for s in page.request.get("/api/songs/").json() if s["title"] == title)
+    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
+    made = page.request.post(
+        f"/api/songs/{song['id']}/edits/",
+        data={"do": "set_level", "args": {"gain_db": gain_db}},
+        headers={"X-CSRFToken": token, "Referer": page.url},
+    )
+    assert made.ok, made.text()
+
+
 def outputs(page: Page) -> None:
     page.goto("/outputs")
     page.get_by_text("Click stays out of the house").wait_for()
@@ -159,6 +183,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "match": match,
     "folder": folder,
     "setlist": setlist,
+    "dress": dress,
     "outputs": outputs,
     "stage": stage,
     "parts": parts,

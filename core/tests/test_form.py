@@ -91,6 +91,13 @@ def test_running_times_count_in_only_out_of_silence():
     assert whole == 223
 
 
+def test_running_times_have_the_talk_that_is_expected_between_songs_and_none_after_the_last():
+    starts, whole = running_times(
+        [Lasting(100, 4, "wait", 90), Lasting(60, 5, "attacca", 30), Lasting(30, 3, "wait", 60)]
+    )
+    assert (starts, whole) == ([0, 194, 259], 289)
+
+
 def test_a_section_is_resized_and_its_neighbour_or_the_song_gives_way():
     sections = tuple(Section(id=i, name=i, bars=n) for i, n in (("a", 4), ("b", 4), ("c", 4)))
     assert [s.bars for s in resize(sections, "a", 6)] == [6, 2, 4]

@@ -34,6 +34,7 @@ def _whole(value: float) -> float:
 
 # Songs
 BARS = Range(1, 20_000)
+SONG_S = Range(1, 10_800)
 SECTIONS = Range(1, 1000)
 FORMS, STEPS = Range(0, 50), Range(1, 2000)
 COLOURS = Range(1, 6)
@@ -84,7 +85,7 @@ FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
 
 # Lengths of texts, in characters
 TITLE, KEY, METER, NAME, STEM_NAME, LABEL = 120, 20, 80, 80, 120, 120
-WORDS, NOTE, CUE, CHORDS, REASON = 20_000, 4_000, 80, 200, 200
+WORDS, NOTE, CUE, CHORDS, REASON, ENTRY_NOTE = 20_000, 4_000, 80, 200, 200, 200
 
 
 def ranges() -> dict[str, Range]:

@@ -10,7 +10,7 @@ from api.ranges import within
 from people.models import Band
 from people.revised import Revised
 from songs.models import Song
-from upbeat.limits import INTERVAL_MINUTES, LINK_S, SLOT_MINUTES, TITLE
+from upbeat.limits import ENTRY_NOTE, INTERVAL_MINUTES, LINK_S, SLOT_MINUTES, TITLE
 
 
 class Setlist(Revised):
@@ -38,9 +38,12 @@ class Entry(models.Model):
     form = models.CharField(max_length=40, blank=True)
     position = models.PositiveIntegerField()
     link = models.CharField(max_length=8, choices=Link.choices, default=Link.WAIT)
+    #: Of the silence of *after*, or of the talk that is expected at *wait*.
     link_seconds = models.FloatField(default=0, validators=within(LINK_S))
     #: Its title is spoken before its count-in (rule Q8).
     call_title = models.BooleanField(default=False)
+    #: For the crew: what happens in it, who changes what.
+    note = models.CharField(max_length=ENTRY_NOTE, blank=True, default="")
     interval_minutes = models.PositiveIntegerField(null=True, blank=True, validators=within(INTERVAL_MINUTES))
 
     class Meta:

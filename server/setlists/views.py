@@ -6,7 +6,8 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
-from django.http import FileResponse
+from django.http import FileResponse, HttpResponse
+from django.utils.http import content_disposition_header
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers, viewsets
@@ -16,6 +17,7 @@ from rest_framework.response import Response
 
 from api import query
 from api.files import written
+from api.printing import pdf_answer
 from api.query import uuid_or_nil
 from people.access import BandRelated, OfBand, asking_band
 from people.line_ups import line_up_of
@@ -24,6 +26,7 @@ from people.revised import RevisedSerializer
 from setlists.facts import entry_facts
 from setlists.match import Rows, match, set_gains, shown_match, songs_of
 from setlists.models import Entry, Setlist
+from setlists.printed import For, printed, table
 from songs import guides
 from songs.loud import known
 from songs.models import Measurement, Song
@@ -64,6 +67,7 @@ class EntrySerializer(serializers.ModelSerializer):
             "link",
             "link_seconds",
             "call_title",
+            "note",
             "interval_minutes",
             "title",
             "bpm",
@@ -158,6 +162,7 @@ def _stored(entry: Entry) -> dict[str, Any]:
         "link": entry.link,
         "link_seconds": entry.link_seconds,
         "call_title": entry.call_title,
+        "note": entry.note,
         "interval_minutes": entry.interval_minutes,
     }
 
@@ -256,6 +261,27 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
 
     def _rows(self, line_up: LineUp | None, find: Callable[..., Measurement | None]) -> Rows:
         return [(song, find(song, form, line_up)) for song, form in songs_of(self.get_object())]
+
+    @extend_schema(
+        responses={(200, "application/pdf"): OpenApiTypes.BINARY},
+        parameters=[OpenApiParameter("for", OpenApiTypes.STR, enum=["floor", "crew"], required=False)],
+    )
+    @action(detail=True)
+    def print(self, request: Request, pk: str) -> HttpResponse:
+        """The running order as PDF: ``floor`` in large type on one page, ``crew`` with times, tempo, key and notes."""
+        setlist = self.get_serializer(self.get_object()).data
+        what: For = "crew" if query.text(request, "for") == "crew" else "floor"
+        return pdf_answer(printed(setlist, what), f"{setlist['name']} - {what}")
+
+    @extend_schema(responses={(200, "text/csv"): OpenApiTypes.STR})
+    @action(detail=True)
+    def table(self, request: Request, pk: str) -> HttpResponse:
+        """The running order as CSV."""
+        setlist = self.get_serializer(self.get_object()).data
+        named = content_disposition_header(True, f"{setlist['name']}.csv")
+        return HttpResponse(
+            table(setlist), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": named}
+        )
 
     @extend_schema(
         responses={(200, "application/zip"): OpenApiTypes.BINARY},

@@ -22,7 +22,8 @@ class ShownMend(TypedDict):
 
 
 class ShownFault(TypedDict):
-    """A fault of a dress run. ``entry``, ``bar`` and ``socket`` from 1. ``song``, ``form``: of its entry, to be heard.
+    """A fault of a dress run. ``entry``, ``bar`` and ``socket`` from 1. ``song``, ``form`` of its entry, to be
+    heard, and the sections of its ``seam``.
 
     ``left``: why it is left as it is, "" where it is not; ``by``: who left it.
     """
@@ -35,6 +36,7 @@ class ShownFault(TypedDict):
     bar: int | None
     socket: int | None
     mend: ShownMend | None
+    seam: list[str] | None
     song: str | None
     form: str
     left: str
@@ -82,7 +84,7 @@ class DressRunShown(TypedDict):
 def key_of(fault: Mapping[str, Any], document: Mapping[str, Any]) -> str:
     """What a fault is known by from run to run: its entry by its id, wherever it stands in the order."""
     entry = document["entries"][fault["entry"] - 1]["id"] if fault["entry"] else ""
-    parts = [fault["code"], entry, fault["bar"], fault["socket"], fault["mend"] and fault["mend"]["of"]]
+    parts = [fault["code"], entry, fault["bar"], fault["socket"], fault["mend"] and fault["mend"]["of"], fault["seam"]]
     return hashlib.sha256(json.dumps(parts).encode()).hexdigest()
 
 
@@ -123,6 +125,7 @@ def _faults(show: Show, result: Mapping[str, Any], document: Mapping[str, Any]) 
                 bar=fault["bar"],
                 socket=fault["socket"],
                 mend=fault["mend"],
+                seam=fault["seam"],
                 song=entry["song"] if entry else None,
                 form=(entry["form"] or "full") if entry else "full",
                 left=one.reason if one is not None else "",

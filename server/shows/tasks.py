@@ -39,6 +39,9 @@ def run_dress(dress_run_id: int) -> None:
 
 def _run(row: DressRun) -> None:
     document, files = show_document(row.show)
+    # A worker that was killed leaves its folder behind.
+    for old in (settings.MEDIA / "dress-runs").glob(f"{row.show_id}-*"):
+        shutil.rmtree(old, ignore_errors=True)
     folder = placed(document, files, settings.MEDIA / "dress-runs", str(row.show_id), missing_ok=True)
     try:
         before = row.show.dress_runs.filter(state=DressRun.State.DONE).last()
@@ -57,7 +60,8 @@ def _run(row: DressRun) -> None:
 def _played(row: DressRun, folder: Path) -> dict[str, Any]:
     """What ``upbeat dress-run`` answers. Raises :class:`Refused` where the run was called off, or its process died."""
     options = ["--json", "--progress", "--kept", str(folder / KEPT), "--words", str(settings.WORDS)]
-    command = [sys.executable, "-m", "upbeat.cli", "dress-run", str(folder), *options]
+    # Whatever plays or is edited meanwhile comes first.
+    command = ["nice", "-n", "10", sys.executable, "-m", "upbeat.cli", "dress-run", str(folder), *options]
     out = folder / "answer.json"
     with open(out, "wb") as answer:
         process = subprocess.Popen(command, stdout=answer, stderr=subprocess.PIPE, text=True)

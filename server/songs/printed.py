@@ -4,12 +4,8 @@ from __future__ import annotations
 
 import re
 from html import escape
-from typing import Any
 
-from django.conf import settings
-from weasyprint import HTML
-from weasyprint.urls import URLFetcher, URLFetcherResponse
-
+from api.printing import FACE, fitted
 from songs.build import core_song
 from songs.models import Song
 from songs.written import bar_texts
@@ -21,12 +17,11 @@ from upbeat.song.song import Song as CoreSong
 _PAGES = 2
 _SIZES = (15.0, 13.5, 12.0, 10.8, 9.6, 8.6, 7.7, 6.9, 6.2, 5.6)  # pt
 _DENSE = 9.0  # pt
-_FONT = "font:archivo"
 _OVER = re.compile(r"\[([^\[\]]*)\]")
 _FLATS = re.compile(r"(?<=[A-G])b(?!b)|(?<=[(,/])b(?=\d)|(?<=\d)b(?=\d)")
 _ENDING = {"attacca": "", "fine": "fine", "vamp": "vamp till released"}
 _STYLE = """
-@font-face { font-family: Archivo; src: url(%(font)s) format("woff2") }
+%(face)s
 @page { size: A4; margin: 13mm 13mm 12mm; @bottom-left { content: "%(title)s"; font: 8pt Archivo, "DejaVu Sans"; color: #555 }
   @bottom-right { content: counter(page) " / " counter(pages); font: 8pt Archivo, "DejaVu Sans"; color: #555 } }
 body { font: %(size)spt/1.2 Archivo, "DejaVu Sans", "WenQuanYi Zen Hei", sans-serif; font-variant-numeric: tabular-nums lining-nums; color: #111; margin: 0 }
@@ -50,28 +45,12 @@ td.close { border-right: 3pt double #111 } td.fine { border-right: 3.4pt solid #
 """
 
 
-class _OurFont(URLFetcher):  # type: ignore[misc]  # weasyprint has no types
-    """Gives the product's own font and nothing else: what a song says never makes the server read a file."""
-
-    def fetch(self, url: str, headers: Any = None) -> URLFetcherResponse:
-        found = sorted((settings.WEB_BUILD / "assets").glob("archivo-latin-wdth-normal-*.woff2"))
-        if url != _FONT or not found:
-            raise ValueError("only the chart's font is read")
-        return URLFetcherResponse(url, found[0].read_bytes(), {"Content-Type": "font/woff2"})
-
-
 def printed(song: Song, form_id: str | None, words: bool) -> bytes:
     """The chart as PDF, in the largest type that fits two pages. Raises :class:`Refused`."""
     core = core_song(song)
     form = core.form(form_id)
-    size = _guess(song, core, form, words)
-    while True:
-        document = HTML(string=_html(song, core, form, words, size), url_fetcher=_OurFont()).render()
-        smaller = [s for s in _SIZES if s < size]
-        if len(document.pages) <= _PAGES or not smaller:
-            pdf: bytes = document.write_pdf()
-            return pdf
-        size = smaller[0]
+    sizes = [s for s in _SIZES if s <= _guess(song, core, form, words)]
+    return fitted(lambda size: _html(song, core, form, words, size), sizes, _PAGES)
 
 
 def _guess(song: Song, core: CoreSong, form: Form, words: bool) -> float:
@@ -129,7 +108,7 @@ def _html(song: Song, core: CoreSong, form: Form, words: bool, size: float) -> s
         )
         before = str(core.grid.meters.at_bar(first + section.bars - 1))
     note = "".join(f"<p class=note>{escape(line)}</p>" for line in song.note.splitlines())
-    style = _STYLE % {"font": _FONT, "title": title, "size": size}
+    style = _STYLE % {"face": FACE, "title": title, "size": size}
     shown = "&emsp;".join(escape(f) for f in facts if f)
     name = escape(song.title)
     return f"<!doctype html><meta charset=utf-8><title>{name}</title><style>{style}</style><h1>{name}</h1><p class=facts>{shown}</p>{note}{''.join(parts)}"

@@ -25,9 +25,16 @@ def show(ines, tmp_path):
         for k, name in enumerate(("Drums", "Keys")):
             ines.imported(song, f"{name}.wav", noise(tmp_path, level, seed=10 * i + k))
         songs.append(ines.edit(song, "set_facts", calls=False, count_in_aloud=False).json())
-    wires = [("House rhythm", "left", 1), ("House rhythm", "right", 2), ("House tonal", "left", 3), ("Click", "mono", 4)]
+    wires = [
+        ("House rhythm", "left", 1),
+        ("House rhythm", "right", 2),
+        ("House tonal", "left", 3),
+        ("Click", "mono", 4),
+    ]
     patches = [{"feed": feeds[name], "side": side, "socket": number} for name, side, number in wires]
-    rig = ines.post("rigs/", {"name": "Rig", "sockets": [{"number": n} for n in (1, 2, 3, 4)], "patches": patches}).json()
+    rig = ines.post(
+        "rigs/", {"name": "Rig", "sockets": [{"number": n} for n in (1, 2, 3, 4)], "patches": patches}
+    ).json()
     setlist = ines.post("setlists/", {"name": "L", "entries": [{"song": s["id"]} for s in songs]}).json()
     made = ines.post("shows/", {"title": "Thursday", "setlist": setlist["id"], "rig": rig["id"]}).json()
     return {**made, "songs": songs, "setlist_row": setlist}
@@ -84,7 +91,9 @@ def test_what_was_edited_since_is_told_and_only_that_is_played_again(ines, show,
     fresh = set(DressRun.objects.get(show=show["id"]).kept)
     assert len(keys & fresh) == 3  # two songs, and the version
     assert second["entries"][1] == first["entries"][1]
-    assert second["entries"][0]["integrated_lufs"] == pytest.approx(first["entries"][0]["integrated_lufs"] - 3, abs=0.01)
+    assert second["entries"][0]["integrated_lufs"] == pytest.approx(
+        first["entries"][0]["integrated_lufs"] - 3, abs=0.01
+    )
 
 
 def test_a_fault_is_left_with_a_reason_and_taken_up_again(ines, show):

@@ -13,7 +13,7 @@ from upbeat.errors import refuse
 class Lasting:
     """How long an entry lasts, in seconds, and what follows: ``wait``, ``attacca`` or ``after``.
 
-    ``count_in``: of a song that starts out of silence.
+    ``count_in``: of a song that starts out of silence. ``pause``: the silence of *after*, the talk expected at *wait*.
     """
 
     music: float
@@ -37,13 +37,15 @@ def check_links(entries: Sequence[tuple[str | None, str]]) -> None:
 def running_times(entries: Sequence[Lasting]) -> tuple[list[float], float]:
     """Start of each entry in seconds from the first, count-in included, and the whole length.
 
-    After *attacca* there is no count-in of its own: it is counted over the last bar (rule P2).
+    After *attacca* there is no count-in of its own: it is counted over the last bar (rule P2). Nobody waits for a talk
+    after the last entry.
     """
     starts: list[float] = []
     at, counted = 0.0, True
-    for entry in entries:
+    for i, entry in enumerate(entries, 1):
         starts.append(at)
         at += (entry.count_in if counted else 0.0) + entry.music
-        at += entry.pause if entry.link == "after" else 0.0
+        talks = entry.link == "wait" and i < len(entries)
+        at += entry.pause if entry.link == "after" or talks else 0.0
         counted = entry.link != "attacca"
     return starts, at

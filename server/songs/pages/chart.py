@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from urllib.parse import quote
-
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -13,6 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from api import query
+from api.printing import pdf_answer
 from songs import build, divided
 from songs.pages.song import SongPages
 from songs.printed import printed
@@ -103,8 +102,7 @@ class ChartViewSet(SongPages):
         """The chart on paper, A4, for the music stands."""
         song = self.get_object()
         pdf = printed(song, query.text(request, "form") or None, request.query_params.get("words") != "false")
-        named = f"inline; filename*=UTF-8''{quote(f'{song.title}.pdf')}"
-        return HttpResponse(pdf, content_type="application/pdf", headers={"Content-Disposition": named})
+        return pdf_answer(pdf, song.title)
 
     @extend_schema(responses=HearingSerializer)
     @action(detail=True, url_path="heard-sections")

@@ -18,6 +18,7 @@ from api.query import body_of
 from api.typed import component
 from people.access import OfBand, asking_band
 from songs import edits
+from songs.build import core_song
 from songs.edits.described import EDIT_REQUEST
 from songs.models import CELLS, STEM_SETTINGS, Section, Song, Stem
 from songs.rows import ROWS, SECTION_FIELDS
@@ -27,6 +28,8 @@ from songs.tasks import ask_comparison
 from upbeat import limits
 from upbeat.errors import refuse
 from upbeat.song.forms import ENDINGS
+
+BARS_AROUND = 8  # of a song that goes on until it is stopped
 
 
 class TempoSerializer(serializers.Serializer):
@@ -264,10 +267,28 @@ class SongRowSerializer(serializers.ModelSerializer):
         fields = ["id", "title", "key", "bpm", "meter", "stems", "bars", "seconds", "sections", "problem"]
 
 
+def _length(song: Song, data: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+    """The edits that make a new song as long as it was asked to be."""
+    if data["until_stopped"]:
+        section = str(song.sections.get().pk)
+        around = {"section": section, "kind": "vamp"}
+        return [("set_length", {"bars": BARS_AROUND}), ("set_ending", around), ("set_facts", {"calls": False})]
+    if data.get("seconds") is None:
+        return []
+    bars = core_song(Song.objects.get(pk=song.pk)).grid.bars_to_cover(data["seconds"])
+    return [("set_length", {"bars": bars})]
+
+
 class NewSongSerializer(serializers.Serializer):
+    """``seconds``: how long it is to last, in whole bars; ``until_stopped``: its bars go round and round (rule C5)."""
+
     title = serializers.CharField(max_length=limits.TITLE)
     bpm = serializers.CharField(max_length=20, required=False)
     meter = serializers.CharField(max_length=limits.METER, required=False)
+    seconds = serializers.FloatField(
+        required=False, min_value=limits.SONG_S.low, max_value=limits.SONG_S.high, allow_null=True
+    )
+    until_stopped = serializers.BooleanField(default=False)
 
 
 class RevisionSerializer(serializers.Serializer):
@@ -320,6 +341,8 @@ class SongViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.Destr
             for do, name in (("set_tempo", "bpm"), ("set_meter", "meter")):
                 if data.get(name):
                     edits.apply_edit(song.pk, asking_band(request), request.user, do, {name: data[name]})
+            for do, args in _length(song, data):
+                edits.apply_edit(song.pk, asking_band(request), request.user, do, args)
             song.edits.all().delete()
             keep_summary(Song.objects.select_related("band").get(pk=song.pk))
         made = self.get_queryset().get(pk=song.pk)

@@ -531,6 +531,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setlists/{id}/print/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The running order as PDF: ``floor`` in large type on one page, ``crew`` with times, tempo, key and notes. */
+        get: operations["setlists_print_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setlists/{id}/table/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The running order as CSV. */
+        get: operations["setlists_table_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shows/": {
         parameters: {
             query?: never;
@@ -1768,6 +1802,7 @@ export interface components {
             /** Format: double */
             link_seconds: number;
             call_title: boolean;
+            note: string;
             interval_minutes: number | null;
             readonly title: string;
             readonly bpm: string;
@@ -1813,6 +1848,7 @@ export interface components {
             /** Format: double */
             link_seconds?: number;
             call_title?: boolean;
+            note?: string;
             interval_minutes?: number | null;
         };
         FadeAway: {
@@ -2544,10 +2580,15 @@ export interface components {
             folder: string;
             files: string[];
         };
+        /** @description ``seconds``: how long it is to last, in whole bars; ``until_stopped``: its bars go round and round (rule C5). */
         NewSongRequest: {
             title: string;
             bpm?: string;
             meter?: string;
+            /** Format: double */
+            seconds?: number | null;
+            /** @default false */
+            until_stopped: boolean;
         };
         /** @description One night log. began: seconds since 1970. */
         Night: {
@@ -3559,7 +3600,7 @@ export interface components {
             seconds: number;
             title: string;
         };
-        /** @description A fault of a dress run. entry, bar and socket from 1. song, form: of its entry, to be heard. left: why it is left as it is, "" where it is not; by: who left it. */
+        /** @description A fault of a dress run. entry, bar and socket from 1. song, form of its entry, to be heard, and the sections of its seam. left: why it is left as it is, "" where it is not; by: who left it. */
         ShownFault: {
             bar: number | null;
             by: string;
@@ -3570,6 +3611,7 @@ export interface components {
             left: string;
             mend: components["schemas"]["ShownMend"] | null;
             message: string;
+            seam: string[] | null;
             severity: string;
             socket: number | null;
             song: string | null;
@@ -5479,6 +5521,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Matched"];
+                };
+            };
+        };
+    };
+    setlists_print_retrieve: {
+        parameters: {
+            query?: {
+                for?: "crew" | "floor";
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+        };
+    };
+    setlists_table_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
         };

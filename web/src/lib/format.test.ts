@@ -1,11 +1,13 @@
 import { describe, expect, it } from "vitest";
 
-import { beatUnit, dbfs, duration, grouping, signed, tempo, timeAfter } from "./format";
+import { beatUnit, dbfs, duration, grouping, secondsOf, signed, tempo, timeAfter } from "./format";
 
 describe("figures as they are read", () => {
   it("shows lengths", () => {
     expect([0, 59.6, 228.4, 3725].map(duration)).toEqual(["0:00", "1:00", "3:48", "1:02:05"]);
     expect(duration(-1)).toBe("0:00");
+    expect(["3:30", " 210", "1:02:03", "0:01.5", "0:01,5"].map(secondsOf)).toEqual([210, 210, 3723, 1.5, 1.5]);
+    expect(["", "three", "3:", "-1", "1:2:3:4", "3 30"].map(secondsOf)).toEqual(Array(6).fill(NaN));
   });
   it("shows gains with a true minus and no negative nought", () => {
     expect(signed(-3)).toBe("−3.0");

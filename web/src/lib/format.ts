@@ -6,6 +6,13 @@ export function duration(seconds: number): string {
   return h ? `${h}:${tail}` : tail;
 }
 
+/** Seconds of "3:30", "210" or "1:02:03"; NaN for what is none of these. */
+export function secondsOf(text: string): number {
+  const parts = text.trim().split(":");
+  if (parts.length > 3 || !parts.every((p) => /^\d+([.,]\d+)?$/.test(p))) return NaN;
+  return parts.reduce((sum, p) => 60 * sum + Number(p.replace(",", ".")), 0);
+}
+
 /** −3.0 with a true minus and the sign of a gain where asked for. */
 export function signed(value: number, digits = 1, plus = false): string {
   const shown = Math.abs(value).toFixed(digits);

@@ -17,7 +17,7 @@ export function setlistDifferences(old: Setlist, now: Setlist): Difference[] {
   for (const e of old.entries) if (!after.has(e.id)) found.push({ what: "entryGone", name: named(e), was: "", is: "" });
   for (const e of now.entries) {
     const known = before.get(e.id);
-    const settings = (x: Entry) => [x.form, x.link, x.link_seconds, x.call_title, x.interval_minutes].join(" ");
+    const settings = (x: Entry) => [x.form, x.link, x.link_seconds, x.call_title, x.note, x.interval_minutes].join(" ");
     if (!known) found.push({ what: "entryNew", name: named(e), was: "", is: "" });
     else if (settings(known) !== settings(e)) found.push({ what: "entryChanged", name: named(e), was: "", is: "" });
   }

@@ -6,7 +6,8 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
 import type { Entry, EntryChange } from "@/api/types";
-import { beatUnit, duration, tempo, timeAfter } from "@/lib/format";
+import { LENGTHS } from "@/generated/core";
+import { beatUnit, duration, secondsOf, tempo, timeAfter } from "@/lib/format";
 import { Typed } from "@/ui/typed";
 
 import { COLUMNS } from "./running-order";
@@ -89,7 +90,10 @@ function SongEntry({
         >
           {title}
         </Link>
-        <TitleCall entry={entry} title={title} change={change} />
+        <span className="flex items-center gap-3">
+          <TitleCall entry={entry} title={title} change={change} />
+          <Note entry={entry} title={title} change={change} />
+        </span>
         {entry.problem && <span className="block text-clay">{entry.problem}</span>}
       </span>
       <select
@@ -115,11 +119,26 @@ function SongEntry({
   );
 }
 
+/** A line for the crew: who changes what, what happens in it. */
+function Note({ entry, title, change }: JointProps) {
+  const { t } = useTranslation();
+  return (
+    <Typed
+      className="plain small min-h-[20px]! min-w-0 grow py-0!"
+      aria-label={t("setlist.noteOf", { title })}
+      placeholder={t("setlist.note")}
+      maxLength={LENGTHS.ENTRY_NOTE}
+      value={entry.note ?? ""}
+      onDone={(note) => change({ note })}
+    />
+  );
+}
+
 /** Whether the title is spoken before the count-in (rule Q8). */
 function TitleCall({ entry, title, change }: JointProps) {
   const { t } = useTranslation();
   return (
-    <label className="small flex items-center gap-1">
+    <label className="small flex shrink-0 items-center gap-1">
       <input
         type="checkbox"
         checked={entry.call_title ?? false}
@@ -166,6 +185,11 @@ interface JointProps {
 
 function Joint({ entry, title, change }: JointProps) {
   const { t } = useTranslation();
+  const talks = (text: string) => {
+    const seconds = text ? secondsOf(text) : 0;
+    if (!Number.isNaN(seconds)) change({ link_seconds: seconds });
+    return Promise.resolve(!Number.isNaN(seconds));
+  };
   return (
     <div className={`${COLUMNS} h-[29px]`}>
       <span />
@@ -176,12 +200,24 @@ function Joint({ entry, title, change }: JointProps) {
           className="field plain min-h-[24px]! py-0! text-soft"
           aria-label={t("setlist.after", { title })}
           value={entry.link}
-          onChange={(e) => change({ link: e.target.value as Entry["link"] })}
+          onChange={(e) => change({ link: e.target.value as Entry["link"], link_seconds: 0 })}
         >
           <option value="wait">{t("link.wait")}</option>
           <option value="attacca">{t("link.attacca")}</option>
           <option value="after">{t("link.after")}</option>
         </select>
+        {entry.link === "wait" && (
+          <label className="flex items-center gap-1">
+            {t("link.talk")}
+            <Typed
+              className="plain min-h-[24px]! w-[48px] py-0!"
+              aria-label={t("link.talkAfter", { title })}
+              placeholder="0:00"
+              value={entry.link_seconds ? duration(entry.link_seconds) : ""}
+              onDone={talks}
+            />
+          </label>
+        )}
         {entry.link === "after" && (
           <>
             <Typed

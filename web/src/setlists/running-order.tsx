@@ -5,7 +5,8 @@ import { useTranslation } from "react-i18next";
 
 import { useSavedSetlist, useSongs } from "@/api/queries";
 import type { Entry, EntryChange, Setlist } from "@/api/types";
-import { Menu, MenuItem } from "@/ui/menu";
+import { NewSongDialog } from "@/intake/new-song-dialog";
+import { Menu, MenuItem, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Sortable } from "@/ui/sortable";
 
@@ -91,6 +92,7 @@ function Heads() {
 function Add({ add }: { add: (entry: EntryChange) => void }) {
   const { t } = useTranslation();
   const songs = useSongs();
+  const [making, setMaking] = useState(false);
   return (
     <div className="mt-3 flex gap-2">
       <Menu
@@ -101,6 +103,8 @@ function Add({ add }: { add: (entry: EntryChange) => void }) {
           </>
         }
       >
+        <MenuItem onSelect={() => setMaking(true)}>{t("setlist.newSong")}</MenuItem>
+        <MenuLine />
         {songs.data?.map((song) => (
           <MenuItem key={song.id} onSelect={() => add({ song: song.id })}>
             {song.title}
@@ -112,6 +116,7 @@ function Add({ add }: { add: (entry: EntryChange) => void }) {
         <Coffee size={14} aria-hidden />
         {t("setlist.addInterval")}
       </button>
+      <NewSongDialog open={making} onOpenChange={setMaking} onMade={(song) => add({ song: song.id })} />
     </div>
   );
 }

@@ -68,6 +68,7 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
               onDone={(name) => save.mutate({ id: setlist.id, name }, { onError: complain })}
             />
           </div>
+          <Paper setlist={setlist} />
           <Others setlist={setlist} all={all} begin={begin} />
           <button type="button" className="btn pri" onClick={() => setTaking(true)}>
             {t("setlist.take")}
@@ -78,6 +79,20 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
       <SetlistSide setlist={setlist} />
       {taking && <ShowDialog setlist={setlist} show={null} onClose={() => setTaking(false)} />}
     </div>
+  );
+}
+
+/** The running order to be printed, or taken as a table. */
+function Paper({ setlist }: { setlist: Setlist }) {
+  const { t } = useTranslation();
+  const path = `/api/setlists/${setlist.id}`;
+  return (
+    <Menu label={t("setlist.print")} align="end">
+      <MenuItem onSelect={() => window.open(`${path}/print/?for=floor`)}>{t("setlist.printFloor")}</MenuItem>
+      <MenuItem onSelect={() => window.open(`${path}/print/?for=crew`)}>{t("setlist.printCrew")}</MenuItem>
+      <MenuLine />
+      <MenuItem onSelect={() => window.open(`${path}/table/`)}>{t("setlist.saveTable")}</MenuItem>
+    </Menu>
   );
 }
 

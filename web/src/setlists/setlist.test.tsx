@@ -17,6 +17,7 @@ const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
   link: "wait",
   link_seconds: 0,
   call_title: false,
+  note: "",
   interval_minutes: null,
   title: `Title ${id}`,
   bpm: "120",
@@ -184,5 +185,18 @@ describe("two people at one setlist", () => {
         { name: "Mine", revision: 2 },
       ]),
     );
+  });
+  it("makes a song of click alone, and puts it at the end", async () => {
+    const asked = opened([entry("1")], {
+      "POST songs/": { id: "made", title: "Patter" },
+      "PATCH setlists/l/": setlist({ entries: [entry("1")] }),
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Add a song" }));
+    await userEvent.click(await screen.findByRole("menuitem", { name: "A new song, click alone" }));
+    await userEvent.type(await screen.findByLabelText("Title"), "Patter");
+    await userEvent.click(screen.getByRole("checkbox", { name: "Until it is stopped" }));
+    await userEvent.click(screen.getByRole("button", { name: "Make the song" }));
+    await waitFor(() => expect(written(asked)).toHaveLength(1));
+    expect((written(asked)[0] as { entries: { song: string }[] }).entries.map((e) => e.song)).toEqual(["song-1", "made"]); // prettier-ignore
   });
 });

@@ -96,12 +96,12 @@ function Row({ fault: f, show, way, acts, hearing, hear, busy }: RowProps) {
         )}
       </span>
       <span className="flex flex-wrap justify-end gap-1.5">
-        {f.song && f.bar !== null && (
+        {f.song && HEARD.has(f.code) && (
           <button
             type="button"
             className="btn"
             aria-label={t(hearing ? "dressRun.stop" : "dressRun.hearOf", { message })}
-            onClick={() => hear(wishFor(f, show, f.song ?? "", f.bar ?? 1))}
+            onClick={() => hear(wishFor(f, show, f.song ?? ""))}
           >
             {hearing ? <Square size={13} aria-hidden /> : <Play size={13} aria-hidden />}
             {t(hearing ? "dressRun.stop" : "dressRun.hear")}
@@ -187,16 +187,19 @@ function place(f: Fault, t: TFunction): string {
   return f.bar === null ? String(f.entry) : t("dressRun.bar", { entry: f.entry, bar: f.bar });
 }
 
-/** From a bar before it, with who is on in that show; cues where they are meant. */
-function wishFor(f: Fault, show: Show, song: string, bar: number): Wish {
+const HEARD = new Set(["overload", "silence", "seam-heard", "cue-left-out", "loudness", "reference-in-house"]);
+
+/** From a bar before it, or the seam by itself, with who is on in that show; cues where they are meant. */
+function wishFor(f: Fault, show: Show, song: string): Wish {
   const guides = f.code === "cue-left-out" || f.code === "word-silent";
   return {
     song,
-    bar: Math.max(1, bar - 1),
+    bar: Math.max(1, (f.bar ?? 1) - 1),
     form: f.form,
     click: guides,
     cues: guides,
     line_up: show.line_up ?? "",
+    ...(f.seam && { seam: { old: f.seam[0] ?? "", new: f.seam[1] ?? "" } }),
   };
 }
 

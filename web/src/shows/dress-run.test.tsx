@@ -19,6 +19,7 @@ const fault = (key: string, more: Partial<DressRun["faults"][number]> = {}): Dre
   bar: 46,
   socket: 1,
   mend: { kind: "turn_down", of: "s", value: 1.5 },
+  seam: null,
   song: "s",
   form: "full",
   left: "",
@@ -88,6 +89,12 @@ describe("the dress run", () => {
       cues: false,
       line_up: "u",
     });
+  });
+  it("hears a seam by itself, and goes to the page on which it is mended", async () => {
+    opened(run({ faults: [fault("a", { code: "seam-heard", severity: "look", seam: ["x", "y"] })] }));
+    await userEvent.click(await screen.findByRole("button", { name: /^Hear it/ }));
+    expect(ears.hear).toHaveBeenCalledWith(expect.objectContaining({ seam: { old: "x", new: "y" } }));
+    expect(screen.getByRole("link", { name: /^Go there/ }).getAttribute("href")).toBe("/songs/s/seams");
   });
   it("mends by a press and shows the run that follows", async () => {
     const asked = opened(run({ faults: [fault("a")] }), {

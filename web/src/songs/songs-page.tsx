@@ -1,22 +1,18 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { FolderOpen, Plus } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate } from "react-router";
 
-import { api } from "@/api/client";
 import { useSongs } from "@/api/queries";
-import type { Song, SongRow } from "@/api/types";
+import type { SongRow } from "@/api/types";
 import { duration, tempo } from "@/lib/format";
-import { Dialog } from "@/ui/dialog";
 import { FilePicker } from "@/ui/file-picker";
-import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 import { useWindow } from "@/ui/use-window";
 
 import { type Dropped, filesIn } from "@/intake/files";
 import { FolderDialog } from "@/intake/folder-dialog";
-import { newSong, SongFields } from "@/intake/song-fields";
+import { NewSongDialog } from "@/intake/new-song-dialog";
 import { useFileDrop } from "@/intake/use-file-drop";
 
 /** Height of a row with its gap, in px. */
@@ -25,6 +21,7 @@ const ROW = 46;
 export function SongsPage() {
   const { t } = useTranslation();
   const songs = useSongs();
+  const navigate = useNavigate();
   const [sought, setSought] = useState("");
   const [adding, setAdding] = useState(false);
   const [dropped, setDropped] = useState<Dropped | null>(null);
@@ -67,7 +64,7 @@ export function SongsPage() {
         </p>
       )}
       <p className="small mt-3">{t("songs.dropFolder")}</p>
-      <NewSong open={adding} onOpenChange={setAdding} />
+      <NewSongDialog open={adding} onOpenChange={setAdding} onMade={(song) => void navigate(`/songs/${song.id}`)} />
       {dropped && <FolderDialog dropped={dropped} onClose={() => setDropped(null)} />}
     </div>
   );
@@ -138,38 +135,5 @@ function Row({ song }: { song: SongRow }) {
       <td className="text-right">{song.stems || <span className="small">{t("songs.clickAlone")}</span>}</td>
       <td className="text-right">{duration(song.seconds)}</td>
     </tr>
-  );
-}
-
-function NewSong({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
-  const { t } = useTranslation();
-  const { complain } = useNotices();
-  const navigate = useNavigate();
-  const client = useQueryClient();
-  const [facts, setFacts] = useState({ title: "", bpm: "", meter: "" });
-  const create = useMutation({
-    mutationFn: () => api<Song>("songs/", "POST", newSong(facts)),
-    onSuccess: (song) => {
-      client.setQueryData(["song", song.id], song);
-      void client.invalidateQueries({ queryKey: ["songs"] });
-      void navigate(`/songs/${song.id}`);
-    },
-    onError: complain,
-  });
-  return (
-    <Dialog open={open} onOpenChange={onOpenChange} title={t("songs.new")} about={t("songs.newAbout")}>
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          create.mutate();
-        }}
-      >
-        <SongFields facts={facts} change={setFacts} />
-        <button type="submit" className="btn pri" disabled={create.isPending}>
-          {t("songs.make")}
-        </button>
-      </form>
-    </Dialog>
   );
 }

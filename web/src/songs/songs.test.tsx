@@ -81,3 +81,38 @@ describe("the list of songs", () => {
     expect(await screen.findByRole("link", { name: "Number 1" })).toBeTruthy();
   });
 });
+
+describe("a new song", () => {
+  const made = { id: "new", title: "Click" };
+  async function filled(length: string, more: Record<string, unknown> = {}) {
+    const asked = serve({ "GET songs/": [], "POST songs/": made, ...more });
+    show(<SongsPage />, "/songs", "/songs");
+    await userEvent.click(await screen.findByRole("button", { name: "New song" }));
+    await userEvent.type(screen.getByLabelText("Title"), "Click");
+    await userEvent.type(screen.getByLabelText("Tempo in beats a minute"), "96");
+    if (length) await userEvent.type(screen.getByLabelText("Length, such as 3:30"), length);
+    return () => asked.filter((a) => a.method === "POST").map((a) => a.body);
+  }
+  const make = () => userEvent.click(screen.getByRole("button", { name: "Make the song" }));
+
+  it("is as long as was typed, and its page is opened", async () => {
+    const sent = await filled("3:30");
+    await make();
+    expect(await screen.findByText("elsewhere")).toBeTruthy();
+    expect(sent()).toEqual([{ title: "Click", bpm: "96", seconds: 210 }]);
+  });
+  it("goes on until it is stopped, whatever length was typed before", async () => {
+    const sent = await filled("3:30");
+    await userEvent.click(screen.getByRole("checkbox", { name: "Until it is stopped" }));
+    await make();
+    expect(await screen.findByText("elsewhere")).toBeTruthy();
+    expect(sent()).toEqual([{ title: "Click", bpm: "96", until_stopped: true }]);
+  });
+  it("says what is no length, and keeps what was typed", async () => {
+    const sent = await filled("long");
+    await make();
+    expect(await screen.findByText(/“long” is no length/)).toBeTruthy();
+    expect(sent()).toEqual([]);
+    expect(screen.getByLabelText("Title")).toHaveProperty("value", "Click");
+  });
+});

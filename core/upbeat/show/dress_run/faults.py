@@ -30,7 +30,10 @@ class Mend:
 
 @dataclass(frozen=True, kw_only=True)
 class Fault:
-    """One thing found. ``entry``, ``bar`` and ``socket`` count from 1, None where it belongs to none."""
+    """One thing found. ``entry``, ``bar`` and ``socket`` count from 1, None where it belongs to none.
+
+    ``seam``: the sections, by their ids, whose join it is of.
+    """
 
     code: str
     severity: Severity
@@ -39,6 +42,7 @@ class Fault:
     bar: int | None = None
     socket: int | None = None
     mend: Mend | None = None
+    seam: tuple[str, str] | None = None
 
     @classmethod
     def of(cls, problem: Problem, entry: int | None = None, mend: Mend | None = None) -> Fault:

@@ -167,6 +167,7 @@ def _seam(song: Song, stems: list[StemAudio], join: Join, rate: int, entry: int)
         entry=entry,
         bar=span_of(song.sections, join.old).last,
         mend=Mend(_SEAM_MENDS[best.kind], song.id, best.value) if best else None,
+        seam=(join.old, join.new),
     )
 
 

@@ -1,0 +1,52 @@
+"""The dress run in the page: run, heard, mended by a press, left with a reason."""
+
+import re
+
+from large import asked
+from playwright.sync_api import expect
+from test_pages import axe
+
+
+def gain_of(page, title, gain_db):
+    """Set how loud a song is, by the API."""
+    song = next(s for s in page.request.get("/api/songs/").json() if s["title"] == title)
+    asked(page, "POST", f"songs/{song['id']}/edits/", {"do": "set_level", "args": {"gain_db": gain_db}})
+
+
+def test_a_show_is_run_what_is_wrong_is_mended_by_a_press_and_the_rest_left(evening):
+    page = evening
+    gain_of(page, "Paper Boats", 15)
+    page.goto("/setlists")
+    page.get_by_role("link", name=re.compile("^Evening$")).or_(
+        page.get_by_label("Name of the setlist")
+    ).first.wait_for()
+    page.get_by_role("link", name="Dress run").first.click()
+    page.get_by_role("button", name="Run it").click()
+    faults = page.get_by_role("region", name="What was found")
+    expect(faults.get_by_text("goes over by").first).to_be_visible(timeout=180_000)
+    assert axe(page) == []
+    table = page.get_by_role("table")
+    expect(table.get_by_role("row")).to_have_count(1 + 8)
+    # Heard from the bar before it, and stopped.
+    faults.get_by_role("button", name=re.compile("^Hear it: Socket")).first.click()
+    expect(faults.get_by_role("button", name="Stop").first).to_be_visible()
+    faults.get_by_role("button", name="Stop").first.click()
+    faults.get_by_role("button", name=re.compile("^Turn the song down")).first.click()
+    expect(faults.get_by_text("goes over by")).to_have_count(0, timeout=180_000)
+    # What is left keeps its reason when the page is loaded anew.
+    leave = faults.get_by_role("button", name=re.compile("^Leave it: "))
+    before = leave.count()
+    assert before, "two sockets carry nothing in this show"
+    leave.first.click()
+    page.get_by_label("Why").fill("It is meant like that")
+    assert axe(page) == []
+    page.get_by_role("dialog").get_by_role("button", name="Leave it").click()
+    expect(faults.get_by_text("Left as it is by")).to_be_visible()
+    page.reload()
+    expect(faults.get_by_text("It is meant like that")).to_be_visible()
+    expect(leave).to_have_count(before - 1)
+    page.get_by_role("link", name="Evening").first.click()
+    expect(page.get_by_text(re.compile("^Run .*found"))).to_be_visible()
+    gain_of(page, "Paper Boats", 0)
+    page.reload()
+    expect(page.get_by_text("One change since")).to_be_visible()
