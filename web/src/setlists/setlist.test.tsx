@@ -81,10 +81,24 @@ describe("the running order", () => {
       link: "wait",
       link_seconds: 0,
       call_title: false,
+      note: "",
       interval_minutes: null,
     });
     expect(rows[1]?.map((e) => e.id)).toEqual(["1"]);
     expect(rows[2]?.at(-1)).toEqual({ song: null, interval_minutes: 20 });
+  });
+  it("keeps a note for the crew and the talk that is expected, and leaves a talk that is none as it was", async () => {
+    const asked = opened([entry("1"), entry("2")], {
+      "PATCH setlists/l/": setlist({ entries: [entry("1"), entry("2")] }),
+    });
+    await userEvent.type(await screen.findByLabelText("Note for Title 1"), "Pia takes the second mic{Enter}");
+    const talk = screen.getByLabelText<HTMLInputElement>(/^Expected talk after Title 1/);
+    await userEvent.type(talk, "1:30{Enter}");
+    await userEvent.clear(talk);
+    await userEvent.type(talk, "long{Enter}");
+    await waitFor(() => expect(talk.value).toBe(""));
+    const rows = written(asked).map((b) => (b as { entries: Entry[] }).entries[0]);
+    expect(rows.map((e) => [e?.note, e?.link_seconds])).toEqual([["Pia takes the second mic", 0], ["", 90]]); // prettier-ignore
   });
   it("puts an entry back where the server refuses that it goes", async () => {
     opened([entry("1"), entry("2")], { "PATCH setlists/l/": () => refusal("No.") });

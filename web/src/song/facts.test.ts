@@ -20,6 +20,7 @@ describe("an entry on its way to the server", () => {
       link: "wait" as const,
       link_seconds: 0,
       call_title: false,
+      note: "before the talk",
       interval_minutes: null,
       title: "X",
       bpm: "1",
@@ -31,6 +32,7 @@ describe("an entry on its way to the server", () => {
       link: "wait",
       link_seconds: 0,
       call_title: false,
+      note: "before the talk",
       interval_minutes: null,
     });
   });
