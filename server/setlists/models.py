@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 
+from django.conf import settings
 from django.db import models
 
 from api.ranges import within
@@ -48,3 +49,17 @@ class Entry(models.Model):
 
     class Meta:
         ordering = ["position"]
+
+
+class Change(models.Model):
+    """One change of a setlist, for undo and redo: the whole of it before and after (``changes.kept``)."""
+
+    setlist = models.ForeignKey(Setlist, on_delete=models.CASCADE, related_name="changes")
+    before = models.JSONField()
+    after = models.JSONField()
+    undone = models.BooleanField(default=False)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]

@@ -18,11 +18,12 @@ from rest_framework.response import Response
 from api import query
 from api.files import written
 from api.printing import pdf_answer
-from api.query import uuid_or_nil
 from people.access import BandRelated, OfBand, asking_band
 from people.line_ups import line_up_of
 from people.models import LineUp
 from people.revised import RevisedSerializer
+from setlists.changes import kept, travel, with_ways
+from setlists.entries import put_entries, stored
 from setlists.facts import entry_facts
 from setlists.match import Rows, match, set_gains, shown_match, songs_of
 from setlists.models import Entry, Setlist
@@ -32,9 +33,8 @@ from songs.loud import known
 from songs.models import Measurement, Song
 from songs.tasks import ask_loudness
 from upbeat.errors import refuse
-from upbeat.limits import ENTRIES
 from upbeat.mix.matching import checked_target
-from upbeat.show.running import check_links, running_times
+from upbeat.show.running import running_times
 
 
 class ChoiceSerializer(serializers.Serializer):
@@ -87,17 +87,19 @@ class SetlistSerializer(RevisedSerializer):
 
     entries = EntrySerializer(many=True, required=False)
     seconds = serializers.FloatField(read_only=True)
+    can_undo = serializers.BooleanField(read_only=True)
+    can_redo = serializers.BooleanField(read_only=True)
 
     class Meta:
         model = Setlist
-        fields = ["id", "name", "slot_minutes", "starts_at", "seconds", "entries", "revision"]
+        fields = ["id", "name", "slot_minutes", "starts_at", "seconds", "entries", "revision", "can_undo", "can_redo"]
 
     def to_representation(self, setlist: Setlist) -> dict[str, Any]:
         entries = list(setlist.entries.all())
         facts = [entry_facts(e) for e in entries]
         starts, seconds = running_times([t.lasting for t in facts])
         shown = [
-            {**_stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, facts, starts, strict=True)
+            {**stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, facts, starts, strict=True)
         ]
         return {
             "id": str(setlist.pk),
@@ -106,6 +108,8 @@ class SetlistSerializer(RevisedSerializer):
             "starts_at": str(setlist.starts_at)[:5] if setlist.starts_at else None,
             "seconds": round(seconds, 1),
             "revision": setlist.revision,
+            "can_undo": setlist.back,  # type: ignore[attr-defined]  # with_ways
+            "can_redo": setlist.forth,  # type: ignore[attr-defined]
             "entries": shown,
         }
 
@@ -113,58 +117,30 @@ class SetlistSerializer(RevisedSerializer):
     def create(self, data: dict[str, Any]) -> Setlist:
         entries = data.pop("entries", [])
         setlist = Setlist.objects.create(**data)
-        _put_entries(setlist, entries)
+        put_entries(setlist, entries)
         return self.fresh(setlist.pk)
 
     @transaction.atomic
     def update(self, setlist: Setlist, data: dict[str, Any]) -> Setlist:
         locked = self.lock(setlist, data)
         entries = data.pop("entries", None)
-        for name, value in data.items():
-            setattr(locked, name, value)
-        locked.save()
-        if entries is not None:
-            _put_entries(locked, entries)
+        with kept(locked, locked.changed_by):
+            for name, value in data.items():
+                setattr(locked, name, value)
+            locked.save()
+            if entries is not None:
+                put_entries(locked, entries)
+        return self.fresh(locked.pk)
+
+    @transaction.atomic
+    def travel(self, setlist: Setlist, revision: int | None, back: bool) -> Setlist:
+        """Take the last change back, or do it again. Raises :class:`Refused`, :class:`Conflict`."""
+        locked = self.lock(setlist, {"revision": revision})
+        travel(locked, back)
         return self.fresh(locked.pk)
 
     def fresh(self, pk: Any) -> Setlist:
-        return Setlist.objects.prefetch_related("entries__song").get(pk=pk)
-
-
-def _put_entries(setlist: Setlist, entries: list[dict[str, Any]]) -> None:
-    """Make these the entries of a setlist, in this order. Raises :class:`Refused`."""
-    if len(entries) > ENTRIES.high:
-        raise refuse("setlist-long", f"A setlist has at most {ENTRIES.high:g} entries.")
-    existing = {e.pk: e for e in setlist.entries.all()}
-    kept, links = [], []
-    for position, raw in enumerate(entries):
-        entry = existing.get(raw.pop("id", None)) or Entry(setlist=setlist)
-        for name, value in raw.items():
-            setattr(entry, name, value)
-        song, form = entry.song, entry.form
-        if song is None and not entry.interval_minutes:
-            raise refuse("entry-empty", f"Entry {position + 1} has neither a song nor an interval: choose one.")
-        if song is not None and form and not song.forms.filter(pk=uuid_or_nil(form)).exists():
-            raise refuse("form-unknown", f"“{song.title}” has no such form: choose one of its own.")
-        entry.position = position
-        entry.save()
-        kept.append(entry.pk)
-        links.append((None if song is None else song.title, entry.link))
-    check_links(links)
-    setlist.entries.exclude(pk__in=kept).delete()
-
-
-def _stored(entry: Entry) -> dict[str, Any]:
-    return {
-        "id": str(entry.pk),
-        "song": str(entry.song_id) if entry.song_id else None,
-        "form": entry.form,
-        "link": entry.link,
-        "link_seconds": entry.link_seconds,
-        "call_title": entry.call_title,
-        "note": entry.note,
-        "interval_minutes": entry.interval_minutes,
-    }
+        return with_ways(Setlist.objects.prefetch_related("entries__song")).get(pk=pk)
 
 
 class MatchSongSerializer(serializers.Serializer):
@@ -211,11 +187,36 @@ class MatchedSerializer(MatchSerializer):
 _MATCH = [OpenApiParameter(name, OpenApiTypes.STR, required=False) for name in ("line_up", "target")]
 
 
+class SetlistRevisionSerializer(serializers.Serializer):
+    revision = serializers.IntegerField(required=False, min_value=0)
+
+
 class SetlistViewSet(OfBand, viewsets.ModelViewSet):
-    queryset = Setlist.objects.prefetch_related(
-        "entries__song__band", "entries__song__sections", "entries__song__forms", "entries__song__stems"
+    queryset = with_ways(
+        Setlist.objects.prefetch_related(
+            "entries__song__band", "entries__song__sections", "entries__song__forms", "entries__song__stems"
+        )
     )
     serializer_class = SetlistSerializer
+
+    @extend_schema(request=SetlistRevisionSerializer, responses=SetlistSerializer)
+    @action(detail=True, methods=["post"])
+    def undo(self, request: Request, pk: str) -> Response:
+        """Take the last change back."""
+        return self._travel(request, back=True)
+
+    @extend_schema(request=SetlistRevisionSerializer, responses=SetlistSerializer)
+    @action(detail=True, methods=["post"])
+    def redo(self, request: Request, pk: str) -> Response:
+        """Do again what was taken back last."""
+        return self._travel(request, back=False)
+
+    def _travel(self, request: Request, back: bool) -> Response:
+        asked = SetlistRevisionSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        serializer = self.get_serializer(self.get_object())
+        revision = asked.validated_data.get("revision")
+        return Response(self.get_serializer(serializer.travel(serializer.instance, revision, back)).data)
 
     @extend_schema(responses=MatchSerializer, parameters=_MATCH)
     @action(detail=True)

@@ -8,6 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from outputs.models import Feed
+from setlists.changes import kept
 from setlists.match import set_gains
 from setlists.models import Entry, Setlist
 from shows.models import Show
@@ -65,8 +66,9 @@ def _feed_down(show: Show, user: Any, feed_id: str, db: float) -> None:
 
 def _changed_entry(show: Show, user: Any, entry_id: str, **changes: Any) -> None:
     setlist = Setlist.objects.select_for_update(of=("self",)).get(pk=show.setlist_id)
-    if not Entry.objects.filter(pk=entry_id, setlist=setlist).update(**changes):
-        raise _GONE
+    with kept(setlist, user):
+        if not Entry.objects.filter(pk=entry_id, setlist=setlist).update(**changes):
+            raise _GONE
     setlist.revision += 1
     setlist.changed_by = user
     setlist.save(update_fields=["revision", "changed_by"])

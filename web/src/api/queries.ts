@@ -301,7 +301,18 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
       } else void client.invalidateQueries({ queryKey: [list] });
     },
   });
+  const travel = useMutation({
+    ...(revised && { scope: { id: list } }),
+    mutationFn: ({ id, way }: { id: string; way: "undo" | "redo" }) =>
+      api<Row>(`${list}/${id}/${way}/`, "POST", { revision: known(id)?.revision }),
+    onSuccess: (row) => {
+      put(row);
+      for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
+    },
+    onError: () => void client.invalidateQueries({ queryKey: [list] }),
+  });
   return {
+    travel,
     create: useMutation({
       mutationFn: (change: Change) => api<Row>(`${list}/`, "POST", change),
       onSuccess: (row) => client.setQueryData<Row[]>([list], (rows) => [...(rows ?? []), row]),

@@ -548,6 +548,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setlists/{id}/redo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do again what was taken back last. */
+        post: operations["setlists_redo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setlists/{id}/table/": {
         parameters: {
             query?: never;
@@ -559,6 +576,23 @@ export interface paths {
         get: operations["setlists_table_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setlists/{id}/undo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the last change back. */
+        post: operations["setlists_undo_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3533,6 +3567,8 @@ export interface components {
             readonly seconds: number;
             entries: components["schemas"]["Entry"][];
             revision: number;
+            readonly can_undo: boolean;
+            readonly can_redo: boolean;
         };
         /** @description A setlist with its entries in order. With ``revision`` a change to another state is refused (409). */
         SetlistRequest: {
@@ -3541,6 +3577,9 @@ export interface components {
             /** Format: time */
             starts_at?: string | null;
             entries?: components["schemas"]["EntryRequest"][];
+            revision?: number;
+        };
+        SetlistRevisionRequest: {
             revision?: number;
         };
         /**
@@ -5549,6 +5588,32 @@ export interface operations {
             };
         };
     };
+    setlists_redo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SetlistRevisionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setlist"];
+                };
+            };
+        };
+    };
     setlists_table_retrieve: {
         parameters: {
             query?: never;
@@ -5567,6 +5632,32 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+        };
+    };
+    setlists_undo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SetlistRevisionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setlist"];
                 };
             };
         };

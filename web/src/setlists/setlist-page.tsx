@@ -1,4 +1,4 @@
-import { Plus } from "lucide-react";
+import { Plus, Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Navigate, useNavigate, useParams } from "react-router";
@@ -6,10 +6,12 @@ import { Navigate, useNavigate, useParams } from "react-router";
 import { useSavedSetlist, useSetlists } from "@/api/queries";
 import type { Setlist } from "@/api/types";
 import { Confirm } from "@/ui/dialog";
+import { IconButton } from "@/ui/icon-button";
 import { Menu, MenuItem, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 import { Typed } from "@/ui/typed";
+import { usePageKeys } from "@/ui/use-page-keys";
 
 import { RunningOrder } from "./running-order";
 import { ShowDialog } from "./show-dialog";
@@ -68,6 +70,7 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
               onDone={(name) => save.mutate({ id: setlist.id, name }, { onError: complain })}
             />
           </div>
+          <Undo setlist={setlist} />
           <Paper setlist={setlist} />
           <Others setlist={setlist} all={all} begin={begin} />
           <button type="button" className="btn pri" onClick={() => setTaking(true)}>
@@ -79,6 +82,24 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
       <SetlistSide setlist={setlist} />
       {taking && <ShowDialog setlist={setlist} show={null} onClose={() => setTaking(false)} />}
     </div>
+  );
+}
+
+/** The last change taken back, or done again; by Ctrl Z and Ctrl Shift Z too. */
+function Undo({ setlist }: { setlist: Setlist }) {
+  const { t } = useTranslation();
+  const { travel } = useSavedSetlist();
+  const { complain } = useNotices();
+  const go = (way: "undo" | "redo", able: boolean) => () => {
+    if (able) travel.mutate({ id: setlist.id, way }, { onError: complain });
+  };
+  const [undo, redo] = [go("undo", setlist.can_undo), go("redo", setlist.can_redo)];
+  usePageKeys({ undo, redo });
+  return (
+    <span className="flex">
+      <IconButton label={t("song.undo")} icon={Undo2} disabled={!setlist.can_undo} onClick={undo} />
+      <IconButton label={t("song.redo")} icon={Redo2} disabled={!setlist.can_redo} onClick={redo} />
+    </span>
   );
 }
 

@@ -106,6 +106,22 @@ describe("the running order", () => {
     expect((await screen.findAllByText("No.")).length).toBeGreaterThan(0);
     await waitFor(() => expect(screen.getByRole("link", { name: "Title 2" })).toBeTruthy());
   });
+  it("takes the last change back by button and key, and does it again", async () => {
+    const asked = opened([entry("1")], {
+      "POST setlists/l/undo/": setlist({ entries: [entry("1")], revision: 2, can_redo: true }),
+      "POST setlists/l/redo/": setlist({ entries: [entry("1")], revision: 3, can_undo: true }),
+    }, { can_undo: true }); // prettier-ignore
+    await userEvent.click(await screen.findByRole("button", { name: "Take back" }));
+    const redo = screen.getByRole("button", { name: "Do again" });
+    await waitFor(() => expect(redo).toHaveProperty("disabled", false));
+    await userEvent.keyboard("{Control>}{Shift>}z{/Shift}{/Control}");
+    await waitFor(() => expect(redo).toHaveProperty("disabled", true));
+    const sent = asked.filter((a) => a.method === "POST");
+    expect(sent.map((a) => [a.path, a.body])).toEqual([
+      ["setlists/l/undo/", { revision: 1 }],
+      ["setlists/l/redo/", { revision: 2 }],
+    ]);
+  });
   it("offers to begin where there is none", async () => {
     const asked = serve({ "GET setlists/": [], "POST setlists/": setlist() });
     show(<SetlistPage band="Band" />, "/setlists", "/setlists");

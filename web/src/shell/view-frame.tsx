@@ -1,11 +1,12 @@
 import { type LucideIcon, Redo2, Undo2 } from "lucide-react";
-import { type ReactNode, useEffect } from "react";
+import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { NavLink } from "react-router";
 
 import type { Song } from "@/api/types";
 import type { Wish } from "@/hear/ears";
 import { Offers } from "@/intake/offers";
+import { usePageKeys } from "@/ui/use-page-keys";
 
 import { HearBar } from "./hear-bar";
 import type { PageState } from "./page-state";
@@ -26,7 +27,7 @@ interface Props {
 /** A view of a song between the tools above and the ears below. */
 export function ViewFrame({ page, tools, heard = {}, startHere, children }: Props) {
   const { song, undo, redo } = page;
-  usePageKeys(undo, redo, startHere);
+  usePageKeys({ undo, redo, startHere });
   return (
     <div className="flex min-h-0 min-w-0 flex-col">
       <Tools song={song} undo={undo} redo={redo}>
@@ -126,23 +127,4 @@ export function Gaps({ gaps }: { gaps: string[] }) {
       ))}
     </ul>
   );
-}
-
-/** Ctrl+Z and Ctrl+Shift+Z, and S for "a section starts here", anywhere but in a field, which has keys of its own. */
-function usePageKeys(undo: () => void, redo: () => void, startHere?: () => void) {
-  useEffect(() => {
-    const press = (e: KeyboardEvent) => {
-      const typing =
-        e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [role=dialog], [role=menu]");
-      if (typing) return;
-      const held = e.ctrlKey || e.metaKey;
-      if (held && e.key.toLowerCase() === "z") {
-        e.preventDefault();
-        if (e.shiftKey) redo();
-        else undo();
-      } else if (!held && !e.altKey && !e.repeat && e.key.toLowerCase() === "s") startHere?.();
-    };
-    addEventListener("keydown", press);
-    return () => removeEventListener("keydown", press);
-  });
 }

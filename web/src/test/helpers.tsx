@@ -249,6 +249,8 @@ export const setlist = (more: Partial<Setlist> = {}): Setlist => ({
   seconds: 300,
   entries: [],
   revision: 1,
+  can_undo: false,
+  can_redo: false,
   ...more,
 });
 

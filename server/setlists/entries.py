@@ -1,0 +1,52 @@
+"""The entries of a setlist, put in order as a whole."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from api.query import uuid_or_nil
+from setlists.models import Entry, Setlist
+from upbeat.errors import refuse
+from upbeat.limits import ENTRIES
+from upbeat.show.running import check_links
+
+
+def put_entries(setlist: Setlist, entries: list[dict[str, Any]], again: bool = False) -> None:
+    """Make these the entries of a setlist, in this order. Raises :class:`Refused`.
+
+    ``again``: they were entries of it before, and have the ids that they had.
+    """
+    if len(entries) > ENTRIES.high:
+        raise refuse("setlist-long", f"A setlist has at most {ENTRIES.high:g} entries.")
+    existing = {e.pk: e for e in setlist.entries.all()}
+    kept, links = [], []
+    for position, raw in enumerate(entries):
+        known = raw.pop("id", None)
+        entry = existing.get(known) or (Entry(pk=known, setlist=setlist) if again else Entry(setlist=setlist))
+        for name, value in raw.items():
+            setattr(entry, name, value)
+        song, form = entry.song, entry.form
+        if song is None and not entry.interval_minutes:
+            raise refuse("entry-empty", f"Entry {position + 1} has neither a song nor an interval: choose one.")
+        if song is not None and form and not song.forms.filter(pk=uuid_or_nil(form)).exists():
+            raise refuse("form-unknown", f"“{song.title}” has no such form: choose one of its own.")
+        entry.position = position
+        entry.save()
+        kept.append(entry.pk)
+        links.append((None if song is None else song.title, entry.link))
+    check_links(links)
+    setlist.entries.exclude(pk__in=kept).delete()
+
+
+def stored(entry: Entry) -> dict[str, Any]:
+    """What is kept of an entry, as JSON."""
+    return {
+        "id": str(entry.pk),
+        "song": str(entry.song_id) if entry.song_id else None,
+        "form": entry.form,
+        "link": entry.link,
+        "link_seconds": entry.link_seconds,
+        "call_title": entry.call_title,
+        "note": entry.note,
+        "interval_minutes": entry.interval_minutes,
+    }
