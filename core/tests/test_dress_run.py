@@ -56,6 +56,43 @@ def test_a_clean_show_has_no_fault(tmp_path):
     assert run.counts["seams"] == 6
 
 
+def test_its_length_has_talk_and_intervals_in_it(tmp_path):
+    document = clean(tmp_path)
+    document["entries"][0]["link"] = {"kind": "wait", "seconds": 30}
+    document["entries"][2]["link"] = {"kind": "wait", "seconds": 30}
+    document["intervals"] = [{"after": 2, "minutes": 10}]
+    run, faults = found(document, tmp_path)
+    assert (run.seconds, faults) == (48 + 30 + 600, [])
+
+
+def test_what_has_not_changed_is_not_played_again(tmp_path, capsys):
+    document = clean(tmp_path)
+    for one in document["songs"]:
+        for stem in one["stems"]:
+            stem["crc32"] = 7
+    show_file, kept = tmp_path / "show.json", tmp_path / "kept.json"
+
+    def again():
+        show_file.write_text(json.dumps(document))
+        assert main(["dress-run", str(tmp_path), "--json", "--kept", str(kept)]) == 0
+        answer = json.loads(capsys.readouterr().out)
+        return {e["title"]: e["integrated_lufs"] for e in answer["entries"]}, set(json.loads(kept.read_text()))
+
+    first, keys = again()
+    # The files have other sound now, and the document says that they have not: it is not listened to.
+    for one in document["songs"]:
+        for stem in one["stems"]:
+            write_wav(tmp_path / stem["file"], hum(level=0.1))
+    document["entries"].reverse()
+    moved, same = again()
+    assert (moved, same) == (first, keys)
+    document["songs"][1]["stems"][0]["gain_db"] = -1.0
+    changed, others = again()
+    assert changed["One"] == first["One"]
+    assert changed["Two"] < first["Two"] - 3
+    assert len(keys & others) == 3
+
+
 def silenced(folder, file, first_bar, bars):
     """The file with nothing in some bars."""
     path = folder / file

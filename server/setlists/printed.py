@@ -12,18 +12,18 @@ from api.printing import FACE, fitted
 
 For = Literal["floor", "crew"]
 _FLOOR_SIZES = (44.0, 40.0, 36.0, 32.0, 28.0, 25.0, 22.0, 19.0, 17.0, 15.0, 13.0, 11.0, 9.5, 8.0)  # pt
-_CREW_SIZES = (11.0, 10.0, 9.0, 8.2, 7.5, 6.8, 6.2)
+_CREW_SIZES = (15.0, 13.5, 12.0, 11.0, 10.0, 9.0, 8.2, 7.5, 6.8, 6.2)
 _UNITS = {"3/2": "♩.", "1/2": "♪"}
 _STYLE = """
 %(face)s
 @page { size: A4; margin: 11mm 12mm; @bottom-right { content: counter(page) " / " counter(pages); font: 8pt Archivo; color: #555 } }
 body { font: %(size)spt/1.18 Archivo, "DejaVu Sans", "WenQuanYi Zen Hei", sans-serif; font-variant-numeric: tabular-nums lining-nums; color: #111; margin: 0 }
-h1 { font-size: 14pt; font-weight: 700; margin: 0 0 2mm; overflow-wrap: anywhere }
+h1 { font-size: 14pt; font-weight: 700; margin: 0 0 2mm; overflow-wrap: break-word }
 h1 span { font-weight: 400; font-size: 10pt; color: #333 }
 table { border-collapse: collapse; width: 100%% }
 tr { break-inside: avoid }
-td, th { vertical-align: baseline; text-align: left; padding: .18em .5em .18em 0; border-bottom: .5pt solid #999; overflow-wrap: anywhere }
-th { font-weight: 400; color: #333 }
+td, th { vertical-align: baseline; text-align: left; padding: .18em .5em .18em 0; border-bottom: .5pt solid #999; overflow-wrap: break-word }
+th { font-weight: 400; color: #333; white-space: nowrap; font-size: %(small)spt }
 .n { white-space: nowrap; width: 1%% } .t { font-weight: 700 }
 .s { font-size: %(small)spt; font-weight: 400; color: #333 }
 .break td { border-top: 1.6pt solid #111; border-bottom: 1.6pt solid #111; font-weight: 700 }
@@ -31,13 +31,14 @@ th { font-weight: 400; color: #333 }
 
 
 def printed(setlist: Mapping[str, Any], what: For) -> bytes:
-    """The running order as PDF: for the floor on one page. ``setlist``: as its serializer gives it."""
-    make, sizes, pages = (_floor, _FLOOR_SIZES, 1) if what == "floor" else (_crew, _CREW_SIZES, 2)
-    return fitted(lambda size: _page(setlist, make(setlist), size), sizes, pages)
+    """The running order as PDF, on one page in the largest type that fits. ``setlist``: as its serializer gives it."""
+    if what == "floor":
+        return fitted(lambda size: _page(setlist, _floor(setlist), size, 0.55 * size), _FLOOR_SIZES, 1)
+    return fitted(lambda size: _page(setlist, _crew(setlist), size, 0.8 * size), _CREW_SIZES, 1)
 
 
-def _page(setlist: Mapping[str, Any], body: str, size: float) -> str:
-    style = _STYLE % {"face": FACE, "size": size, "small": max(6.0, round(size * 0.55, 1))}
+def _page(setlist: Mapping[str, Any], body: str, size: float, small: float) -> str:
+    style = _STYLE % {"face": FACE, "size": size, "small": max(5.5, round(small, 1))}
     name = escape(setlist["name"])
     begins = f"{setlist['starts_at']} · " if setlist["starts_at"] else ""
     about = f"{begins}{_time(setlist['seconds'])} of {setlist['slot_minutes']} min"
@@ -51,10 +52,10 @@ def _floor(setlist: Mapping[str, Any]) -> str:
             rows.append(f"<tr class=break><td colspan=3>Interval {entry['interval_minutes']} min</td></tr>")
             continue
         facts = " · ".join(escape(f) for f in (entry["key"], _tempo(entry)) if f)
+        on = {"attacca": "straight on →", "after": f"after {entry['link_seconds']:g} s →"}.get(entry["link"], "")
         note = f"<div class=s>{escape(entry['note'])}</div>" if entry["note"] else ""
-        on = {"attacca": " →", "after": f" +{entry['link_seconds']:g} s"}.get(entry["link"], "")
         rows.append(
-            f"<tr><td class=n>{number}</td><td class=t>{escape(entry['title'])}{on}{note}</td><td class='n s'>{facts}</td></tr>"
+            f"<tr><td class=n>{number}</td><td class=t>{escape(entry['title'])}{note}</td><td class='n s'>{facts}<div>{on}</div></td></tr>"
         )
     return "".join(rows)
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
+import signal
 import subprocess
 import sys
 from collections.abc import Mapping
@@ -64,11 +66,12 @@ def _played(row: DressRun, folder: Path) -> dict[str, Any]:
     command = ["nice", "-n", "10", sys.executable, "-m", "upbeat.cli", "dress-run", str(folder), *options]
     out = folder / "answer.json"
     with open(out, "wb") as answer:
-        process = subprocess.Popen(command, stdout=answer, stderr=subprocess.PIPE, text=True)
+        process = subprocess.Popen(command, stdout=answer, stderr=subprocess.PIPE, text=True, start_new_session=True)
         assert process.stderr is not None
         for line in process.stderr:
             if not _told(row, line):
-                process.kill()
+                # It has a process for every core.
+                os.killpg(process.pid, signal.SIGKILL)
                 break
         process.wait()
     try:

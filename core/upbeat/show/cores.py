@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pickle
+import signal
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TypeVar
@@ -38,11 +39,16 @@ def render_on_every_core(ready: ReadyShow, spans: Sequence[Span], path: Path) ->
 def on_every_core(jobs: Sequence[Callable[[], Result]]) -> list[Result]:
     """What each job gives, each in a process of its own but for the first. Raises :class:`Refused` if one fails."""
     others = [_forked_job(job) for job in jobs[1:]]
-    results = []
     try:
-        results.append(jobs[0]())
-    finally:
-        answers = [(_read_whole(pipe), os.waitpid(child, 0)[1]) for child, pipe in others]
+        results = [jobs[0]()]
+    except BaseException:
+        # What is called off is called off on every core.
+        for child, pipe in others:
+            os.kill(child, signal.SIGKILL)
+            os.waitpid(child, 0)
+            os.close(pipe)
+        raise
+    answers = [(_read_whole(pipe), os.waitpid(child, 0)[1]) for child, pipe in others]
     if any(status or not answer for answer, status in answers):
         raise refuse("show-unplayed", "A part of the show could not be played: is there memory left?")
     return results + [pickle.loads(answer) for answer, _ in answers]

@@ -185,11 +185,6 @@ interface JointProps {
 
 function Joint({ entry, title, change }: JointProps) {
   const { t } = useTranslation();
-  const talks = (text: string) => {
-    const seconds = text ? secondsOf(text) : 0;
-    if (!Number.isNaN(seconds)) change({ link_seconds: seconds });
-    return Promise.resolve(!Number.isNaN(seconds));
-  };
   return (
     <div className={`${COLUMNS} h-[29px]`}>
       <span />
@@ -206,18 +201,7 @@ function Joint({ entry, title, change }: JointProps) {
           <option value="attacca">{t("link.attacca")}</option>
           <option value="after">{t("link.after")}</option>
         </select>
-        {entry.link === "wait" && (
-          <label className="flex items-center gap-1">
-            {t("link.talk")}
-            <Typed
-              className="plain min-h-[24px]! w-[48px] py-0!"
-              aria-label={t("link.talkAfter", { title })}
-              placeholder="0:00"
-              value={entry.link_seconds ? duration(entry.link_seconds) : ""}
-              onDone={talks}
-            />
-          </label>
-        )}
+        {entry.link === "wait" && <Talk entry={entry} title={title} change={change} />}
         {entry.link === "after" && (
           <>
             <Typed
@@ -232,5 +216,27 @@ function Joint({ entry, title, change }: JointProps) {
         )}
       </span>
     </div>
+  );
+}
+
+/** How long is talked before the next song, about. */
+function Talk({ entry, title, change }: JointProps) {
+  const { t } = useTranslation();
+  const talks = (text: string) => {
+    const seconds = text ? secondsOf(text) : 0;
+    if (!Number.isNaN(seconds)) change({ link_seconds: seconds });
+    return Promise.resolve(!Number.isNaN(seconds));
+  };
+  return (
+    <label className="flex items-center gap-1">
+      {t("link.talk")}
+      <Typed
+        className="plain min-h-[24px]! w-[48px] py-0!"
+        aria-label={t("link.talkAfter", { title })}
+        placeholder="0:00"
+        value={entry.link_seconds ? duration(entry.link_seconds) : ""}
+        onDone={talks}
+      />
+    </label>
   );
 }

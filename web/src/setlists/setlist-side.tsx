@@ -145,6 +145,27 @@ function Slot({ setlist }: { setlist: Setlist }) {
   );
 }
 
+function WhoIsOn({ show }: { show: Show }) {
+  const { t } = useTranslation();
+  const players = usePlayers();
+  const lineUp = useLineUps().data?.find((l) => l.id === show.line_up);
+  return (
+    <p className="mt-1 flex flex-wrap gap-1">
+      {players.data?.map((p) => {
+        const gone = lineUp?.away?.includes(p.id);
+        const guest = gone && lineUp?.guests?.[p.id];
+        return (
+          <span key={p.id} className={`tag ${gone && !guest ? "bg-claybg! text-clay!" : "bg-pinebg! text-pine!"}`}>
+            {guest
+              ? t("lineUp.guest", { guest, name: p.name })
+              : t(gone ? "setlist.away" : "setlist.plays", { name: p.name })}
+          </span>
+        );
+      })}
+    </p>
+  );
+}
+
 /** When the show was last run, what was found, and how much was edited since. */
 function LastRun({ show }: { show: Show }) {
   const { t } = useTranslation();
@@ -168,7 +189,6 @@ function LastRun({ show }: { show: Show }) {
 
 function ShowCard({ show, setlist }: { show: Show; setlist: Setlist }) {
   const { t } = useTranslation();
-  const players = usePlayers();
   const lineUp = useLineUps().data?.find((l) => l.id === show.line_up);
   const { remove } = useSavedShow();
   const { complain } = useNotices();
@@ -178,19 +198,7 @@ function ShowCard({ show, setlist }: { show: Show; setlist: Setlist }) {
     <div className="border-t border-line2 py-2">
       <p className="font-[650]">{show.title}</p>
       <p className="small">{[show.date, show.rig_name, lineUp?.name].filter(Boolean).join(" · ")}</p>
-      <p className="mt-1 flex flex-wrap gap-1">
-        {players.data?.map((p) => {
-          const gone = lineUp?.away?.includes(p.id);
-          const guest = gone && lineUp?.guests?.[p.id];
-          return (
-            <span key={p.id} className={`tag ${gone && !guest ? "bg-claybg! text-clay!" : "bg-pinebg! text-pine!"}`}>
-              {guest
-                ? t("lineUp.guest", { guest, name: p.name })
-                : t(gone ? "setlist.away" : "setlist.plays", { name: p.name })}
-            </span>
-          );
-        })}
-      </p>
+      <WhoIsOn show={show} />
       <LastRun show={show} />
       <div className="mt-2 flex flex-wrap gap-1.5">
         <button type="button" className="btn" onClick={() => setOpen(true)}>

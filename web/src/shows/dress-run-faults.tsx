@@ -128,57 +128,59 @@ function Row({ fault: f, show, way, acts, hearing, hear, busy }: RowProps) {
   );
 }
 
+/** Left as it is with a reason, which is asked for; or taken up again. */
 function LeaveIt({ fault: f, acts }: { fault: Fault; acts: RowProps["acts"] }) {
   const { t } = useTranslation();
   const [asking, setAsking] = useState(false);
-  const [reason, setReason] = useState("");
+  const said = { message: f.message };
+  const leave = (reason: string) => {
+    setAsking(false);
+    acts.leave.mutate({ fault: f.key, reason });
+  };
   if (f.left)
     return (
-      <button
-        type="button"
-        className="btn"
-        aria-label={t("dressRun.takeUpOf", { message: f.message })}
-        onClick={() => acts.leave.mutate({ fault: f.key, reason: "" })}
-      >
+      <button type="button" className="btn" aria-label={t("dressRun.takeUpOf", said)} onClick={() => leave("")}>
         {t("dressRun.takeUp")}
       </button>
     );
   return (
     <>
-      <button
-        type="button"
-        className="btn"
-        aria-label={t("dressRun.leaveOf", { message: f.message })}
-        onClick={() => setAsking(true)}
-      >
+      <button type="button" className="btn" aria-label={t("dressRun.leaveOf", said)} onClick={() => setAsking(true)}>
         {t("dressRun.leave")}
       </button>
       <Dialog open={asking} onOpenChange={setAsking} title={t("dressRun.leaveTitle")} about={f.message}>
-        <form
-          onSubmit={(e) => {
-            e.preventDefault();
-            setAsking(false);
-            acts.leave.mutate({ fault: f.key, reason: reason.trim() });
-          }}
-        >
-          <Labelled label={t("dressRun.reason")}>
-            <input
-              className="field"
-              required
-              pattern=".*\S.*"
-              maxLength={LENGTHS.REASON}
-              value={reason}
-              onChange={(e) => setReason(e.target.value)}
-            />
-          </Labelled>
-          <div className="mt-3 flex justify-end">
-            <button type="submit" className="btn pri">
-              {t("dressRun.leave")}
-            </button>
-          </div>
-        </form>
+        <Reason leave={leave} />
       </Dialog>
     </>
+  );
+}
+
+function Reason({ leave }: { leave: (reason: string) => void }) {
+  const { t } = useTranslation();
+  const [reason, setReason] = useState("");
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        leave(reason.trim());
+      }}
+    >
+      <Labelled label={t("dressRun.reason")}>
+        <input
+          className="field"
+          required
+          pattern=".*\S.*"
+          maxLength={LENGTHS.REASON}
+          value={reason}
+          onChange={(e) => setReason(e.target.value)}
+        />
+      </Labelled>
+      <div className="mt-3 flex justify-end">
+        <button type="submit" className="btn pri">
+          {t("dressRun.leave")}
+        </button>
+      </div>
+    </form>
   );
 }
 

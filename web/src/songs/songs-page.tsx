@@ -21,9 +21,7 @@ const ROW = 46;
 export function SongsPage() {
   const { t } = useTranslation();
   const songs = useSongs();
-  const navigate = useNavigate();
   const [sought, setSought] = useState("");
-  const [adding, setAdding] = useState(false);
   const [dropped, setDropped] = useState<Dropped | null>(null);
   const take = (found: Dropped) => {
     if (found.files.length) setDropped(found);
@@ -51,10 +49,7 @@ export function SongsPage() {
           <FolderOpen size={14} aria-hidden />
           {t("songs.fromFolder")}
         </FilePicker>
-        <button type="button" className="btn pri" onClick={() => setAdding(true)}>
-          <Plus size={14} aria-hidden />
-          {t("songs.new")}
-        </button>
+        <NewSong />
       </div>
       {shown.length ? (
         <Songs songs={shown} rows={rows} />
@@ -64,9 +59,23 @@ export function SongsPage() {
         </p>
       )}
       <p className="small mt-3">{t("songs.dropFolder")}</p>
-      <NewSongDialog open={adding} onOpenChange={setAdding} onMade={(song) => void navigate(`/songs/${song.id}`)} />
       {dropped && <FolderDialog dropped={dropped} onClose={() => setDropped(null)} />}
     </div>
+  );
+}
+
+function NewSong() {
+  const { t } = useTranslation();
+  const navigate = useNavigate();
+  const [adding, setAdding] = useState(false);
+  return (
+    <>
+      <button type="button" className="btn pri" onClick={() => setAdding(true)}>
+        <Plus size={14} aria-hidden />
+        {t("songs.new")}
+      </button>
+      <NewSongDialog open={adding} onOpenChange={setAdding} onMade={(song) => void navigate(`/songs/${song.id}`)} />
+    </>
   );
 }
 

@@ -29,7 +29,8 @@ def overloads(ready: ReadyShow, sounded: Sounded) -> Iterator[Fault]:
     sockets, plan = ready.show.routing.sockets, ready.plan
     for (entry, row), (peak, bar) in sounded.peaks.items():
         level = db(peak)
-        if level is None or level <= OVER_DBTP:
+        # What is rounded to nothing is nothing.
+        if level is None or round(level, 1) <= OVER_DBTP:
             continue
         own = plan.entries[entry]
         yield Fault(
