@@ -214,9 +214,9 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
     def _travel(self, request: Request, back: bool) -> Response:
         asked = SetlistRevisionSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        serializer = self.get_serializer(self.get_object())
-        revision = asked.validated_data.get("revision")
-        return Response(self.get_serializer(serializer.travel(serializer.instance, revision, back)).data)
+        serializer = SetlistSerializer(context=self.get_serializer_context())
+        setlist = serializer.travel(self.get_object(), asked.validated_data.get("revision"), back)
+        return Response(serializer.to_representation(setlist))
 
     @extend_schema(responses=MatchSerializer, parameters=_MATCH)
     @action(detail=True)

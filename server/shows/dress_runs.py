@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping
-from typing import Any, TypedDict
+from typing import Any, TypedDict, cast
 
 from shows.build import show_document
 from shows.models import DressRun, Show
@@ -141,17 +141,18 @@ def _sockets(result: Mapping[str, Any], document: Mapping[str, Any]) -> list[Sho
     for patch in document.get("patch", []):
         carries.setdefault(patch["socket"], []).append(names.get(patch["feed"], ""))
     return [
-        ShownSocket(**socket, carries=", ".join(dict.fromkeys(carries.get(socket["number"], []))))
+        cast(ShownSocket, {**socket, "carries": ", ".join(dict.fromkeys(carries.get(socket["number"], [])))})
         for socket in result.get("sockets", [])
     ]
 
 
 def _entries(result: Mapping[str, Any], document: Mapping[str, Any]) -> list[ShownEntry]:
     breaks = {one["after"]: one["minutes"] for one in document.get("intervals", [])}
-    return [
-        ShownEntry(**entry, link=raw["link"]["kind"], link_seconds=raw["link"]["seconds"], after=breaks.get(i))
-        for i, (entry, raw) in enumerate(zip(result.get("entries", []), document.get("entries", []), strict=False), 1)
-    ]
+    found = []
+    for i, (entry, raw) in enumerate(zip(result.get("entries", []), document.get("entries", []), strict=False), 1):
+        follows = {"link": raw["link"]["kind"], "link_seconds": raw["link"]["seconds"], "after": breaks.get(i)}
+        found.append(cast(ShownEntry, {**entry, **follows}))
+    return found
 
 
 def _changed(show: Show, document: Mapping[str, Any]) -> list[Difference]:

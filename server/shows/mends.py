@@ -78,7 +78,7 @@ def _link_wait(show: Show, user: Any, entry_id: str, _: float) -> None:
     _changed_entry(show, user, entry_id, link=Entry.Link.WAIT)
 
 
-def _shorter_form(show: Show, user: Any, of: str, _: float) -> None:
+def _shorter_form(show: Show, user: Any, of: str, saves_s: float) -> None:
     """``of``: an entry and a form of its song, as the core writes them for what may be taken on the spot."""
     entry_id, _, form = of.partition(":")
     _changed_entry(show, user, entry_id, form=form)
