@@ -24,11 +24,11 @@ export function DressRunPage() {
   const setlist = setlists.data?.find((s) => s.id === show?.setlist);
   if (!run.data || !show || !setlist) return <Waiting />;
   return (
-    <main className="h-full overflow-auto px-5 py-4">
+    <div className="h-full overflow-auto px-5 py-4">
       <Head show={show} setlist={setlist} run={run.data} />
       <Under show={show} run={run.data} />
       {run.data.at !== null && <Found show={show} setlist={setlist} run={run.data} />}
-    </main>
+    </div>
   );
 }
 

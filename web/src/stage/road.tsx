@@ -36,6 +36,8 @@ export function Road({ entry, state, tap }: Props) {
       ref={road}
       role="group"
       aria-label={t("stage.road")}
+      // While its steps cannot be pressed, a long form is scrolled by the arrow keys.
+      tabIndex={can(state, "go_to") ? undefined : 0}
       className="flex h-[clamp(117px,17vh,190px)] flex-none flex-wrap gap-[3px] overflow-y-auto"
     >
       {entry.steps.map((step, i) => (
