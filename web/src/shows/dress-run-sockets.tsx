@@ -23,7 +23,9 @@ export function Sockets({ run }: { run: DressRun }) {
               <td className="max-w-[150px] truncate py-1" title={s.carries}>
                 {s.number} {s.carries}
               </td>
-              <td className={`tnum py-1 ${(s.true_peak_dbtp ?? 0) > 0 ? "font-semibold text-clay" : ""}`}>
+              <td
+                className={`tnum py-1 ${Math.round(10 * (s.true_peak_dbtp ?? 0)) > 0 ? "font-semibold text-clay" : ""}`}
+              >
                 {s.true_peak_dbtp === null ? t("dressRun.silent") : signed(s.true_peak_dbtp, 1, true)}
               </td>
               <td className="tnum py-1">
