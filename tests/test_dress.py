@@ -50,3 +50,23 @@ def test_a_show_is_run_what_is_wrong_is_mended_by_a_press_and_the_rest_left(even
     gain_of(page, "Paper Boats", 0)
     page.reload()
     expect(page.get_by_text("One change since")).to_be_visible()
+
+
+def test_the_running_order_is_printed_and_its_changes_are_taken_back(evening):
+    page = evening
+    page.goto("/setlists")
+    note = page.get_by_label("Note for Paper Boats")
+    note.fill("Pia takes the second microphone")
+    note.press("Enter")
+    page.get_by_role("button", name="Take back").click()
+    expect(note).to_have_value("")
+    page.get_by_role("button", name="Do again").click()
+    expect(note).to_have_value("Pia takes the second microphone")
+    for item, asked_for in (
+        ("For the floor, in large type", "print/?for=floor"),
+        ("For the crew, with times and notes", "print/?for=crew"),
+        ("As a table (CSV)", "table/"),
+    ):
+        page.get_by_role("button", name="Print").click()
+        with page.context.expect_event("request", lambda r, end=asked_for: r.url.endswith(end), timeout=30_000):
+            page.get_by_role("menuitem", name=item).click()
