@@ -35,6 +35,13 @@ def fitted(html: Callable[[float], str], sizes: Sequence[float], pages: int) -> 
     return pdf
 
 
+def duration(seconds: float) -> str:
+    """A length as it is read: 3:48, or 1:02:05."""
+    whole = round(seconds)
+    hours, rest = divmod(whole, 3600)
+    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
+
+
 def pdf_answer(pdf: bytes, name: str) -> HttpResponse:
     """A PDF to be shown by the browser, under a name."""
     shown = f"inline; filename*=UTF-8''{quote(f'{name}.pdf')}"

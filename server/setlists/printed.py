@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from html import escape
 from typing import Any, Literal
 
-from api.printing import FACE, fitted
+from api.printing import FACE, duration, fitted
 
 For = Literal["floor", "crew"]
 _FLOOR_SIZES = (44.0, 40.0, 36.0, 32.0, 28.0, 25.0, 22.0, 19.0, 17.0, 15.0, 13.0, 11.0, 9.5, 8.0)  # pt
@@ -41,7 +41,7 @@ def _page(setlist: Mapping[str, Any], body: str, size: float, small: float) -> s
     style = _STYLE % {"face": FACE, "size": size, "small": max(5.5, round(small, 1))}
     name = escape(setlist["name"])
     begins = f"{setlist['starts_at']} · " if setlist["starts_at"] else ""
-    about = f"{begins}{_time(setlist['seconds'])} of {setlist['slot_minutes']} min"
+    about = f"{begins}{duration(setlist['seconds'])} of {setlist['slot_minutes']} min"
     return f"<!doctype html><meta charset=utf-8><title>{name}</title><style>{style}</style><h1>{name} <span>{about}</span></h1><table>{body}</table>"
 
 
@@ -75,7 +75,7 @@ def _crew(setlist: Mapping[str, Any]) -> str:
         rows.append(
             f"<tr><td class=n>{at}</td><td class=n>{number}</td>"
             f"<td class=t>{escape(entry['title'])}{f'<div class=s>{escape(form)}</div>' if form else ''}</td>"
-            f"<td>{escape(entry['key'])}</td><td class=n>{tempo}</td><td class=n>{_time(entry['seconds'])}</td>"
+            f"<td>{escape(entry['key'])}</td><td class=n>{tempo}</td><td class=n>{duration(entry['seconds'])}</td>"
             f"<td class=s>{escape(_then(entry))}</td><td class=s>{escape(entry['note'])}</td></tr>"
         )
     return "".join(rows)
@@ -112,16 +112,10 @@ def _numbered(entries: Sequence[Mapping[str, Any]]) -> list[tuple[int | None, Ma
 def _starts(setlist: Mapping[str, Any], entry: Mapping[str, Any]) -> str:
     """The time of day an entry starts at, where the start of the set is known; else the time since."""
     if not setlist["starts_at"]:
-        return _time(entry["starts_s"])
+        return duration(entry["starts_s"])
     hours, minutes = map(int, setlist["starts_at"].split(":"))
     at = (60 * hours + minutes + int(entry["starts_s"] // 60)) % (24 * 60)
     return f"{at // 60:02d}:{at % 60:02d}"
-
-
-def _time(seconds: float) -> str:
-    whole = round(seconds)
-    hours, rest = divmod(whole, 3600)
-    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
 
 
 def _tempo(entry: Mapping[str, Any]) -> str:
@@ -140,4 +134,4 @@ def _then(entry: Mapping[str, Any]) -> str:
         return "attacca"
     if entry["link"] == "after":
         return f"after {seconds:g} s"
-    return f"wait, talk {_time(seconds)}" if seconds else "wait"
+    return f"wait, talk {duration(seconds)}" if seconds else "wait"

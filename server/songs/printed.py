@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from html import escape
 
-from api.printing import FACE, fitted
+from api.printing import FACE, duration, fitted
 from songs.build import core_song
 from songs.models import Song
 from songs.written import bar_texts
@@ -80,14 +80,13 @@ def _steps(core: CoreSong, form: Form) -> list[tuple[Step, Section, int]]:
 
 def _html(song: Song, core: CoreSong, form: Form, words: bool, size: float) -> str:
     length = form_lengths(core, [form])[0]
-    seconds = round(float(length.seconds))
     tempo, meter = song.tempo[0], " · ".join(dict.fromkeys(m["meter"] for m in song.meters))
     unit = {"3/2": "♩.", "1/2": "♪"}.get(str(tempo.get("unit", "1")), "♩")
     facts = [
         f"{unit} = {tempo['bpm']}",
         meter,
         song.key,
-        f"{seconds // 60}:{seconds % 60:02d}",
+        duration(float(length.seconds)),
         form.name if form.id != "full" else "",
     ]
     texts = bar_texts(song)
