@@ -324,6 +324,6 @@ def test_p12_the_report_tells_what_was_other_than_prepared_at_the_end_of_a_song(
     )
     (played,) = report(made, Night(start, presses, (), 21 * RATE, ({},)))
     assert played["levels_changed"] == [
-        {"part": "click", "name": "The click", "db": 0.0, "on": False},
-        {"part": "stem:s0", "name": "Organ", "db": -4, "on": None},
+        {"part": "click", "name": "The click", "db": 0.0, "on": False, "becomes": None},
+        {"part": "stem:s0", "name": "Organ", "db": -4, "on": None, "becomes": -4},
     ]

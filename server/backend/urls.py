@@ -24,6 +24,7 @@ from sounds.views import HandSoundViewSet
 from stage.changes import ChangesView
 from stage.interfaces import FedView, InterfacesView
 from stage.marks import MarksView
+from stage.night_pages import NightFormView, NightPrintView, NightReportView, TimesView
 from stage.nights import NightsView, NightView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
 from uploads.views import UploadViewSet
@@ -83,7 +84,11 @@ urlpatterns = [
     path("api/interfaces/now/", FedView.as_view(), name="fed"),
     path("api/marks/", MarksView.as_view(), name="marks"),
     path("api/nights/", NightsView.as_view(), name="nights"),
+    path("api/nights/times/", TimesView.as_view(), name="night-times"),
     path("api/nights/<str:name>/", NightView.as_view(), name="night"),
+    path("api/nights/<str:name>/report/", NightReportView.as_view(), name="night-report"),
+    path("api/nights/<str:name>/print/", NightPrintView.as_view(), name="night-print"),
+    path("api/nights/<str:name>/form/", NightFormView.as_view(), name="night-form"),
     path("api/", include(router.urls)),
     path("sign-in/<str:token>/", sign_in, name="sign-in"),
     re_path(r"^(?!api/|ws/|static/).*$", page, name="page"),

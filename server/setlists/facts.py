@@ -54,7 +54,7 @@ def entry_facts(entry: Entry) -> Facts:
         form = song.form(entry.form or None)
         length = form_length(song, form)
         first = next(s for s in form.steps if s.ending.kind != "cut")
-        _, _, frames = count_in_beats(song, song.first_bar(first.section), settings.SAMPLE_RATE)
+        _, _, frames = count_in_beats(song, song.first_bar(first.section) + first.first - 1, settings.SAMPLE_RATE)
     except Refused as refused:
         return Facts(Lasting(0.0), {**shown, "problem": str(refused)})
     shown.update(

@@ -92,7 +92,7 @@ def place_for_engine(show: Show) -> Path:
     """Write a show where the engine loads it from, and give the folder.
 
     Sound is linked, not copied, so that the show keeps playing whatever is deleted meanwhile.
-    Every loading has a folder of its own; older ones of the same show are cleared away.
+    Every loading has a folder of its own.
     """
     document, files = show_document(show)
     return placed(document, files, settings.MEDIA / "shows", str(show.pk))
@@ -119,13 +119,6 @@ def placed(document: dict[str, Any], files: dict[str, Path], parent: Path, of: s
             shutil.copyfile(source, target)
     (folder / DOCUMENT).write_text(json.dumps(document, ensure_ascii=False))
     return folder
-
-
-def clear_old_folders(show: Show, keep: Path) -> None:
-    """Remove earlier folders of a show, once the engine has another."""
-    for old in (settings.MEDIA / "shows").glob(f"{show.pk}-*"):
-        if old != keep:
-            shutil.rmtree(old, ignore_errors=True)
 
 
 def save_bundle(show: Show, path: Path) -> None:

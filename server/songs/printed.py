@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from html import escape
 
 from api.printing import FACE, duration, fitted
 from songs.build import core_song
 from songs.models import Song
 from songs.written import bar_texts
-from upbeat.song.forms import Form, Step
+from upbeat.song.forms import Form, Step, played
 from upbeat.song.lengths import form_lengths
 from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
@@ -75,7 +76,12 @@ def _per_row(bars: list[str], size: float) -> int:
 
 
 def _steps(core: CoreSong, form: Form) -> list[tuple[Step, Section, int]]:
-    return [(s, core.section(s.section), core.first_bar(s.section)) for s in form.steps if s.ending.kind != "cut"]
+    steps = []
+    for step in played(form):
+        section = core.section(step.section)
+        first, last = step.bars_in(section.bars)
+        steps.append((step, replace(section, bars=last - first + 1), core.first_bar(section.id) + first - 1))
+    return steps
 
 
 def _html(song: Song, core: CoreSong, form: Form, words: bool, size: float) -> str:

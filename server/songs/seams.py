@@ -27,9 +27,10 @@ KEPT_S = 24 * 3600
 
 
 def shown_seams(song: Song, form_id: str | None) -> list[dict[str, Any]]:
-    """All seams of a form, the likeliest to be heard first. Raises :class:`Refused`."""
+    """The seams of a form between whole sections, the likeliest to be heard first. Raises :class:`Refused`."""
     core = core_song(song)
-    shown = [shown_seam(song, core, seam) for seam in joins_of(core.form(form_id))]
+    whole = (seam for seam in joins_of(core.form(form_id)) if seam == Join(seam.old, seam.new))
+    shown = [shown_seam(song, core, seam) for seam in whole]
     return sorted(shown, key=lambda s: -s["likely"])
 
 

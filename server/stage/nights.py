@@ -25,12 +25,13 @@ _NAME = re.compile(r"^[0-9]{8}-[0-9]{6}-[0-9]+-([0-9a-zA-Z]+)-[0-9a-zA-Z]+\.json
 
 
 class Night(TypedDict):
-    """One night log. ``began``: seconds since 1970."""
+    """One night log. ``began``: seconds since 1970; ``played``: a bar at least was played."""
 
     name: str
     title: str
     began: float
     bytes: int
+    played: bool
 
 
 class Nights(TypedDict):
@@ -54,7 +55,7 @@ class NightView(APIView):
     @extend_schema(operation_id="night_file", responses={(200, "application/x-ndjson"): OpenApiTypes.BINARY})
     def get(self, request: Request, name: str) -> FileResponse:
         """A night as it was written down, a line of JSON for each event."""
-        path = _path(asking_band(request), name)
+        path = path_of(asking_band(request), name)
         return FileResponse(open(path, "rb"), as_attachment=True, filename=name, content_type="application/x-ndjson")
 
 
@@ -64,12 +65,17 @@ def night_paths(band: Band) -> list[Path]:
     return [p for p in folder.glob("*.jsonl") if (m := _NAME.match(p.name)) and m[1] == mark]
 
 
-def _path(band: Band, name: str) -> Path:
+def path_of(band: Band, name: str) -> Path:
     """The file of a night of the band; nothing else can be named."""
     found = next((p for p in night_paths(band) if p.name == name), None)
     if found is None:
         raise Http404
     return found
+
+
+def has_bars(log: bytes) -> bool:
+    """Whether something was played in a night."""
+    return b'"kind": "bar"' in log
 
 
 def _night(path: Path) -> Night:
@@ -87,4 +93,5 @@ def _night(path: Path) -> Night:
         title=str(head.get("title") or ""),
         began=float(began) if isinstance(began, int | float) else status.st_mtime,
         bytes=status.st_size,
+        played=has_bars(path.read_bytes()),
     )

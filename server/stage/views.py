@@ -19,10 +19,11 @@ from api.query import body_of
 from api.typed import component
 from people.access import OfBand, asking_band
 from people.models import Band
-from shows.build import clear_old_folders, place_for_engine
+from shows.build import place_for_engine
 from shows.models import Show
 from stage import engine
 from stage.interfaces import choose_for
+from stage.night_shows import leave_old_folders
 from stage.shows import is_own, lost_by_loading, own_state
 from stage.types import PRESS_REQUEST, STATE, Answer, Described
 from upbeat.errors import Refused, refuse
@@ -61,7 +62,7 @@ class LoadViewSet(OfBand, viewsets.GenericViewSet):
         folder = place_for_engine(show)
         choose_for(show.rig, show.band)
         engine.load(str(folder), str(show.pk), str(show.band_id))
-        clear_old_folders(show, folder)
+        leave_old_folders(show, folder)
         return Response({"show": str(show.pk)})
 
 

@@ -184,7 +184,8 @@ def _step(
 ) -> StepPlan:
     """``first``: the section's first bar; ``cues``: (bar, frame, text) of the song."""
     own = frozenset(s.id for s in song.stems if step.section in s.tacet)
-    past = first + section.bars
+    begins, ends = step.bars_in(section.bars)
+    first, past = first + begins - 1, first + ends
     start, end = int(bars.lines[first - 1]), int(bars.lines[past - 1])
     beats = bars.count_frames[bars.count_first[first - 1] :]
     fading = [(s.id, s.fades[section.id]) for s in song.stems if s.fades.get(section.id)]
@@ -195,7 +196,7 @@ def _step(
         mark=section.mark,
         colour=section.colour,
         first_bar=first,
-        bars=section.bars,
+        bars=past - first,
         ending=step.ending,
         tacet=own | step.tacet,
         src_start=start,

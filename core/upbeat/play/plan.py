@@ -119,6 +119,17 @@ class EntryPlan:
         """Indices of the steps that are not cut."""
         return tuple(i for i, s in enumerate(self.steps) if s.ending.kind != "cut")
 
+    @cached_property
+    def lasting(self) -> int:
+        """Frames that it lasts by itself, repeats included, a vamp counted once."""
+        frames = 0
+        for step in (self.steps[i] for i in self.playable):
+            times = step.ending.times if step.ending.kind == "repeat" else 1
+            frames += times * (step.src_end - step.src_start)
+            if step.ending.kind == "fine":
+                break
+        return frames
+
     def bar_at(self, src: int) -> int:
         """The bar, counted from 1, that a frame lies in (0 and below in a pickup)."""
         return int(np.searchsorted(self.bar_frames, src, side="right"))

@@ -162,7 +162,6 @@ def describe(ready: ReadyShow) -> ShowDescription:
 
 def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
     song, unit = plan.song, _tempo_unit(plan)
-    played = sum(_frames(plan.steps[i]) for i in plan.playable)
     stems = [
         StemDescription(id=s.id, name=s.name, purpose=s.purpose, covers=s.covers, gain_db=s.gain_db) for s in song.stems
     ]
@@ -175,7 +174,7 @@ def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
         bpm=round(plan.bpm[0] / float(unit), 4),
         unit=str(unit),
         meter=plan.meters[0],
-        seconds=round(played / sample_rate, 3),
+        seconds=round(plan.lasting / sample_rate, 3),
         bars=plan.bars,
         link=LinkDescription(kind=plan.link.kind, seconds=plan.link.seconds),
         of=plan.of,
@@ -203,11 +202,6 @@ def _step(index: int, step: StepPlan, plan: EntryPlan) -> StepDescription:
         words=section.words if section else "",
         note=section.note if section else "",
     )
-
-
-def _frames(step: StepPlan) -> int:
-    times = step.ending.times if step.ending.kind == "repeat" else 1
-    return times * (step.src_end - step.src_start)
 
 
 def _tempo_unit(plan: EntryPlan) -> Fraction:

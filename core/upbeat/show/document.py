@@ -276,6 +276,8 @@ def _step(raw: Mapping[str, Any]) -> Step:
         Ending(ending.get("kind", "attacca"), ending.get("times", 1)),
         raw.get("cue", ""),
         frozenset(raw.get("tacet", [])),
+        raw.get("first", 1),
+        raw.get("bars"),
     )
 
 

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 import msgspec
 import numpy as np
 
-from upbeat.errors import refuse
+from upbeat.errors import Refused, refuse
 from upbeat.play.advance import Span, advance
 from upbeat.play.events import record
 from upbeat.play.hand import Hand
@@ -113,6 +113,22 @@ def show_in(folder: str) -> ReadyShow:
     return make_ready(read_document(Path(folder)), Path(folder))
 
 
+def other_show() -> Refused:
+    return refuse("log-other-show", "This is the log of another show: take the one that was played that night.")
+
+
+def check_begins(ready: ReadyShow, start: State) -> None:
+    """Raise :class:`Refused` where a night begins at a place that the show does not have."""
+    music, entries = start.music, ready.plan.entries
+    place = music.place
+    if music.entry >= len(entries):
+        raise other_show()
+    if place is not None:
+        there = place.entry < len(entries) and place.step < len(entries[place.entry].steps)
+        if not there or place.bar > entries[place.entry].bars:
+            raise other_show()
+
+
 class Played(NamedTuple):
     """A span, the show that it is of, and the changes that were taken in where it begins."""
 
@@ -121,9 +137,20 @@ class Played(NamedTuple):
     span: Span
 
 
-def spans_of(ready: ReadyShow, night: Night, frames: int, events: list[dict[str, Any]]) -> Iterator[Played]:
-    """The spans of a night up to frame ``frames``; adds what happens in them to ``events``. Raises :class:`Refused`."""
+def spans_of(
+    ready: ReadyShow,
+    night: Night,
+    frames: int,
+    events: list[dict[str, Any]],
+    block: int = BLOCK,
+    open_show: Callable[[str], ReadyShow] = show_in,
+) -> Iterator[Played]:
+    """The spans of a night up to frame ``frames``; adds what happens in them to ``events``. Raises :class:`Refused`.
+
+    ``block``: frames of a span at most; ``open_show``: opens a show by its folder that changes were taken in from.
+    """
     show, state = ChangedShow(ready), night.start
+    check_begins(ready, state)
     logged: list[LoggedPress | LoggedChange] = [*night.presses, *night.changes]
     entries = deque(sorted(logged, key=lambda e: e.n))
     while state.head < frames:
@@ -131,15 +158,22 @@ def spans_of(ready: ReadyShow, night: Night, frames: int, events: list[dict[str,
         while entries and entries[0].frame <= state.head:
             one = entries.popleft()
             if isinstance(one, LoggedChange):
-                changes.append(gone_on(show, state, show_in(one.folder), str(one.n)))
+                changes.append(gone_on(show, state, open_show(one.folder), str(one.n)))
                 show, state = changes[-1].show, changes[-1].state
                 continue
             state, outcome = press(show.ready.plan, state, one.press, one.args, one.heard)
             events.append(
-                {"kind": "press", **one.args, "frame": one.frame, "press": one.press, "accepted": outcome.accepted}
+                {
+                    "kind": "press",
+                    **one.args,
+                    "frame": one.frame,
+                    "press": one.press,
+                    "accepted": outcome.accepted,
+                    "by": one.by,
+                }
                 | {"at_entry": state.music.entry, "at_bar": outcome.bar}
             )
-        until = min(frames, state.head + BLOCK, entries[0].frame if entries else frames)
+        until = min(frames, state.head + block, entries[0].frame if entries else frames)
         state, span = advance(show.ready.plan, state, until - state.head)
         events += [record(e) for e in span.events]
         yield Played(show.ready, tuple(changes), span)

@@ -8,7 +8,7 @@ from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Measures, Sides, meas
 from upbeat.mix.stem_audio import StemAudio
 from upbeat.mix.together import one_line
 from upbeat.song.forms import Join
-from upbeat.song.sections import span_of
+from upbeat.song.sections import bars_of
 from upbeat.song.song import Song
 
 
@@ -16,8 +16,7 @@ def places(song: Song, join: Join, sample_rate: int, shift_ms: float = 0.0) -> t
     """The frames of the bar line left and of the one gone to, both ``shift_ms`` later."""
     shift = round(shift_ms * sample_rate / 1000)
     grid = song.grid
-    left = grid.frame(grid.meters.bar_start(span_of(song.sections, join.old).last + 1), sample_rate)
-    gone_to = grid.frame(grid.meters.bar_start(span_of(song.sections, join.new).first), sample_rate)
+    left, gone_to = (grid.frame(grid.meters.bar_start(bar), sample_rate) for bar in bars_of(song.sections, join))
     return left + shift, gone_to + shift
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from upbeat.errors import refuse
-from upbeat.limits import REPEATS
+from upbeat.limits import BARS, REPEATS
 
 EndingKind = Literal["attacca", "repeat", "vamp", "fine", "cut"]
 ENDINGS: tuple[EndingKind, ...] = get_args(EndingKind)
@@ -30,12 +30,27 @@ class Ending:
 
 @dataclass(frozen=True)
 class Step:
-    """One step of a form. ``tacet``: stems silent in it besides the section's own."""
+    """One step of a form. ``tacet``: stems silent in it besides the section's own.
+
+    ``first``: the bar of the section it begins at, from 1; ``bars``: how many it plays from there, None for the rest.
+    Of a section that is shorter by now, what is left of it is played, one bar at least.
+    """
 
     section: str
     ending: Ending = Ending()
     cue: str = ""
     tacet: frozenset[str] = frozenset()
+    first: int = 1
+    bars: int | None = None
+
+    def __post_init__(self) -> None:
+        if self.first not in BARS or (self.bars is not None and self.bars not in BARS):
+            raise refuse("step-bars", f"A step plays {BARS} bars of its section, from bar 1 on.")
+
+    def bars_in(self, section_bars: int) -> tuple[int, int]:
+        """The first and the last bar of it that are played, from 1, in a section of so many bars."""
+        first = min(self.first, section_bars)
+        return first, min(section_bars, first + (self.bars or section_bars) - 1)
 
 
 @dataclass(frozen=True)
@@ -47,10 +62,15 @@ class Form:
 
 @dataclass(frozen=True)
 class Join:
-    """From the end of one section to the start of another; the same one twice where it is repeated."""
+    """From the end of one section to the start of another; the same one twice where it is repeated.
+
+    ``left``: the bars of ``old`` behind which it is left, None for all; ``entered``: the bar of ``new`` gone to.
+    """
 
     old: str
     new: str
+    left: int | None = None
+    entered: int = 1
 
 
 def played(form: Form) -> list[Step]:
@@ -64,7 +84,12 @@ def joins_of(form: Form) -> list[Join]:
     found: dict[Join, None] = {}
     for i, step in enumerate(steps):
         if step.ending.kind in ("repeat", "vamp"):
-            found.setdefault(Join(step.section, step.section))
+            found.setdefault(_join(step, step))
         if step.ending.kind != "fine" and i + 1 < len(steps):
-            found.setdefault(Join(step.section, steps[i + 1].section))
+            found.setdefault(_join(step, steps[i + 1]))
     return list(found)
+
+
+def _join(step: Step, following: Step) -> Join:
+    left = None if step.bars is None else step.first + step.bars - 1
+    return Join(step.section, following.section, left, following.first)

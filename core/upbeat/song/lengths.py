@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
-from itertools import accumulate, pairwise
+from itertools import accumulate
 
 from upbeat.song.forms import Form
 from upbeat.song.song import Song
@@ -28,25 +28,32 @@ def form_length(song: Song, form: Form) -> Length:
 
 def form_lengths(song: Song, forms: Iterable[Form]) -> list[Length]:
     """Bars and seconds of several forms of a song, each as :func:`form_length` gives it."""
-    ends = list(accumulate((s.bars for s in song.sections), initial=0))
-    moments = song.grid.bar_lines(ends, NANOSECONDS)
-    lasting = {
-        s.id: (s.bars, Fraction(until - at, NANOSECONDS))
-        for s, (at, until) in zip(song.sections, pairwise(moments), strict=True)
-    }
-    lengths = []
+    firsts = {s.id: first for s, first in zip(song.sections, accumulate((s.bars for s in song.sections), initial=1))}
+    bars_of = {s.id: s.bars for s in song.sections}
+    asked: list[list[tuple[int, int, int]]] = []
     for form in forms:
-        bars, seconds = 0, Fraction(0)
+        spans = []
         for step in form.steps:
             if step.ending.kind == "cut":
                 continue
-            if step.section not in lasting:
+            if step.section not in firsts:
                 song.section(step.section)
-            count, length = lasting[step.section]
+            first, last = step.bars_in(bars_of[step.section])
+            before = firsts[step.section] - 1
             times = step.ending.times if step.ending.kind == "repeat" else 1
-            bars += times * count
-            seconds += times * length
+            spans.append((before + first - 1, before + last, times))
             if step.ending.kind == "fine":
                 break
-        lengths.append(Length(bars, seconds))
-    return lengths
+        asked.append(spans)
+    lines = sorted({line for spans in asked for start, end, _ in spans for line in (start, end)})
+    moments = dict(zip(lines, song.grid.bar_lines(lines, NANOSECONDS), strict=True))
+    return [
+        Length(
+            sum(times * (end - start) for start, end, times in spans),
+            sum(
+                (times * Fraction(moments[end] - moments[start], NANOSECONDS) for start, end, times in spans),
+                Fraction(0),
+            ),
+        )
+        for spans in asked
+    ]

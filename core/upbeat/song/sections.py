@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 from upbeat.errors import Refused, refuse
 from upbeat.limits import BARS, SECTIONS
@@ -57,9 +56,17 @@ def span_of(sections: Sections, section_id: str) -> BarSpan:
     return BarSpan(first, first + sections[i].bars - 1)
 
 
+def bars_of(sections: Sections, join: Join) -> tuple[int, int]:
+    """The bar whose line a join leaves at, and the bar it goes to."""
+    old, new = span_of(sections, join.old), span_of(sections, join.new)
+    left = old.last if join.left is None else min(old.last, old.first + join.left - 1)
+    return left + 1, min(new.last, new.first + join.entered - 1)
+
+
 def straight_on(sections: Sections, join: Join) -> bool:
     """Whether the music goes on there by itself."""
-    return any((a.id, b.id) == (join.old, join.new) for a, b in pairwise(sections))
+    left, entered = bars_of(sections, join)
+    return left == entered
 
 
 def mark_section(sections: Sections, span: BarSpan, name: str, new_ids: Iterable[str]) -> Sections:

@@ -118,7 +118,11 @@ class EndingArguments(TypedDict):
 
 
 class StepArguments(TypedDict):
+    """``first``: the bar of the section it begins at, from 1; ``bars``: how many it plays, null for the rest."""
+
     section: str
+    first: NotRequired[Annotated[int, within(BARS)]]
+    bars: NotRequired[Annotated[int, within(BARS)] | None]
     ending: NotRequired[EndingArguments]
     cue: NotRequired[str | None]
     tacet: NotRequired[list[str] | None]

@@ -12,7 +12,7 @@ from songs.models import Song
 from songs.rows import FormRow, held
 from upbeat.errors import refuse
 from upbeat.limits import FORMS, NAME, STEPS
-from upbeat.song.forms import Ending
+from upbeat.song.forms import Ending, Step
 
 
 def _steps(song: Song, raw_steps: list[arguments.StepArguments]) -> list[dict[str, Any]]:
@@ -26,6 +26,12 @@ def _steps(song: Song, raw_steps: list[arguments.StepArguments]) -> list[dict[st
         step: dict[str, Any] = {"section": section.id, "ending": {"kind": ending.kind, "times": ending.times}}
         if str(raw.get("cue") or "").strip():
             step["cue"] = str(raw["cue"]).strip()[:NAME]
+        part = Step(section.id, first=int(raw.get("first") or 1), bars=raw.get("bars"))
+        first, last = part.bars_in(section.bars)
+        if first > 1:
+            step["first"] = first
+        if last < section.bars:
+            step["bars"] = last - first + 1
         tacet = raw.get("tacet")
         if tacet:
             step["tacet"] = [s for s in tacet if s in stems]

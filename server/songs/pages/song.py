@@ -159,6 +159,8 @@ class StepSerializer(serializers.Serializer):
     ending = EndingSerializer()
     cue = serializers.CharField(required=False)
     tacet = serializers.ListField(child=serializers.CharField(), required=False)
+    first = serializers.IntegerField(required=False)
+    bars = serializers.IntegerField(required=False)
 
 
 class ClickSerializer(serializers.Serializer):

@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 
 import type { Bar, Chart as ChartData, Section, Song } from "@/api/types";
 import { type Places, useHeardBar } from "@/hear/places";
+import { partOf } from "@/song/part-of";
 import { beatUnit, grouping, tempo as shownTempo } from "@/lib/format";
 
 import { BarCell } from "./bar-cell";
@@ -190,7 +191,9 @@ function sectionsOf(
   const steps = forms.find((f) => f.id === form)?.steps ?? [];
   return steps.flatMap((step, index) => {
     const section = byId.get(step.section);
-    return section ? [{ section, ending: step.ending, key: `${index}-${section.id}`, index }] : [];
+    return section
+      ? [{ section: partOf(step, section), ending: step.ending, key: `${index}-${section.id}`, index }]
+      : [];
   });
 }
 

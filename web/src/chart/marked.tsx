@@ -5,6 +5,7 @@ import type { Edit } from "@/api/edits";
 import type { Marks } from "@/api/types";
 import { dayAndClock } from "@/lib/format";
 
+import { chooseBar } from "./choose-bar";
 import type { Selection } from "./use-selection";
 
 interface Props {
@@ -17,12 +18,6 @@ interface Props {
 export function Marked({ marks, edit, selection }: Props) {
   const { t } = useTranslation();
   if (!marks.length) return null;
-  const choose = (bar: number) => {
-    selection.start(bar);
-    const cell = document.querySelector<HTMLElement>(`[data-bar="${bar}"]`);
-    cell?.scrollIntoView({ block: "center" });
-    cell?.focus();
-  };
   return (
     <section aria-labelledby="marked" className="mx-5 mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
       <h2 id="marked" className="flex items-center gap-1 text-[13px]! text-ink!">
@@ -39,7 +34,7 @@ export function Marked({ marks, edit, selection }: Props) {
                 className="btn bare"
                 title={when}
                 aria-label={t("marks.go", { bar: mark.bar, when })}
-                onClick={() => choose(mark.bar)}
+                onClick={() => chooseBar(selection, mark.bar)}
               >
                 {t("marks.bar", { bar: mark.bar })}
               </button>

@@ -10,6 +10,7 @@ import type { Edit } from "@/api/edits";
 import { RehearsalMark } from "@/ui/mark";
 import { Menu, MenuItem } from "@/ui/menu";
 import { Sortable } from "@/ui/sortable";
+import { partOf } from "@/song/part-of";
 import { Typed } from "@/ui/typed";
 import { IconButton } from "@/ui/icon-button";
 
@@ -36,7 +37,9 @@ export function FormColumn({ song, form, edit, hear, draw }: Props) {
     if (!isFull) put(steps.map((s, k) => (k === i ? step : s)));
     else void edit("set_ending", { section: step.section, kind: step.ending.kind, times: step.ending.times });
   };
-  const firstBar = sections.get(steps.find((s) => s.ending.kind !== "cut")?.section ?? "")?.first_bar ?? 1;
+  const opening = steps.find((s) => s.ending.kind !== "cut");
+  const opens = sections.get(opening?.section ?? "");
+  const firstBar = opening && opens ? partOf(opening, opens).first_bar : 1;
 
   const row = (step: Step, i: number) => {
     const section = sections.get(step.section);

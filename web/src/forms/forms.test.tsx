@@ -5,12 +5,13 @@ import { describe, expect, it } from "vitest";
 import type { Song } from "@/api/types";
 import { refusal, serve, showSong, song } from "@/test/helpers";
 
+type Told = Song["forms"][number]["steps"][number];
 const short: Song["forms"][number] = {
   id: "k",
   name: "Short",
   bars: 8,
   seconds: 16,
-  steps: [{ section: "b", ending: { kind: "repeat", times: 2 }, cue: "", tacet: [] }],
+  steps: [{ section: "b", ending: { kind: "repeat", times: 2 }, cue: "", tacet: [] } as unknown as Told],
 };
 const of = () => song({ forms: [...song().forms, short] });
 
@@ -55,6 +56,16 @@ describe("the forms of a song", () => {
       { do: "set_ending", args: { section: "a", kind: "vamp" } },
       { do: "set_form", args: { form: "k", steps: [{ section: "b", ending: { kind: "cut" } }] } },
     ]);
+  });
+  it("keep which bars a step plays when its ending is changed, and say them", async () => {
+    const part = { section: "b", ending: { kind: "attacca", times: 1 }, first: 2, bars: 3 } as unknown as Told;
+    const asked = opened({}, song({ forms: [...song().forms, { ...short, steps: [part, part] }] }));
+    const column = within(await screen.findByRole("region", { name: "Form Short" }));
+    expect(column.getAllByText("bars 2 to 4 of 8")).toHaveLength(2);
+    await userEvent.selectOptions(column.getByLabelText("Ending of Chorus, step 1"), "vamp");
+    await waitFor(() => expect(edits(asked)).toHaveLength(1));
+    const kept = { section: "b", first: 2, bars: 3 };
+    expect(edits(asked)).toMatchObject([{ args: { steps: [{ ...kept, ending: { kind: "vamp" } }, kept] } }]);
   });
   it("put a step back that the server refuses to take out, and say why", async () => {
     opened({ "POST songs/s/edits/": refusal("A form needs at least one section that is played: put one back.") });

@@ -6,6 +6,7 @@ import { useTranslation } from "react-i18next";
 import type { Ending, Section } from "@/api/types";
 import { ENDINGS } from "@/generated/core";
 import { RehearsalMark } from "@/ui/mark";
+import { partOf } from "@/song/part-of";
 import { Typed } from "@/ui/typed";
 
 import { type Step, withEnding } from "./steps";
@@ -26,6 +27,7 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
   const { t } = useTranslation();
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({ id, disabled: fixed });
   const cut = step.ending.kind === "cut";
+  const part = partOf(step, section);
   const repeated = step.ending.kind === "repeat" || step.ending.kind === "vamp";
   return (
     <li
@@ -33,7 +35,7 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
       style={{
         transform: CSS.Translate.toString(transform),
         transition,
-        minHeight: Math.min(110, 38 + 1.4 * section.bars),
+        minHeight: Math.min(110, 38 + 1.4 * part.bars),
       }}
       className={`k${section.colour} flex items-center gap-[6px] border-b border-line2 bg-sheet px-2 py-1 ${repeated ? "border-l-4 border-double border-l-ink" : "border-l-4 border-l-[var(--kb)]"} ${isDragging ? "relative z-10 shadow" : ""}`}
     >
@@ -51,7 +53,7 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
       <RehearsalMark mark={section.mark} colour={section.colour} />
       <span className={`min-w-0 grow leading-[1.2] ${cut ? "text-soft line-through" : ""}`}>
         <span className="block truncate font-[650]">{section.name}</span>
-        <span className="small">{t("forms.bars", { count: section.bars })}</span>
+        <Bars part={part} section={section} />
       </span>
       <EndingChoice id={id} step={step} name={section.name} last={last} change={change} />
       {!fixed && (
@@ -65,6 +67,20 @@ export function StepRow({ id, step, section, last, fixed, change, remove }: Prop
         </button>
       )}
     </li>
+  );
+}
+
+/** How many bars it plays; which of them, where it is not the whole section. */
+function Bars({ part, section }: { part: Section; section: Section }) {
+  const { t } = useTranslation();
+  const first = part.first_bar - section.first_bar + 1;
+  const whole = part.bars === section.bars;
+  return (
+    <span className="small">
+      {whole
+        ? t("forms.bars", { count: section.bars })
+        : t("forms.partOf", { first, last: first + part.bars - 1, bars: section.bars })}
+    </span>
   );
 }
 

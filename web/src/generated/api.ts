@@ -330,6 +330,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights/{name}/form/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a form of a song of what was played of it in a night; it is taken back on the song's page. */
+        post: operations["night_form"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{name}/print/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was played in a night, on paper. */
+        get: operations["night_print"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{name}/report/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was played in a night. */
+        get: operations["night_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/times/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How long each song really took, night by night. */
+        get: operations["night_times"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/own-sounds/": {
         parameters: {
             query?: never;
@@ -1742,6 +1810,12 @@ export interface components {
             sockets: components["schemas"]["ShownSocket"][];
             state: string;
         };
+        /** @description Blocks that were not there in time. */
+        DropoutHeard: {
+            bar: number | null;
+            blocks: number;
+            s: number;
+        };
         /** @description The bars after a section become it once more, with its chords. */
         DuplicateSectionEdit: {
             /**
@@ -1885,6 +1959,27 @@ export interface components {
             note?: string;
             interval_minutes?: number | null;
         };
+        /** @description An entry that was played; at: seconds since 1970; there: its song is still in the library. */
+        EntryTold: {
+            at: number;
+            dropouts: number;
+            dropouts_at: components["schemas"]["DropoutHeard"][];
+            ended_s: number;
+            entry: number;
+            form: string;
+            id: string;
+            jumps: number;
+            levels: components["schemas"]["LevelThen"][];
+            levels_changed: components["schemas"]["LevelChanged"][];
+            marks: components["schemas"]["MarkMade"][];
+            passes: components["schemas"]["PassPlayed"][];
+            prepared_s: number;
+            song: string;
+            started_s: number;
+            there: boolean;
+            title: string;
+            whole: boolean;
+        };
         FadeAway: {
             /** @default 1 */
             seconds: number;
@@ -2014,6 +2109,15 @@ export interface components {
             bars: number;
             /** Format: double */
             seconds: number;
+        };
+        FormMade: {
+            form: string;
+            song: string;
+        };
+        /** @description ``entry``: of the night, from 0; ``name``: what the form is to be called. */
+        FormOfNightRequest: {
+            entry: number;
+            name: string;
         };
         /** @description bar: of the song that plays or stands by, from 1; count_in: with a count-in before it. */
         FromBar: {
@@ -2322,6 +2426,14 @@ export interface components {
             steps: components["schemas"]["StepTime"][];
             short_term: (number | null)[];
         };
+        /** @description A part as it was by hand when an entry was over. db: on top of its prepared level, None for off. becomes: what a stem's own level would be, if it kept this one; None where there is none to keep. */
+        LevelChanged: {
+            becomes: number | null;
+            db: number | null;
+            name: string;
+            on: boolean | null;
+            part: string;
+        };
         /** @description Sets the level of a part by hand (rule M7). */
         LevelPress: {
             /**
@@ -2330,6 +2442,15 @@ export interface components {
              */
             press: "level";
             args?: components["schemas"]["PartLevel"];
+        };
+        /** @description A level by hand; now_db: the stem's own level as it is now, None where it is none or is gone. */
+        LevelThen: {
+            becomes: number | null;
+            db: number | null;
+            name: string;
+            now_db: number | null;
+            on: boolean | null;
+            part: string;
         };
         /** @description A level by hand of a stem, and the song's own level that it would become. */
         LevelToKeep: {
@@ -2421,6 +2542,12 @@ export interface components {
             bar: number;
             by: string;
             id: string;
+        };
+        /** @description A place that was marked; bar None where nothing played. */
+        MarkMade: {
+            bar: number | null;
+            by: string;
+            s: number;
         };
         /** @description Notes the moment for the report; in rehearsal for the chart too. */
         MarkPress: {
@@ -2624,11 +2751,23 @@ export interface components {
             /** @default false */
             until_stopped: boolean;
         };
-        /** @description One night log. began: seconds since 1970. */
+        /** @description One night log. began: seconds since 1970; played: a bar at least was played. */
         Night: {
             began: number;
             bytes: number;
             name: string;
+            played: boolean;
+            title: string;
+        };
+        /** @description A night: began and ended in seconds since 1970, of its first bar and its last, None where nothing was played. */
+        NightTold: {
+            began: number | null;
+            dropouts: number;
+            ended: number | null;
+            entries: components["schemas"]["EntryTold"][];
+            line_up_away: string[];
+            name: string;
+            slot: components["schemas"]["SlotThen"] | null;
             title: string;
         };
         /** @description The band's nights, the newest first; each is kept kept_days. */
@@ -2787,6 +2926,14 @@ export interface components {
             beats: components["schemas"]["LaneBeat"][];
             words: components["schemas"]["LaneWord"][];
             left_out: components["schemas"]["LeftOut"][];
+        };
+        /** @description A pass through a step (step, of the form it was played in): its section, its round, the bar of the song it began at, the bars of it that were played. */
+        PassPlayed: {
+            bars: number;
+            first_bar: number;
+            round: number;
+            section: string;
+            step: number;
         };
         Patch: {
             /** Format: uuid */
@@ -3681,6 +3828,10 @@ export interface components {
             minutes: number;
             starts_at: string | null;
         };
+        SlotThen: {
+            minutes: number;
+            starts_at: string | null;
+        };
         Socket: {
             number: number;
             label: string;
@@ -3764,6 +3915,13 @@ export interface components {
             seconds: number;
             sections: components["schemas"]["Span"][];
             problem: string | null;
+        };
+        /** @description What a song took, night by night, the newest first; usual_s: the median. */
+        SongTimes: {
+            song: string;
+            times: components["schemas"]["TimeTaken"][];
+            title: string;
+            usual_s: number;
         };
         /**
          * @description * `engine` - engine
@@ -3958,10 +4116,15 @@ export interface components {
             ending: components["schemas"]["Ending"];
             cue: string;
             tacet: string[];
+            first: number;
+            bars: number;
         };
+        /** @description first: the bar of the section it begins at, from 1; bars: how many it plays, null for the rest. */
         StepArguments: {
+            bars?: number | null;
             cue?: string | null;
             ending?: components["schemas"]["EndingArguments"];
+            first?: number;
             section: string;
             tacet?: string[] | null;
         };
@@ -4087,6 +4250,17 @@ export interface components {
             bpm: string;
             unit?: string;
             ramp?: boolean;
+        };
+        /** @description A song played from its first bar to its end in night name, which began at at. */
+        TimeTaken: {
+            at: number;
+            form: string;
+            name: string;
+            prepared_s: number;
+            seconds: number;
+        };
+        TimesTaken: {
+            songs: components["schemas"]["SongTimes"][];
         };
         /** @description The song as its stems came, all of them together. */
         Together: {
@@ -4981,6 +5155,92 @@ export interface operations {
                 };
                 content: {
                     "application/x-ndjson": string;
+                };
+            };
+        };
+    };
+    night_form: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormOfNightRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormMade"];
+                };
+            };
+        };
+    };
+    night_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+        };
+    };
+    night_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NightTold"];
+                };
+            };
+        };
+    };
+    night_times: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimesTaken"];
                 };
             };
         };

@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { Refused } from "@/api/client";
 import { useMe } from "@/api/queries";
 import type { Me } from "@/api/types";
+import { NightsPage } from "@/nights/nights-page";
 import { OutputsPage } from "@/outputs/outputs-page";
 import { Masthead } from "./masthead";
 import { SetlistPage } from "@/setlists/setlist-page";
@@ -38,6 +39,8 @@ export function App() {
           <Route path="/setlists" element={<SetlistPage band={me.data.band} />} />
           <Route path="/setlists/:id" element={<SetlistPage band={me.data.band} />} />
           <Route path="/setlists/:id/dress-run/:show" element={<DressRunPage />} />
+          <Route path="/nights" element={<NightsPage />} />
+          <Route path="/nights/:name" element={<NightsPage />} />
           <Route path="/outputs" element={<OutputsPage />} />
           <Route path="/outputs/:id" element={<OutputsPage />} />
         </Route>

@@ -12,7 +12,7 @@ import { InviteDialog } from "@/people/invite-dialog";
 import { LineUpsDialog } from "@/people/line-ups-dialog";
 import { PlayersDialog } from "@/people/players-dialog";
 
-const PLACES = ["songs", "setlists", "outputs", "stage"] as const;
+const PLACES = ["songs", "setlists", "outputs", "stage", "nights"] as const;
 
 export function Masthead({ me }: { me: Me }) {
   const { t } = useTranslation();

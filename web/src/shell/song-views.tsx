@@ -4,6 +4,7 @@ import { Route, useNavigate } from "react-router";
 
 import { useMarks, useTonight } from "@/api/queries";
 import { barAt, Chart } from "@/chart/chart";
+import { useBarOfAddress } from "@/chart/choose-bar";
 import { ChartMenu, ZoomChoice } from "@/chart/chart-tools";
 import { AskHeardSections, HeardSections } from "@/chart/heard-sections";
 import { Marked } from "@/chart/marked";
@@ -44,6 +45,7 @@ function ChartRoute() {
   const { song, edit, chart, zoom, selection, form } = page;
   const [hearing, setHearing] = useState(false);
   const gaps = useGaps(page);
+  useBarOfAddress(selection, chart.data !== undefined);
   const marks = useMarks(song.id, song.revision).data?.marks ?? [];
   const undivided = song.sections.length === 1 && song.stems.length > 0;
   // "A section starts here", wherever the song is; the server puts it on the nearest bar line.

@@ -24,7 +24,7 @@ from upbeat.show.ready import ReadyShow, inside
 from upbeat.show.running import check_links
 from upbeat.show.seams import measured_join, places
 from upbeat.song.forms import Join, joins_of
-from upbeat.song.sections import span_of, straight_on
+from upbeat.song.sections import bars_of, straight_on
 from upbeat.song.song import Song
 from upbeat.song.stems import GUIDES, is_music, is_performed
 
@@ -167,9 +167,9 @@ def _seam(song: Song, stems: list[StemAudio], join: Join, rate: int, entry: int)
         message=f"The seam from {names[join.old]} to {names[join.new]} in “{song.title}” will be heard: "
         f"{_CUT[heard.reason]}{of}.",
         entry=entry,
-        bar=span_of(song.sections, join.old).last,
+        bar=bars_of(song.sections, join)[0] - 1,
         mend=Mend(_SEAM_MENDS[best.kind], song.id, best.value) if best else None,
-        seam=(join.old, join.new),
+        seam=(join.old, join.new) if join == Join(join.old, join.new) else None,
     )
 
 
