@@ -68,6 +68,7 @@ PALETTE = Range(0, 24)  # words that are said on the spot
 HAND_SOUNDS, HAND_SOUND_S, HAND_SOUND_GAIN_DB = Range(0, 200), Range(0.01, 120), Range(-60, 20)
 
 # Setlists
+KEPT_STATES = Range(0, 50)  # of one setlist
 ENTRIES = Range(0, 500)
 SLOT_MINUTES, INTERVAL_MINUTES, LINK_S = Range(1, 1440), Range(0, 240), Range(0, 3600)
 TARGET_LUFS = Range(-36, -8)

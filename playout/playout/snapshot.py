@@ -155,6 +155,7 @@ def engine_state(
     spare = spare_s(session.ready.show.slot, datetime.now(), left_s)
     unavailable, following = session.choices(state)
     stem_peak, guide_peak = session.peaks(state, heard, events)
+    shown = at["entry"] if state.status != "standby" else state.music.entry
     return {
         **device,
         "status": state.status,
@@ -164,7 +165,7 @@ def engine_state(
         "entry": state.music.entry,
         "house_pulled": state.hand.house_pulled,
         "fallback": state.hand.fallback,
-        "away": sorted(away_now(session.ready.show.away, state.hand)),
+        "away": sorted(away_now(session.ready.show.away, state.hand, plan.entries[shown])),
         "position": at,
         "coming": still_coming(plan, state, heard) or following,
         "landings": session.landings(state),
@@ -183,7 +184,7 @@ def engine_state(
         "left_s": left_s,
         "spare_s": None if spare is None else round(spare),
         "to_keep": levels_to_keep(plan, state.hand),
-        "tonight": tonight_now(plan, state.music, at["entry"] if state.status != "standby" else state.music.entry),
+        "tonight": tonight_now(plan, state.music, shown),
         "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }
 

@@ -27,9 +27,9 @@ def with_ways(rows: QuerySet[Setlist]) -> QuerySet[Setlist]:
 @contextmanager
 def kept(setlist: Setlist, user: Any) -> Iterator[None]:
     """Keep what is done within, in a transaction, as one change of a setlist."""
-    before = _state(setlist.pk)
+    before = state_of(setlist.pk)
     yield
-    after = _state(setlist.pk)
+    after = state_of(setlist.pk)
     if after == before:
         return
     own = Change.objects.filter(setlist=setlist)
@@ -47,12 +47,13 @@ def travel(setlist: Setlist, back: bool) -> None:
             "undo-nothing" if back else "redo-nothing",
             "There is nothing to take back." if back else "There is nothing to do again.",
         )
-    _restore(setlist, change.before if back else change.after)
+    restore(setlist, change.before if back else change.after)
     change.undone = back
     change.save(update_fields=["undone"])
 
 
-def _state(setlist_id: Any) -> dict[str, Any]:
+def state_of(setlist_id: Any) -> dict[str, Any]:
+    """The whole of a setlist, as plain data."""
     setlist = Setlist.objects.get(pk=setlist_id)
     return {
         "name": setlist.name,
@@ -62,7 +63,7 @@ def _state(setlist_id: Any) -> dict[str, Any]:
     }
 
 
-def _restore(setlist: Setlist, state: dict[str, Any]) -> None:
+def restore(setlist: Setlist, state: dict[str, Any]) -> None:
     """Make a setlist what it was. Songs and forms that were deleted meanwhile stay away."""
     setlist.name, setlist.slot_minutes = state["name"], state["slot_minutes"]
     setlist.starts_at = time.fromisoformat(state["starts_at"]) if state["starts_at"] else None

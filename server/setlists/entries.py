@@ -26,14 +26,15 @@ def put_entries(setlist: Setlist, entries: list[dict[str, Any]], again: bool = F
         for name, value in raw.items():
             setattr(entry, name, value)
         song, form = entry.song, entry.form
-        if song is None and not entry.interval_minutes:
+        if song is None and not entry.interval_minutes and not entry.set_name.strip():
             raise refuse("entry-empty", f"Entry {position + 1} has neither a song nor an interval: choose one.")
         if song is not None and form and not song.forms.filter(pk=uuid_or_nil(form)).exists():
             raise refuse("form-unknown", f"“{song.title}” has no such form: choose one of its own.")
         entry.position = position
         entry.save()
         kept.append(entry.pk)
-        links.append((None if song is None else song.title, entry.link))
+        if not entry.is_heading:
+            links.append((None if song is None else song.title, entry.link))
     check_links(links)
     setlist.entries.exclude(pk__in=kept).delete()
 
@@ -48,5 +49,8 @@ def stored(entry: Entry) -> dict[str, Any]:
         "link_seconds": entry.link_seconds,
         "call_title": entry.call_title,
         "note": entry.note,
+        "colour": entry.colour,
+        "players": entry.players,
+        "set_name": entry.set_name,
         "interval_minutes": entry.interval_minutes,
     }

@@ -9,6 +9,7 @@ from django.conf import settings
 
 from setlists.models import Entry
 from songs.build import core_song
+from songs.models import Song
 from upbeat.errors import Refused
 from upbeat.play.compile import count_in_beats
 from upbeat.show.running import Lasting
@@ -35,6 +36,8 @@ def entry_facts(entry: Entry) -> Facts:
             "seconds": seconds,
             "forms": [],
             "problem": None,
+            "wrong": 0,
+            "look": 0,
         }
         return Facts(Lasting(seconds, 0.0, "wait"), nothing)
     row = entry.song
@@ -48,6 +51,7 @@ def entry_facts(entry: Entry) -> Facts:
         "seconds": 0.0,
         "forms": [],
         "problem": None,
+        **left_of(row),
     }
     try:
         song = core_song(row)
@@ -63,3 +67,9 @@ def entry_facts(entry: Entry) -> Facts:
         forms=[{"id": f.id, "name": f.name} for f in song.forms],
     )
     return Facts(Lasting(float(length.seconds), frames / settings.SAMPLE_RATE, entry.link, entry.link_seconds), shown)
+
+
+def left_of(song: Song) -> dict[str, int]:
+    """How many things of a song are wrong, and how many nobody has looked at."""
+    severities = [one["severity"] for one in song.summary.get("to_do", [])]
+    return {"wrong": severities.count("wrong"), "look": severities.count("look")}

@@ -11,7 +11,7 @@ from api.ranges import within
 from people.models import Band
 from people.revised import Revised
 from songs.models import Song
-from upbeat.limits import ENTRY_NOTE, INTERVAL_MINUTES, LINK_S, SLOT_MINUTES, TITLE
+from upbeat.limits import COLOURS, ENTRY_NOTE, INTERVAL_MINUTES, LINK_S, NAME, SLOT_MINUTES, TITLE
 
 
 class Setlist(Revised):
@@ -26,7 +26,7 @@ class Setlist(Revised):
 
 
 class Entry(models.Model):
-    """A song in one form, or an interval (no song); and the link to what follows."""
+    """A song in one form, an interval (no song), or the heading of a set (``set_name``); and the link to what follows."""
 
     class Link(models.TextChoices):
         WAIT = "wait"
@@ -45,10 +45,34 @@ class Entry(models.Model):
     call_title = models.BooleanField(default=False)
     #: For the crew: what happens in it, who changes what.
     note = models.CharField(max_length=ENTRY_NOTE, blank=True, default="")
+    #: 1 to 6, as sections have them; None for none. Of a heading: that of its set.
+    colour = models.PositiveSmallIntegerField(null=True, blank=True, validators=within(COLOURS))
+    #: Players (by id) who are on in this entry, or away, other than in the show's line-up.
+    players = models.JSONField(default=dict, blank=True)
+    #: A set of this name begins here, and goes to the next heading.
+    set_name = models.CharField(max_length=NAME, blank=True, default="")
     interval_minutes = models.PositiveIntegerField(null=True, blank=True, validators=within(INTERVAL_MINUTES))
 
     class Meta:
         ordering = ["position"]
+
+    @property
+    def is_heading(self) -> bool:
+        return self.song_id is None and bool(self.set_name)
+
+
+class KeptState(models.Model):
+    """A setlist as it was when somebody kept it. ``state``: the whole of it (``changes.state_of``)."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    setlist = models.ForeignKey(Setlist, on_delete=models.CASCADE, related_name="kept_states")
+    name = models.CharField(max_length=TITLE)
+    state = models.JSONField()
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-at"]
 
 
 class Change(models.Model):

@@ -26,6 +26,7 @@ td, th { vertical-align: baseline; text-align: left; padding: .18em .5em .18em 0
 th { font-weight: 400; color: #333; white-space: nowrap; font-size: %(small)spt }
 .n { white-space: nowrap; width: 1%% } .t { font-weight: 700 }
 .s { font-size: %(small)spt; font-weight: 400; color: #333 }
+.set td { border-bottom: 1.2pt solid #111; font-weight: 700; padding-top: .6em }
 .break td { border-top: 1.6pt solid #111; border-bottom: 1.6pt solid #111; font-weight: 700 }
 """
 
@@ -49,7 +50,7 @@ def _floor(setlist: Mapping[str, Any]) -> str:
     rows = []
     for number, entry in _numbered(setlist["entries"]):
         if number is None:
-            rows.append(f"<tr class=break><td colspan=3>Interval {entry['interval_minutes']} min</td></tr>")
+            rows.append(f"<tr class={_row_class(entry)}><td colspan=3>{_between(entry)}</td></tr>")
             continue
         facts = " · ".join(escape(f) for f in (entry["key"], _tempo(entry)) if f)
         on = {"attacca": "straight on →", "after": f"after {entry['link_seconds']:g} s →"}.get(entry["link"], "")
@@ -67,7 +68,7 @@ def _crew(setlist: Mapping[str, Any]) -> str:
         at = _starts(setlist, entry)
         if number is None:
             rows.append(
-                f"<tr class=break><td class=n>{at}</td><td></td><td colspan=6>Interval {entry['interval_minutes']} min</td></tr>"
+                f"<tr class={_row_class(entry)}><td class=n>{at}</td><td></td><td colspan=6>{_between(entry)}</td></tr>"
             )
             continue
         form = _form(entry)
@@ -87,11 +88,24 @@ def table(setlist: Mapping[str, Any]) -> str:
     writer = csv.writer(out)
     writer.writerow(["starts", "number", "title", "form", "key", "tempo", "metre", "seconds", "then", "note"])
     for number, entry in _numbered(setlist["entries"]):
-        title = entry["title"] if number is not None else f"Interval {entry['interval_minutes']} min"
+        title = entry["title"] if number is not None else _said(entry)
         row = [_starts(setlist, entry), number or "", title, _form(entry), entry["key"], _tempo(entry), entry["meter"]]
         row += [f"{entry['seconds']:.1f}", _then(entry) if number is not None else "", entry["note"]]
         writer.writerow([_plain(str(cell)) for cell in row])
     return out.getvalue()
+
+
+def _said(entry: Mapping[str, Any]) -> str:
+    """The name of a set, or how long an interval is."""
+    return str(entry["set_name"]) or f"Interval {entry['interval_minutes']} min"
+
+
+def _between(entry: Mapping[str, Any]) -> str:
+    return escape(_said(entry))
+
+
+def _row_class(entry: Mapping[str, Any]) -> str:
+    return "set" if entry["set_name"] else "break"
 
 
 def _plain(cell: str) -> str:

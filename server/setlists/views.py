@@ -18,6 +18,8 @@ from rest_framework.response import Response
 from api import query
 from api.files import written
 from api.printing import pdf_answer
+from api.query import uuid_or_nil
+from api.typed import component
 from people.access import BandRelated, OfBand, asking_band
 from people.line_ups import line_up_of
 from people.models import LineUp
@@ -25,6 +27,8 @@ from people.revised import RevisedSerializer
 from setlists.changes import kept, travel, with_ways
 from setlists.entries import put_entries, stored
 from setlists.facts import entry_facts
+from setlists.kept import KeptList, SetlistCompared, bring_back, compared, keep_state, kept_list
+from setlists.left import SetlistLeft, left_of_setlist
 from setlists.match import Rows, match, set_gains, shown_match, songs_of
 from setlists.models import Entry, Setlist
 from setlists.printed import For, printed, table
@@ -33,6 +37,7 @@ from songs.loud import known
 from songs.models import Measurement, Song
 from songs.tasks import ask_loudness
 from upbeat.errors import refuse
+from upbeat.limits import TITLE
 from upbeat.mix.matching import checked_target
 from upbeat.show.running import running_times
 
@@ -57,6 +62,9 @@ class EntrySerializer(serializers.ModelSerializer):
     starts_s = serializers.FloatField(read_only=True)
     forms = ChoiceSerializer(many=True, read_only=True)
     problem = serializers.CharField(read_only=True, allow_null=True)
+    wrong = serializers.IntegerField(read_only=True)
+    look = serializers.IntegerField(read_only=True)
+    players = serializers.DictField(child=serializers.BooleanField(), required=False)
 
     class Meta:
         model = Entry
@@ -68,6 +76,9 @@ class EntrySerializer(serializers.ModelSerializer):
             "link_seconds",
             "call_title",
             "note",
+            "colour",
+            "players",
+            "set_name",
             "interval_minutes",
             "title",
             "bpm",
@@ -79,7 +90,14 @@ class EntrySerializer(serializers.ModelSerializer):
             "starts_s",
             "forms",
             "problem",
+            "wrong",
+            "look",
         ]
+
+    def validate_players(self, players: dict[str, bool]) -> dict[str, bool]:
+        """Those of the own band; others are left out."""
+        own = {str(pk) for pk in asking_band(self.context["request"]).players.values_list("pk", flat=True)}
+        return {player: on for player, on in players.items() if player in own}
 
 
 class SetlistSerializer(RevisedSerializer):
@@ -97,9 +115,12 @@ class SetlistSerializer(RevisedSerializer):
     def to_representation(self, setlist: Setlist) -> dict[str, Any]:
         entries = list(setlist.entries.all())
         facts = [entry_facts(e) for e in entries]
-        starts, seconds = running_times([t.lasting for t in facts])
+        played = [i for i, e in enumerate(entries) if not e.is_heading]
+        starts, seconds = running_times([facts[i].lasting for i in played])
+        at = dict(zip(played, starts, strict=True))
         shown = [
-            {**stored(e), **t.shown, "starts_s": round(s, 1)} for e, t, s in zip(entries, facts, starts, strict=True)
+            {**stored(e), **t.shown, "starts_s": round(next((at[k] for k in played if k >= i), seconds), 1)}
+            for i, (e, t) in enumerate(zip(entries, facts, strict=True))
         ]
         return {
             "id": str(setlist.pk),
@@ -137,6 +158,13 @@ class SetlistSerializer(RevisedSerializer):
         """Take the last change back, or do it again. Raises :class:`Refused`, :class:`Conflict`."""
         locked = self.lock(setlist, {"revision": revision})
         travel(locked, back)
+        return self.fresh(locked.pk)
+
+    @transaction.atomic
+    def bring_back(self, setlist: Setlist, revision: int | None, way: str) -> Setlist:
+        """Make it what it was. Raises :class:`Refused`, :class:`Conflict`."""
+        locked = self.lock(setlist, {"revision": revision})
+        bring_back(locked, way, locked.changed_by)
         return self.fresh(locked.pk)
 
     def fresh(self, pk: Any) -> Setlist:
@@ -191,6 +219,25 @@ class SetlistRevisionSerializer(serializers.Serializer):
     revision = serializers.IntegerField(required=False, min_value=0)
 
 
+class KeepSerializer(serializers.Serializer):
+    name = serializers.CharField(max_length=TITLE)
+
+
+class BringBackSerializer(SetlistRevisionSerializer):
+    """``way``: of the state (``kept`` lists them)."""
+
+    way = serializers.CharField(max_length=60)
+
+
+_WAY = OpenApiParameter("with", OpenApiTypes.STR, required=True)
+
+
+def _read(kind: type[serializers.Serializer[Any]], request: Request) -> dict[str, Any]:
+    asked = kind(data=request.data)
+    asked.is_valid(raise_exception=True)
+    return dict(asked.validated_data)
+
+
 class SetlistViewSet(OfBand, viewsets.ModelViewSet):
     queryset = with_ways(
         Setlist.objects.prefetch_related(
@@ -217,6 +264,49 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         serializer = SetlistSerializer(context=self.get_serializer_context())
         setlist = serializer.travel(self.get_object(), asked.validated_data.get("revision"), back)
         return Response(serializer.to_representation(setlist))
+
+    @extend_schema(responses={200: component(KeptList)})
+    @action(detail=True)
+    def kept(self, request: Request, pk: str) -> Response:
+        """What the setlist can be compared with: states kept by hand, and as it was before each day of changes."""
+        return Response(kept_list(self.get_object()))
+
+    @extend_schema(request=KeepSerializer, responses={200: component(KeptList)})
+    @kept.mapping.post
+    def keep(self, request: Request, pk: str) -> Response:
+        """Keep it as it is now, under a name."""
+        setlist = self.get_object()
+        keep_state(setlist, _read(KeepSerializer, request)["name"].strip(), request.user)
+        return Response(kept_list(setlist))
+
+    @extend_schema(parameters=[_WAY], responses={200: component(KeptList)})
+    @kept.mapping.delete
+    def forget(self, request: Request, pk: str) -> Response:
+        """Delete a kept state."""
+        setlist = self.get_object()
+        setlist.kept_states.filter(pk=uuid_or_nil(query.text(request, "with").removeprefix("kept:"))).delete()
+        return Response(kept_list(setlist))
+
+    @extend_schema(parameters=[_WAY], responses={200: component(SetlistCompared)})
+    @action(detail=True)
+    def compared(self, request: Request, pk: str) -> Response:
+        """What differs now from a kept state, from before a day, or from another setlist."""
+        return Response(compared(self.get_object(), query.text(request, "with")))
+
+    @extend_schema(request=BringBackSerializer, responses=SetlistSerializer)
+    @action(detail=True, methods=["post"], url_path="bring-back")
+    def bring_back(self, request: Request, pk: str) -> Response:
+        """Make it what it was; undo takes that back."""
+        asked = _read(BringBackSerializer, request)
+        serializer = SetlistSerializer(context=self.get_serializer_context())
+        setlist = serializer.bring_back(self.get_object(), asked.get("revision"), asked["way"])
+        return Response(serializer.to_representation(setlist))
+
+    @extend_schema(responses={200: component(SetlistLeft)})
+    @action(detail=True, url_path="to-do")
+    def to_do(self, request: Request, pk: str) -> Response:
+        """What is left to do of it, worst first, and the steps from each song to the next."""
+        return Response(left_of_setlist(self.get_object()))
 
     @extend_schema(responses=MatchSerializer, parameters=_MATCH)
     @action(detail=True)

@@ -38,6 +38,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     away = {p.pk for p in missing(show.line_up)}
     line_up = str(show.line_up_id) if show.line_up_id else None
     players = list(show.band.players.all())
+    known = {str(p.pk) for p in players}
     document = {
         "format": FORMAT,
         "version": VERSION,
@@ -54,6 +55,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
                 "form": e.form or None,
                 "link": {"kind": e.link, "seconds": e.link_seconds},
                 "call_title": e.call_title,
+                "players": [{"player": p, "on": on} for p, on in sorted(e.players.items()) if p in known],
             }
             for e in entries
         ],

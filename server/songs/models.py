@@ -73,6 +73,8 @@ class Song(models.Model):
     edges = models.JSONField(default=dict)
     cues = models.JSONField(default=list)
     marks_done = models.JSONField(default=list)
+    #: What somebody looked at and said is right (``upbeat.show.to_do.Seen``).
+    seen = models.JSONField(default=list)
     #: What the list of songs shows (songs.summary).
     summary = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=0)

@@ -38,6 +38,7 @@ SONG_FIELDS = (
     "edges",
     "cues",
     "marks_done",
+    "seen",
 )
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
 STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")

@@ -12,6 +12,7 @@ from songs.heard import drawn, shown_findings, shown_together
 from songs.models import CELLS, STEM_SETTINGS, Song, Stem
 from songs.offers import shown_offers
 from songs.rows import SECTION_FIELDS, SONG_FIELDS, held
+from songs.summary import SUMMED
 from songs.written import bar_texts
 from upbeat.audio.measure import Measured
 from upbeat.click.sounds import SOUNDS
@@ -20,7 +21,7 @@ from upbeat.listening.inspect import facts
 from upbeat.song.lengths import form_lengths
 from upbeat.song.sections import rehearsal_mark
 
-SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords", "gains", "marks_done"))
+SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords", "gains", "marks_done", "seen"))
 _MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_starts_s", "sound_ends_s", "end")
 
 
@@ -43,6 +44,7 @@ def shown_song(song: Song) -> dict[str, Any]:
         "findings": shown_findings(song),
         "offers": shown_offers(song),
         "together": shown_together(song),
+        "to_do": song.summary.get("to_do", []),
     }
 
 
@@ -61,6 +63,8 @@ def shown_changes(song: Song) -> dict[str, Any]:
     differs = song.differs
     shown: dict[str, Any] = {"id": str(song.pk), "revision": song.revision, **can_travel(song)}
     shown.update({f: getattr(song, f) for f in SHOWN_FIELDS if f in differs})
+    if differs & SUMMED:
+        shown["to_do"] = song.summary["to_do"]
     if "chords" in differs or "sections" in differs:
         shown["chords"] = bar_texts(song)
     if differs & _DIVIDES:

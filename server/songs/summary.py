@@ -4,18 +4,26 @@ from __future__ import annotations
 
 from typing import Any
 
-from songs.build import core_song
+from songs.build import core_song, core_stem
+from songs.heard import shown_findings
 from songs.models import Song
+from songs.offers import shown_offers
 from songs.rows import held
 from upbeat.errors import Refused
+from upbeat.show.to_do import SongFacts, song_to_do
 from upbeat.song.lengths import form_length
 
 #: Parts of a song that its summary depends on.
-SUMMED = frozenset({"sections", "endings", "forms", "tempo", "meters", "bar1_s", "pickup", "stems"})
+SUMMED = frozenset(
+    {"sections", "endings", "forms", "tempo", "meters", "bar1_s", "pickup", "stems", "offers", "key", "seen"}
+)
 
 
-def summary_of(song: Song) -> dict[str, Any]:
-    """Bars, seconds, tempo, metre, stems and sections of a song, even where its tempo or form is broken."""
+def summary_of(song: Song, anew: bool = True) -> dict[str, Any]:
+    """Bars, seconds, tempo, metre, stems, sections and what is left to do, even where its tempo or form is broken.
+
+    ``anew``: count the findings of its stems again.
+    """
     sections = held(song).sections
     seconds, problem = 0.0, None
     try:
@@ -23,7 +31,20 @@ def summary_of(song: Song) -> dict[str, Any]:
         seconds = round(float(form_length(core, core.form(None)).seconds), 1)
     except Refused as refused:
         problem = str(refused)
+    found = _open_findings(song) if anew or "findings" not in song.summary else song.summary["findings"]
+    facts = SongFacts(
+        problem=problem,
+        stems=[core_stem(s) for s in held(song).stems],
+        faults=found[0],
+        checks=found[1],
+        offers=len(shown_offers(song)),
+        sections=len(sections),
+        key=song.key,
+        seen=frozenset(song.seen),
+    )
     return {
+        "findings": found,
+        "to_do": song_to_do(facts),
         "bpm": str(song.tempo[0]["bpm"]),
         "meter": " · ".join(dict.fromkeys(m["meter"] for m in song.meters)),
         "stems": len(held(song).stems),
@@ -32,6 +53,12 @@ def summary_of(song: Song) -> dict[str, Any]:
         "problem": problem,
         "sections": [{"name": s.name, "bars": s.bars, "colour": s.colour} for s in sections],
     }
+
+
+def _open_findings(song: Song) -> list[int]:
+    """How many faults, and how many other things to look at, were found in the stems and neither mended nor left."""
+    found = [f["severity"] for f in shown_findings(song)["list"] if f["state"] == "open"]
+    return [found.count("fault"), found.count("check")]
 
 
 def keep_summary(song: Song) -> None:

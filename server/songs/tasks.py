@@ -14,6 +14,7 @@ from people.models import LineUp
 from songs import divided, grid, loud
 from songs.heard import comparison_key, make_comparison
 from songs.models import Comparison, Measurement, Song
+from songs.summary import keep_summary
 
 
 def ask_comparison(song: Song) -> None:
@@ -35,6 +36,7 @@ def compare_stems(song_id: str) -> None:
     song = Song.objects.select_related("band").filter(pk=song_id).first()
     if song is not None:
         make_comparison(song)
+        keep_summary(song)
 
 
 def _row(measurement_id: int) -> Measurement | None:

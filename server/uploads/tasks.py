@@ -22,6 +22,7 @@ from api.files import disk_sentence
 from jobs.run import LOST, MAX_ATTEMPTS
 from songs import edits, offers
 from songs.models import Audio, Song, first_tempo
+from songs.summary import keep_summary
 from songs.tasks import ask_comparison
 from upbeat.audio.prepare import prepare
 from upbeat.errors import Refused, refuse
@@ -100,6 +101,8 @@ def _stem(upload: Upload) -> None:
             position=_place(upload),
         )
         offers.offer_cues(song, upload.name, cues, audio.measured["sample_rate"])
+        if cues.sections:
+            keep_summary(song)
         _tell(
             upload, status=Upload.Status.DONE, progress=1, stem=stem, message=" ".join(p.message for p in cues.problems)
         )
@@ -123,6 +126,7 @@ def _offered(upload: Upload, offer: Callable[[Song, str, Path], None]) -> None:
     _arrived(upload.path)
     with transaction.atomic():
         offer(upload.song, upload.name, upload.path)
+        keep_summary(upload.song)
         _tell(upload, status=Upload.Status.DONE, progress=1)
 
 
@@ -172,6 +176,7 @@ def _offer_names(song: Song, source: str, title: str | None, bpm: str | None) ->
     """What names say is offered while nobody has typed a tempo."""
     if song.tempo == first_tempo():
         offers.offer_facts(song, source, title, bpm)
+        keep_summary(song)
 
 
 def _all_in(song: Song) -> None:

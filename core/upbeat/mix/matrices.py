@@ -84,7 +84,7 @@ class Matrices:
         stems = [_lifted(s.stem) if s.stem.id in self.lifted else s.stem for s in audio.stems]
         mixed = hand.fallback and any(s.purpose == "full_mix" for s in stems)
         whole, silent = gain(self.plan.entries[entry].song.gain_db), tacet | self.hushed
-        away = away_now(self.away, hand)
+        away = away_now(self.away, hand, self.plan.entries[entry])
         gains = {}
         for s in stems:
             part = f"stem:{s.id}"

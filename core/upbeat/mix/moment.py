@@ -21,7 +21,7 @@ def stem_factors(
 ) -> tuple[float, ...]:
     """Of every stem of an entry the factor of full scale that it is played with in a step."""
     song, here = plan.entries[entry].song, plan.entries[entry].steps[step]
-    mixed, away = falls_back(song, hand), away_now(away, hand)
+    mixed, away = falls_back(song, hand), away_now(away, hand, plan.entries[entry])
     levels, whole = dict(here.levels), gain(song.gain_db)
     factors = []
     for stem in audio.entries[entry].stems:

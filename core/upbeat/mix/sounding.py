@@ -6,7 +6,7 @@ from collections.abc import Collection
 from typing import Literal, TypedDict
 
 from upbeat.mix.routing import gain
-from upbeat.play.hand import Hand
+from upbeat.play.hand import Hand, away_with
 from upbeat.play.plan import EntryPlan
 from upbeat.song.song import Song
 from upbeat.song.stems import Stem
@@ -89,9 +89,9 @@ def whole_gain(hand: Hand, part: str) -> float:
     return 0.0 if hand.part(part).on is False else hand_gain(hand, part)
 
 
-def away_now(away: Collection[str], hand: Hand) -> frozenset[str]:
-    """The players that are away: as the show says, but for what was said on the spot."""
-    return frozenset(away) - {p.player for p in hand.line_up if p.on} | {p.player for p in hand.line_up if not p.on}
+def away_now(away: Collection[str], hand: Hand, entry: EntryPlan | None = None) -> frozenset[str]:
+    """The players that are away: as the show says, but for an entry's exceptions, and for what was said on the spot."""
+    return away_with(away_with(away, entry.players if entry else ()), hand.line_up)
 
 
 def falls_back(song: Song, hand: Hand) -> bool:
@@ -110,7 +110,7 @@ class StemNow(TypedDict):
 
 def stems_now(entry: EntryPlan, step: int, away: Collection[str], hand: Hand) -> list[StemNow]:
     """What every stem of an entry does in a step."""
-    here, mixed, away = entry.steps[step], falls_back(entry.song, hand), away_now(away, hand)
+    here, mixed, away = entry.steps[step], falls_back(entry.song, hand), away_now(away, hand, entry)
     levels = {} if mixed else dict(here.levels)
     return [
         StemNow(

@@ -5,6 +5,7 @@ A part is a stem (``stem:ID``), ``click``, ``cues`` or a feed (``feed:ID``).
 
 from __future__ import annotations
 
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -16,6 +17,12 @@ class PlayerTonight(NamedTuple):
 
     player: str
     on: bool
+
+
+def away_with(away: Collection[str], said: Iterable[PlayerTonight]) -> frozenset[str]:
+    """The players who are away, once some of them are said to be on and others away."""
+    known = {p.player: p.on for p in said}
+    return frozenset(a for a in away if not known.get(a, False)) | {p for p, on in known.items() if not on}
 
 
 class PartByHand(NamedTuple):

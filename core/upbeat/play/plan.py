@@ -11,6 +11,7 @@ import numpy as np
 
 from upbeat.cues.place import WordLengths
 from upbeat.cues.usual_words import COUNTS
+from upbeat.play.hand import PlayerTonight
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
 from upbeat.song.guides import CountIn
@@ -72,7 +73,7 @@ class EntryPlan:
     ``half``: half the crossfade. ``audio_end``: where the last stem is over. ``of``: the entry that
     it is another form of, None where it is that of the setlist. ``kept``: it sounds on as it was before changes
     were taken in; ``of`` is then what it is now, None where it is not in the setlist any more. ``title_call``: what is spoken before
-    its count-in, "" for nothing.
+    its count-in, "" for nothing. ``players``: who is on in it, or away, other than in the show.
     """
 
     id: str
@@ -99,6 +100,7 @@ class EntryPlan:
     of: int | None = None
     kept: bool = False
     title_call: str = ""
+    players: tuple[PlayerTonight, ...] = ()
 
     @cached_property
     def click_track(self) -> Track[int]:

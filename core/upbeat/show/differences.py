@@ -13,7 +13,7 @@ OfSong = Literal[
     "stem_level", "stem_mix",
 ]  # fmt: skip
 OfShow = Literal[
-    "entry_added", "entry_gone", "order", "link", "form", "call_title", "show_title", "slot", "intervals",
+    "entry_added", "entry_gone", "order", "link", "form", "call_title", "entry_players", "show_title", "slot", "intervals",
     "player_on",
     "player_away", "feed_added", "feed_gone", "feed_level", "feed", "sockets", "patch", "palette", "hand_sounds",
     "voice", "click_sounds",
@@ -97,6 +97,8 @@ def _entries(before: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[Diff
             yield _one("link", title)
         if was.get("call_title") != entry.get("call_title"):
             yield _one("call_title", title)
+        if was.get("players", []) != entry.get("players", []):
+            yield _one("entry_players", title)
 
 
 def _line_up(before: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[Difference]:

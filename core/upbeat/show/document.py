@@ -17,6 +17,7 @@ from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.mix.line_up import Person
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
+from upbeat.play.hand import PlayerTonight, away_with
 from upbeat.play.plan import Link
 from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
@@ -34,13 +35,14 @@ FORMAT, VERSION = "upbeat-cue-show", 1
 
 @dataclass(frozen=True)
 class Entry:
-    """``call_title``: its title is spoken before its count-in (rule Q8)."""
+    """``call_title``: its title is spoken before its count-in (rule Q8). ``players``: who is on in it, or away, other than in the show."""
 
     id: str
     song: str
     form: str | None = None
     link: Link = field(default_factory=Link)
     call_title: bool = False
+    players: tuple[PlayerTonight, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -80,6 +82,10 @@ class Show:
     slot: Slot | None = None
     #: Minutes of the interval behind so many entries.
     intervals: Mapping[int, int] = field(default_factory=dict)
+
+    def away_in(self, entry: int) -> frozenset[str]:
+        """The players who are away in an entry, from 0."""
+        return away_with(self.away, self.entries[entry].players)
 
 
 @cache
@@ -138,6 +144,7 @@ def read_show(document: Any) -> Show:
                 form=raw.get("form"),
                 link=Link(link.get("kind", "wait"), link.get("seconds", 0.0)),
                 call_title=raw.get("call_title", False),
+                players=tuple(PlayerTonight(p["player"], p["on"]) for p in raw.get("players", [])),
             )
         )
     on = document.get("line_up", {}).get("on")

@@ -77,7 +77,9 @@ def make_ready(
         sound = opened[song.id]
         longest = max((s.over + s.delay for s in sound.stems), default=0)
         compiled = compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
-        entries.append(replace(compiled, title_call=wording.said(song.title) if entry.call_title else ""))
+        entries.append(
+            replace(compiled, title_call=wording.said(song.title) if entry.call_title else "", players=entry.players)
+        )
         audio.append(sound)
     entries, audio = _with_other_forms(show, entries, audio)
     feeds = {f.id: f.name for f in show.routing.feeds}
@@ -117,7 +119,7 @@ def _with_other_forms(
                 )
             except Refused:
                 continue  # a form of nothing is not one that could be taken
-            plans.append(replace(other, of=i, title_call=plan.title_call))
+            plans.append(replace(other, of=i, title_call=plan.title_call, players=plan.players))
             sounds.append(audio[i])
     return plans, sounds
 

@@ -24,7 +24,9 @@ from upbeat.play.compile import check_bars, check_form
 
 KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.
-_WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers", "marks_done"})
+_WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers", "marks_done", "seen"})
+# Who changes one of these has looked at the grid.
+_GRID = ("tempo", "meters", "bar1_s", "pickup")
 
 
 def apply_edit(
@@ -57,6 +59,8 @@ def _edited(
             change(song)
         except (KeyError, TypeError, ValueError, OverflowError) as error:
             raise refuse("edit-incomplete", f"The edit “{label}” misses or misspells something: {error}.") from None
+        if any(getattr(song, name) != fields[name] for name in _GRID) and "grid" not in song.seen:
+            song.seen = [*song.seen, "grid"]
         before, after = _finish(song, fields)
         if after:
             song.just_edited = True
@@ -130,7 +134,7 @@ def _finish(song: Song, fields: dict[str, Any]) -> tuple[dict[str, Any], dict[st
             if any(step.ending.kind != "cut" for step in form.steps):
                 check_form(song.checked, form)
     if song.differs & SUMMED:
-        song.summary = summary_of(song)
+        song.summary = summary_of(song, anew="stems" in song.differs)
     song.revision += 1
     save(song, before, after)
     return before, after

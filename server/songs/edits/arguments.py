@@ -34,6 +34,7 @@ from upbeat.limits import (
     TRANSPOSE,
     Range,
 )
+from upbeat.show.to_do import Seen
 from upbeat.song.forms import EndingKind
 
 Bpm = str | int | float
@@ -321,6 +322,13 @@ class DoneMark(TypedDict):
     """``mark``: its id."""
 
     mark: Annotated[str, msgspec.Meta(max_length=140)]
+
+
+class SetSeen(TypedDict):
+    """``what``: was looked at, and is right as it is; not any more, with ``seen`` false."""
+
+    what: Seen
+    seen: NotRequired[bool]
 
 
 class CopyChords(TypedDict):

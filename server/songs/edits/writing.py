@@ -153,3 +153,10 @@ def _divide(song: Song, chart: chordpro.ChartText) -> None:
 def done_mark(song: Song, args: arguments.DoneMark) -> None:
     """A place that was marked in rehearsal was seen to, and leaves the chart."""
     song.marks_done = [*(m for m in song.marks_done if m != args["mark"]), args["mark"]][-MARKS_DONE:]
+
+
+@edit(arguments.SetSeen)
+def set_seen(song: Song, args: arguments.SetSeen) -> None:
+    """Something of the song was looked at and is right, so that it is not to be done any more."""
+    rest = [one for one in song.seen if one != args["what"]]
+    song.seen = [*rest, args["what"]] if args.get("seen", True) else rest

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, get_args
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
@@ -27,6 +27,7 @@ from songs.summary import keep_summary
 from songs.tasks import ask_comparison
 from upbeat import limits
 from upbeat.errors import refuse
+from upbeat.show.to_do import Code, Severity
 from upbeat.song.forms import ENDINGS
 
 BARS_AROUND = 8  # of a song that goes on until it is stopped
@@ -87,6 +88,16 @@ class TogetherSerializer(serializers.Serializer):
 
     integrated_lufs = serializers.FloatField(allow_null=True)
     true_peak_dbtp = serializers.FloatField(allow_null=True)
+
+
+class ToDoSerializer(serializers.Serializer):
+    """What is left to do of a song (``upbeat.show.to_do.ToDo``)."""
+
+    code = serializers.ChoiceField(list(get_args(Code)))
+    severity = serializers.ChoiceField(list(get_args(Severity)))
+    count = serializers.IntegerField()
+    of = serializers.CharField(allow_blank=True)
+    name = serializers.CharField(allow_blank=True)
 
 
 class OfferedSectionSerializer(serializers.Serializer):
@@ -231,12 +242,14 @@ class SongSerializer(serializers.ModelSerializer):
     together = TogetherSerializer(allow_null=True)
     edges = EdgesSerializer()
     cues = CueSerializer(many=True)
+    to_do = ToDoSerializer(many=True)
 
     class Meta:
         model = Song
         fields = [
             "id",
             *SHOWN_FIELDS,
+            "to_do",
             "chords",
             "click_sounds",
             "revision",
@@ -263,10 +276,11 @@ class SongRowSerializer(serializers.ModelSerializer):
     seconds = serializers.FloatField()
     sections = SpanSerializer(many=True)
     problem = serializers.CharField(allow_null=True)
+    to_do = ToDoSerializer(many=True)
 
     class Meta:
         model = Song
-        fields = ["id", "title", "key", "bpm", "meter", "stems", "bars", "seconds", "sections", "problem"]
+        fields = ["id", "title", "key", "bpm", "meter", "stems", "bars", "seconds", "sections", "problem", "to_do"]
 
 
 def _length(song: Song, data: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
@@ -346,6 +360,8 @@ class SongViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.Destr
             for do, args in _length(song, data):
                 edits.apply_edit(song.pk, asking_band(request), request.user, do, args)
             song.edits.all().delete()
+            # What was typed at first is no look at the grid of stems that come later.
+            Song.objects.filter(pk=song.pk).update(seen=[])
             keep_summary(Song.objects.select_related("band").get(pk=song.pk))
         made = self.get_queryset().get(pk=song.pk)
         return Response(answered(made), status=status.HTTP_201_CREATED)

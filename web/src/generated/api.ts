@@ -547,6 +547,40 @@ export interface paths {
         patch: operations["setlists_partial_update"];
         trace?: never;
     };
+    "/api/setlists/{id}/bring-back/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make it what it was; undo takes that back. */
+        post: operations["setlists_bring_back_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setlists/{id}/compared/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What differs now from a kept state, from before a day, or from another setlist. */
+        get: operations["setlists_compared_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setlists/{id}/guides/": {
         parameters: {
             query?: never;
@@ -559,6 +593,25 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setlists/{id}/kept/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the setlist can be compared with: states kept by hand, and as it was before each day of changes. */
+        get: operations["setlists_kept_retrieve"];
+        put?: never;
+        /** @description Keep it as it is now, under a name. */
+        post: operations["setlists_kept_create"];
+        /** @description Delete a kept state. */
+        delete: operations["setlists_kept_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -642,6 +695,23 @@ export interface paths {
         };
         /** @description The running order as CSV. */
         get: operations["setlists_table_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setlists/{id}/to-do/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is left to do of it, worst first, and the steps from each song to the next. */
+        get: operations["setlists_to_do_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1547,6 +1617,11 @@ export interface components {
             press: "bring_back";
             args?: components["schemas"]["NoArguments"];
         };
+        /** @description ``way``: of the state (``kept`` lists them). */
+        BringBackRequest: {
+            revision?: number;
+            way: string;
+        };
         /** @description Words spoken at a bar; ``beat``: of a free cue, 0 for a section call. */
         Call: {
             bar: number;
@@ -1695,13 +1770,6 @@ export interface components {
             whole: components["schemas"]["Click"];
             meters: components["schemas"]["MeterClick"][];
         };
-        /**
-         * @description * `silent-file` - silent-file
-         *     * `nothing` - nothing
-         *     * `no-tonal` - no-tonal
-         * @enum {string}
-         */
-        CodeEnum: "silent-file" | "nothing" | "no-tonal";
         /** @description The step after the present one (None: the entry ends), and the frame and bar it begins at. call: what will be spoken before it, None where nothing is called. */
         Coming: {
             /** @enum {unknown|null} */
@@ -1771,7 +1839,7 @@ export interface components {
         };
         /** @description Of a song (by its title) or of the show: name says of what in it. was and now: levels in dB, or names. waits: it is of the song that sounds, and comes once that is over. */
         Difference: {
-            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "notes" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "entry_added" | "entry_gone" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "intervals" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
+            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "notes" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "entry_added" | "entry_gone" | "entry_players" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "intervals" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
             name: string;
             now: (number | string) | null;
             song: string;
@@ -1841,7 +1909,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -1911,6 +1979,11 @@ export interface components {
             link_seconds: number;
             call_title: boolean;
             note: string;
+            colour: number | null;
+            players: {
+                [key: string]: boolean;
+            };
+            set_name: string;
             interval_minutes: number | null;
             readonly title: string;
             readonly bpm: string;
@@ -1924,6 +1997,8 @@ export interface components {
             readonly starts_s: number;
             readonly forms: components["schemas"]["Choice"][];
             readonly problem: string | null;
+            readonly wrong: number;
+            readonly look: number;
         };
         /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. of: the entry it is another form of. kept: it sounds on as it was before changes were taken in; of is what it is now. */
         EntryDescription: {
@@ -1957,6 +2032,11 @@ export interface components {
             link_seconds?: number;
             call_title?: boolean;
             note?: string;
+            colour?: number | null;
+            players?: {
+                [key: string]: boolean;
+            };
+            set_name?: string;
             interval_minutes?: number | null;
         };
         /** @description An entry that was played; at: seconds since 1970; there: its song is still in the library. */
@@ -2059,7 +2139,7 @@ export interface components {
         Finding: {
             stem: string;
             code: string;
-            severity: components["schemas"]["SeverityEnum"];
+            severity: components["schemas"]["FindingSeverityEnum"];
             message: string;
             /** Format: double */
             value: number | null;
@@ -2071,6 +2151,13 @@ export interface components {
             /** Format: double */
             at_s: number;
         };
+        /**
+         * @description * `fault` - fault
+         *     * `check` - check
+         *     * `note` - note
+         * @enum {string}
+         */
+        FindingSeverityEnum: "fault" | "check" | "note";
         /**
          * @description * `open` - open
          *     * `accepted` - accepted
@@ -2340,6 +2427,19 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        KeepRequest: {
+            name: string;
+        };
+        KeptList: {
+            states: components["schemas"]["KeptShown"][];
+        };
+        /** @description way: how it is named when it is compared with or brought back; name: "" for a day; at: seconds since 1970. */
+        KeptShown: {
+            at: number;
+            by: string;
+            name: string;
+            way: string;
+        };
         LaneBeat: {
             /** Format: double */
             at_s: number;
@@ -2532,10 +2632,17 @@ export interface components {
             show: string;
         };
         Look: {
-            code: components["schemas"]["CodeEnum"];
+            code: components["schemas"]["LookCodeEnum"];
             section: string;
             stem: string;
         };
+        /**
+         * @description * `silent-file` - silent-file
+         *     * `nothing` - nothing
+         *     * `no-tonal` - no-tonal
+         * @enum {string}
+         */
+        LookCodeEnum: "silent-file" | "nothing" | "no-tonal";
         /** @description A place of a song, bar from 1; at: seconds since 1970, by: who pressed. */
         Mark: {
             at: number;
@@ -3650,6 +3757,25 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description what: was looked at, and is right as it is; not any more, with seen false. */
+        SetSeen: {
+            seen?: boolean;
+            /** @enum {unknown} */
+            what: "grid" | "key" | "parts" | "sections";
+        };
+        /** @description Something of the song was looked at and is right, so that it is not to be done any more. */
+        SetSeenEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_seen";
+            args?: components["schemas"]["SetSeen"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         SetStem: {
             covers?: (string | string[]) | null;
             delay_ms?: number;
@@ -3717,6 +3843,31 @@ export interface components {
             readonly can_undo: boolean;
             readonly can_redo: boolean;
         };
+        /** @description What differs now; titles: of every song named, forms: of every form; songs_changed: titles of songs of the setlist that were edited since. */
+        SetlistCompared: {
+            differences: components["schemas"]["SetlistDifference"][];
+            forms: {
+                [key: string]: string;
+            };
+            songs_changed: string[];
+            titles: {
+                [key: string]: string;
+            };
+        };
+        /** @description entry: what it is about: a song (by id), "" for an interval, a heading or the whole; place: its number now among the songs, None where it has none; was and now: values as they are kept, None where they say nothing. */
+        SetlistDifference: {
+            entry: string;
+            /** @enum {unknown} */
+            kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "players" | "seconds" | "set_name" | "slot" | "starts";
+            now: (string | number) | null;
+            place: number | null;
+            was: (string | number) | null;
+        };
+        /** @description to_do: worst first; steps: from each song to the next one, without those that an interval lies before. */
+        SetlistLeft: {
+            steps: components["schemas"]["StepTo"][];
+            to_do: components["schemas"]["SetlistToDo"][];
+        };
         /** @description A setlist with its entries in order. With ``revision`` a change to another state is refused (409). */
         SetlistRequest: {
             name: string;
@@ -3729,13 +3880,16 @@ export interface components {
         SetlistRevisionRequest: {
             revision?: number;
         };
-        /**
-         * @description * `fault` - fault
-         *     * `check` - check
-         *     * `note` - note
-         * @enum {string}
-         */
-        SeverityEnum: "fault" | "check" | "note";
+        /** @description entry: its place from 0, None for the whole; value: seconds over, steps in LU, or things of a song to do. */
+        SetlistToDo: {
+            /** @enum {unknown} */
+            code: "loudness" | "no-show" | "no-songs" | "over-slot" | "song";
+            entry: number | null;
+            /** @enum {unknown} */
+            severity: "look" | "wrong";
+            title: string;
+            value: number;
+        };
         Sheet: {
             revision: number;
             pictures: components["schemas"]["Picture"][];
@@ -3876,6 +4030,7 @@ export interface components {
             gain_db: number;
             edges: components["schemas"]["Edges"];
             cues: components["schemas"]["Cue"][];
+            to_do: components["schemas"]["ToDo"][];
             chords: string[];
             click_sounds: string[];
             revision: number;
@@ -3915,6 +4070,7 @@ export interface components {
             seconds: number;
             sections: components["schemas"]["Span"][];
             problem: string | null;
+            to_do: components["schemas"]["ToDo"][];
         };
         /** @description What a song took, night by night, the newest first; usual_s: the median. */
         SongTimes: {
@@ -4148,6 +4304,13 @@ export interface components {
             /** Format: double */
             at_s: number;
         };
+        /** @description entry: the id of the one it leads to. */
+        StepTo: {
+            entry: string;
+            loudness_lu: number | null;
+            semitones: number | null;
+            tempo_percent: number;
+        };
         /** @description Stops, and keeps the place. */
         StopPress: {
             /**
@@ -4262,6 +4425,33 @@ export interface components {
         TimesTaken: {
             songs: components["schemas"]["SongTimes"][];
         };
+        /** @description What is left to do of a song (``upbeat.show.to_do.ToDo``). */
+        ToDo: {
+            code: components["schemas"]["ToDoCodeEnum"];
+            severity: components["schemas"]["ToDoSeverityEnum"];
+            count: number;
+            of: string;
+            name: string;
+        };
+        /**
+         * @description * `broken` - broken
+         *     * `reference` - reference
+         *     * `faults` - faults
+         *     * `checks` - checks
+         *     * `offers` - offers
+         *     * `grid` - grid
+         *     * `sections` - sections
+         *     * `parts` - parts
+         *     * `key` - key
+         * @enum {string}
+         */
+        ToDoCodeEnum: "broken" | "reference" | "faults" | "checks" | "offers" | "grid" | "sections" | "parts" | "key";
+        /**
+         * @description * `wrong` - wrong
+         *     * `look` - look
+         * @enum {string}
+         */
+        ToDoSeverityEnum: "wrong" | "look";
         /** @description The song as its stems came, all of them together. */
         Together: {
             /** Format: double */
@@ -5723,6 +5913,56 @@ export interface operations {
             };
         };
     };
+    setlists_bring_back_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setlist"];
+                };
+            };
+        };
+    };
+    setlists_compared_retrieve: {
+        parameters: {
+            query: {
+                with: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetlistCompared"];
+                };
+            };
+        };
+    };
     setlists_guides_retrieve: {
         parameters: {
             query?: {
@@ -5744,6 +5984,78 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+        };
+    };
+    setlists_kept_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptList"];
+                };
+            };
+        };
+    };
+    setlists_kept_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptList"];
+                };
+            };
+        };
+    };
+    setlists_kept_destroy: {
+        parameters: {
+            query: {
+                with: string;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptList"];
                 };
             };
         };
@@ -5892,6 +6204,28 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+        };
+    };
+    setlists_to_do_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetlistLeft"];
                 };
             };
         };

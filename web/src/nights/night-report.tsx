@@ -120,7 +120,7 @@ function Played({ entry }: { entry: EntryTold }) {
           {i > 0 && " – "}
           <span className="text-ink">{section}</span>
           {times > 1 && ` ×${times}`}
-          <span className="small"> {t("nights.bars", { count: bars })}</span>
+          <span className="small"> ({t("nights.bars", { count: bars })})</span>
         </span>
       ))}
       {entry.jumps > 0 && <span className="small"> · {t("nights.jumps", { count: entry.jumps })}</span>}

@@ -102,7 +102,7 @@ def _house_by_step(sounded: Sounded) -> Mapping[tuple[int, int], dict[int, float
 
 
 def _silent_step(ready: ReadyShow, entry: int, step: int, bars: Mapping[int, float]) -> Iterator[Fault]:
-    own, away = ready.plan.entries[entry], ready.show.away
+    own, away = ready.plan.entries[entry], ready.show.away_in(entry)
     here = own.steps[step]
     # What rings over from the section before lies in the first bar.
     inner = {bar: peak for bar, peak in bars.items() if bar != here.first_bar} or bars

@@ -7,7 +7,6 @@ from dataclasses import replace
 from pathlib import Path
 
 from upbeat.errors import Refused
-from upbeat.intake.names import StemGuess
 from upbeat.listening.seam.score import MAY, Measures, judge, mends
 from upbeat.mix.line_up import gaps
 from upbeat.mix.routing import Feed, Routing, routing_problems
@@ -21,6 +20,7 @@ from upbeat.show.dress_run.faults import Fault, Mend, MendKind
 from upbeat.show.lane import LeftOut, Pass, cue_lane
 from upbeat.show.left import shorter_forms
 from upbeat.show.ready import ReadyShow, inside
+from upbeat.show.references import reference
 from upbeat.show.running import check_links
 from upbeat.show.seams import measured_join, places
 from upbeat.song.forms import Join, joins_of
@@ -39,11 +39,11 @@ _CUT = {
 
 
 def first_entries(show: Show) -> list[tuple[int, Song, str | None]]:
-    """(entry from 0, song, form) of each song in each form, where it comes first."""
-    found: dict[tuple[str, str | None], int] = {}
+    """(entry from 0, song, form) of each song in each form with the same players, where it comes first."""
+    found: dict[tuple[str, str | None, frozenset[str]], int] = {}
     for i, entry in enumerate(show.entries):
-        found.setdefault((entry.song, entry.form), i)
-    return [(i, show.songs[song], form) for (song, form), i in found.items()]
+        found.setdefault((entry.song, entry.form, show.away_in(i)), i)
+    return [(i, show.songs[song], form) for (song, form, _), i in found.items()]
 
 
 def file_faults(show: Show, folder: Path) -> tuple[list[Fault], int]:
@@ -102,8 +102,8 @@ def link_faults(show: Show) -> Iterator[Fault]:
 
 def line_up_faults(show: Show) -> Iterator[Fault]:
     """Parts that nobody plays: of players who are away, and whom no stem covers. A song of click alone has no parts."""
-    away = [p for p in show.players if p.id in show.away]
     for i, song, _ in first_entries(show):
+        away = [p for p in show.players if p.id in show.away_in(i)]
         if not any(is_performed(s) for s in song.stems):
             continue
         for sentence in gaps(song, away):
@@ -114,14 +114,9 @@ def reference_faults(show: Show) -> Iterator[Fault]:
     """Parts to learn from, and full mixes, that the audience would hear beside the band."""
     for i, song, _ in first_entries(show):
         for stem in song.stems:
-            if standing(stem, show.away) != "sounds":
-                continue
-            learned = is_performed(stem) and (
-                StemGuess(file=stem.file, name=stem.name, group=stem.group, sure=1.0).purpose == "rehearsal"
-            )
-            mixed = stem.group == "full_mix" and any(is_performed(s) for s in song.stems)
-            if learned or mixed:
-                what = "a part to learn from" if learned else "a full mix beside its own parts"
+            kind = reference(stem, song.stems, show.away_in(i))
+            if kind is not None:
+                what = "a part to learn from" if kind == "learned" else "a full mix beside its own parts"
                 yield Fault(
                     code="reference-in-house",
                     severity="wrong",
@@ -140,7 +135,7 @@ def seam_faults(ready: ReadyShow) -> tuple[list[Fault], int]:
         stems = [
             s
             for s in ready.audio.entries[i].stems
-            if is_music(s.stem) and is_performed(s.stem) and standing(s.stem, show.away) == "sounds"
+            if is_music(s.stem) and is_performed(s.stem) and standing(s.stem, show.away_in(i)) == "sounds"
         ]
         for join in joins_of(song.form(form)):
             looked += 1
