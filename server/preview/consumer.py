@@ -11,6 +11,7 @@ from channels.db import database_sync_to_async
 from django.conf import settings
 
 from people.sockets import BandConsumer
+from preview.joining import joining
 from preview.listening import listening
 from upbeat.errors import Refused
 from upbeat.play.advance import advance
@@ -29,6 +30,7 @@ class ListenConsumer(BandConsumer):
     With ``"finding": {"stem", "code", "mended"}`` the stem is heard as that mend leaves it, or without
     it, whatever the song has now; ``"alone"``: a stem to be heard without the others, where it is tacet too.
     ``"edges"``: how the recording begins and ends, as if the song had these.
+    ``"join": {"setlist", "entry"}``: the last bars of a song into the first of the one that follows it, as they are linked.
     ``"line_up"``: what sounds with those players (``""``: with all of them) instead of every stem.
     ``{"solo": [stems], "mute": [stems]}`` may be sent with it, and while it plays.
 
@@ -60,7 +62,8 @@ class ListenConsumer(BandConsumer):
 
     async def _hear(self, message: dict[str, Any]) -> None:
         try:
-            ready, state = await database_sync_to_async(listening)(self.band, message)
+            heard = joining if "join" in message else listening
+            ready, state = await database_sync_to_async(heard)(self.band, message)
         except Refused as refused:
             await self.send(json.dumps({"problems": [p.as_dict() for p in refused.problems]}))
             return

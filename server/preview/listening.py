@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -27,7 +28,13 @@ from upbeat.song.stems import GROUPS
 
 EDGES = ("start_s", "fade_in_s", "end_bar", "fade_out_s", "hold_s")
 EARS_DB = -3
-_PATCH = ({"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2})
+PATCH = ({"feed": "ears", "side": "left", "socket": 1}, {"feed": "ears", "side": "right", "socket": 2})
+
+
+def ears(guides: Sequence[dict[str, str]]) -> list[dict[str, Any]]:
+    """The one feed of who listens: all music, with these guides."""
+    sends = [*({"source": f"group:{g}"} for g in GROUPS), *guides]
+    return [{"id": "ears", "name": "Ears", "kind": "monitor", "sends": sends, "gain_db": EARS_DB}]
 
 
 def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
@@ -41,14 +48,13 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     line_up = line_up_of(band, str(message["line_up"])[:40]) if message.get("line_up") else None
     away = [str(p.pk) for p in missing(line_up)] if "line_up" in message else None
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
-    sends = [*({"source": f"group:{g}"} for g in GROUPS), *guides]
     show = show_of(
         _document(song, message, str(line_up.pk) if line_up else None, away),
         band,
         None if _excerpt(message) else message.get("form"),
-        feeds=[{"id": "ears", "name": "Ears", "kind": "monitor", "sends": sends, "gain_db": EARS_DB}],
+        feeds=ears(guides),
         sockets=2,
-        patch=_PATCH,
+        patch=PATCH,
         away=away or (),
     )
     if _excerpt(message):

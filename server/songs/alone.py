@@ -23,13 +23,28 @@ def show_of(
     away: Sequence[str] = (),
 ) -> Show:
     """A song's document as a show of one entry. ``away``: the players who are not on. Raises :class:`Refused`."""
+    entry = {"id": "one", "song": document["id"], "form": form}
+    return show_of_entries([entry], [document], band, feeds=feeds, sockets=sockets, patch=patch, away=away)
+
+
+def show_of_entries(
+    entries: Sequence[dict[str, Any]],
+    documents: Sequence[dict[str, Any]],
+    band: Band,
+    *,
+    feeds: Sequence[dict[str, Any]] = (),
+    sockets: int = 0,
+    patch: Sequence[dict[str, Any]] = (),
+    away: Sequence[str] = (),
+) -> Show:
+    """Songs' documents as a show of these entries. Raises :class:`Refused`."""
     whole: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
-        "title": document["title"] or "Song",
+        "title": documents[0]["title"] or "Song",
         "sample_rate": settings.SAMPLE_RATE,
-        "songs": [document],
-        "entries": [{"id": "one", "song": document["id"], "form": form}],
+        "songs": list(documents),
+        "entries": list(entries),
         "feeds": list(feeds),
         "rig": {"sockets": [{"number": n + 1} for n in range(sockets)]},
         "patch": list(patch),

@@ -10,7 +10,8 @@ from dataclasses import replace
 from itertools import pairwise
 
 from upbeat.errors import refuse
-from upbeat.song.forms import Ending, Form, Step
+from upbeat.song.forms import Ending, Form, Step, played
+from upbeat.song.guides import CountIn
 from upbeat.song.sections import BarSpan, span_of
 from upbeat.song.song import Section, Song
 
@@ -89,3 +90,44 @@ def _cut(song: Song, cuts: set[int]) -> tuple[Song, list[int]]:
 
 def _with_form(song: Song, steps: list[Step]) -> Song:
     return replace(song, forms=(Form("excerpt", "Excerpt", tuple(steps)),), calls=False)
+
+
+def ending(song: Song, form: Form, bars: int) -> Song:
+    """The last bars of a form, repeats left out. Raises :class:`Refused` for a form of nothing."""
+    parts: list[Step] = []
+    for step in reversed(_through(song, form)):
+        count = min(bars, step.bars or 0)
+        parts.insert(0, replace(step, first=step.first + (step.bars or 0) - count, bars=count))
+        bars -= count
+        if not bars:
+            break
+    return replace(_with_form(song, _fine(parts)), count_in=CountIn(0, False))
+
+
+def beginning(song: Song, form: Form, bars: int) -> Song:
+    """The first bars of a form after its count-in, repeats left out. Raises :class:`Refused` for a form of nothing."""
+    parts: list[Step] = []
+    for step in _through(song, form):
+        count = min(bars, step.bars or 0)
+        parts.append(replace(step, bars=count))
+        bars -= count
+        if not bars:
+            break
+    return replace(_with_form(song, _fine(parts)), calls=song.calls)
+
+
+def _through(song: Song, form: Form) -> list[Step]:
+    """The steps that a form is played through, each once, with the bars they play."""
+    steps = []
+    for step in played(form):
+        first, last = step.bars_in(song.section(step.section).bars)
+        steps.append(replace(step, ending=Ending(), first=first, bars=last - first + 1))
+        if step.ending.kind == "fine":
+            break
+    return steps
+
+
+def _fine(steps: list[Step]) -> list[Step]:
+    if not steps:
+        raise refuse("seam-empty", "There are no bars to be heard there.")
+    return [*steps[:-1], replace(steps[-1], ending=Ending("fine"))]
