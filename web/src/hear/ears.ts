@@ -24,6 +24,8 @@ export interface Wish {
   loop?: number;
   /** The last two bars of one section into the first two of another. */
   seam?: { old: string; new: string };
+  /** The end of an entry of a setlist into the song that follows it. */
+  join?: { setlist: string; entry: string };
   /** As if the song had these. */
   crossfade_ms?: number;
   ring_on_s?: number;

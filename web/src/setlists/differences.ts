@@ -1,7 +1,7 @@
 import type { Entry, Setlist } from "@/api/types";
 import type { Difference } from "@/ui/conflict-dialog";
 
-const named = (entry: Entry) => entry.title || `${entry.interval_minutes} min`;
+const named = (entry: Entry) => entry.title || entry.set_name || `${entry.interval_minutes} min`;
 
 /** What is not the same in two states of a setlist, to be shown to somebody who saw the first. */
 export function setlistDifferences(old: Setlist, now: Setlist): Difference[] {
@@ -17,7 +17,18 @@ export function setlistDifferences(old: Setlist, now: Setlist): Difference[] {
   for (const e of old.entries) if (!after.has(e.id)) found.push({ what: "entryGone", name: named(e), was: "", is: "" });
   for (const e of now.entries) {
     const known = before.get(e.id);
-    const settings = (x: Entry) => [x.form, x.link, x.link_seconds, x.call_title, x.note, x.interval_minutes].join(" ");
+    const settings = (x: Entry) =>
+      [
+        x.form,
+        x.link,
+        x.link_seconds,
+        x.call_title,
+        x.note,
+        x.colour,
+        x.set_name,
+        JSON.stringify(x.players),
+        x.interval_minutes,
+      ].join(" ");
     if (!known) found.push({ what: "entryNew", name: named(e), was: "", is: "" });
     else if (settings(known) !== settings(e)) found.push({ what: "entryChanged", name: named(e), was: "", is: "" });
   }

@@ -7,28 +7,40 @@ import { Link } from "react-router";
 
 import type { Entry, EntryChange } from "@/api/types";
 import { LENGTHS } from "@/generated/core";
-import { beatUnit, duration, secondsOf, tempo, timeAfter } from "@/lib/format";
+import { beatUnit, duration, tempo, timeAfter } from "@/lib/format";
 import { Typed } from "@/ui/typed";
 
-import { COLUMNS } from "./running-order";
+import { COLUMNS } from "./columns";
+import { kindOf } from "./entries";
+import { EntryMenu, Exceptions } from "./entry-menu";
+import { Joint, type JoinEars, type Step } from "./joint";
 
 interface Props {
   entry: Entry;
   number: number | null;
   startsAt: string | null;
+  /** Of the set that it is in. */
+  setColour: number | null;
   last: boolean;
+  chosen: boolean;
+  choose: (on: boolean, through: boolean) => void;
+  /** From this song to the next. */
+  step: Step | undefined;
+  ears: JoinEars;
   change: (part: Partial<EntryChange>) => void;
   remove: () => void;
 }
 
-export function EntryRow({ entry, number, startsAt, last, change, remove }: Props) {
+export function EntryRow(props: Props) {
+  const { entry, number, startsAt, setColour, last, step, ears, change } = props;
   const { t } = useTranslation();
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({ id: entry.id });
-  const title = entry.title || t("setlist.interval");
+  const kind = kindOf(entry);
+  const title = entry.title || entry.set_name || t("setlist.interval");
   const grip = (
     <button
       type="button"
-      className="-ml-1 flex h-[28px] cursor-grab items-center justify-center text-soft"
+      className="flex h-[28px] cursor-grab items-center justify-center text-soft"
       aria-label={t("setlist.move", { title })}
       {...attributes}
       {...listeners}
@@ -36,36 +48,67 @@ export function EntryRow({ entry, number, startsAt, last, change, remove }: Prop
       <GripVertical size={15} aria-hidden />
     </button>
   );
-  const away = (
-    <button type="button" className="btn bare" aria-label={t("setlist.remove", { title })} onClick={remove}>
-      <X size={14} aria-hidden />
-    </button>
-  );
-  const at = startsAt ? timeAfter(startsAt, entry.starts_s) : duration(entry.starts_s);
+  const row: RowProps = {
+    entry,
+    title,
+    change,
+    at: startsAt ? timeAfter(startsAt, entry.starts_s) : duration(entry.starts_s),
+    hands: (
+      <>
+        <Chosen {...props} title={title} />
+        {grip}
+      </>
+    ),
+    more: <More {...props} title={title} />,
+  };
+  const colour = entry.colour ?? setColour;
   return (
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={isDragging ? "relative z-10 opacity-80" : ""}
+      className={`${colour ? `k${colour}` : ""} ${isDragging ? "relative z-10 opacity-80" : ""}`}
     >
-      {entry.song ? (
-        <SongEntry entry={entry} title={title} number={number} at={at} grip={grip} away={away} change={change} />
-      ) : (
-        <Interval entry={entry} at={at} grip={grip} away={away} change={change} />
-      )}
-      {!last && entry.song && <Joint entry={entry} title={title} change={change} />}
+      {kind === "song" && <SongEntry {...row} number={number} coloured={colour !== null} />}
+      {kind === "interval" && <Interval {...row} />}
+      {kind === "heading" && <Heading {...row} />}
+      {!last && kind === "song" && <Joint entry={entry} title={title} change={change} step={step} ears={ears} />}
     </li>
   );
 }
 
 interface RowProps {
   entry: Entry;
+  title: string;
   /** When it starts: a time of day, or the time since the start. */
   at: string;
-  /** What the entry is dragged by, and what takes it out. */
-  grip: ReactNode;
-  away: ReactNode;
+  /** What the entry is chosen and dragged by. */
+  hands: ReactNode;
+  more: ReactNode;
   change: (part: Partial<EntryChange>) => void;
+}
+
+function Chosen({ title, chosen, choose }: Props & { title: string }) {
+  const { t } = useTranslation();
+  return (
+    <input
+      type="checkbox"
+      aria-label={t("chosen.choose", { title })}
+      checked={chosen}
+      onChange={(e) => choose(e.target.checked, (e.nativeEvent as MouseEvent).shiftKey)}
+    />
+  );
+}
+
+function More({ entry, title, change, remove }: Props & { title: string }) {
+  const { t } = useTranslation();
+  return (
+    <span className="flex justify-end">
+      <EntryMenu entry={entry} title={title} change={change} />
+      <button type="button" className="btn bare" aria-label={t("setlist.remove", { title })} onClick={remove}>
+        <X size={14} aria-hidden />
+      </button>
+    </span>
+  );
 }
 
 function SongEntry({
@@ -73,29 +116,20 @@ function SongEntry({
   title,
   number,
   at,
-  grip,
-  away,
+  hands,
+  more,
   change,
-}: RowProps & { title: string; number: number | null }) {
+  coloured,
+}: RowProps & { number: number | null; coloured: boolean }) {
   const { t } = useTranslation();
   return (
-    <div className={`${COLUMNS} min-h-[46px] border border-line bg-sheet`}>
-      {grip}
+    <div
+      className={`${COLUMNS} min-h-[46px] border border-line bg-sheet ${coloured ? "border-l-[5px] border-l-[var(--k)] pl-[5px]" : ""}`}
+    >
+      {hands}
       <span className="small">{at}</span>
       <b className="text-[15px]">{number}</b>
-      <span className="min-w-0">
-        <Link
-          to={`/songs/${entry.song}`}
-          className="block truncate text-[15px] font-[650] [font-stretch:92%] hover:underline"
-        >
-          {title}
-        </Link>
-        <span className="flex items-center gap-3">
-          <TitleCall entry={entry} title={title} change={change} />
-          <Note entry={entry} title={title} change={change} />
-        </span>
-        {entry.problem && <span className="block text-clay">{entry.problem}</span>}
-      </span>
+      <Name entry={entry} title={title} change={change} />
       <select
         className="field plain w-full"
         aria-label={t("setlist.formOf", { title })}
@@ -114,13 +148,51 @@ function SongEntry({
       </span>
       <span>{entry.key || "–"}</span>
       <span>{duration(entry.seconds)}</span>
-      {away}
+      {more}
     </div>
   );
 }
 
+interface PartProps {
+  entry: Entry;
+  title: string;
+  change: (part: Partial<EntryChange>) => void;
+}
+
+/** The song, how much of it is left to do, who is on in it, whether it is called, the note. */
+function Name({ entry, title, change }: PartProps) {
+  const { t } = useTranslation();
+  const left = entry.wrong + entry.look;
+  return (
+    <span className="min-w-0">
+      <span className="flex items-center gap-2">
+        <Link
+          to={`/songs/${entry.song}`}
+          className="min-w-0 text-[15px] font-[650] [font-stretch:92%] [overflow-wrap:anywhere] hover:underline"
+        >
+          {title}
+        </Link>
+        {left > 0 && (
+          <Link
+            to={`/songs/${entry.song}`}
+            className={`tag whitespace-nowrap ${entry.wrong ? "bg-claybg! text-clay!" : ""}`}
+          >
+            {t("toDo.count", { count: left })}
+          </Link>
+        )}
+        <Exceptions entry={entry} />
+      </span>
+      <span className="flex items-center gap-3">
+        <TitleCall entry={entry} title={title} change={change} />
+        <Note entry={entry} title={title} change={change} />
+      </span>
+      {entry.problem && <span className="block text-clay">{entry.problem}</span>}
+    </span>
+  );
+}
+
 /** A line for the crew: who changes what, what happens in it. */
-function Note({ entry, title, change }: JointProps) {
+function Note({ entry, title, change }: PartProps) {
   const { t } = useTranslation();
   return (
     <Typed
@@ -135,7 +207,7 @@ function Note({ entry, title, change }: JointProps) {
 }
 
 /** Whether the title is spoken before the count-in (rule Q8). */
-function TitleCall({ entry, title, change }: JointProps) {
+function TitleCall({ entry, title, change }: PartProps) {
   const { t } = useTranslation();
   return (
     <label className="small flex shrink-0 items-center gap-1">
@@ -150,12 +222,12 @@ function TitleCall({ entry, title, change }: JointProps) {
   );
 }
 
-function Interval({ entry, at, grip, away, change }: RowProps) {
+function Interval({ entry, at, hands, more, change }: RowProps) {
   const { t } = useTranslation();
   return (
-    <div className="my-[6px] flex min-h-[36px] items-center gap-[10px] border-y-2 border-ink px-[10px] font-[650]">
-      {grip}
-      <span className="small w-[46px] font-normal!">{at}</span>
+    <div className="my-[6px] flex min-h-[36px] items-center gap-[9px] border-y-2 border-ink px-[9px] font-[650]">
+      {hands}
+      <span className="small w-[44px] font-normal!">{at}</span>
       {t("setlist.interval")}
       <Typed
         className="plain w-[44px] text-right"
@@ -166,77 +238,26 @@ function Interval({ entry, at, grip, away, change }: RowProps) {
       />
       <span className="small font-normal!">{t("setlist.min")}</span>
       <span className="grow" />
-      {away}
+      {more}
     </div>
   );
 }
 
-const ROPE = {
-  wait: "w-[2px] bg-line",
-  attacca: "w-[4px] bg-ink",
-  after: "w-[2px] bg-[repeating-linear-gradient(var(--soft)_0_3px,transparent_3px_6px)]",
-};
-
-interface JointProps {
-  entry: Entry;
-  title: string;
-  change: (part: Partial<EntryChange>) => void;
-}
-
-function Joint({ entry, title, change }: JointProps) {
+/** The name of a set that begins here, in its colour. */
+function Heading({ entry, at, hands, more, change }: RowProps) {
   const { t } = useTranslation();
   return (
-    <div className={`${COLUMNS} h-[29px]`}>
-      <span />
-      <span />
-      <i className={`block h-full justify-self-center ${ROPE[entry.link]}`} />
-      <span className="flex items-center gap-2 text-soft">
-        <select
-          className="field plain min-h-[24px]! py-0! text-soft"
-          aria-label={t("setlist.after", { title })}
-          value={entry.link}
-          onChange={(e) => change({ link: e.target.value as Entry["link"], link_seconds: 0 })}
-        >
-          <option value="wait">{t("link.wait")}</option>
-          <option value="attacca">{t("link.attacca")}</option>
-          <option value="after">{t("link.after")}</option>
-        </select>
-        {entry.link === "wait" && <Talk entry={entry} title={title} change={change} />}
-        {entry.link === "after" && (
-          <>
-            <Typed
-              className="plain min-h-[24px]! w-[44px] py-0!"
-              inputMode="decimal"
-              aria-label={t("link.seconds")}
-              value={String(entry.link_seconds)}
-              onDone={(s) => change({ link_seconds: Number(s.replace(",", ".")) })}
-            />
-            {t("link.secondsShort")}
-          </>
-        )}
-      </span>
-    </div>
-  );
-}
-
-/** How long is talked before the next song, about. */
-function Talk({ entry, title, change }: JointProps) {
-  const { t } = useTranslation();
-  const talks = (text: string) => {
-    const seconds = text ? secondsOf(text) : 0;
-    if (!Number.isNaN(seconds)) change({ link_seconds: seconds });
-    return Promise.resolve(!Number.isNaN(seconds));
-  };
-  return (
-    <label className="flex items-center gap-1">
-      {t("link.talk")}
+    <div className="mt-[8px] flex min-h-[32px] items-center gap-[9px] border-b-[3px] border-[var(--k,var(--color-line))] px-[9px]">
+      {hands}
+      <span className="small w-[44px]">{at}</span>
       <Typed
-        className="plain min-h-[24px]! w-[48px] py-0!"
-        aria-label={t("link.talkAfter", { title })}
-        placeholder="0:00"
-        value={entry.link_seconds ? duration(entry.link_seconds) : ""}
-        onDone={talks}
+        className="plain min-w-0 grow font-[650]!"
+        aria-label={t("entry.setName")}
+        maxLength={LENGTHS.NAME}
+        value={entry.set_name ?? ""}
+        onDone={(set_name) => change({ set_name: set_name.trim() || t("entry.set") })}
       />
-    </label>
+      {more}
+    </div>
   );
 }

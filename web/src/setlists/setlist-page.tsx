@@ -13,6 +13,7 @@ import { Trouble, Waiting } from "@/ui/states";
 import { Typed } from "@/ui/typed";
 import { usePageKeys } from "@/ui/use-page-keys";
 
+import { CompareDialog } from "./compare-dialog";
 import { RunningOrder } from "./running-order";
 import { ShowDialog } from "./show-dialog";
 import { SetlistSide } from "./setlist-side";
@@ -53,6 +54,7 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
   const { save } = useSavedSetlist();
   const { complain } = useNotices();
   const [taking, setTaking] = useState(false);
+  const [comparing, setComparing] = useState(false);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_304px]">
       <div className="flex min-h-0 min-w-0 flex-col">
@@ -71,6 +73,9 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
             />
           </div>
           <Undo setlist={setlist} />
+          <button type="button" className="btn" onClick={() => setComparing(true)}>
+            {t("setlist.compare")}
+          </button>
           <Paper setlist={setlist} />
           <Others setlist={setlist} all={all} begin={begin} />
           <button type="button" className="btn pri" onClick={() => setTaking(true)}>
@@ -79,7 +84,8 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
         </div>
         <RunningOrder setlist={setlist} />
       </div>
-      <SetlistSide setlist={setlist} />
+      <SetlistSide setlist={setlist} take={() => setTaking(true)} />
+      {comparing && <CompareDialog setlist={setlist} all={all} onClose={() => setComparing(false)} />}
       {taking && <ShowDialog setlist={setlist} show={null} onClose={() => setTaking(false)} />}
     </div>
   );

@@ -10,12 +10,14 @@ import { Confirm } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
+import { LeftList } from "./left-list";
 import { MatchDialog } from "./match-dialog";
 import { ShowDialog } from "./show-dialog";
 
 /** The slot, the shows made of this setlist, and what the joints mean. */
-export function SetlistSide({ setlist }: { setlist: Setlist }) {
+export function SetlistSide({ setlist, take }: { setlist: Setlist; take: () => void }) {
   const { t } = useTranslation();
+  const [matching, setMatching] = useState(false);
   const shows = useShows();
   const mine = shows.data?.filter((s) => s.setlist === setlist.id) ?? [];
   return (
@@ -24,6 +26,7 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
       className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-line bg-sheet px-4 py-[14px]"
     >
       <Slot setlist={setlist} />
+      <LeftList setlist={setlist} match={() => setMatching(true)} take={take} />
       <section>
         <h2 className="mb-1">{t("setlist.shows")}</h2>
         {mine.length ? (
@@ -32,7 +35,8 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
           <p className="text-soft">{t("setlist.noShows")}</p>
         )}
       </section>
-      <Together setlist={setlist} />
+      <Together setlist={setlist} match={() => setMatching(true)} />
+      {matching && <MatchDialog setlist={setlist} onClose={() => setMatching(false)} />}
       <section className="mt-auto">
         <h2 className="mb-1">{t("setlist.afterEach")}</h2>
         <dl className="small [&_dd]:mb-1 [&_dt]:font-semibold [&_dt]:text-ink">
@@ -49,18 +53,12 @@ export function SetlistSide({ setlist }: { setlist: Setlist }) {
 }
 
 /** What is done with all songs at once: made equally loud, and their guides given away. */
-function Together({ setlist }: { setlist: Setlist }) {
+function Together({ setlist, match }: { setlist: Setlist; match: () => void }) {
   const { t } = useTranslation();
-  const [matching, setMatching] = useState(false);
   return (
     <section>
       <h2 className="mb-1">{t("match.heading")}</h2>
-      <button
-        type="button"
-        className="btn"
-        onClick={() => setMatching(true)}
-        disabled={!setlist.entries.some((e) => e.song)}
-      >
+      <button type="button" className="btn" onClick={match} disabled={!setlist.entries.some((e) => e.song)}>
         {t("match.open")}
       </button>
       {setlist.entries.some((e) => e.song) && (
@@ -73,7 +71,6 @@ function Together({ setlist }: { setlist: Setlist }) {
           ))}
         </p>
       )}
-      {matching && <MatchDialog setlist={setlist} onClose={() => setMatching(false)} />}
     </section>
   );
 }

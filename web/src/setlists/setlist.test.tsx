@@ -18,6 +18,11 @@ const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
   link_seconds: 0,
   call_title: false,
   note: "",
+  colour: null,
+  players: {},
+  set_name: "",
+  wrong: 0,
+  look: 0,
   interval_minutes: null,
   title: `Title ${id}`,
   bpm: "120",
@@ -42,6 +47,7 @@ function opened(entries: Entry[], more: Record<string, unknown> = {}, of = {}) {
     "GET shows/": [],
     "GET players/": [],
     "GET rigs/": [rig()],
+    "GET setlists/l/to-do/": { to_do: [], steps: [] },
     ...more,
   });
   show(<SetlistPage band="Band" />, "/setlists/l", "/setlists/:id");
@@ -82,6 +88,9 @@ describe("the running order", () => {
       link_seconds: 0,
       call_title: false,
       note: "",
+      colour: null,
+      players: {},
+      set_name: "",
       interval_minutes: null,
     });
     expect(rows[1]?.map((e) => e.id)).toEqual(["1"]);

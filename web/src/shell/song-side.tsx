@@ -21,6 +21,7 @@ import { useFileDrop } from "@/intake/use-file-drop";
 import type { Uploads } from "@/intake/use-uploads";
 
 import { SongFacts } from "./song-facts";
+import { SongToDo } from "./song-to-do";
 
 interface Props {
   song: Song;
@@ -43,6 +44,7 @@ export const SongSide = memo(function SongSide({ song, band, edit, uploads, line
       {...drop.handlers}
     >
       <Title song={song} band={band} edit={edit} />
+      <SongToDo song={song} edit={edit} />
       <SongFacts song={song} edit={edit} />
       <TypedArea
         rows={2}

@@ -21,6 +21,9 @@ describe("an entry on its way to the server", () => {
       link_seconds: 0,
       call_title: false,
       note: "before the talk",
+      colour: null,
+      players: {},
+      set_name: "",
       interval_minutes: null,
       title: "X",
       bpm: "1",
@@ -33,6 +36,9 @@ describe("an entry on its way to the server", () => {
       link_seconds: 0,
       call_title: false,
       note: "before the talk",
+      colour: null,
+      players: {},
+      set_name: "",
       interval_minutes: null,
     });
   });

@@ -90,9 +90,10 @@ function Songs({ songs, rows }: { songs: SongRow[]; rows: ReturnType<typeof useW
           <th scope="col">{t("songs.tempo")}</th>
           <th scope="col">{t("songs.metre")}</th>
           <th scope="col">{t("songs.key")}</th>
-          <th scope="col" className="w-[38%]">
+          <th scope="col" className="w-[32%]">
             {t("songs.sections")}
           </th>
+          <th scope="col">{t("toDo.column")}</th>
           <th scope="col" className="text-right">
             {t("songs.stems")}
           </th>
@@ -141,8 +142,27 @@ function Row({ song }: { song: SongRow }) {
           ))}
         </div>
       </td>
+      <td>
+        <Left song={song} />
+      </td>
       <td className="text-right">{song.stems || <span className="small">{t("songs.clickAlone")}</span>}</td>
       <td className="text-right">{duration(song.seconds)}</td>
     </tr>
+  );
+}
+
+/** How many things of a song are left to do, with the way to its list. */
+function Left({ song }: { song: SongRow }) {
+  const { t } = useTranslation();
+  const wrong = song.to_do.some((one) => one.severity === "wrong");
+  if (!song.to_do.length) return <span className="text-soft">–</span>;
+  return (
+    <Link
+      to={`/songs/${song.id}`}
+      aria-label={t("toDo.goTo", { title: `${song.title}, ${t("toDo.count", { count: song.to_do.length })}` })}
+      className={`tag whitespace-nowrap ${wrong ? "bg-claybg! text-clay!" : ""}`}
+    >
+      {t("toDo.count", { count: song.to_do.length })}
+    </Link>
   );
 }

@@ -17,6 +17,7 @@ const row = (i: number, more = {}) => ({
   seconds: 64,
   sections: [{ name: "Song", bars: 32, colour: 1 }],
   problem: null,
+  to_do: [],
   ...more,
 });
 

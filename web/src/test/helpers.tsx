@@ -209,6 +209,7 @@ export const song = (more: Partial<Song> = {}): Song =>
     can_redo: false,
     findings: { ready: true, list: [] },
     offers: [],
+    to_do: [],
     together: null,
     gain_db: 0,
     edges: {},
