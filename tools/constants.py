@@ -6,6 +6,7 @@ import json
 
 from upbeat import limits
 from upbeat.play.state import WHENS
+from upbeat.show.document import PADS
 from upbeat.song.forms import ENDINGS
 from upbeat.song.stems import GROUPS, PURPOSES
 
@@ -22,6 +23,7 @@ def typescript() -> str:
         "GROUPS": GROUPS,
         "PURPOSES": PURPOSES,
         "ENDINGS": ENDINGS,
+        "PADS": PADS,
         "WHENS": WHENS,
     }
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]

@@ -17,7 +17,13 @@ from upbeat.show.left import after_s, own_left_s, shorter_forms
 
 METERS = ("2/4", "3/4", "4/4", "6/8", "7/8")
 ENDINGS = ({"kind": "attacca"}, {"kind": "repeat", "times": 2}, {"kind": "vamp"}, {"kind": "fine"}, {"kind": "cut"})
-LINKS = ({"kind": "wait"}, {"kind": "attacca"}, {"kind": "after", "seconds": 0.7})
+LINKS = (
+    {"kind": "wait"},
+    {"kind": "attacca"},
+    {"kind": "after", "seconds": 0.7},
+    {"kind": "wait", "pad": "warm"},
+    {"kind": "after", "seconds": 0.2, "pad": "low"},
+)
 PRESSES_OF_A_NIGHT = 100
 
 

@@ -65,6 +65,7 @@ VOICE_SPEED, VOICE_PITCH, WORD_SHIFT_MS = Range(0.6, 1.6), Range(-12, 12), Range
 
 PALETTE = Range(0, 24)  # words that are said on the spot
 
+PAD_S = Range(1, 60)  # of a pad stem; of a longer one its first minute goes round
 HAND_SOUNDS, HAND_SOUND_S, HAND_SOUND_GAIN_DB = Range(0, 200), Range(0.01, 120), Range(-60, 20)
 
 # Setlists

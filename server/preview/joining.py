@@ -21,7 +21,7 @@ from upbeat.show.ready import ReadyShow, make_ready
 from upbeat.song.excerpt import beginning, ending
 
 BARS_BEFORE, BARS_AFTER = 4, 4
-TALK_S, MOST_SILENCE_S = 1.0, 8.0  # nobody listens to minutes of talk
+TALK_S, PAD_HEARD_S, MOST_SILENCE_S = 1.0, 5.0, 8.0  # nobody listens to minutes of talk
 
 
 def joining(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
@@ -72,5 +72,6 @@ def _document(song: Song | None, name: str) -> dict[str, Any]:
 
 def _link(entry: Entry) -> dict[str, Any]:
     if entry.link == Entry.Link.WAIT:
-        return {"kind": "after", "seconds": TALK_S}
-    return {"kind": entry.link, "seconds": min(entry.link_seconds, MOST_SILENCE_S)}
+        seconds = PAD_HEARD_S if entry.pad else TALK_S
+        return {"kind": "after", "seconds": seconds, "pad": entry.pad}
+    return {"kind": entry.link, "seconds": min(entry.link_seconds, MOST_SILENCE_S), "pad": entry.pad}

@@ -47,6 +47,7 @@ def stored(entry: Entry) -> dict[str, Any]:
         "form": entry.form,
         "link": entry.link,
         "link_seconds": entry.link_seconds,
+        "pad": entry.pad,
         "call_title": entry.call_title,
         "note": entry.note,
         "colour": entry.colour,

@@ -41,6 +41,8 @@ class Entry(models.Model):
     link = models.CharField(max_length=8, choices=Link.choices, default=Link.WAIT)
     #: Of the silence of *after*, or of the talk that is expected at *wait*.
     link_seconds = models.FloatField(default=0, validators=within(LINK_S))
+    #: What sounds until the next bar 1 (``upbeat.show.document.PADS``): "" for nothing.
+    pad = models.CharField(max_length=16, blank=True, default="")
     #: Its title is spoken before its count-in (rule Q8).
     call_title = models.BooleanField(default=False)
     #: For the crew: what happens in it, who changes what.

@@ -39,6 +39,7 @@ from songs.tasks import ask_loudness
 from upbeat.errors import refuse
 from upbeat.limits import TITLE
 from upbeat.mix.matching import checked_target
+from upbeat.show.document import PADS
 from upbeat.show.running import running_times
 
 
@@ -65,6 +66,7 @@ class EntrySerializer(serializers.ModelSerializer):
     wrong = serializers.IntegerField(read_only=True)
     look = serializers.IntegerField(read_only=True)
     players = serializers.DictField(child=serializers.BooleanField(), required=False)
+    pad = serializers.ChoiceField(list(PADS), required=False)
 
     class Meta:
         model = Entry
@@ -74,6 +76,7 @@ class EntrySerializer(serializers.ModelSerializer):
             "form",
             "link",
             "link_seconds",
+            "pad",
             "call_title",
             "note",
             "colour",

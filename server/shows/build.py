@@ -53,7 +53,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
                 "id": str(e.pk),
                 "song": str(e.song_id),
                 "form": e.form or None,
-                "link": {"kind": e.link, "seconds": e.link_seconds},
+                "link": {"kind": e.link, "seconds": e.link_seconds, "pad": e.pad},
                 "call_title": e.call_title,
                 "players": [{"player": p, "on": on} for p, on in sorted(e.players.items()) if p in known],
             }

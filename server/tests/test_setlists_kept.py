@@ -23,7 +23,7 @@ def listed(ines, songs):
 
 
 def bare(entry, **changes):
-    fields = ("id", "song", "form", "link", "link_seconds", "note", "colour", "players", "set_name", "interval_minutes")
+    fields = ("id", "song", "form", "link", "link_seconds", "pad", "note", "colour", "players", "set_name", "interval_minutes")
     return {**{f: entry[f] for f in fields}, **changes}
 
 
@@ -161,3 +161,18 @@ def test_what_is_left_of_a_song_is_one_list_that_edits_and_undo_keep_true(ines, 
     assert codes() == ["parts"] == in_list()
     ines.imported(song, "Sections.txt", b"0.0\t2.0\tVerse\n2.0\t4.0\tChorus\n")
     assert codes() == ["offers", "parts"] == in_list()
+
+
+def test_a_pad_between_songs_reaches_the_show_and_one_too_short_is_refused(ines, songs, listed, wav):
+    ines.imported(songs[1], "Bell.wav", wav(0.4))
+    stem = ines.get(f"songs/{songs[1]['id']}/").json()["stems"][0]["id"]
+    short = ines.edit(songs[1], "set_stem", stem=stem, purpose="pad")
+    assert says(short) == "“Bell” lasts 0.4 s: a pad goes round and round, and lasts 1 s at least."
+    rows = [bare(e) for e in listed["entries"]]
+    rows[1]["pad"], rows[2]["pad"] = "warm", "song"
+    put(ines, listed, rows)
+    assert ines.patch(f"setlists/{listed['id']}/", {"entries": [{**rows[1], "pad": "brass"}]}).status_code == 400
+    rig = ines.post("rigs/", {"name": "R", "sockets": [{"number": 1}], "patches": []}).json()
+    show = ines.post("shows/", {"title": "T", "setlist": listed["id"], "rig": rig["id"]}).json()
+    document = ines.get(f"shows/{show['id']}/document/").json()
+    assert [e["link"]["pad"] for e in document["entries"]] == ["warm", "song", ""]

@@ -21,6 +21,7 @@ from upbeat.mix.routing import Routing
 from upbeat.mix.sources import Source
 from upbeat.mix.sources.guides import Guides
 from upbeat.mix.sources.hand_sounds import HandSounds
+from upbeat.mix.sources.pads import PadLoops
 from upbeat.mix.sources.stems import Change, StemVoices
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
 from upbeat.play.advance import Span
@@ -69,7 +70,7 @@ class Renderer:
             )
         )
         self._stems = StemVoices(plan, audio)
-        self._sources: tuple[Source, ...] = (Guides(audio), HandSounds(audio))
+        self._sources: tuple[Source, ...] = (Guides(audio), HandSounds(audio), PadLoops(audio))
         self._mixes: list[Ramped | None] = [None] * len(self._sources)
         self._delays = socket_delays(routing, plan.sample_rate)
         self._pulled = False

@@ -9,6 +9,7 @@ import numpy as np
 
 from upbeat.audio.file_pcm import Pcm
 from upbeat.audio.pcm import full_scale
+from upbeat.mix.loops import Loop
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.stems import Stem
 
@@ -78,11 +79,13 @@ class EntryAudio:
 
 @dataclass(frozen=True)
 class ShowAudio:
-    """``words``: (text, shortened or not) to mono float32; ``hand_sounds``: each with (frames, channels) float32."""
+    """``words``: (text, shortened or not) to mono float32; ``hand_sounds``: each with (frames, channels) float32;
+    ``pads``: those that can sound between songs."""
 
     entries: tuple[EntryAudio, ...]
     words: Mapping[tuple[str, bool], np.ndarray] = field(default_factory=dict)
     hand_sounds: tuple[tuple[HandSound, np.ndarray], ...] = ()
+    pads: tuple[Loop, ...] = ()
 
 
 def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:

@@ -9,10 +9,11 @@ import numpy as np
 
 from upbeat.click.pattern import COUNT_IN
 from upbeat.cues.place import Spoken, place_count, said_at_once
-from upbeat.play import calls, shots
+from upbeat.play import calls, pads, shots
 from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
 from upbeat.play.hand import Hand, HandChange, Waiting, left_at, moved, over
+from upbeat.play.pads import Pads
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import (
     Slice,
@@ -52,6 +53,7 @@ class Span:
     silence: Silence | None = None
     changes: tuple[HandChange, ...] = ()
     shots: Shots = ()
+    pads: Pads = ()
 
     def parts(self) -> list[Span]:
         """Spans one after the other, in each of which the mix by hand is one."""
@@ -115,6 +117,7 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         silence=state.silence,
         changes=changes,
         shots=state.shots,
+        pads=state.pads,
     )
     return _after(state, end, changes), span
 
@@ -193,15 +196,23 @@ def _after(state: State, end: int, changes: tuple[HandChange, ...] = ()) -> Stat
         hand=over(hand, end),
         silence=silence if silence is not None and silence.frame + silence.fade > end else None,
         shots=shots.over(state.shots, end),
+        pads=pads.over(state.pads, end),
     )
 
 
 def start(
-    plan: ShowPlan, state: State, entry_index: int, step_index: int, bar: int | None, seam: int | None = None
+    plan: ShowPlan,
+    state: State,
+    entry_index: int,
+    step_index: int,
+    bar: int | None,
+    seam: int | None = None,
+    known: int | None = None,
 ) -> State:
     """Begin a step out of silence: after its count-in, or at output frame ``seam`` where one is given.
 
-    ``bar``: the bar to begin at, counted from 1; None for the top of the step.
+    ``bar``: the bar to begin at, counted from 1; None for the top of the step. ``known``: the frame from which on it
+    was clear that it begins, None for now.
     """
     entry = plan.entries[entry_index]
     step = entry.steps[step_index]
@@ -246,7 +257,8 @@ def start(
     speech = state.speech._replace(count_in=state.speech.count_in + clicks)
     now = out_start if seam is not None else state.head
     spoken = calls.replaced(plan, music, speech, now=now, keep=words or state.speech.words)
-    return state._replace(music=music, speech=spoken)
+    over = pads.ended(state.pads, out_start, state.head if known is None else known, plan.sample_rate)
+    return state._replace(music=music, speech=spoken, pads=over)
 
 
 def _title_call(plan: ShowPlan, entry: EntryPlan, bar: int | None, state: State) -> tuple[Spoken, ...]:
@@ -329,6 +341,8 @@ def _commit_end(plan: ShowPlan, state: State, run: Run, end: int, decided: list[
     )
     ended = state._replace(music=music, hand=left_at(state.hand, seam), speech=_all_said(plan, state.speech, seam))
     ended = ended._replace(shots=shots.left_at(state.shots, seam))
+    if following is not None and (pad := plan.pad_between(link, following)) and link.kind != "attacca":
+        ended = ended._replace(pads=(*ended.pads, pads.begun(pad, seam, plan.sample_rate)))
     if after is None or following is None or link.kind == "wait":
         return ended
     first = following.playable[0]
@@ -336,7 +350,7 @@ def _commit_end(plan: ShowPlan, state: State, run: Run, end: int, decided: list[
     if link.kind == "attacca":
         return start(plan, ended, after.entry, first, None, seam)
     pause = round(link.seconds * plan.sample_rate)
-    later = start(plan, ended._replace(head=seam + pause), after.entry, first, None)
+    later = start(plan, ended._replace(head=seam + pause), after.entry, first, None, known=seam)
     return later._replace(head=state.head)
 
 

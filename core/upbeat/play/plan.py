@@ -23,12 +23,21 @@ GUIDE_NAMES = {"click": "The click", "cues": "The cues"}
 LinkKind = Literal["wait", "attacca", "after"]
 
 
+def tone_id(name: str, tonic: int | None) -> str:
+    """The id of a tone in a key; in C where none is known."""
+    return f"tone:{name}:{tonic or 0}"
+
+
 @dataclass(frozen=True)
 class Link:
-    """What happens after an entry. ``seconds``: the silence of ``after``."""
+    """What happens after an entry. ``seconds``: the silence of ``after``.
+
+    ``pad``: what sounds until the next bar 1: ``song`` for the pad of the entry that comes, or the name of a tone.
+    """
 
     kind: LinkKind = "wait"
     seconds: float = 0.0
+    pad: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -74,6 +83,7 @@ class EntryPlan:
     it is another form of, None where it is that of the setlist. ``kept``: it sounds on as it was before changes
     were taken in; ``of`` is then what it is now, None where it is not in the setlist any more. ``title_call``: what is spoken before
     its count-in, "" for nothing. ``players``: who is on in it, or away, other than in the show.
+    ``pad``: the pad stem of its song (by id), "" for none; ``tonic``: of its key, 0 for C, None where that is not known.
     """
 
     id: str
@@ -101,6 +111,8 @@ class EntryPlan:
     kept: bool = False
     title_call: str = ""
     players: tuple[PlayerTonight, ...] = ()
+    pad: str = ""
+    tonic: int | None = None
 
     @cached_property
     def click_track(self) -> Track[int]:
@@ -158,7 +170,7 @@ class ShowPlan:
     """Everything the transport needs to know. ``intervals``: seconds of the one behind so many entries; ``counts``: the count words from one on, as they are spoken.
 
     ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
-    ``hand_sounds``: sounds by hand by their id.
+    ``hand_sounds``: sounds by hand by their id. ``pads``: the pads (by id) that can sound between songs.
     """
 
     sample_rate: int
@@ -169,6 +181,12 @@ class ShowPlan:
     feeds: Mapping[str, str] = field(default_factory=dict)
     palette: Mapping[str, str] = field(default_factory=dict)
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
+    pads: frozenset[str] = frozenset()
+
+    def pad_between(self, link: Link, following: EntryPlan) -> str:
+        """The pad that sounds before an entry, "" where there is none."""
+        pad = following.pad if link.pad == "song" else tone_id(link.pad, following.tonic)
+        return pad if link.pad and pad in self.pads else ""
 
     @cached_property
     def listed(self) -> tuple[int, ...]:

@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple, get_args
 from upbeat.cues.place import Spoken
 from upbeat.play.events import Click
 from upbeat.play.hand import Hand
+from upbeat.play.pads import Pads
 from upbeat.play.shots import Shots
 from upbeat.song.forms import Ending
 
@@ -159,7 +160,7 @@ class Silence(NamedTuple):
 
 
 class State(NamedTuple):
-    """A state of the transport. ``silence``: how click and cues end at a stop; ``shots``: sounds by hand."""
+    """A state of the transport. ``silence``: how click and cues end at a stop; ``shots``: sounds by hand; ``pads``: those between songs."""
 
     head: int = 0
     music: Music = Music()
@@ -167,6 +168,7 @@ class State(NamedTuple):
     hand: Hand = Hand()
     silence: Silence | None = None
     shots: Shots = ()
+    pads: Pads = ()
 
     @property
     def status(self) -> Status:

@@ -16,6 +16,7 @@ from upbeat import limits
 from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.mix.line_up import Person
+from upbeat.mix.loops import TONES
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.play.hand import PlayerTonight, away_with
 from upbeat.play.plan import Link
@@ -30,6 +31,8 @@ from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
 
+#: What may sound between two songs: nothing, the pad of the song that comes, a tone in its key.
+PADS = ("", "song", *TONES)
 FORMAT, VERSION = "upbeat-cue-show", 1
 
 
@@ -142,7 +145,7 @@ def read_show(document: Any) -> Show:
                 id=raw["id"],
                 song=raw["song"],
                 form=raw.get("form"),
-                link=Link(link.get("kind", "wait"), link.get("seconds", 0.0)),
+                link=_link(link),
                 call_title=raw.get("call_title", False),
                 players=tuple(PlayerTonight(p["player"], p["on"]) for p in raw.get("players", [])),
             )
@@ -167,6 +170,13 @@ def read_show(document: Any) -> Show:
         slot=Slot(**document["slot"]) if document.get("slot") else None,
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
     )
+
+
+def _link(raw: Mapping[str, Any]) -> Link:
+    pad = raw.get("pad", "")
+    if pad not in PADS:
+        raise refuse("pad-unknown", f"“{pad}” is no pad: choose {', '.join(PADS[1:])}, or none.")
+    return Link(raw.get("kind", "wait"), raw.get("seconds", 0.0), pad)
 
 
 def _hand_sounds(raw: Sequence[Mapping[str, Any]], songs: Mapping[str, Song]) -> tuple[HandSound, ...]:

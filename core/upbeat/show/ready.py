@@ -21,6 +21,7 @@ from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.play.compile import compile_entry, spoken_for
 from upbeat.play.plan import EntryPlan, HandSoundPlan, ShowPlan
 from upbeat.show.document import Show
+from upbeat.show.pads import between_songs, pad_of, tonic
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.song import Song
 from upbeat.time.meter import counted
@@ -78,10 +79,17 @@ def make_ready(
         longest = max((s.over + s.delay for s in sound.stems), default=0)
         compiled = compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
         entries.append(
-            replace(compiled, title_call=wording.said(song.title) if entry.call_title else "", players=entry.players)
+            replace(
+                compiled,
+                title_call=wording.said(song.title) if entry.call_title else "",
+                players=entry.players,
+                pad=pad_of(song),
+                tonic=tonic(song.key),
+            )
         )
         audio.append(sound)
     entries, audio = _with_other_forms(show, entries, audio)
+    pads = between_songs(show, entries, audio)
     feeds = {f.id: f.name for f in show.routing.feeds}
     by_hand = tuple((s, _hand_sound(s, folder, show.sample_rate)) for s in show.hand_sounds)
     palette = {text: wording.said(text) for text in show.palette}
@@ -94,8 +102,9 @@ def make_ready(
         intervals={after: 60.0 * minutes for after, minutes in show.intervals.items()},
         palette=palette,
         hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},
+        pads=frozenset(p.id for p in pads),
     )
-    return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand))
+    return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand, pads))
 
 
 def _with_other_forms(
@@ -119,7 +128,9 @@ def _with_other_forms(
                 )
             except Refused:
                 continue  # a form of nothing is not one that could be taken
-            plans.append(replace(other, of=i, title_call=plan.title_call, players=plan.players))
+            plans.append(
+                replace(other, of=i, title_call=plan.title_call, players=plan.players, pad=plan.pad, tonic=plan.tonic)
+            )
             sounds.append(audio[i])
     return plans, sounds
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, Literal, TypedDict
 
 Kind = Literal[
-    "added", "gone", "moved", "form", "link", "seconds", "minutes", "note", "players", "call_title", "colour", "set_name",
+    "added", "gone", "moved", "form", "link", "seconds", "pad", "minutes", "note", "players", "call_title", "colour", "set_name",
     "name", "slot", "starts",
 ]  # fmt: skip
 Entry = Mapping[str, Any]
@@ -17,6 +17,7 @@ _OF_ENTRY: dict[Kind, str] = {
     "form": "form",
     "link": "link",
     "seconds": "link_seconds",
+    "pad": "pad",
     "minutes": "interval_minutes",
     "note": "note",
     "players": "players",

@@ -58,10 +58,11 @@ class ChangedShow:
         rings = {k.rings_as: replace(k.ready.plan.hand_sounds[k.sound], of=k.sound) for k in self.sounds}
         ringing = tuple(_renamed(k) for k in self.sounds)
         sounds = (*ready.audio.hand_sounds, *ringing)
+        pads = {p.id: p for one in (*reversed(before), ready) for p in one.audio.pads}
         return ReadyShow(
             ready.show,
             replace(plan, words=lengths | dict(ready.plan.words), hand_sounds={**ready.plan.hand_sounds, **rings}),
-            ShowAudio((*ready.audio.entries, *audio), words | dict(ready.audio.words), sounds),
+            ShowAudio((*ready.audio.entries, *audio), words | dict(ready.audio.words), sounds, tuple(pads.values())),
         )
 
     def entry(self, index: int) -> KeptEntry:

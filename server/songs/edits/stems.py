@@ -6,6 +6,8 @@ import uuid
 from collections.abc import Mapping
 from typing import Any
 
+from django.conf import settings
+
 from api.query import uuid_or_none
 from people.models import Player
 from songs import usual
@@ -16,7 +18,7 @@ from songs.heard import song_findings
 from songs.models import Audio, Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
-from upbeat.limits import STEM_DELAY_MS, STEM_FADE_S, STEM_GAIN_DB, STEM_NAME, STEM_PAN, STEM_TIME_S, STEM_WIDTH
+from upbeat.limits import PAD_S, STEM_DELAY_MS, STEM_FADE_S, STEM_GAIN_DB, STEM_NAME, STEM_PAN, STEM_TIME_S, STEM_WIDTH
 from upbeat.song.stems import GROUPS, PURPOSES
 
 
@@ -76,6 +78,12 @@ def change_stem(song: Song, stem: Stem, changes: Mapping[str, Any]) -> None:
         stem.group = _one_of(changes["group"], GROUPS, "group")
     if "purpose" in changes:
         stem.purpose = _one_of(changes["purpose"], PURPOSES, "purpose")
+        if stem.purpose == "pad" and stem.audio.frames < PAD_S.low * settings.SAMPLE_RATE:
+            raise refuse(
+                "pad-short",
+                f"“{stem.name}” lasts {stem.audio.frames / settings.SAMPLE_RATE:.1f} s: a pad goes round and round, "
+                f"and lasts {PAD_S.low:g} s at least.",
+            )
     if "covers" in changes:
         _cover_player(song, stem, changes["covers"])
     for field, allowed in _RANGES.items():

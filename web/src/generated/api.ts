@@ -1977,6 +1977,7 @@ export interface components {
             link: components["schemas"]["LinkEnum"];
             /** Format: double */
             link_seconds: number;
+            pad: components["schemas"]["PadEnum"] | components["schemas"]["BlankEnum"];
             call_title: boolean;
             note: string;
             colour: number | null;
@@ -2030,6 +2031,7 @@ export interface components {
             link?: components["schemas"]["LinkEnum"];
             /** Format: double */
             link_seconds?: number;
+            pad?: components["schemas"]["PadEnum"] | components["schemas"]["BlankEnum"];
             call_title?: boolean;
             note?: string;
             colour?: number | null;
@@ -2971,6 +2973,15 @@ export interface components {
          * @enum {string}
          */
         OwnSoundKindEnum: "word" | "click";
+        /**
+         * @description * `` -
+         *     * `song` - song
+         *     * `warm` - warm
+         *     * `open` - open
+         *     * `low` - low
+         * @enum {string}
+         */
+        PadEnum: "song" | "warm" | "open" | "low";
         /** @description A process of ours with its children. processor: share of one core. */
         Part: {
             memory_mb: number;
@@ -3858,7 +3869,7 @@ export interface components {
         SetlistDifference: {
             entry: string;
             /** @enum {unknown} */
-            kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "players" | "seconds" | "set_name" | "slot" | "starts";
+            kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "pad" | "players" | "seconds" | "set_name" | "slot" | "starts";
             now: (string | number) | null;
             place: number | null;
             was: (string | number) | null;

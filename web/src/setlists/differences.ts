@@ -22,6 +22,7 @@ export function setlistDifferences(old: Setlist, now: Setlist): Difference[] {
         x.form,
         x.link,
         x.link_seconds,
+        x.pad,
         x.call_title,
         x.note,
         x.colour,

@@ -6,6 +6,7 @@ type Stored = Pick<
   | "form"
   | "link"
   | "link_seconds"
+  | "pad"
   | "call_title"
   | "note"
   | "colour"
@@ -18,8 +19,8 @@ type Stored = Pick<
 
 /** What is sent of an entry: what was chosen, without what the server worked out. */
 export function bare({ id, ...entry }: Stored): EntryChange {
-  const { song, form, link, link_seconds, call_title, note, colour, players, set_name, interval_minutes } = entry;
-  const kept = { song, form, link, link_seconds, call_title, note, colour, players, set_name, interval_minutes };
+  const { song, form, link, link_seconds, pad, call_title, note, colour, players, set_name, interval_minutes } = entry;
+  const kept = { song, form, link, link_seconds, pad, call_title, note, colour, players, set_name, interval_minutes };
   return { ...(id && { id }), ...kept };
 }
 

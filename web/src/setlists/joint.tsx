@@ -2,6 +2,7 @@ import { Play, Square } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { Entry, EntryChange, SetlistLeft } from "@/api/types";
+import { PADS } from "@/generated/core";
 import { duration, secondsOf, signed } from "@/lib/format";
 import { Typed } from "@/ui/typed";
 
@@ -49,6 +50,7 @@ export function Joint({ entry, title, change, step, ears }: Props & { step: Step
         </select>
         {entry.link === "wait" && <Talk entry={entry} title={title} change={change} />}
         {entry.link === "after" && <Silence entry={entry} title={title} change={change} />}
+        {entry.link !== "attacca" && step && <Pad entry={entry} title={title} change={change} />}
         <span className="grow" />
         {step && <Steps step={step} />}
         {step && <HearJoin entry={entry} title={title} ears={ears} />}
@@ -92,6 +94,25 @@ function Talk({ entry, title, change }: Props) {
         onDone={talks}
       />
     </label>
+  );
+}
+
+/** What sounds between the two songs: nothing, the pad of the next one, or a tone in its key. */
+function Pad({ entry, title, change }: Props) {
+  const { t } = useTranslation();
+  return (
+    <select
+      className="field plain min-h-[24px]! py-0! text-soft"
+      aria-label={t("pad.after", { title })}
+      value={entry.pad ?? ""}
+      onChange={(e) => change({ pad: e.target.value as EntryChange["pad"] })}
+    >
+      {PADS.map((pad) => (
+        <option key={pad} value={pad}>
+          {t(`pad.${pad || "none"}`)}
+        </option>
+      ))}
+    </select>
   );
 }
 

@@ -17,6 +17,7 @@ const entry = (id: string, more: Partial<Entry> = {}) => ({
   form: "",
   link: "wait",
   link_seconds: 0,
+  pad: "",
   call_title: false,
   note: "",
   colour: null,
@@ -118,7 +119,7 @@ describe("an entry", () => {
   });
 
   it("says how the next song differs, and lets the join be heard", async () => {
-    opened([entry("a"), entry("b")], {
+    const asked = opened([entry("a"), entry("b")], {
       "GET setlists/l/to-do/": {
         to_do: [],
         steps: [{ entry: "b", semitones: -2, tempo_percent: 12.4, loudness_lu: 4.5 }],
@@ -126,6 +127,8 @@ describe("an entry", () => {
     });
     expect(await screen.findByText(/−2 semitones · 12 % faster/)).toBeTruthy();
     expect(screen.getByText(/4.5 LU louder/)).toBeTruthy();
+    await userEvent.selectOptions(screen.getByLabelText("What sounds after a"), "warm");
+    await waitFor(() => expect(written(asked)[0]?.[0]?.pad).toBe("warm"));
     await userEvent.click(screen.getByRole("button", { name: "Hear how a leads into the next song" }));
     expect(ears.hear).toHaveBeenCalledWith(expect.objectContaining({ join: { setlist: "l", entry: "a" } }));
   });

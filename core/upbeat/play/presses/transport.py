@@ -243,9 +243,11 @@ def choose(plan: ShowPlan, state: State, args: ChooseStep, heard: int) -> Answer
 
 @pressed("Takes back what is next up by a press (rule J4).", _can_take_back)
 def take_back(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
-    return replanned(plan, state, state.music._replace(next_up=None)), Outcome(
-        accepted=True, code="take_back", message="Taken back."
-    )
+    music = state.music._replace(next_up=None)
+    if music.round is not None:
+        # A line that was passed meanwhile does not come again.
+        music = music._replace(round=music.round._replace(since=max(music.round.since, state.head)))
+    return replanned(plan, state, music), Outcome(accepted=True, code="take_back", message="Taken back.")
 
 
 @pressed("Makes an entry stand by while nothing plays.", _can_stand_by, StandBy)

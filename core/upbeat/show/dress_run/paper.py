@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 
 from upbeat.errors import Refused
@@ -19,6 +20,7 @@ from upbeat.show.document import Show
 from upbeat.show.dress_run.faults import Fault, Mend, MendKind
 from upbeat.show.lane import LeftOut, Pass, cue_lane
 from upbeat.show.left import shorter_forms
+from upbeat.show.pads import pad_of
 from upbeat.show.ready import ReadyShow, inside
 from upbeat.show.references import reference
 from upbeat.show.running import check_links
@@ -98,6 +100,19 @@ def link_faults(show: Show) -> Iterator[Fault]:
             check_links([(show.songs[entry.song].title, entry.link.kind), (None, "wait")])
         except Refused as no:
             yield from (Fault.of(p, entry=after, mend=Mend("link_wait", entry.id)) for p in no.problems)
+
+
+def pad_faults(show: Show) -> Iterator[Fault]:
+    """Entries after which the pad of the next song is to sound, which has none (rule P10)."""
+    for i, (entry, following) in enumerate(pairwise(show.entries)):
+        song = show.songs[following.song]
+        if entry.link.pad == "song" and entry.link.kind != "attacca" and not pad_of(song):
+            yield Fault(
+                code="pad-none",
+                severity="look",
+                message=f"The pad of “{song.title}” is to sound before it, and none of its stems is a pad.",
+                entry=i + 1,
+            )
 
 
 def line_up_faults(show: Show) -> Iterator[Fault]:

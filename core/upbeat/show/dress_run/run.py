@@ -69,6 +69,7 @@ def dress_run(
     faults += [
         *paper.routing_faults(show.routing),
         *paper.link_faults(show),
+        *paper.pad_faults(show),
         *paper.line_up_faults(show),
         *paper.reference_faults(show),
     ]
