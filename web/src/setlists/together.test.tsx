@@ -11,7 +11,7 @@ import { serve, setlist, show } from "@/test/helpers";
 import { movedBy, movedTogether, setColours } from "./entries";
 import { SetlistPage } from "./setlist-page";
 
-const entry = (id: string, more: Partial<Entry> = {}) => ({
+const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
   id,
   song: `song-${id}`,
   form: "",
