@@ -34,6 +34,7 @@ VIEWS = {
     "match": [*_PAGE, "setlists/setlist-page.tsx"],
     "dress": [*_PAGE, "shows/dress-run-page.tsx"],
     "outputs": [*_PAGE, "outputs/outputs-page.tsx"],
+    "night": [*_PAGE, "nights/nights-page.tsx"],
     "stage": ["stage/stage-page.tsx"],
     "parts": ["stage/parts/parts-view.tsx", "stage/stage-side.tsx", "stage/running.tsx"],
 }

@@ -13,7 +13,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import APIResponse, Page, sync_playwright
 
 from pictures import PICTURES, record
 
@@ -124,12 +124,7 @@ def dress(page: Page) -> None:
 
 def _set_gain(page: Page, title: str, gain_db: float) -> None:
     song = next(s for s in page.request.get("/api/songs/").json() if s["title"] == title)
-    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
-    made = page.request.post(
-        f"/api/songs/{song['id']}/edits/",
-        data={"do": "set_level", "args": {"gain_db": gain_db}},
-        headers={"X-CSRFToken": token, "Referer": page.url},
-    )
+    made = _post(page, f"songs/{song['id']}/edits/", {"do": "set_level", "args": {"gain_db": gain_db}})
     assert made.ok, made.text()
 
 
@@ -170,6 +165,42 @@ def parts(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
+def night(page: Page) -> None:
+    """Two songs played with jumps, a mark and a level by hand, told afterwards."""
+    show = page.request.get("/api/shows/").json()[0]["id"]
+    _press(page, "stop")
+    page.wait_for_timeout(500)
+    assert _post(page, f"shows/{show}/load/", {"sure": True}).ok
+    page.wait_for_timeout(2500)
+    stem = page.request.get("/api/engine/show/").json()["entries"][0]["stems"][0]["id"]
+    played: list[tuple[float, str, dict[str, object]]] = [
+        (14, "go", {}),
+        (1, "mark", {}),
+        (1, "level", {"part": f"stem:{stem}", "db": -3.5}),
+        (14, "go_to", {"step": 3, "when": "next_bar"}),
+        (9, "go_to", {"step": 2, "when": "next_bar"}),
+        (9, "once_more", {"when": "next_bar"}),
+        (1, "stop", {}),
+        (0, "stand_by", {"entry": 1}),
+        (20, "go", {}),
+        (1, "stop", {}),
+    ]
+    for seconds, name, args in played:
+        _press(page, name, args)
+        page.wait_for_timeout(1000 * seconds)
+    page.goto("/nights")
+    page.get_by_role("button", name="Make a form of it").first.wait_for()
+
+
+def _press(page: Page, name: str, args: dict[str, object] | None = None) -> None:
+    _post(page, "engine/", {"press": name, "args": args or {}})
+
+
+def _post(page: Page, path: str, data: dict[str, object]) -> APIResponse:
+    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
+    return page.request.post(f"/api/{path}", data=data, headers={"X-CSRFToken": token, "Referer": page.url})
+
+
 VIEWS: dict[str, Callable[[Page], None]] = {
     "songs": songs,
     "song": song,
@@ -186,6 +217,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "outputs": outputs,
     "stage": stage,
     "parts": parts,
+    "night": night,
 }
 
 

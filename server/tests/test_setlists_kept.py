@@ -23,7 +23,19 @@ def listed(ines, songs):
 
 
 def bare(entry, **changes):
-    fields = ("id", "song", "form", "link", "link_seconds", "pad", "note", "colour", "players", "set_name", "interval_minutes")
+    fields = (
+        "id",
+        "song",
+        "form",
+        "link",
+        "link_seconds",
+        "pad",
+        "note",
+        "colour",
+        "players",
+        "set_name",
+        "interval_minutes",
+    )
     return {**{f: entry[f] for f in fields}, **changes}
 
 

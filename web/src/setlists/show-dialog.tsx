@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 
 import { useLineUps, useRigs, useSavedShow, useVoice } from "@/api/queries";
 import type { Setlist, Show } from "@/api/types";
@@ -144,7 +144,14 @@ function Fields({ draft, change }: FieldsProps) {
           <input type="date" className="field" value={draft.date} onChange={(e) => change({ date: e.target.value })} />
         </Labelled>
       </div>
-      {rigs.data?.length === 0 && <p className="text-clay">{t("show.noRig")}</p>}
+      {rigs.data?.length === 0 && (
+        <p className="text-clay">
+          {t("show.noRig")}{" "}
+          <Link to="/outputs" className="underline">
+            {t("show.toOutputs")}
+          </Link>
+        </p>
+      )}
       <WhoAndVoice draft={draft} change={change} />
     </>
   );

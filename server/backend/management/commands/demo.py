@@ -29,6 +29,8 @@ from uploads.models import Upload
 from uploads.tasks import import_file
 
 PLAYERS = (("Wren", "voice, violin"), ("Ozo", "drums"), ("Pilar", "bass"), ("Teodor", "keys"))
+#: Songs whose grid nobody has looked at yet.
+UNSEEN = ("Paper Comets", "Gravity Hop")
 COVERS = {"Drums": "Ozo", "Bass": "Pilar", "Organ": "Teodor", "Harp": "Teodor"}
 
 
@@ -93,6 +95,8 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
         edit("set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
     for bar, beat, text in made.cues:
         edit("set_cue", {"bar": bar, "beat": beat, "text": text})
+    if made.title not in UNSEEN:
+        edit("set_seen", {"what": "grid"})
     song.edits.all().delete()
     song.refresh_from_db()
     keep_summary(song)
@@ -218,7 +222,14 @@ def _show(band: Band, songs: list[Song], rig: Rig, line_up: LineUp) -> None:
     position = 0
     for song in songs:
         link, seconds = links.get(song.title, ("wait", 0))
-        Entry.objects.create(setlist=setlist, song=song, position=position, link=link, link_seconds=seconds)
+        Entry.objects.create(
+            setlist=setlist,
+            song=song,
+            position=position,
+            link=link,
+            link_seconds=seconds,
+            pad="warm" if song.title == "Night Ferry" else "",
+        )
         position += 1
         if song.title == "Paper Comets":
             Entry.objects.create(setlist=setlist, position=position, interval_minutes=25)
