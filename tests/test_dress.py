@@ -58,9 +58,9 @@ def test_the_running_order_is_printed_and_its_changes_are_taken_back(evening):
     note = page.get_by_label("Note for Paper Boats")
     note.fill("Pia takes the second microphone")
     note.press("Enter")
-    page.get_by_role("button", name="Take back").click()
+    page.get_by_role("button", name="Undo").click()
     expect(note).to_have_value("")
-    page.get_by_role("button", name="Do again").click()
+    page.get_by_role("button", name="Redo").click()
     expect(note).to_have_value("Pia takes the second microphone")
     for item, asked_for in (
         ("For the floor, in large type", "print/?for=floor"),

@@ -85,7 +85,7 @@ def test_sections_are_made_and_undone_by_keyboard_alone(song):
     expect(section).to_be_visible()
     page.reload()
     expect(section).to_be_visible()
-    page.get_by_role("button", name="Take back").click()
+    page.get_by_role("button", name="Undo").click()
     expect(section).to_have_count(0)
 
 

@@ -9,7 +9,7 @@ from upbeat.listening.seam.score import AFTER_S, BEFORE_S, Sides, judge, measure
 from upbeat.mix.loops import TONE_S, TONES, looped, tone
 from upbeat.play.advance import advance
 from upbeat.play.events import EntryEnd
-from upbeat.play.presses import press
+from upbeat.play.presses import press, reasons
 from upbeat.play.state import standing_by
 from upbeat.show.dress_run.paper import pad_faults
 
@@ -101,6 +101,31 @@ def test_where_the_next_bar_1_comes_at_once_it_fades_in_what_is_left(tmp_path):
     assert not left[pressed + 4800 :].any()
     # No sample jumps further than the pad itself does.
     assert np.abs(np.diff(left[pressed - 100 :])).max() <= 1.2 * np.abs(np.diff(left[:pressed])).max()
+
+
+@pytest.mark.parametrize(("name", "args", "lasts"), [("stop", {}, 0.1), ("fade_away", {"seconds": 2.0}, 2.0)])
+def test_stop_ends_a_pad_and_the_song_stands_by_as_before(tmp_path, name, args, lasts):
+    night = Night(pair(tmp_path, {"kind": "wait", "pad": "warm"}))
+    night.end_of_first()
+    night.on(5 * RATE).press(name, **args)
+    pressed = night.state.head
+    left = night.on(4 * RATE).left
+    assert left[pressed : pressed + 480].any()
+    assert not left[pressed + round(lasts * RATE) :].any()
+    assert (night.state.status, night.state.music.entry) == ("standby", 1)
+    assert name in reasons(night.made.plan, night.state)
+    night.press("go").on(6 * RATE)
+    assert night.state.status == "playing"
+
+
+def test_stop_in_the_count_in_that_follows_by_itself_ends_the_pad_too(tmp_path):
+    night = Night(pair(tmp_path, {"kind": "after", "seconds": 4, "pad": "warm"}))
+    night.end_of_first()
+    night.on(4 * RATE).press("stop")
+    pressed = night.state.head
+    left = night.on(4 * RATE).left
+    assert left[:pressed].any()
+    assert not left[pressed + RATE // 10 :].any()
 
 
 @pytest.mark.parametrize(

@@ -102,7 +102,7 @@ class EngineState(DeviceState):
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
-    device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once, ``spare_s`` of its slot are left then;
+    device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``pad``: one sounds between two songs. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once, ``spare_s`` of its slot are left then;
     ``to_keep``: levels by hand that songs could keep;
     ``shorter``: forms that would save some of them. ``elapsed_s``: since the song that plays began.
     """
@@ -124,6 +124,7 @@ class EngineState(DeviceState):
     parts: list[PartNow]
     alone_in_house: bool
     ringing: list[str]
+    pad: bool
     stem_peak: list[float]
     guide_peak: list[float]
     unavailable: dict[str, ProblemDict]
@@ -174,6 +175,7 @@ def engine_state(
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "parts": parts_now(plan, state),
         "alone_in_house": state.hand.alone_in_house,
+        "pad": bool(state.pads),
         "ringing": sorted({plan.hand_sounds[s.sound].of or s.sound for s in state.shots if not s.fade}),
         "stem_peak": [round(p, 4) for p in stem_peak],
         "guide_peak": [round(p, 4) for p in guide_peak],

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import models
 
 from api.ranges import within
+from jobs.models import Job
 from people.models import Band
 from people.revised import Revised
 from songs.models import Song
@@ -75,6 +76,16 @@ class KeptState(models.Model):
 
     class Meta:
         ordering = ["-at"]
+
+
+class Playlist(Job):
+    """The songs of a setlist made as sound files (``playlist``)."""
+
+    setlist = models.ForeignKey(Setlist, on_delete=models.CASCADE, related_name="playlists")
+    begun_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
 
 
 class Change(models.Model):

@@ -30,7 +30,8 @@ from setlists.facts import entry_facts
 from setlists.kept import KeptList, SetlistCompared, bring_back, compared, keep_state, kept_list
 from setlists.left import SetlistLeft, left_of_setlist
 from setlists.match import Rows, match, set_gains, shown_match, songs_of
-from setlists.models import Entry, Setlist
+from setlists.models import Entry, Playlist, Setlist
+from setlists.playlist import PlaylistShown, ask_playlist, call_off, file_of, shown_playlist
 from setlists.printed import For, printed, table
 from songs import guides
 from songs.loud import known
@@ -376,6 +377,38 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         return HttpResponse(
             table(setlist), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": named}
         )
+
+    @extend_schema(responses={200: component(PlaylistShown)})
+    @action(detail=True)
+    def playlist(self, request: Request, pk: str) -> Response:
+        """Whether its songs have been made as sound files, and how far that is."""
+        return Response(shown_playlist(self.get_object()))
+
+    @extend_schema(request=None, responses={200: component(PlaylistShown)})
+    @playlist.mapping.post
+    def make_playlist(self, request: Request, pk: str) -> Response:
+        """Make its songs as sound files, as the house hears them, with a playlist."""
+        setlist = self.get_object()
+        ask_playlist(setlist)
+        return Response(shown_playlist(setlist))
+
+    @extend_schema(responses={200: component(PlaylistShown)})
+    @playlist.mapping.delete
+    def call_off_playlist(self, request: Request, pk: str) -> Response:
+        """End it, or delete what was made."""
+        setlist = self.get_object()
+        call_off(setlist)
+        return Response(shown_playlist(setlist))
+
+    @extend_schema(responses={(200, "application/zip"): OpenApiTypes.BINARY})
+    @action(detail=True, url_path="playlist/file")
+    def playlist_file(self, request: Request, pk: str) -> FileResponse:
+        """The songs and their playlist, once they are made."""
+        setlist = self.get_object()
+        row = setlist.playlists.filter(state=Playlist.State.DONE).last()
+        if row is None or not file_of(row).exists():
+            raise refuse("playlist-none", "The songs have not been made as sound yet.")
+        return FileResponse(open(file_of(row), "rb"), as_attachment=True, filename=f"{setlist.name}.zip")
 
     @extend_schema(
         responses={(200, "application/zip"): OpenApiTypes.BINARY},

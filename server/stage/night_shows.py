@@ -9,6 +9,7 @@ from pathlib import Path
 
 from django.conf import settings
 
+from playout.files import plain
 from playout.night_log import KEPT_DAYS
 from shows.models import Show
 from stage.nights import has_bars, night_paths
@@ -18,7 +19,8 @@ from upbeat.show.on_paper import LENGTHS, put_on_paper
 
 def leave_old_folders(show: Show, keep: Path) -> None:
     """Put the earlier folders of a show on paper, once the engine has another; those that nobody played are removed."""
-    nights = [path.read_bytes() for path in night_paths(show.band)]
+    own = plain(str(show.pk))
+    nights = [path.read_bytes() for path in night_paths(show.band) if own in path.name]
     played = [night for night in nights if has_bars(night)]
     for old in (settings.MEDIA / "shows").glob(f"{show.pk}-*"):
         if old == keep:

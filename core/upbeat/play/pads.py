@@ -35,6 +35,21 @@ def ended(pads: Pads, end: int, known: int, sample_rate: int) -> Pads:
     return tuple(p if p.end is not None else p._replace(end=max(end, known + fade), fade_out=fade) for p in pads)
 
 
+def faded(pads: Pads, frame: int, fade: int) -> Pads:
+    """All fade out from an output frame on, but for those that do so already."""
+
+    def one(p: Pad) -> Pad:
+        fades = p.end is not None and frame >= p.end - p.fade_out
+        return p if fades else p._replace(end=frame + fade, fade_out=fade)
+
+    return tuple(map(one, pads))
+
+
+def sounding(pads: Pads) -> bool:
+    """Whether one sounds that nothing ends yet."""
+    return any(p.end is None for p in pads)
+
+
 def over(pads: Pads, frame: int) -> Pads:
     """Pads without those that are over at an output frame."""
     return tuple(p for p in pads if p.end is None or p.end > frame)

@@ -21,6 +21,7 @@ export type Strip = Schemas["Strip"];
 export type NamesRead = Schemas["NamesRead"];
 export type Upload = Schemas["Upload"];
 export type KeptList = Schemas["KeptList"];
+export type Playlist = Schemas["PlaylistShown"];
 export type Setlist = Schemas["Setlist"];
 export type SetlistCompared = Schemas["SetlistCompared"];
 export type SetlistLeft = Schemas["SetlistLeft"];

@@ -107,8 +107,9 @@ function useEntries(setlist: Setlist) {
     setEntries(all);
     write(all.map(bare));
   };
+  // Drawn before the server has answered.
   const change = (id: string, part: Partial<EntryChange>) =>
-    write(entries.map((e) => (e.id === id ? { ...bare(e), ...part } : bare(e))));
+    put(entries.map((e) => (e.id === id ? ({ ...e, ...part, id } as Entry) : e)));
   return { entries, put, write, change };
 }
 

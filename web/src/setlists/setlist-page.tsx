@@ -14,6 +14,7 @@ import { Typed } from "@/ui/typed";
 import { usePageKeys } from "@/ui/use-page-keys";
 
 import { CompareDialog } from "./compare-dialog";
+import { PlaylistDialog } from "./playlist-dialog";
 import { RunningOrder } from "./running-order";
 import { ShowDialog } from "./show-dialog";
 import { SetlistSide } from "./setlist-side";
@@ -113,13 +114,18 @@ function Undo({ setlist }: { setlist: Setlist }) {
 function Paper({ setlist }: { setlist: Setlist }) {
   const { t } = useTranslation();
   const path = `/api/setlists/${setlist.id}`;
+  const [sounding, setSounding] = useState(false);
   return (
-    <Menu label={t("setlist.print")} align="end">
-      <MenuItem onSelect={() => window.open(`${path}/print/?for=floor`)}>{t("setlist.printFloor")}</MenuItem>
-      <MenuItem onSelect={() => window.open(`${path}/print/?for=crew`)}>{t("setlist.printCrew")}</MenuItem>
-      <MenuLine />
-      <MenuItem onSelect={() => window.open(`${path}/table/`)}>{t("setlist.saveTable")}</MenuItem>
-    </Menu>
+    <>
+      <Menu label={t("setlist.print")} align="end">
+        <MenuItem onSelect={() => window.open(`${path}/print/?for=floor`)}>{t("setlist.printFloor")}</MenuItem>
+        <MenuItem onSelect={() => window.open(`${path}/print/?for=crew`)}>{t("setlist.printCrew")}</MenuItem>
+        <MenuLine />
+        <MenuItem onSelect={() => window.open(`${path}/table/`)}>{t("setlist.saveTable")}</MenuItem>
+        <MenuItem onSelect={() => setSounding(true)}>{t("setlist.playlist")}</MenuItem>
+      </Menu>
+      {sounding && <PlaylistDialog setlist={setlist} onClose={() => setSounding(false)} />}
+    </>
   );
 }
 

@@ -122,8 +122,8 @@ describe("the running order", () => {
       "POST setlists/l/undo/": setlist({ entries: [entry("1")], revision: 2, can_redo: true }),
       "POST setlists/l/redo/": setlist({ entries: [entry("1")], revision: 3, can_undo: true }),
     }, { can_undo: true }); // prettier-ignore
-    await userEvent.click(await screen.findByRole("button", { name: "Take back" }));
-    const redo = screen.getByRole("button", { name: "Do again" });
+    await userEvent.click(await screen.findByRole("button", { name: "Undo" }));
+    const redo = screen.getByRole("button", { name: "Redo" });
     await waitFor(() => expect(redo).toHaveProperty("disabled", false));
     await userEvent.keyboard("{Control>}{Shift>}z{/Shift}{/Control}");
     await waitFor(() => expect(redo).toHaveProperty("disabled", true));

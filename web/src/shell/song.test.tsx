@@ -70,8 +70,8 @@ describe("the chart", () => {
     await userEvent.type(key, "G{Enter}");
     await waitFor(() => expect(waiting).toHaveLength(1));
     answer({ key: "G", revision: 8, can_undo: true });
-    await waitFor(() => expect(screen.getByRole("button", { name: "Take back" })).toHaveProperty("disabled", false));
-    await userEvent.click(screen.getByRole("button", { name: "Take back" }));
+    await waitFor(() => expect(screen.getByRole("button", { name: "Undo" })).toHaveProperty("disabled", false));
+    await userEvent.click(screen.getByRole("button", { name: "Undo" }));
     await waitFor(() => expect(key).toHaveProperty("value", "Em"));
     expect(waiting).toHaveLength(1);
     waiting.shift()?.(refusal("There is nothing to take back."));

@@ -94,9 +94,9 @@ export function BarBeat({ position: { bar, beat } }: { position: Playing["positi
   );
 }
 
-export function titleOf(entry: EntryShown, { status }: Playing, t: TFunction): string {
+export function titleOf(entry: EntryShown, { status, pad }: Playing, t: TFunction): string {
   return status === "standby"
-    ? t("stage.standsBy", { title: entry.title })
+    ? t(pad ? "stage.standsByOnPad" : "stage.standsBy", { title: entry.title })
     : status === "stopped"
       ? t("stage.stoppedIn", { title: entry.title })
       : status === "finished"

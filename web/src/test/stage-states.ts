@@ -165,6 +165,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   parts: [],
   alone_in_house: false,
   ringing: [],
+  pad: false,
   stem_peak: [],
   guide_peak: [0, 0],
   unavailable: unavailable(more),

@@ -9,7 +9,7 @@ import msgspec
 
 from upbeat.errors import Problem
 from upbeat.limits import FADE_AWAY_S
-from upbeat.play import calls, shots
+from upbeat.play import calls, pads, shots
 from upbeat.play.advance import start
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
@@ -87,7 +87,8 @@ def _can_begin_again(plan: ShowPlan, state: State) -> Problem | None:
 
 
 def can_stop(plan: ShowPlan, state: State) -> Problem | None:
-    return Problem("stop-silent", "Nothing is playing.") if state.music.run is None else None
+    silent = state.music.run is None and not pads.sounding(state.pads)
+    return Problem("stop-silent", "Nothing is playing.") if silent else None
 
 
 def _can_resume(plan: ShowPlan, state: State) -> Problem | None:
@@ -145,7 +146,8 @@ def _from_its_top(plan: ShowPlan, state: State, code: str) -> Answer:
 def stop(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     fade = round(STOP_FADE_S * plan.sample_rate)
     run = state.music.run
-    assert run is not None
+    if run is None:
+        return _pad_ended(plan, state, fade)
     closed = replace(run, out_end=state.head, sounds_to=state.head + fade, ring=fade, out_half=0)
     return _stopped(plan, state, closed, fade, Silence(state.head, start_fade(plan)), heard)
 
@@ -156,12 +158,19 @@ def fade_away(plan: ShowPlan, state: State, args: FadeAway, heard: int) -> Answe
         return refused(state, "fade-away-seconds", f"A fade lasts {FADE_AWAY_S} s, not {args.seconds:g}.")
     fade = round(args.seconds * plan.sample_rate)
     run = state.music.run
-    assert run is not None
+    if run is None:
+        return _pad_ended(plan, state, fade)
     # Click and music go on under the fade.
     end = state.head + fade
     closed = replace(run, out_end=end, sounds_to=end, fade_from=state.head, out_half=0)
     changed, outcome = _stopped(plan, state, closed, fade, Silence(state.head, fade), heard)
     return changed, replace(outcome, code="fade_away", message=f"Fades away from bar {outcome.bar}.")
+
+
+def _pad_ended(plan: ShowPlan, state: State, fade: int) -> Answer:
+    """The pad that sounds while an entry stands by fades out; the entry stands by as before."""
+    outcome = Outcome(accepted=True, code="pad_ended", message="The pad ends.", frame=state.head)
+    return state._replace(pads=pads.faded(state.pads, state.head, fade)), outcome
 
 
 def _stopped(plan: ShowPlan, state: State, closed: Run, fade: int, silence: Silence, heard: int) -> Answer:
@@ -175,7 +184,8 @@ def _stopped(plan: ShowPlan, state: State, closed: Run, fade: int, silence: Sile
     words = tuple(w for w in state.speech.words if w.start < head)
     outcome = Outcome(accepted=True, code="stop", message=f"Stopped at bar {at.bar}.", frame=head, bar=at.bar)
     speech, quiet = Speech(words=words), shots.ended(state.shots, head, fade)
-    return state._replace(music=stopped, speech=speech, silence=silence, shots=quiet), outcome
+    faded = pads.faded(state.pads, head, fade)
+    return state._replace(music=stopped, speech=speech, silence=silence, shots=quiet, pads=faded), outcome
 
 
 def _silenced(run: Run, head: int, fade: int) -> Run:
