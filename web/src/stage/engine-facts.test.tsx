@@ -1,9 +1,10 @@
-import { render } from "@testing-library/react";
+import { render, screen } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 
-import { load, playing } from "@/test/helpers";
+import { entryShown, load, playing } from "@/test/helpers";
 
 import { EngineFacts } from "./engine-facts";
+import { Here } from "./now";
 
 describe("the engine's facts", () => {
   it.each([
@@ -21,5 +22,16 @@ describe("the engine's facts", () => {
   ])("say what is wrong in words %#", (more, text) => {
     const { container } = render(<EngineFacts state={playing(more)} />);
     expect(container.textContent).toMatch(text);
+  });
+});
+
+describe("where we are", () => {
+  it.each([
+    [{ status: "standby", pad: false }, "Paper Boats stands by"],
+    [{ status: "standby", pad: true }, "Paper Boats stands by; a pad sounds until then"],
+    [{ status: "playing", pad: true }, "Paper Boats"],
+  ] as const)("says whether a pad sounds %#", (more, text) => {
+    render(<Here entry={entryShown({ title: "Paper Boats" })} state={playing(more)} />);
+    expect(screen.getByText(text)).toBeTruthy();
   });
 });
