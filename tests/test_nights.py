@@ -11,7 +11,7 @@ def test_the_night_is_told_a_form_is_made_of_it_and_its_mark_is_on_the_chart(eve
     page = evening
     go(page)
     page.wait_for_timeout(1500)
-    page.keyboard.press("m")
+    page.keyboard.press("k")
     page.wait_for_timeout(500)
     stop(page)
     page.wait_for_timeout(1500)
