@@ -101,7 +101,7 @@ def order(page: Page, hands: Hands) -> None:
     hands.choose("menuitem", "Umbrella Reel")
     left = page.get_by_role("region", name="What is left to do")
     expect(left.get_by_role("listitem")).to_have_count(1)
-    hands.press(left.get_by_role("button", name="Take to the stage"))
+    hands.press(left.get_by_role("button", name="Make a show of it"))
     expect(page.get_by_text(re.compile("There is no rig yet"))).to_be_visible()
 
 

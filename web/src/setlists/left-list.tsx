@@ -71,7 +71,7 @@ function Row({ one, setlist, match, take }: Props & { one: ToDo }) {
 
 const wayTo = (one: ToDo, { match, take }: Pick<Props, "match" | "take">) => {
   if (one.code === "loudness") return { label: "match.open", go: match } as const;
-  return one.code === "no-show" ? ({ label: "setlist.take", go: take } as const) : null;
+  return one.code === "no-show" ? ({ label: "toDo.makeShow", go: take } as const) : null;
 };
 
 function said({ code, title, value }: ToDo, t: TFunction): string {

@@ -160,7 +160,7 @@ describe("what is left to do", () => {
       "a: 3 things to doGo to it",
       "It is 1:35 longer than its slot.",
       "b is 4.4 LU softer than the song before it.Match the songs",
-      "No show was made of it yet.Take to the stage",
+      "No show was made of it yet.Make a show of it",
     ]);
     expect(list.getByRole("link", { name: "Go to a" }).getAttribute("href")).toBe("/songs/song-a");
     expect(screen.getByRole("link", { name: "3 to do" })).toBeTruthy();
