@@ -82,16 +82,21 @@ def what_is_left(page: Page, hands: Hands) -> None:
         expect(rows).not_to_have_count(before)
     left = page.get_by_role("region", name="What is left to do")
     expect(left.get_by_text(re.compile("in the stems"))).to_have_count(0)
-    hands.press(left.get_by_role("link", name=re.compile("says something of the song")))
+    hands.press(way(left, "says something of the song"))
     hands.button("Take it")
     expect(page.locator("[data-bar='9']")).to_be_visible()
-    hands.press(left.get_by_role("link", name=re.compile("looked at the grid")))
+    hands.press(way(left, "looked at the grid"))
     expect(page.get_by_text("The band", exact=False).first).to_be_visible(timeout=60_000)
     hands.press(left.get_by_role("button", name="The grid is right"))
     hands.press(left.get_by_role("button", name="The parts are right"))
     page.get_by_label("Key", exact=True).fill("D")
     page.get_by_label("Key", exact=True).press("Enter")
     expect(page.get_by_text("Nothing is left to do.")).to_be_visible()
+
+
+def way(left: Locator, what: str) -> Locator:
+    """What leads to a thing that is left to do."""
+    return left.get_by_role("listitem").filter(has_text=what).get_by_role("link", name="Go to it")
 
 
 def order(page: Page, hands: Hands) -> None:

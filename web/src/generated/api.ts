@@ -652,6 +652,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setlists/{id}/playlist/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether its songs have been made as sound files, and how far that is. */
+        get: operations["setlists_playlist_retrieve"];
+        put?: never;
+        /** @description Make its songs as sound files, as the house hears them, with a playlist. */
+        post: operations["setlists_playlist_create"];
+        /** @description End it, or delete what was made. */
+        delete: operations["setlists_playlist_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setlists/{id}/playlist/file/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The songs and their playlist, once they are made. */
+        get: operations["setlists_playlist_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setlists/{id}/print/": {
         parameters: {
             query?: never;
@@ -3214,6 +3250,13 @@ export interface components {
             part?: string;
             position?: number;
         };
+        /** @description state: none, working, done or refused (then message says why); at: when it was begun. */
+        PlaylistShown: {
+            at: number | null;
+            message: string;
+            progress: number;
+            state: string;
+        };
         /** @description bar and beat count from 1; in a count-in bar is 0 or below and counting is true. phase: how far the beat has gone, 0 to 1; beats: counted beats in the bar. */
         Position: {
             bar: number;
@@ -4164,6 +4207,7 @@ export interface components {
             load_answer: components["schemas"]["LoadAnswer"] | null;
             loading: string | null;
             loads: number;
+            pad: boolean;
             parts: components["schemas"]["PartNow"][];
             peak?: number[];
             position: components["schemas"]["Position"];
@@ -6143,6 +6187,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Matched"];
+                };
+            };
+        };
+    };
+    setlists_playlist_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaylistShown"];
+                };
+            };
+        };
+    };
+    setlists_playlist_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaylistShown"];
+                };
+            };
+        };
+    };
+    setlists_playlist_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaylistShown"];
+                };
+            };
+        };
+    };
+    setlists_playlist_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
         };

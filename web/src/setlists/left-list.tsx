@@ -1,5 +1,6 @@
 import type { TFunction } from "i18next";
 import { Check } from "lucide-react";
+import { useId } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
@@ -47,16 +48,15 @@ export function LeftList({ setlist, match, take }: Props) {
 function Row({ one, setlist, match, take }: Props & { one: ToDo }) {
   const { t } = useTranslation();
   const edge = one.severity === "wrong" ? "border-l-clay" : "border-l-brassline";
+  const id = useId();
   const way = wayTo(one, { match, take });
   return (
     <li className={`flex items-center gap-2 border border-l-[5px] border-line bg-paper px-2 py-1 ${edge}`}>
-      <span className="min-w-0 grow leading-[1.3] [overflow-wrap:anywhere]">{said(one, t)}</span>
+      <span id={id} className="min-w-0 grow leading-[1.3] [overflow-wrap:anywhere]">
+        {said(one, t)}
+      </span>
       {one.code === "song" && (
-        <Link
-          className="btn"
-          to={`/songs/${setlist.entries[one.entry ?? 0]?.song}`}
-          aria-label={t("toDo.goTo", { title: one.title })}
-        >
+        <Link className="btn" to={`/songs/${setlist.entries[one.entry ?? 0]?.song}`} aria-describedby={id}>
           {t("toDo.go")}
         </Link>
       )}

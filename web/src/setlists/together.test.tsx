@@ -162,7 +162,7 @@ describe("what is left to do", () => {
       "b is 4.4 LU softer than the song before it.Match the songs",
       "No show was made of it yet.Make a show of it",
     ]);
-    expect(list.getByRole("link", { name: "Go to a" }).getAttribute("href")).toBe("/songs/song-a");
+    expect(list.getByRole("link", { name: "Go to it" }).getAttribute("href")).toBe("/songs/song-a");
     expect(screen.getByRole("link", { name: "3 to do" })).toBeTruthy();
   });
 });

@@ -21,11 +21,9 @@ describe("what is left to do of a song", () => {
       one("key", "look"),
     ];
     show(<SongToDo song={song({ to_do: left })} edit={edit} />);
-    expect(screen.getByRole("link", { name: "2 faults were found in the stems." }).getAttribute("href")).toBe(
-      "/songs/s",
-    );
-    expect(screen.getByRole("link", { name: /looked at the grid/ }).getAttribute("href")).toBe("/songs/s/grid");
-    expect(screen.getByRole("link", { name: /who plays which part/ }).getAttribute("href")).toBe("/songs/s/tacet");
+    expect(screen.getByText("2 faults were found in the stems.")).toBeTruthy();
+    const ways = screen.getAllByRole("link", { name: "Go to it" });
+    expect(ways.map((a) => a.getAttribute("href"))).toEqual(["/songs/s", "/songs/s/grid", "/songs/s/tacet"]);
     await userEvent.click(screen.getByRole("button", { name: "For rehearsal only" }));
     await userEvent.click(screen.getByRole("button", { name: "The grid is right" }));
     await userEvent.click(screen.getByRole("button", { name: "It needs none" }));

@@ -1,4 +1,5 @@
 import { Check } from "lucide-react";
+import { useId } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
@@ -48,20 +49,20 @@ export function SongToDo({ song, edit }: { song: Song; edit: Edit }) {
 
 function Row({ one, song, edit }: { one: ToDo; song: Song; edit: Edit }) {
   const { t } = useTranslation();
+  const id = useId();
   const view = VIEWS[one.code];
   const said = t(`toDo.song.${one.code}`, { count: one.count, name: one.name });
   const edge = one.severity === "wrong" ? "border-l-clay" : "border-l-brassline";
   return (
     <li className={`border border-l-[5px] border-line bg-sheet px-2 py-1 ${edge}`}>
-      <p className="leading-[1.3]">
-        {view === undefined ? (
-          said
-        ) : (
-          <Link to={`/songs/${song.id}${view && `/${view}`}`} className="underline">
-            {said}
-          </Link>
-        )}
+      <p id={id} className="leading-[1.3]">
+        {said}
       </p>
+      {view !== undefined && (
+        <Link to={`/songs/${song.id}${view && `/${view}`}`} className="btn mt-1 mr-1" aria-describedby={id}>
+          {t("toDo.go")}
+        </Link>
+      )}
       {one.code === "reference" && (
         <button
           type="button"

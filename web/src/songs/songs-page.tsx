@@ -151,18 +151,14 @@ function Row({ song }: { song: SongRow }) {
   );
 }
 
-/** How many things of a song are left to do, with the way to its list. */
+/** How many things of a song are left to do; its page says which. */
 function Left({ song }: { song: SongRow }) {
   const { t } = useTranslation();
   const wrong = song.to_do.some((one) => one.severity === "wrong");
   if (!song.to_do.length) return <span className="text-soft">–</span>;
   return (
-    <Link
-      to={`/songs/${song.id}`}
-      aria-label={t("toDo.goTo", { title: `${song.title}, ${t("toDo.count", { count: song.to_do.length })}` })}
-      className={`tag whitespace-nowrap ${wrong ? "bg-claybg! text-clay!" : ""}`}
-    >
+    <span className={`tag whitespace-nowrap ${wrong ? "bg-claybg! text-clay!" : ""}`}>
       {t("toDo.count", { count: song.to_do.length })}
-    </Link>
+    </span>
   );
 }
