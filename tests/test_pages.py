@@ -174,7 +174,9 @@ def test_the_running_order_is_moved_by_keyboard_and_by_hand(signed_in):
     page.get_by_label("What happens after Order two").select_option("after")
     seconds = page.get_by_label("Seconds until the next song")
     seconds.fill("12")
-    seconds.press("Enter")
+    # It stands there before the server has it.
+    with page.expect_response(lambda r: '"link_seconds":12' in (r.request.post_data or "")):
+        seconds.press("Enter")
     page.reload()
     expect(page.get_by_label("Seconds until the next song")).to_have_value("12")
 
