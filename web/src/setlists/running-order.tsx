@@ -109,7 +109,7 @@ function useEntries(setlist: Setlist) {
   };
   // Drawn before the server has answered.
   const change = (id: string, part: Partial<EntryChange>) =>
-    put(entries.map((e) => (e.id === id ? ({ ...e, ...part, id }) : e)));
+    put(entries.map((e) => (e.id === id ? { ...e, ...part, id } : e)));
   return { entries, put, write, change };
 }
 
