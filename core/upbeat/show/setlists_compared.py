@@ -29,11 +29,12 @@ _OF_SETLIST: dict[Kind, str] = {"name": "name", "slot": "slot_minutes", "starts"
 
 
 class SetlistDifference(TypedDict):
-    """``entry``: what it is about: a song (by id), "" for an interval, a heading or the whole; ``place``: its number now
+    """``entry``: what it is about: a song (by id), "" for an interval, a heading (``named``) or the whole; ``place``: its number now
     among the songs, None where it has none; ``was`` and ``now``: values as they are kept, None where they say nothing."""
 
     kind: Kind
     entry: str
+    named: str
     place: int | None
     was: str | float | None
     now: str | float | None
@@ -56,12 +57,15 @@ def setlist_differences(before: Mapping[str, Any], now: Mapping[str, Any]) -> li
             found += _settings(olds[key], entry, numbers[key])
     for kind, field in _OF_SETLIST.items():
         if before[field] != now[field]:
-            found.append(SetlistDifference(kind=kind, entry="", place=None, was=before[field], now=now[field]))
+            found.append(
+                SetlistDifference(kind=kind, entry="", named="", place=None, was=before[field], now=now[field])
+            )
     return found
 
 
 def _one(kind: Kind, entry: Entry, place: int | None, was: Any = None, now: Any = None) -> SetlistDifference:
-    return SetlistDifference(kind=kind, entry=entry["song"] or "", place=place, was=was, now=now)
+    named = entry.get("set_name") or ""
+    return SetlistDifference(kind=kind, entry=entry["song"] or "", named=named, place=place, was=was, now=now)
 
 
 def _named(entries: Sequence[Entry], by_id: bool) -> dict[Any, Entry]:

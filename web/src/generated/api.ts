@@ -3908,11 +3908,12 @@ export interface components {
                 [key: string]: string;
             };
         };
-        /** @description entry: what it is about: a song (by id), "" for an interval, a heading or the whole; place: its number now among the songs, None where it has none; was and now: values as they are kept, None where they say nothing. */
+        /** @description entry: what it is about: a song (by id), "" for an interval, a heading (named) or the whole; place: its number now among the songs, None where it has none; was and now: values as they are kept, None where they say nothing. */
         SetlistDifference: {
             entry: string;
             /** @enum {unknown} */
             kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "pad" | "players" | "seconds" | "set_name" | "slot" | "starts";
+            named: string;
             now: (string | number) | null;
             place: number | null;
             was: (string | number) | null;

@@ -34,10 +34,13 @@ export function numbered(entries: Entry[]): (number | null)[] {
   return entries.map((e) => (e.song ? ++number : null));
 }
 
-/** The colour of the set that each entry is in, null outside of sets. */
+/** The colour of the set that each entry is in; a set ends at the next heading, or at an interval. */
 export function setColours(entries: Entry[]): (number | null)[] {
   let now: number | null = null;
-  return entries.map((e) => (now = kindOf(e) === "heading" ? (e.colour ?? null) : now));
+  return entries.map((e) => {
+    if (!e.song) now = kindOf(e) === "heading" ? (e.colour ?? null) : null;
+    return now;
+  });
 }
 
 /** Entries with the chosen ones together, in their order, where `to` is among the others and the chosen. */

@@ -97,7 +97,8 @@ function useEntries(setlist: Setlist) {
   const { save } = useSavedSetlist();
   const { complain } = useNotices();
   const [entries, setEntries] = useState(setlist.entries);
-  useEffect(() => setEntries(setlist.entries), [setlist.entries]);
+  // What the server made of a change may be what was there before.
+  useEffect(() => setEntries(setlist.entries), [setlist]);
   const write = (changed: EntryChange[]) =>
     save.mutate(
       { id: setlist.id, entries: changed },

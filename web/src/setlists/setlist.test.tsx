@@ -99,8 +99,9 @@ describe("the running order", () => {
     expect(rows[2]?.at(-1)).toEqual({ song: null, interval_minutes: 20 });
   });
   it("keeps a note for the crew and the talk that is expected, and leaves a talk that is none as it was", async () => {
+    let revision = 1;
     const asked = opened([entry("1"), entry("2")], {
-      "PATCH setlists/l/": setlist({ entries: [entry("1"), entry("2")] }),
+      "PATCH setlists/l/": () => setlist({ entries: [entry("1"), entry("2")], revision: ++revision }),
     });
     await userEvent.type(await screen.findByLabelText("Note for Title 1"), "Pia takes the second mic{Enter}");
     const talk = screen.getByLabelText<HTMLInputElement>(/^Expected talk after Title 1/);

@@ -171,7 +171,7 @@ describe("compared", () => {
   it("is said in words, kept under a name and brought back", async () => {
     const rows = [entry("a")];
     const states = [{ way: "kept:k", name: "Tuesday", at: 1_795_000_000, by: "Mira" }];
-    const d = (kind: string, more = {}) => ({ kind, entry: "s", place: 3, was: null, now: null, ...more });
+    const d = (kind: string, more = {}) => ({ kind, entry: "s", named: "", place: 3, was: null, now: null, ...more });
     const asked = opened(rows, {
       "GET setlists/l/kept/": { states },
       "POST setlists/l/kept/": { states },
@@ -179,7 +179,12 @@ describe("compared", () => {
         titles: { s: "Night Ferry" },
         forms: { f: "Short" },
         songs_changed: ["Kites", "Boats"],
-        differences: [d("moved"), d("form", { was: "", now: "f" }), d("slot", { entry: "", was: 75, now: 60 })],
+        differences: [
+          d("moved"),
+          d("added", { entry: "", named: "Second set", place: null }),
+          d("form", { was: "", now: "f" }),
+          d("slot", { entry: "", was: 75, now: 60 }),
+        ],
       },
       "POST setlists/l/bring-back/": setlist({ entries: rows }),
     });
@@ -187,6 +192,7 @@ describe("compared", () => {
     const list = within(await screen.findByRole("list", { name: "What is different" }));
     expect(list.getAllByRole("listitem").map((li) => li.textContent)).toEqual([
       "Night Ferry moved to 3",
+      "Second set is new",
       "Night Ferry is played Short, not Full",
       "The slot is 60 min, not 75",
       "2 songs were edited: Kites, Boats",
