@@ -22,6 +22,11 @@ def written(write: Callable[[Path], None], kind: str) -> Iterator[Path]:
         yield path
 
 
+def plain_name(name: str, otherwise: str) -> str:
+    """A name as that of a file: letters, figures, spaces and dashes; ``otherwise`` where nothing is left."""
+    return "".join(c if c.isalnum() or c in " -_" else "-" for c in name).strip() or otherwise
+
+
 def disk_sentence(error: OSError, name: str) -> str:
     """One sentence for a file that could not be written."""
     if error.errno in (errno.ENOSPC, errno.EDQUOT):

@@ -11,6 +11,7 @@ from typing import Any, TypedDict
 from django.conf import settings
 from procrastinate.contrib.django import app
 
+from api.files import plain_name
 from jobs.run import LOST, MAX_ATTEMPTS, carry_out
 from outputs.routing import feeds_document
 from setlists.models import Entry, Playlist, Setlist
@@ -103,7 +104,7 @@ def _write(row: Playlist, entries: list[Entry], part: Path, folder: Path) -> Non
             archive.write(sound, name)
             sound.unlink()
             tracks.append(Track(name, song.title, seconds))
-        archive.writestr(f"{_plain(row.setlist.name)}.m3u8", m3u8(row.setlist.name, tracks))
+        archive.writestr(f"{plain_name(row.setlist.name, 'setlist')}.m3u8", m3u8(row.setlist.name, tracks))
 
 
 def _bounce(song: Song, entry: Entry, path: Path, number: int, album: str, tell: Any) -> float:
@@ -126,10 +127,6 @@ def _tell(row: Playlist, share: float) -> None:
     row.progress = round(share, 2)
     if not Playlist.objects.filter(pk=row.pk).update(progress=row.progress):
         raise _CalledOff
-
-
-def _plain(name: str) -> str:
-    return "".join(c if c.isalnum() or c in " -_" else "-" for c in name).strip() or "setlist"
 
 
 def _lost(args: Mapping[str, Any]) -> None:

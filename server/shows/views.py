@@ -13,7 +13,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from api.files import written
+from api.files import plain_name, written
 from api.typed import component
 from outputs.models import Rig
 from people.access import BandRelated, OfBand
@@ -69,7 +69,9 @@ class ShowViewSet(OfBand, viewsets.ModelViewSet):
         """The show as a bundle that ``upbeat bounce`` plays anywhere."""
         show = self.get_object()
         with written(lambda path: save_bundle(show, path), "zip") as path:
-            return FileResponse(open(path, "rb"), as_attachment=True, filename=f"{_plain(show.title)}.upbeat.zip")
+            return FileResponse(
+                open(path, "rb"), as_attachment=True, filename=f"{plain_name(show.title, 'show')}.upbeat.zip"
+            )
 
     @extend_schema(responses=OpenApiTypes.OBJECT)
     @action(detail=True)
@@ -138,7 +140,3 @@ def _fault(show: Show, key: str) -> ShownFault:
     if found is None:
         raise refuse("fault-gone", "The last dress run does not have this fault any more.")
     return found
-
-
-def _plain(title: str) -> str:
-    return "".join(c if c.isalnum() or c in " -_" else "-" for c in title).strip() or "show"
