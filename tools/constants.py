@@ -7,6 +7,7 @@ import json
 from upbeat import limits
 from upbeat.play.state import WHENS
 from upbeat.show.document import PADS
+from upbeat.show.to_do import LOUDNESS_STEP_LU
 from upbeat.song.forms import ENDINGS
 from upbeat.song.stems import GROUPS, PURPOSES
 
@@ -27,6 +28,7 @@ def typescript() -> str:
         "WHENS": WHENS,
     }
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
+    lines.append(f"export const LOUDNESS_STEP_LU = {LOUDNESS_STEP_LU:g};")
     lines.append(f"export const BOUNCE_MS = {limits.BOUNCE_MS};")
     return "\n".join(lines) + "\n"
 

@@ -8,4 +8,5 @@ export const PURPOSES = ["always", "covers", "rehearsal", "full_mix", "pad"] as 
 export const ENDINGS = ["attacca", "repeat", "vamp", "fine", "cut"] as const;
 export const PADS = ["", "song", "warm", "open", "low"] as const;
 export const WHENS = ["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"] as const;
+export const LOUDNESS_STEP_LU = 4;
 export const BOUNCE_MS = 60;

@@ -2,7 +2,7 @@ import { Play, Square } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { Entry, EntryChange, SetlistLeft } from "@/api/types";
-import { PADS } from "@/generated/core";
+import { LOUDNESS_STEP_LU, PADS } from "@/generated/core";
 import { duration, secondsOf, signed } from "@/lib/format";
 import { Typed } from "@/ui/typed";
 
@@ -14,8 +14,6 @@ const ROPE = {
   after: "w-[2px] bg-[repeating-linear-gradient(var(--soft)_0_3px,transparent_3px_6px)]",
 };
 export type Step = SetlistLeft["steps"][number];
-/** Loudness from song to song that a listener notices (upbeat.show.to_do). */
-const LOUD_LU = 4;
 const FASTER_PERCENT = 1;
 
 export interface JoinEars {
@@ -129,7 +127,7 @@ function Steps({ step }: { step: Step }) {
     <span className="small text-right">
       {said.join(" · ")}
       {lu !== null && Math.abs(lu) >= 0.5 && (
-        <span className={Math.abs(lu) >= LOUD_LU ? "font-semibold text-clay" : ""}>
+        <span className={Math.abs(lu) >= LOUDNESS_STEP_LU ? "font-semibold text-clay" : ""}>
           {said.length > 0 && " · "}
           {t(lu > 0 ? "step.louder" : "step.softer", { lu: Math.abs(lu).toFixed(1) })}
         </span>
