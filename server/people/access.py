@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from contextlib import nullcontext
 from typing import TYPE_CHECKING, Any
 
 from django.db.models import QuerySet
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 from rest_framework import serializers
-from rest_framework.permissions import BasePermission
+from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 
 from api.security import SIGN_IN
+from api.snapshot import one_moment
 from people.models import Band, band_of
 
 if TYPE_CHECKING:
@@ -36,6 +40,11 @@ class OfBand:
     """For view sets: only the band's own rows, and new ones become the band's."""
 
     band_field = "band"
+
+    def dispatch(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+        """What is read is of one moment: a revision and the rows of it never of two."""
+        with one_moment() if request.method in SAFE_METHODS else nullcontext():
+            return super().dispatch(request, *args, **kwargs)  # type: ignore[misc, no-any-return]
 
     def get_queryset(self) -> QuerySet[Any]:
         rows = super().get_queryset()  # type: ignore[misc]

@@ -48,12 +48,12 @@ def compared(song: Song) -> list[Compared] | None:
     return [Compared(**one) for one in row.compared] if row else None
 
 
-def make_comparison(song: Song) -> None:
-    """Compare the stems, unless it is done already."""
+def made_comparison(song: Song) -> Comparison | None:
+    """The comparison of the stems, to be kept; None where it is done already."""
     stems = held(song).stems
     key = comparison_key(stems)
     if Comparison.objects.filter(band=song.band, key=key).exists():
-        return
+        return None
     mix = next((i for i, s in enumerate(stems) if s.purpose == "full_mix"), None)
     found = compare([trace_prepared(s.audio.prepared, settings.SAMPLE_RATE) for s in stems], mix)
     music = [s for s in stems if is_performed(s)] or stems
@@ -66,9 +66,7 @@ def make_comparison(song: Song) -> None:
         for s in music
     ]
     together = asdict(measured_together(plain, settings.SAMPLE_RATE))
-    Comparison.objects.update_or_create(
-        band=song.band, key=key, defaults={"compared": [asdict(one) for one in found], "together": together}
-    )
+    return Comparison(band=song.band, key=key, compared=[asdict(one) for one in found], together=together)
 
 
 def shown_together(song: Song) -> dict[str, float | None] | None:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import transaction
+
 from songs.build import core_song, core_stem
 from songs.heard import shown_findings
 from songs.models import Song
@@ -61,15 +63,19 @@ def _open_findings(song: Song) -> list[int]:
     return [found.count("fault"), found.count("check")]
 
 
-def keep_summary(song: Song) -> None:
-    """Write the summary of a song that was made or changed without an edit."""
-    song.held, song.checked = None, None
-    Song.objects.filter(pk=song.pk).update(summary=summary_of(song))
+def keep_summary(song_id: Any) -> None:
+    """Write the summary of a song that was made or changed without an edit, of the song as it is now."""
+    with transaction.atomic():
+        # Not locked against rows that are being added to it: two of these would wait for each other.
+        rows = Song.objects.select_for_update(of=("self",), no_key=True).select_related("band")
+        song = rows.filter(pk=song_id).first()
+        if song is not None:
+            Song.objects.filter(pk=song_id).update(summary=summary_of(song))
 
 
 def keep_missing_summaries() -> int:
     """Write the summaries that are not kept yet; tells how many there were."""
     songs = list(Song.objects.filter(summary={}).select_related("band"))
     for song in songs:
-        keep_summary(song)
+        keep_summary(song.pk)
     return len(songs)

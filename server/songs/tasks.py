@@ -12,7 +12,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from jobs.run import LOST, MAX_ATTEMPTS, carry_out
 from people.models import LineUp
 from songs import divided, grid, loud
-from songs.heard import comparison_key, make_comparison
+from songs.heard import comparison_key, made_comparison
 from songs.models import Comparison, Measurement, Song
 from songs.summary import keep_summary
 
@@ -34,9 +34,14 @@ def ask_comparison(song: Song) -> None:
 @app.task(name="compare_stems", queue="import", pass_context=False)
 def compare_stems(song_id: str) -> None:
     song = Song.objects.select_related("band").filter(pk=song_id).first()
-    if song is not None:
-        make_comparison(song)
-        keep_summary(song)
+    if song is None:
+        return
+    made = made_comparison(song)
+    with transaction.atomic():
+        if made is not None:
+            kept = {"compared": made.compared, "together": made.together}
+            Comparison.objects.update_or_create(band=made.band, key=made.key, defaults=kept)
+        keep_summary(song.pk)
 
 
 def _row(measurement_id: int) -> Measurement | None:

@@ -102,7 +102,7 @@ def _stem(upload: Upload) -> None:
         )
         offers.offer_cues(song, upload.name, cues, audio.measured["sample_rate"])
         if cues.sections:
-            keep_summary(song)
+            keep_summary(song.pk)
         _tell(
             upload, status=Upload.Status.DONE, progress=1, stem=stem, message=" ".join(p.message for p in cues.problems)
         )
@@ -126,7 +126,7 @@ def _offered(upload: Upload, offer: Callable[[Song, str, Path], None]) -> None:
     _arrived(upload.path)
     with transaction.atomic():
         offer(upload.song, upload.name, upload.path)
-        keep_summary(upload.song)
+        keep_summary(upload.song_id)
         _tell(upload, status=Upload.Status.DONE, progress=1)
 
 
@@ -176,7 +176,7 @@ def _offer_names(song: Song, source: str, title: str | None, bpm: str | None) ->
     """What names say is offered while nobody has typed a tempo."""
     if song.tempo == first_tempo():
         offers.offer_facts(song, source, title, bpm)
-        keep_summary(song)
+        keep_summary(song.pk)
 
 
 def _all_in(song: Song) -> None:

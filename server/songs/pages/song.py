@@ -362,7 +362,7 @@ class SongViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.Destr
             song.edits.all().delete()
             # What was typed at first is no look at the grid of stems that come later.
             Song.objects.filter(pk=song.pk).update(seen=[])
-            keep_summary(Song.objects.select_related("band").get(pk=song.pk))
+            keep_summary(song.pk)
         made = self.get_queryset().get(pk=song.pk)
         return Response(answered(made), status=status.HTTP_201_CREATED)
 

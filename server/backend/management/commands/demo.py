@@ -99,7 +99,7 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
         edit("set_seen", {"what": "grid"})
     song.edits.all().delete()
     song.refresh_from_db()
-    keep_summary(song)
+    keep_summary(song.pk)
     return song
 
 
