@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from upbeat.mix.gains import feed_blocks, socket_rows
 from upbeat.mix.matrix import Ramped, lane_product, lanes_of, packed
 from upbeat.mix.routing import (
     Column,
@@ -13,9 +14,7 @@ from upbeat.mix.routing import (
     Routing,
     Send,
     Socket,
-    feed_rows,
     routing_problems,
-    socket_rows,
 )
 from upbeat.mix.routing_checks import routing_checks
 from upbeat.mix.sounding import sounds
@@ -65,23 +64,23 @@ def test_a_mono_stem_is_panned_with_equal_power_and_a_stereo_one_balanced():
         Column(source="stem:b", group="rhythm", channel=0, channels=2, pan=1.0),
         Column(source="stem:b", group="rhythm", channel=1, channels=2, pan=1.0),
     ]
-    left, right = feed_rows(Routing((HOUSE,)), columns, [1, 1, 1])["h"]
+    left, right = feed_blocks(Routing((HOUSE,)), columns, [1, 1, 1]).heard["h"]
     assert left.tolist() == pytest.approx([np.sqrt(0.5), 0, 0], abs=1e-9)
     assert right.tolist() == pytest.approx([np.sqrt(0.5), 0, 1], abs=1e-9)
 
 
 def test_m5_a_monitor_keeps_what_it_takes_from_a_pulled_house():
     riser = Feed(id="r", name="Riser", kind="monitor", channels=1, gain_db=0, sends=(Send("feed:h", -6),))
-    rows = feed_rows(Routing((HOUSE, riser)), [Column(source="stem:a", group="rhythm")], [1.0], house_on=False)
+    rows = feed_blocks(Routing((HOUSE, riser)), [Column(source="stem:a", group="rhythm")], [1.0], house_on=False).heard
     assert not rows["h"].any()
     assert rows["r"].any()
 
 
 def test_m2_rehearsal_only_never_reaches_the_house_by_any_way():
     both = Feed(id="m", name="Mix", kind="house", channels=1, gain_db=0, sends=(Send("feed:h"), Send("group:rhythm")))
-    rows = feed_rows(
+    rows = feed_blocks(
         Routing((HOUSE, both)), [Column(source="stem:a", group="rhythm")], [1.0], barred=frozenset({"stem:a"})
-    )
+    ).heard
     assert not rows["h"].any()
     assert not rows["m"].any()
 
@@ -178,14 +177,14 @@ def test_the_patch_sums_trims_and_flips():
     )
     rows = socket_rows(
         routing,
-        feed_rows(
+        feed_blocks(
             routing,
             [
                 Column(source="stem:a", group="rhythm", channel=0, channels=2),
                 Column(source="stem:a", group="rhythm", channel=1, channels=2),
             ],
             [1, 1],
-        ),
-        2,
+        ).heard,
+        np.zeros(2, dtype=bool),
     )
     assert np.allclose(rows, [[0.5, 0.5], [0.5, 0], [0, -1]], atol=1e-4)

@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | fold-down | why | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -151,6 +151,19 @@ def _dress_run(args: argparse.Namespace) -> dict[str, Any]:
     }
 
 
+def _fold_down(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.show.bundle import DOCUMENT, files_of, open_bundle, write_bundle
+    from upbeat.show.other_rig import on_other_rig, sockets_for, taken_to
+
+    with open_bundle(args.show) as (show, folder):
+        document = json.loads((folder / DOCUMENT).read_text("utf-8"))
+        routing, lost = on_other_rig(show, folder, sockets_for(show.routing, args.sockets))
+        made = taken_to(document, routing)
+        write_bundle(args.out, made, files_of(made, folder))
+    said = [{"what": one.what, "code": one.code, "message": one.message, "db": one.db} for one in lost]
+    return {"ok": True, "problems": [], "file": Path(args.out).name, "patch": made["patch"], "lost": said}
+
+
 def _click(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.bundle import open_bundle
     from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
@@ -247,6 +260,10 @@ def parser() -> argparse.ArgumentParser:
     report = verb("report", "What was really played, told from a night log.", _report)
     report.add_argument("log", help="a night log (.jsonl)")
     report.add_argument("--show", required=True, help="the bundle (zip) or folder that was played")
+    fold = verb("fold-down", "Patch a show to a smaller or larger rig, and tell what is lost.", _fold_down)
+    fold.add_argument("show", help="a bundle (zip) or its folder")
+    fold.add_argument("--sockets", type=int, required=True, help="how many sockets the other rig has")
+    fold.add_argument("--out", required=True, help="the bundle (zip) to write")
     verb("schema", "The JSON Schema of the show document.", _schema)
     return top
 

@@ -84,9 +84,10 @@ SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
 INTERFACE_BLOCKS = (64, 128, 256, 512, 1024)  # frames that an interface asks for at a time
 BUFFER_BLOCKS = Range(2, 64)  # blocks of 256 frames that wait for it
 FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
+CABLE_M = Range(0, 500)
 
 # Lengths of texts, in characters
-TITLE, KEY, METER, NAME, STEM_NAME, LABEL = 120, 20, 80, 80, 120, 120
+TITLE, KEY, METER, NAME, STEM_NAME, LABEL, SOCKET_TEXT = 120, 20, 80, 80, 120, 120, 40
 WORDS, NOTE, CUE, CHORDS, REASON, ENTRY_NOTE = 20_000, 4_000, 80, 200, 200, 200
 
 

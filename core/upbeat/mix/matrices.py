@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from upbeat.mix.routing import Column, Routing, feed_blocks, feed_order, gain, socket_rows
+from upbeat.mix.gains import FeedBlocks, feed_blocks, kept_out_of_house, socket_rows
+from upbeat.mix.routing import Column, Routing, feed_order, gain, guided
 from upbeat.mix.sounding import away_now, hand_gain, stem_gain, whole_gain
 from upbeat.mix.stem_audio import ShowAudio
 from upbeat.play.hand import Hand
@@ -33,21 +34,7 @@ class Matrices:
         self.lifted: frozenset[str] = frozenset()
         self.bus_columns = _bus_columns(routing, buses)
         self.bus_channels = max((c.stop for c in self.bus_columns.values()), default=0)
-        self._columns = [
-            [
-                Column(
-                    source=f"stem:{s.id}",
-                    group=s.group,
-                    channel=c,
-                    channels=channels,
-                    pan=s.pan,
-                    width=0.0 if s.mono else s.width,
-                )
-                for s, channels in ((x.stem, x.pcm.shape[1]) for x in e.stems)
-                for c in range(channels)
-            ]
-            for e in audio.entries
-        ]
+        self._columns = [tuple(c for x in e.stems for c in stem_columns(x.stem, x.pcm.shape[1])) for e in audio.entries]
         self._kept: dict[tuple, np.ndarray] = {}
         self.house_rows = self._rows_of_house()
 
@@ -111,7 +98,7 @@ class Matrices:
 
     def _of_buses(self, hand: Hand) -> np.ndarray:
         identity = {feed: np.eye(self.bus_channels)[columns] for feed, columns in self.bus_columns.items()}
-        heard, inputs = feed_blocks(
+        blocks = feed_blocks(
             self.routing,
             [Column(source="bus")] * self.bus_channels,
             [0.0] * self.bus_channels,
@@ -119,7 +106,11 @@ class Matrices:
             outputs=identity,
             trims=self._trims(hand),
         )
-        return self._stacked(heard, heard, inputs, self.bus_channels)
+        guides = guided(self.routing.feeds)
+        kept_out = np.zeros(self.bus_channels, dtype=bool)
+        for feed, own in self.bus_columns.items():
+            kept_out[own] = bool(guides[feed])
+        return self._stacked(blocks.heard, blocks.heard, blocks.inputs, kept_out)
 
     def _trims(self, hand: Hand) -> dict[str, float]:
         return {f.id: whole_gain(hand, f"feed:{f.id}") for f in self.routing.feeds}
@@ -127,19 +118,19 @@ class Matrices:
     def _of(
         self, columns: Sequence[Column], gains: Sequence[float], hand: Hand, barred: frozenset[str] = frozenset()
     ) -> np.ndarray:
-        heard, inputs = self._blocks(columns, gains, hand, barred)
+        blocks, kept_out = self._blocks(columns, gains, hand, barred), kept_out_of_house(columns, barred)
         if not hand.alone:
-            return self._stacked(heard, heard, inputs, len(columns))
+            return self._stacked(blocks.heard, blocks.heard, blocks.inputs, kept_out)
         only = [g if c.source in hand.alone else 0.0 for g, c in zip(gains, columns, strict=True)]
-        alone, alone_inputs = self._blocks(columns, only, hand, barred)
+        alone = self._blocks(columns, only, hand, barred)
         asks = {f.id for f in self.routing.feeds if f.alone or (hand.alone_in_house and f.kind == "house")}
-        sockets = {feed: alone[feed] if feed in asks else block for feed, block in heard.items()}
-        into = {feed: alone_inputs[feed] if feed in asks else block for feed, block in inputs.items()}
-        return self._stacked(sockets, alone, into, len(columns))
+        sockets = {feed: alone.heard[feed] if feed in asks else block for feed, block in blocks.heard.items()}
+        into = {feed: alone.inputs[feed] if feed in asks else block for feed, block in blocks.inputs.items()}
+        return self._stacked(sockets, alone.heard, into, kept_out)
 
     def _blocks(
         self, columns: Sequence[Column], gains: Sequence[float], hand: Hand, barred: frozenset[str]
-    ) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
+    ) -> FeedBlocks:
         return feed_blocks(
             self.routing,
             columns,
@@ -155,9 +146,9 @@ class Matrices:
         heard: Mapping[str, np.ndarray],
         tapped: Mapping[str, np.ndarray],
         inputs: Mapping[str, np.ndarray],
-        columns: int,
+        kept_out: np.ndarray,
     ) -> np.ndarray:
-        blocks = [socket_rows(self.routing, heard, columns), *(tapped[t] for t in self.taps)]
+        blocks = [socket_rows(self.routing, heard, kept_out), *(tapped[t] for t in self.taps)]
         blocks += [inputs[feed] for feed in self.bus_columns]
         return np.ascontiguousarray(np.vstack(blocks), dtype=np.float32)
 
@@ -167,6 +158,22 @@ class Matrices:
         probe += [Column(source=s.source) for f in self.routing.feeds for s in f.sends if s.source.startswith("stem:")]
         on, off = (self._of(probe, [1.0] * len(probe), Hand(house_pulled=pulled)) for pulled in (False, True))
         return np.asarray((on != off).any(axis=1))
+
+
+def stem_columns(stem: Stem, channels: int) -> tuple[Column, ...]:
+    """The columns of a stem with so many channels."""
+    return tuple(
+        Column(
+            source=f"stem:{stem.id}",
+            group=stem.group,
+            channel=c,
+            channels=channels,
+            pan=stem.pan,
+            width=0.0 if stem.mono else stem.width,
+            feeds=stem.feeds,
+        )
+        for c in range(channels)
+    )
 
 
 def _bus_columns(routing: Routing, buses: Collection[str]) -> dict[str, slice]:

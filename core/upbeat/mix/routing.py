@@ -1,4 +1,4 @@
-"""Feeds, sends, sockets and patch, and the one matrix they come down to (rules M1 to M4)."""
+"""Feeds, sends, sockets and patch, and what may not be among them (rule M3)."""
 
 from __future__ import annotations
 
@@ -6,10 +6,8 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from upbeat.errors import Problem, Refused, refuse
-from upbeat.song.stems import GUIDES
+from upbeat.song.stems import GUIDE_GROUPS, GUIDES
 
 Side = Literal["left", "right", "mono"]
 MAX_SOCKETS = 64
@@ -19,16 +17,18 @@ MAX_SOCKETS = 64
 class Send:
     """How loud a source is in a feed.
 
-    ``source``: ``group:rhythm``, ``stem:ID``, ``feed:ID``, ``click`` or ``cues``.
+    ``source``: ``group:rhythm``, ``stem:ID``, ``feed:ID``, ``click`` or ``cues``. ``before``: a feed is taken before
+    its own level, so that who listens here keeps it when that is turned down.
     """
 
     source: str
     gain_db: float = 0.0
+    before: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
 class Feed:
-    """``alone``: what is alone by hand is heard alone in it (rule M7)."""
+    """``alone``: what is alone by hand is heard alone in it (rule M7). ``player``: whose mix it is."""
 
     id: str
     name: str
@@ -37,16 +37,26 @@ class Feed:
     gain_db: float = 0.0
     sends: tuple[Send, ...] = ()
     alone: bool = False
+    player: str | None = None
 
 
 @dataclass(frozen=True)
 class Socket:
-    """A physical output; ``use``: ``free`` for our feeds, or ``kept`` for another program."""
+    """A physical output; ``use``: ``free`` for our feeds, or ``kept`` for another program.
+
+    ``label``: where it leads. ``printed``: what stands on the box. ``desk``: the desk's channel. ``mirrored``: another
+    socket of the box that gives the same, as a headphone socket often does. ``cable_m``: metres; 0: not known.
+    """
 
     number: int
     label: str = ""
     use: Literal["free", "kept"] = "free"
     balanced: bool = True
+    headphones: bool = False
+    printed: str = ""
+    desk: str = ""
+    mirrored: str = ""
+    cable_m: float = 0.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,7 +82,8 @@ class Routing:
 class Column:
     """One source channel: a stem's (``channel`` of ``channels``), or a guide by its name.
 
-    ``width``: how far the sides of a stereo stem differ, 1 as they do, 0 both as their mean.
+    ``width``: how far the sides of a stereo stem differ, 1 as they do, 0 both as their mean. ``feeds``: the feeds
+    that a stem goes to in place of its group's, with decibels; None where it goes with its group.
     """
 
     source: str
@@ -81,6 +92,12 @@ class Column:
     channels: int = 1
     pan: float = 0.0
     width: float = 1.0
+    feeds: tuple[tuple[str, float], ...] | None = None
+
+    @property
+    def is_guide(self) -> bool:
+        """Whether nothing of it may ever reach the house (rules M3 and M10)."""
+        return self.source in GUIDES or self.group in GUIDE_GROUPS
 
 
 def gain(db: float) -> float:
@@ -116,14 +133,20 @@ def feed_order(feeds: Sequence[Feed]) -> list[Feed]:
     return order
 
 
+def guide_of(source: str) -> str | None:
+    """Which guide a source of a send is, ``group:click`` like ``click``; None for music and feeds."""
+    name = source.removeprefix("group:")
+    return name if name in (GUIDES if name == source else GUIDE_GROUPS) else None
+
+
 def guided(feeds: Sequence[Feed]) -> dict[str, set[str]]:
-    """For each feed id, which of click and cues are in it, directly or by another feed."""
+    """For each feed id, which of click, cues and timecode are in it, directly or by another feed."""
     found: dict[str, set[str]] = {}
     for feed in feed_order(feeds):
         found[feed.id] = set()
         for send in feed.sends:
-            if send.source in GUIDES:
-                found[feed.id].add(send.source)
+            if (guide := guide_of(send.source)) is not None:
+                found[feed.id].add(guide)
             elif send.source.startswith("feed:"):
                 found[feed.id] |= found[send.source[5:]]
     return found
@@ -194,104 +217,3 @@ def _socket_problems(
             Problem("socket-delays", f"Two feeds on socket {number} ask for different delays: give them the same one.")
         )
     return problems
-
-
-def _stem_in_feed(column: Column, channels: int) -> tuple[float, ...]:
-    """Gains of one stem channel in a mono or stereo feed.
-
-    A mono stem is panned by the sine and cosine law (equal power, -3 dB in the middle); a stereo
-    stem is balanced, the side turned away from falling off by the same law, 0 dB in the middle.
-    Its width w leaves the mean of the sides and multiplies half their difference by w.
-    A stereo stem in a mono feed is the mean of its sides.
-    """
-    if channels == 1:
-        return (1.0 / column.channels,)
-    angle = (column.pan + 1) * np.pi / 4
-    left, right = float(np.cos(angle)), float(np.sin(angle))
-    if column.channels == 1:
-        return left, right
-    peak = max(left, right)
-    if column.channels == 2:
-        own, other = (1 + column.width) / 2, (1 - column.width) / 2
-        return (
-            (own * left / peak, other * right / peak)
-            if column.channel == 0
-            else (other * left / peak, own * right / peak)
-        )
-    return left / column.channels, right / column.channels
-
-
-def feed_blocks(
-    routing: Routing,
-    columns: Sequence[Column],
-    gains: Sequence[float],
-    *,
-    house_on: bool = True,
-    barred: frozenset[str] = frozenset(),
-    outputs: Mapping[str, np.ndarray | None] | None = None,
-    trims: Mapping[str, float] | None = None,
-) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
-    """For each feed its (channels, columns) block: how loud each source channel is in it.
-
-    ``gains``: factor of each column (0 where it is silent). ``barred``: sources that must not
-    reach a house feed (rehearsal only). ``house_on`` False silences house feeds, and what a
-    monitor takes from one stays (rule M5). ``outputs``: feeds that carry a processor, with their
-    block in place of the sum of their sends (None: nothing); those sums are the second answer.
-    ``trims``: factors of feeds where they are heard; what another feed takes from one stays.
-    """
-    outputs = outputs or {}
-    whole: dict[str, np.ndarray] = {}
-    heard: dict[str, np.ndarray] = {}
-    inputs: dict[str, np.ndarray] = {}
-    for feed in feed_order(routing.feeds):
-        rows = np.zeros((feed.channels, len(columns)))
-        for send in feed.sends:
-            if send.source.startswith("feed:"):
-                rows += gain(send.gain_db) * _folded(whole[send.source[5:]], feed.channels)
-                continue
-            for c, column in enumerate(columns):
-                named = send.source in (column.source, f"group:{column.group}") and gains[c] != 0
-                if named and not (feed.kind == "house" and column.source in barred):
-                    rows[:, c] += gain(send.gain_db) * gains[c] * np.array(_stem_in_feed(column, feed.channels))
-        rows = rows * gain(feed.gain_db)
-        if feed.id in outputs:
-            inputs[feed.id] = rows
-            given = outputs[feed.id]
-            rows = np.zeros_like(rows) if given is None else given
-        whole[feed.id] = rows
-        trim = (trims or {}).get(feed.id, 1.0) if house_on or feed.kind != "house" else 0
-        heard[feed.id] = rows if trim == 1 else trim * rows
-    return heard, inputs
-
-
-def feed_rows(
-    routing: Routing,
-    columns: Sequence[Column],
-    gains: Sequence[float],
-    house_on: bool = True,
-    barred: frozenset[str] = frozenset(),
-) -> dict[str, np.ndarray]:
-    """:func:`feed_blocks` where no feed carries a processor."""
-    return feed_blocks(routing, columns, gains, house_on=house_on, barred=barred)[0]
-
-
-def _folded(rows: np.ndarray, channels: int) -> np.ndarray:
-    """A feed's rows as another feed with ``channels`` hears them."""
-    if len(rows) == channels:
-        return rows
-    return rows.mean(axis=0, keepdims=True) if channels == 1 else np.repeat(rows, 2, axis=0) * gain(-3.0103)
-
-
-def socket_rows(routing: Routing, feeds: Mapping[str, np.ndarray], columns: int) -> np.ndarray:
-    """The one matrix: (sockets, columns), rows in the order of ``routing.sockets``."""
-    row = {s.number: i for i, s in enumerate(routing.sockets)}
-    matrix = np.zeros((len(routing.sockets), columns))
-    for patch in routing.patches:
-        if patch.socket not in row or patch.feed not in feeds:
-            continue
-        block = feeds[patch.feed]
-        side = (
-            block.mean(axis=0) if patch.side == "mono" or len(block) == 1 else block[0 if patch.side == "left" else 1]
-        )
-        matrix[row[patch.socket]] += side * gain(patch.trim_db) * (-1 if patch.invert else 1)
-    return matrix

@@ -76,6 +76,19 @@ def unpack(path: Path, folder: Path) -> None:
         ) from None
 
 
+def files_of(document: Any, folder: Path) -> dict[str, Path]:
+    """The files that a document names, by their name in it; those that are not there are left out."""
+    if isinstance(document, list):
+        return {name: path for one in document for name, path in files_of(one, folder).items()}
+    if not isinstance(document, dict):
+        return {}
+    found = files_of(list(document.values()), folder)
+    name = document.get("file")
+    if isinstance(name, str) and (folder / name).is_file():
+        found[name] = folder / name
+    return found
+
+
 def write_bundle(path: str | os.PathLike[str], document: dict[str, Any], files: Mapping[str, Path]) -> None:
     """Write ``document`` and the files it names (name in the bundle to path) as a zip.
 

@@ -235,6 +235,7 @@ def read_stem(raw: Mapping[str, Any]) -> Stem:
         levels=raw.get("levels", {}),
         fades=raw.get("fades", {}),
         crc32=raw.get("crc32"),
+        feeds=None if raw.get("feeds") is None else tuple((f["feed"], f.get("gain_db", 0.0)) for f in raw["feeds"]),
     )
 
 
@@ -307,13 +308,24 @@ def read_routing(raw: Mapping[str, Any]) -> Routing:
             kind=f["kind"],
             channels=f.get("channels", 2),
             gain_db=f.get("gain_db", 0.0),
-            sends=tuple(Send(s["source"], s.get("gain_db", 0.0)) for s in f.get("sends", [])),
+            sends=tuple(Send(s["source"], s.get("gain_db", 0.0), s.get("before", False)) for s in f.get("sends", [])),
             alone=f.get("alone", False),
+            player=f.get("player"),
         )
         for f in raw.get("feeds", [])
     )
     sockets = tuple(
-        Socket(s["number"], s.get("label", ""), s.get("use", "free"), s.get("balanced", True))
+        Socket(
+            number=s["number"],
+            label=s.get("label", ""),
+            use=s.get("use", "free"),
+            balanced=s.get("balanced", True),
+            headphones=s.get("headphones", False),
+            printed=s.get("printed", ""),
+            desk=s.get("desk", ""),
+            mirrored=s.get("mirrored", ""),
+            cable_m=s.get("cable_m", 0.0),
+        )
         for s in raw.get("rig", {}).get("sockets", [])
     )
     patches = tuple(

@@ -11,8 +11,10 @@ from upbeat.limits import CELL_FADE_BEATS, CELL_LEVEL_DB
 
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
-GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "full_mix")
+GROUPS = ("rhythm", "tonal", "voices", "effects", "click", "cues", "timecode", "full_mix")
 GUIDES = ("click", "cues")
+#: Stems that are no music, and never reach the house (rules M3 and M10).
+GUIDE_GROUPS = (*GUIDES, "timecode")
 _DRUMS = ("drum", "kit", "beat", "kick", "perc")
 
 
@@ -24,7 +26,8 @@ class Stem:
     they differ, 1 as in the file. Of the file, ``start_s`` to ``end_s`` (None: its end) sounds, faded
     over ``fade_in_s`` and ``fade_out_s``. ``levels``: section id to the decibels it differs by there;
     ``fades``: section id to the counted beats over which it changes to what it is there. ``crc32``: of the
-    prepared samples, where it is known.
+    prepared samples, where it is known. ``feeds``: feed ids with decibels that it goes to in place of its group's
+    feeds; None: it goes with its group.
     """
 
     id: str
@@ -49,6 +52,7 @@ class Stem:
     levels: Mapping[str, float] = field(default_factory=dict, hash=False)
     fades: Mapping[str, int] = field(default_factory=dict, hash=False)
     crc32: int | None = None
+    feeds: tuple[tuple[str, float], ...] | None = None
 
     def __post_init__(self) -> None:
         if self.end_s is not None and self.end_s <= self.start_s:
@@ -80,7 +84,7 @@ class Grouped(Protocol):
 
 def is_music(stem: Grouped) -> bool:
     """Whether a stem is a part of the music: no guide, no full mix of it, no pad between songs."""
-    return stem.group not in (*GUIDES, "full_mix") and stem.purpose not in ("full_mix", "pad")
+    return stem.group not in (*GUIDE_GROUPS, "full_mix") and stem.purpose not in ("full_mix", "pad")
 
 
 def is_performed(stem: Grouped) -> bool:

@@ -10,7 +10,7 @@ from pathlib import Path
 from upbeat.errors import Refused
 from upbeat.listening.seam.score import MAY, Measures, judge, mends
 from upbeat.mix.line_up import gaps
-from upbeat.mix.routing import Feed, Routing, routing_problems
+from upbeat.mix.routing import Feed, Routing, guide_of, routing_problems
 from upbeat.mix.sounding import standing
 from upbeat.mix.stem_audio import StemAudio
 from upbeat.play.plan import EntryPlan, Link
@@ -28,7 +28,7 @@ from upbeat.show.seams import measured_join, places
 from upbeat.song.forms import Join, joins_of
 from upbeat.song.sections import bars_of, straight_on
 from upbeat.song.song import Song
-from upbeat.song.stems import GUIDES, is_music, is_performed
+from upbeat.song.stems import is_music, is_performed
 
 # A shift moves the whole grid: that is for the page of seams, where it is heard first.
 _SEAM_MENDS: dict[str, MendKind] = {"crossfade": "crossfade", "ring_on": "ring_on"}
@@ -86,7 +86,8 @@ def routing_faults(routing: Routing) -> list[Fault]:
 def without_guides(feeds: Sequence[Feed]) -> tuple[Feed, ...]:
     """Feeds with neither click nor cues in those of the house."""
     return tuple(
-        replace(f, sends=tuple(s for s in f.sends if s.source not in GUIDES)) if f.kind == "house" else f for f in feeds
+        replace(f, sends=tuple(s for s in f.sends if guide_of(s.source) is None)) if f.kind == "house" else f
+        for f in feeds
     )
 
 

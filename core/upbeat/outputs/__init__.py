@@ -1,0 +1,1 @@
+"""What goes to which socket: patches for other rigs, checks before the doors, why something is not heard."""
