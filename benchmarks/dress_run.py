@@ -8,12 +8,15 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 import tempfile
 import time
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the core sets it, before numpy
 
 from made_show import show, write_stems
 

@@ -14,6 +14,13 @@ Packages, from the bottom up (import contracts in ``pyproject.toml`` keep the or
 - ``intake``: what comes in besides sound: names, tempo maps, labels
 - ``mix``: feeds, patch, matrices, sources, processors, the one renderer
 - ``listening``: what is found in recordings: grid, seams, findings
+- ``outputs``: patches for other rigs, checks before the doors, why something is not heard
 - ``show``: the show document, its JSON Schema, the bundle, bounce
 - ``cli``: the command ``upbeat``
 """
+
+import os
+
+# Products are small, and work is shared out by processes: threads within one of them took a dress run four times as long.
+# numpy asks once, when it is first imported.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

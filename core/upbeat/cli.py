@@ -17,9 +17,6 @@ if TYPE_CHECKING:
     from upbeat.audio.pcm import WavWriter
     from upbeat.show.document import Show
 
-# A small product is done before a second thread wakes; threads only cost here.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-
 
 def _inspect(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.examine import inspect_file, inspect_folder
@@ -164,6 +161,19 @@ def _fold_down(args: argparse.Namespace) -> dict[str, Any]:
     return {"ok": True, "problems": [], "file": Path(args.out).name, "patch": made["patch"], "lost": said}
 
 
+def _why(args: argparse.Namespace) -> dict[str, Any]:
+    from dataclasses import asdict
+
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.ready import make_ready
+    from upbeat.show.why import place_at, why_at
+
+    with open_bundle(args.show) as (show, folder):
+        ready = make_ready(show, folder)
+        found = why_at(ready, args.source, args.socket, place_at(ready, args.entry - 1, args.bar))
+    return {"ok": True, "problems": [], **asdict(found)}
+
+
 def _click(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.bundle import open_bundle
     from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
@@ -264,6 +274,12 @@ def parser() -> argparse.ArgumentParser:
     fold.add_argument("show", help="a bundle (zip) or its folder")
     fold.add_argument("--sockets", type=int, required=True, help="how many sockets the other rig has")
     fold.add_argument("--out", required=True, help="the bundle (zip) to write")
+    why = verb("why", "Why a source is heard at a socket, or not: its way, and the first thing that stops it.", _why)
+    why.add_argument("show", help="a bundle (zip) or its folder")
+    why.add_argument("--source", required=True, help="stem:ID, click, cues or feed:ID")
+    why.add_argument("--socket", type=int, required=True, help="the socket's number")
+    why.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
+    why.add_argument("--bar", type=int, default=1, help="the bar of the song, counted from 1")
     verb("schema", "The JSON Schema of the show document.", _schema)
     return top
 

@@ -57,7 +57,7 @@ def fold_down(routing: Routing, sockets: Sequence[Socket], kept: Sequence[Patch]
         if (left := tuple(f for f in line.feeds if f not in placed))
     )
     open_ = [s for s in free if s.number not in taken]
-    fitted = fit(lines, len(open_), guides_kept=bool(placed & _feeds(lines_of(routing), "guides")))
+    fitted = fit(lines, len(open_), sum(not s.headphones for s in open_) or len(open_))
     made = [p for line, numbers in _places(fitted, open_) for p in _wires(routing, line, numbers)]
     return replace(routing, sockets=tuple(sockets), patches=(*kept, *made))
 
@@ -65,15 +65,15 @@ def fold_down(routing: Routing, sockets: Sequence[Socket], kept: Sequence[Patch]
 def lines_of(routing: Routing, apart: bool = False) -> Lines:
     """The lines of a routing as it is wired, house first. ``apart``: each feed by itself, as wide as it is.
 
-    A feed that is wired nowhere is a line too, unless another feed takes from it.
+    A feed that is wired nowhere is a line too, unless it is music that another feed takes.
     """
     taken = {s.source[5:] for f in routing.feeds for s in f.sends if s.source.startswith("feed:")}
-    kinds, lines = _kinds(routing.feeds), []
+    kinds, lines = _kinds(routing.feeds), list[Line]()
     together: dict[tuple[LineKind, tuple[int, ...]], Line] = {}
     for feed in routing.feeds:
         own = [p for p in routing.patches if p.feed == feed.id]
         numbers = tuple(dict.fromkeys(p.socket for p in sorted(own, key=lambda p: p.side != "left")))
-        if not numbers and feed.id in taken:
+        if not numbers and feed.id in taken and kinds[feed.id] != "guides":
             continue
         wide = feed.channels if apart or not own else min(feed.channels, len({p.side for p in own} - {"mono"}) or 1)
         line = Line(kind=kinds[feed.id], feeds=(feed.id,), width=wide, sockets=numbers)
@@ -87,13 +87,15 @@ def lines_of(routing: Routing, apart: bool = False) -> Lines:
     return tuple(sorted(lines, key=lambda line: line.kind != "house"))
 
 
-def fit(lines: Lines, sockets: int, guides_kept: bool = False) -> Lines:
-    """The lines as the rules fold them, so that ``sockets`` are enough; ``guides_kept``: they have a socket already."""
-    states = list(_steps(lines))
-    fitted = next((s for s in states if _needed(s) <= sockets), ())
-    if not fitted and guides_kept:
-        fitted = tuple(line for line in lines if line.kind == "mix")
-    there = _feeds(fitted)
+def fit(lines: Lines, sockets: int, for_house: int) -> Lines:
+    """The lines as the rules fold them, so that ``sockets`` are enough, of which the house may have ``for_house``."""
+
+    def fits(state: Lines) -> bool:
+        house = _needed(tuple(line for line in state if line.kind == "house"))
+        return _needed(state) <= sockets and house <= for_house
+
+    fitted = next((state for state in _steps(lines) if fits(state)), ())
+    there = {f for line in fitted for f in line.feeds}
     for line in lines:
         if line.kind == "mix" and not there & set(line.feeds) and _needed(fitted) < sockets:
             width = line.width if _needed(fitted) + line.width <= sockets else 1
@@ -147,10 +149,6 @@ def _needed(lines: Lines) -> int:
     return sum(line.width for line in lines)
 
 
-def _feeds(lines: Lines, kind: LineKind | None = None) -> set[str]:
-    return {f for line in lines if kind in (None, line.kind) for f in line.feeds}
-
-
 def _kinds(feeds: Sequence[Feed]) -> dict[str, LineKind]:
     """What each feed is: guides have nothing else in them."""
     kinds: dict[str, LineKind] = {}
@@ -171,21 +169,34 @@ def _kinds(feeds: Sequence[Feed]) -> dict[str, LineKind]:
 
 
 def _places(lines: Lines, sockets: Sequence[Socket]) -> list[tuple[Line, tuple[int, ...]]]:
-    """The sockets of each line: where it is now if it can stay, else wide lines on pairs first, then the others."""
-    left = list(sockets)
+    """The sockets of each line, the house first: where it is now if it can stay, else wide lines on pairs first."""
     if len(sockets) == 2 and {(line.kind, line.width) for line in lines} == {("guides", 1), ("house", 1)}:
         order = sorted(lines, key=lambda line: line.kind != "guides")
         return [(line, (s.number,)) for line, s in zip(order, sockets, strict=True)]
-    found: dict[int, tuple[int, ...]] = {}
-    for i, line in enumerate(lines):
-        if len(line.sockets) == line.width and set(line.sockets) <= {s.number for s in left}:
-            found[i] = line.sockets
-            left = [s for s in left if s.number not in line.sockets]
-    for i in sorted(set(range(len(lines))) - set(found), key=lambda i: -lines[i].width):
-        chosen = _pair(left, lines[i].kind) if lines[i].width == 2 else (_preferred(left, lines[i].kind)[0],)
-        found[i] = tuple(s.number for s in chosen)
-        left = [s for s in left if s not in chosen]
-    return [(line, found[i]) for i, line in enumerate(lines)]
+    left, found = list(sockets), list[tuple[Line, tuple[int, ...]]]()
+    house = [line for line in lines if line.kind == "house"]
+    for own in (house, [line for line in lines if line.kind != "house"]):
+        staying = [line for line in own if _may_stay(line, left)]
+        for line in (*staying, *sorted((x for x in own if x not in staying), key=lambda x: -x.width)):
+            numbers = line.sockets if line in staying else _chosen(line, left)
+            found.append((line, numbers))
+            left = [s for s in left if s.number not in numbers]
+    return found
+
+
+def _may_stay(line: Line, left: Sequence[Socket]) -> bool:
+    good = {s.number for s in left if line.kind != "house" or not s.headphones}
+    return len(line.sockets) == line.width and set(line.sockets) <= good
+
+
+def _chosen(line: Line, left: Sequence[Socket]) -> tuple[int, ...]:
+    best = _preferred(left, line.kind)
+    if line.width == 1:
+        return (best[0].number,)
+    alike = [s for s in best if s.headphones == best[1].headphones]
+    by_number = {s.number: s for s in alike}
+    pairs = ((s.number, s.number + 1) for s in alike if s.number % 2 and s.number + 1 in by_number)
+    return next(pairs, (best[0].number, best[1].number))
 
 
 def _preferred(sockets: Sequence[Socket], kind: LineKind) -> list[Socket]:
@@ -193,17 +204,6 @@ def _preferred(sockets: Sequence[Socket], kind: LineKind) -> list[Socket]:
     if kind == "house":
         return sorted(sockets, key=lambda s: (s.headphones, not s.balanced, s.number))
     return sorted(sockets, key=lambda s: (not s.headphones, s.number))
-
-
-def _pair(sockets: Sequence[Socket], kind: LineKind) -> tuple[Socket, Socket]:
-    """The first pair of the box that is free, else the two that are best."""
-    best = _preferred(sockets, kind)
-    by_number = {s.number: s for s in sockets}
-    for first in best:
-        second = by_number.get(first.number + 1)
-        if first.number % 2 and second is not None and second.headphones == first.headphones:
-            return first, second
-    return best[0], best[1]
 
 
 def _wires(routing: Routing, line: Line, numbers: tuple[int, ...]) -> list[Patch]:
@@ -215,9 +215,9 @@ def _wires(routing: Routing, line: Line, numbers: tuple[int, ...]) -> list[Patch
     channels = {f.id: f.channels for f in routing.feeds}
     for feed in line.feeds:
         own = [p for p in routing.patches if p.feed == feed]
-        for side, number in zip(("left", "right"), numbers, strict=False):
-            whole = len(numbers) == 1 or channels[feed] == 1
-            named: Side = "mono" if whole else "left" if side == "left" else "right"
+        stereo = len(numbers) == 2 and channels[feed] == 2
+        sides: Sequence[Side] = ("left", "right") if stereo else ["mono" for _ in numbers]
+        for named, number in zip(sides, numbers, strict=True):
             was = next((p for p in own if p.side == named), own[0] if own else None)
             delay = next((p.delay_ms for p in made if p.socket == number), was.delay_ms if was else 0.0)
             made.append(
