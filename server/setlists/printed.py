@@ -13,6 +13,7 @@ from api.printing import FACE, duration, fitted
 For = Literal["floor", "crew"]
 _FLOOR_SIZES = (44.0, 40.0, 36.0, 32.0, 28.0, 25.0, 22.0, 19.0, 17.0, 15.0, 13.0, 11.0, 9.5, 8.0)  # pt
 _CREW_SIZES = (15.0, 13.5, 12.0, 11.0, 10.0, 9.0, 8.2, 7.5, 6.8, 6.2)
+_LEAST = 7.0  # pt, of what is to be read at all
 _UNITS = {"3/2": "♩.", "1/2": "♪"}
 _STYLE = """
 %(face)s
@@ -39,7 +40,7 @@ def printed(setlist: Mapping[str, Any], what: For) -> bytes:
 
 
 def _page(setlist: Mapping[str, Any], body: str, size: float, small: float) -> str:
-    style = _STYLE % {"face": FACE, "size": size, "small": max(5.5, round(small, 1))}
+    style = _STYLE % {"face": FACE, "size": size, "small": max(_LEAST, round(small, 1))}
     name = escape(setlist["name"])
     begins = f"{setlist['starts_at']} · " if setlist["starts_at"] else ""
     about = f"{begins}{duration(setlist['seconds'])} of {setlist['slot_minutes']} min"

@@ -196,7 +196,7 @@ function Note({ entry, title, change }: PartProps) {
   const { t } = useTranslation();
   return (
     <Typed
-      className="plain small min-h-[20px]! min-w-0 grow py-0!"
+      className="plain small min-h-[20px]! min-w-0 grow py-0! text-ellipsis"
       aria-label={t("setlist.noteOf", { title })}
       placeholder={t("setlist.note")}
       maxLength={LENGTHS.ENTRY_NOTE}

@@ -14,6 +14,8 @@ import { LeftList } from "./left-list";
 import { MatchDialog } from "./match-dialog";
 import { ShowDialog } from "./show-dialog";
 
+const MOST_PARTED = 80;
+
 /** The slot, the shows made of this setlist, and what the joints mean. */
 export function SetlistSide({ setlist, take }: { setlist: Setlist; take: () => void }) {
   const { t } = useTranslation();
@@ -81,6 +83,8 @@ function SlotBar({ setlist }: { setlist: Setlist }) {
   const slot = setlist.slot_minutes * 60;
   const over = setlist.seconds - slot;
   const whole = Math.max(slot, setlist.seconds);
+  // Lines between very many songs would be all that is left of them.
+  const parted = setlist.entries.length <= MOST_PARTED;
   return (
     <div
       className="flex h-[20px] bg-line2"
@@ -90,7 +94,7 @@ function SlotBar({ setlist }: { setlist: Setlist }) {
       {setlist.entries.map((e) => (
         <span
           key={e.id}
-          className={`border-r border-sheet ${e.song ? (over > 0 ? "bg-clay" : "bg-pine") : "bg-edge"}`}
+          className={`${parted ? "border-r border-sheet" : ""} ${e.song ? (over > 0 ? "bg-clay" : "bg-pine") : "bg-edge"}`}
           style={{ width: `${(100 * e.seconds) / whole}%` }}
         />
       ))}
