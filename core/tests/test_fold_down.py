@@ -17,7 +17,7 @@ from upbeat.outputs.fold_down import fold_down
 from upbeat.outputs.lost import lost
 from upbeat.show.bundle import open_bundle
 from upbeat.show.document import read_show
-from upbeat.show.other_rig import stem_sides_of
+from upbeat.show.other_rig import powers_in, stem_sides_of
 
 FEEDS = (
     Feed(id="rhythm", name="House rhythm", kind="house", sends=(Send("group:rhythm"),)),
@@ -260,7 +260,9 @@ def test_an_upside_down_side_that_was_mended_loses_nothing(evening, tmp_path):
     stems = evening["songs"][0]["stems"]
     stems[2]["flip_side"] = True
     shown = read_show(evening)
-    losses = lost(shown.routing, fold_down(shown.routing, sockets(2)), stem_sides_of(shown, tmp_path), {})
+    losses = lost(
+        shown.routing, fold_down(shown.routing, sockets(2)), stem_sides_of(shown, powers_in(tmp_path, RATE)), {}
+    )
     assert "against" not in {one.what for one in losses if (one.db or 0) > 1}
 
 

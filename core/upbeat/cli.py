@@ -150,11 +150,11 @@ def _dress_run(args: argparse.Namespace) -> dict[str, Any]:
 
 def _fold_down(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.bundle import DOCUMENT, files_of, open_bundle, write_bundle
-    from upbeat.show.other_rig import on_other_rig, sockets_for, taken_to
+    from upbeat.show.other_rig import on_other_rig, powers_in, sockets_for, taken_to
 
     with open_bundle(args.show) as (show, folder):
         document = json.loads((folder / DOCUMENT).read_text("utf-8"))
-        routing, lost = on_other_rig(show, folder, sockets_for(show.routing, args.sockets))
+        routing, lost = on_other_rig(show, powers_in(folder, show.sample_rate), sockets_for(show.routing, args.sockets))
         made = taken_to(document, routing)
         write_bundle(args.out, made, files_of(made, folder))
     said = [{"what": one.what, "code": one.code, "message": one.message, "db": one.db} for one in lost]

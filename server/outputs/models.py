@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import uuid
 
+from django.conf import settings
 from django.db import models
 
 from api.ranges import within
-from people.models import Band
+from people.models import Band, Player
 from people.revised import Revised
-from upbeat.limits import FEED_CHANNELS, FEED_GAIN_DB, PATCH_DELAY_MS, SOCKETS, TITLE
+from upbeat.limits import CABLE_M, FEED_CHANNELS, FEED_GAIN_DB, PATCH_DELAY_MS, SOCKET_TEXT, SOCKETS, TITLE
 
 
 class Rig(Revised):
@@ -25,6 +26,8 @@ class Rig(Revised):
 
 
 class Socket(models.Model):
+    """``label``: where it leads; ``printed``: what stands on the box; ``mirrored``: a socket that gives the same."""
+
     class Use(models.TextChoices):
         FREE = "free"
         KEPT = "kept"
@@ -34,6 +37,11 @@ class Socket(models.Model):
     label = models.CharField(max_length=120, blank=True)
     use = models.CharField(max_length=8, choices=Use.choices, default=Use.FREE)
     balanced = models.BooleanField(default=True)
+    headphones = models.BooleanField(default=False)
+    printed = models.CharField(max_length=SOCKET_TEXT, blank=True)
+    desk = models.CharField(max_length=SOCKET_TEXT, blank=True)
+    mirrored = models.CharField(max_length=SOCKET_TEXT, blank=True)
+    cable_m = models.FloatField(default=0, validators=within(CABLE_M))
 
     class Meta:
         ordering = ["number"]
@@ -53,6 +61,8 @@ class Feed(models.Model):
     gain_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))
     #: What is alone by hand is heard alone in it (rule M7).
     alone = models.BooleanField(default=False)
+    #: Whose mix it is.
+    player = models.ForeignKey(Player, on_delete=models.SET_NULL, null=True, blank=True, related_name="mixes")
     position = models.PositiveIntegerField(default=0)
 
     class Meta:
@@ -60,11 +70,13 @@ class Feed(models.Model):
 
 
 class Send(models.Model):
-    """How loud a source (``click``, ``cues``, ``group:…``, ``feed:…``) is in a feed."""
+    """How loud a source (``click``, ``cues``, ``group:…``, ``stem:…``, ``feed:…``) is in a feed."""
 
     feed = models.ForeignKey(Feed, on_delete=models.CASCADE, related_name="sends")
     source = models.CharField(max_length=80)
     gain_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))
+    #: Of a feed: taken before its own level.
+    before = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["pk"]
@@ -86,7 +98,25 @@ class Patch(models.Model):
     trim_db = models.FloatField(default=0, validators=within(FEED_GAIN_DB))
     delay_ms = models.FloatField(default=0, validators=within(PATCH_DELAY_MS))
     invert = models.BooleanField(default=False)
+    #: Proposed for this rig and not changed by hand since.
+    folded = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["socket", "pk"]
         constraints = [models.UniqueConstraint(fields=["rig", "feed", "side", "socket"], name="patch_once")]
+
+
+class Change(models.Model):
+    """A change of a band's feeds and rigs, with all of them before and after it (``outputs.changes``)."""
+
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="output_changes")
+    before = models.JSONField()
+    after = models.JSONField()
+    undone = models.BooleanField(default=False)
+    user = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]

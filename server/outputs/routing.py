@@ -11,6 +11,9 @@ from upbeat.mix.routing import routing_problems
 from upbeat.mix.routing_checks import Check, routing_checks
 from upbeat.show.document import read_routing
 
+SOCKET_FIELDS = ("number", "label", "use", "balanced", "headphones", "printed", "desk", "mirrored", "cable_m")
+PATCH_FIELDS = ("side", "socket", "trim_db", "delay_ms", "invert")
+
 
 def feeds_document(band: Band) -> list[dict[str, Any]]:
     """The band's feeds as the show document has them."""
@@ -22,7 +25,8 @@ def feeds_document(band: Band) -> list[dict[str, Any]]:
             "channels": f.channels,
             "gain_db": f.gain_db,
             "alone": f.alone,
-            "sends": [{"source": s.source, "gain_db": s.gain_db} for s in f.sends.all()],
+            "player": str(f.player_id) if f.player_id else None,
+            "sends": [{"source": s.source, "gain_db": s.gain_db, "before": s.before} for s in f.sends.all()],
         }
         for f in Feed.objects.filter(band=band).prefetch_related("sends")
     ]
@@ -32,18 +36,8 @@ def rig_document(rig: Rig | None) -> dict[str, Any]:
     """``rig`` and ``patch`` of the show document."""
     if rig is None:
         return {"rig": {"sockets": []}, "patch": []}
-    sockets = [{"number": s.number, "label": s.label, "use": s.use, "balanced": s.balanced} for s in rig.sockets.all()]
-    patch = [
-        {
-            "feed": str(p.feed_id),
-            "side": p.side,
-            "socket": p.socket,
-            "trim_db": p.trim_db,
-            "delay_ms": p.delay_ms,
-            "invert": p.invert,
-        }
-        for p in rig.patches.all()
-    ]
+    sockets = [{name: getattr(s, name) for name in SOCKET_FIELDS} for s in rig.sockets.all()]
+    patch = [{"feed": str(p.feed_id), **{name: getattr(p, name) for name in PATCH_FIELDS}} for p in rig.patches.all()]
     return {"rig": {"name": rig.name, "sockets": sockets}, "patch": patch}
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import AbstractContextManager
 from dataclasses import asdict
 from typing import Any, TypedDict
 
@@ -11,19 +12,23 @@ from rest_framework import serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.views import APIView
 
 from api.typed import component
+from outputs.changes import can_travel, kept, travel
 from outputs.models import Feed, Patch, Rig, Send, Socket
-from outputs.routing import checks_of, problems_of, refuse_worse
+from outputs.routing import PATCH_FIELDS, SOCKET_FIELDS, checks_of, problems_of, refuse_worse
 from people.access import BandRelated, OfBand, asking_band
+from people.models import Band, Player
 from people.revised import RevisedSerializer
 from upbeat.errors import refuse
+from upbeat.outputs.starters import STARTERS, StarterName, starter_feeds
 
 
 class SocketSerializer(serializers.ModelSerializer):
     class Meta:
         model = Socket
-        fields = ["number", "label", "use", "balanced"]
+        fields = list(SOCKET_FIELDS)
         validators: list = []
 
 
@@ -32,7 +37,7 @@ class PatchSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Patch
-        fields = ["feed", "side", "socket", "trim_db", "delay_ms", "invert"]
+        fields = ["feed", *PATCH_FIELDS]
         validators: list = []
 
 
@@ -112,14 +117,39 @@ class RigSerializer(RevisedSerializer):
             places = [(p["feed"], p["side"], p["socket"]) for p in patches]
             if len(set(places)) != len(places):
                 raise refuse("patch-twice", "The same side of a feed is wired to the same socket twice: leave one out.")
+            was = {tuple(getattr(p, name) for name in ("feed", *PATCH_FIELDS)): p.folded for p in rig.patches.all()}
             rig.patches.all().delete()
-            Patch.objects.bulk_create([Patch(rig=rig, **p) for p in patches])
+            made = [Patch(rig=rig, **p) for p in patches]
+            for patch in made:
+                # A wire that was proposed is one made by hand as soon as it is another.
+                patch.folded = was.get(tuple(getattr(patch, name) for name in ("feed", *PATCH_FIELDS)), False)
+            Patch.objects.bulk_create(made)
         rig = self.fresh(rig.pk)
         refuse_worse(rig.band, [rig])
         return rig
 
 
-class RigViewSet(OfBand, viewsets.ModelViewSet):
+class Kept(OfBand):
+    """For view sets: every change can be taken back (``outputs.changes``)."""
+
+    def perform_create(self, serializer: serializers.BaseSerializer[Any]) -> None:
+        with self._kept():
+            super().perform_create(serializer)
+
+    def perform_update(self, serializer: serializers.BaseSerializer[Any]) -> None:
+        with self._kept():
+            serializer.save()
+
+    def perform_destroy(self, row: Any) -> None:
+        with self._kept():
+            row.delete()
+
+    def _kept(self) -> AbstractContextManager[None]:
+        request: Request = self.request  # type: ignore[attr-defined]
+        return kept(asking_band(request), request.user)
+
+
+class RigViewSet(Kept, viewsets.ModelViewSet):
     queryset = Rig.objects.prefetch_related("sockets", "patches").select_related("band")
     serializer_class = RigSerializer
 
@@ -127,7 +157,7 @@ class RigViewSet(OfBand, viewsets.ModelViewSet):
 class SendSerializer(serializers.ModelSerializer):
     class Meta:
         model = Send
-        fields = ["source", "gain_db"]
+        fields = ["source", "gain_db", "before"]
 
     def validate_source(self, source: str) -> str:
         kind, _, name = source.partition(":")
@@ -138,10 +168,11 @@ class SendSerializer(serializers.ModelSerializer):
 
 class FeedSerializer(serializers.ModelSerializer):
     sends = SendSerializer(many=True, required=False)
+    player = BandRelated(queryset=Player.objects.all(), required=False, allow_null=True)
 
     class Meta:
         model = Feed
-        fields = ["id", "name", "kind", "channels", "gain_db", "alone", "position", "sends"]
+        fields = ["id", "name", "kind", "channels", "gain_db", "alone", "player", "position", "sends"]
 
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Feed:
@@ -176,35 +207,72 @@ class FeedSerializer(serializers.ModelSerializer):
         return Feed.objects.prefetch_related("sends").get(pk=feed.pk)
 
 
-class FeedViewSet(OfBand, viewsets.ModelViewSet):
+class StarterSerializer(serializers.Serializer):
+    """``starter``: the set of feeds to begin with."""
+
+    starter = serializers.ChoiceField(list(STARTERS), default="rhythm_tonal")
+
+
+class FeedViewSet(Kept, viewsets.ModelViewSet):
     queryset = Feed.objects.prefetch_related("sends").select_related("band")
     serializer_class = FeedSerializer
 
-    def perform_destroy(self, feed: Feed) -> None:
-        with transaction.atomic():
-            Send.objects.filter(feed__band=feed.band, source=f"feed:{feed.pk}").delete()
-            feed.delete()
+    def perform_destroy(self, row: Feed) -> None:
+        with self._kept():
+            Send.objects.filter(feed__band=row.band, source=f"feed:{row.pk}").delete()
+            row.delete()
 
-    @extend_schema(request=None, responses=FeedSerializer(many=True))
+    @extend_schema(request=StarterSerializer, responses=FeedSerializer(many=True))
     @action(detail=False, methods=["post"])
     def usual(self, request: Request) -> Response:
-        """The usual feeds for a band that has none: house rhythm and tonal, click, cues."""
-        if not Feed.objects.filter(band=asking_band(request)).exists():
-            with transaction.atomic():
-                usual_feeds(asking_band(request))
+        """The feeds of a starter set for a band that has none."""
+        asked = StarterSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        band = asking_band(request)
+        if not Feed.objects.filter(band=band).exists():
+            with self._kept():
+                make_feeds(band, asked.validated_data["starter"])
         return Response(FeedSerializer(self.get_queryset(), many=True).data)
 
 
-def usual_feeds(band: Any) -> dict[str, Feed]:
-    """House rhythm, house tonal, click and cues, as most desks want them."""
-    wanted = [
-        ("House rhythm", "house", 2, ["group:rhythm", "group:full_mix"]),
-        ("House tonal", "house", 2, ["group:tonal", "group:voices", "group:effects"]),
-        ("Click", "monitor", 1, ["click"]),
-        ("Cues", "monitor", 1, ["cues"]),
-    ]
-    feeds = {}
-    for i, (name, kind, channels, sources) in enumerate(wanted):
-        feed = feeds[name] = Feed.objects.create(band=band, name=name, kind=kind, channels=channels, position=i)
-        Send.objects.bulk_create([Send(feed=feed, source=s) for s in sources])
-    return feeds
+def make_feeds(band: Band, starter: StarterName = "rhythm_tonal") -> dict[str, Feed]:
+    """The feeds of a starter set, by their name."""
+    players = [(str(p.pk), p.name) for p in band.players.all()]
+    made = {}
+    for i, wanted in enumerate(starter_feeds(starter, players)):
+        feed = made[wanted.name] = Feed.objects.create(
+            band=band,
+            name=wanted.name,
+            kind=wanted.kind,
+            channels=wanted.channels,
+            player_id=wanted.player,
+            position=i,
+        )
+        # The core names feeds by their name in a starter set; here they have ids.
+        ids = {f"feed:{name}": f"feed:{one.pk}" for name, one in made.items()}
+        sends = [Send(feed=feed, source=ids.get(s.source, s.source), gain_db=s.gain_db) for s in wanted.sends]
+        Send.objects.bulk_create(sends)
+    return made
+
+
+class CanTravel(TypedDict):
+    can_undo: bool
+    can_redo: bool
+
+
+class OutputsView(APIView):
+    @extend_schema(operation_id="outputs_ways", responses={200: component(CanTravel)})
+    def get(self, request: Request) -> Response:
+        """Whether something of the band's feeds and rigs can be taken back, and done again."""
+        return Response(can_travel(asking_band(request)))
+
+
+class TravelView(APIView):
+    back = True
+
+    @extend_schema(operation_id="outputs_travel", request=None, responses={200: component(CanTravel)})
+    def post(self, request: Request) -> Response:
+        """Take the last change of feeds and rigs back, or do it again."""
+        band = asking_band(request)
+        travel(band, self.back)
+        return Response(can_travel(band))

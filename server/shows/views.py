@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.conf import settings
@@ -23,11 +24,13 @@ from shows.build import save_bundle, show_document
 from shows.dress_runs import DressRunShown, ShownFault, shown
 from shows.mends import mend
 from shows.models import DressRun, Show
+from shows.other_rig import Folded, proposal, take
 from shows.tasks import ask_dress_run
+from shows.why import WhyShown, why_in
 from upbeat.cues.speech import speak
 from upbeat.cues.voice import Voice
 from upbeat.errors import refuse
-from upbeat.limits import REASON
+from upbeat.limits import BARS, ENTRIES, REASON, SOCKETS
 
 
 class ShowSerializer(serializers.ModelSerializer):
@@ -57,6 +60,23 @@ class LeaveSerializer(serializers.Serializer):
 
 class MendSerializer(serializers.Serializer):
     fault = serializers.CharField(max_length=64)
+
+
+class OtherRigSerializer(serializers.Serializer):
+    """``rig``: one of the band's, or so many plain ``sockets``; ``take``: do it."""
+
+    rig = BandRelated(queryset=Rig.objects.prefetch_related("sockets", "patches"), allow_null=True, required=False)
+    sockets = serializers.IntegerField(default=2, min_value=int(SOCKETS.low), max_value=int(SOCKETS.high))
+    take = serializers.BooleanField(default=False)
+
+
+class WhyAskedSerializer(serializers.Serializer):
+    """``of``: ``stem:ID``, click, cues or ``feed:ID``; ``entry`` and ``bar`` from 1."""
+
+    of = serializers.CharField(max_length=80, required=False, allow_blank=True, default="")
+    socket = serializers.IntegerField(min_value=int(SOCKETS.low), max_value=int(SOCKETS.high))
+    entry = serializers.IntegerField(default=1, min_value=1, max_value=int(ENTRIES.high))
+    bar = serializers.IntegerField(default=1, min_value=1, max_value=int(BARS.high))
 
 
 class ShowViewSet(OfBand, viewsets.ModelViewSet):
@@ -127,9 +147,33 @@ class ShowViewSet(OfBand, viewsets.ModelViewSet):
         ask_dress_run(fresh)
         return Response(shown(fresh))
 
+    @extend_schema(request=OtherRigSerializer, responses={200: component(Folded)})
+    @action(detail=True, methods=["post"], url_path="fold-down")
+    def fold_down(self, request: Request, pk: str) -> Response:
+        """What the show becomes on another rig; with ``take`` that rig is wired so, and the show is played on it."""
+        show, wanted = self.get_object(), _read(OtherRigSerializer, request, self.get_serializer_context())
+        rig = wanted.get("rig")
+        folded = proposal(show, rig, wanted["sockets"])
+        if wanted["take"]:
+            if rig is None:
+                raise refuse("rig-missing", "Choose one of your rigs: wires are drawn on a rig.")
+            take(show, rig, request.user)
+        return Response(folded)
 
-def _read(kind: type[serializers.Serializer[Any]], request: Request) -> dict[str, Any]:
-    wanted = kind(data=request.data)
+    @extend_schema(parameters=[WhyAskedSerializer], responses={200: component(WhyShown)})
+    @action(detail=True)
+    def why(self, request: Request, pk: str) -> Response:
+        """Why a source is heard at a socket in a bar, or not; without a source, all that is heard there."""
+        show = self.get_object()
+        asked = WhyAskedSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        return Response(why_in(show, **asked.validated_data))
+
+
+def _read(
+    kind: type[serializers.Serializer[Any]], request: Request, context: Mapping[str, Any] | None = None
+) -> dict[str, Any]:
+    wanted = kind(data=request.data, context=dict(context or {}))
     wanted.is_valid(raise_exception=True)
     return dict(wanted.validated_data)
 

@@ -17,7 +17,7 @@ from upbeat.errors import Refused
 from upbeat.play.calls import charted
 from upbeat.play.compile import compile_entry
 from upbeat.play.plan import Link
-from upbeat.show.document import read_grid, read_song
+from upbeat.show.document import read_grid, read_song, read_stem_feeds
 from upbeat.song.lengths import form_length
 from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
@@ -95,7 +95,7 @@ def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
 
 def core_stem(stem: Stem) -> CoreStem:
     """The core's stem."""
-    settings_of = {f: getattr(stem, f) for f in STEM_SETTINGS}
+    settings_of = {f: getattr(stem, f) for f in STEM_SETTINGS if f != "feeds"}
     return CoreStem(
         id=str(stem.pk),
         name=stem.name,
@@ -103,6 +103,7 @@ def core_stem(stem: Stem) -> CoreStem:
         group=stem.group,
         purpose=cast(Purpose, stem.purpose),
         covers=str(stem.covers_id) if stem.covers_id else None,
+        feeds=read_stem_feeds(stem.feeds),
         **settings_of,
     )
 

@@ -29,6 +29,7 @@ STEM_SETTINGS = (
     "fade_in_s",
     "fade_out_s",
     "width",
+    "feeds",
 )
 # What it does in single sections, as in the show document.
 CELLS = ("tacet", "levels", "fades")
@@ -135,6 +136,8 @@ class Audio(models.Model):
     measured = models.JSONField()
     #: Of the prepared samples; None where they were prepared before it was kept.
     crc32 = models.BigIntegerField(null=True)
+    #: The mean product of each two of its channels, (channels, channels); None where nobody asked for it yet.
+    powers = models.JSONField(null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["band", "sha256"], name="audio_once")]
@@ -179,6 +182,8 @@ class Stem(models.Model):
     fade_in_s = models.FloatField(default=0)
     fade_out_s = models.FloatField(default=0)
     width = models.FloatField(default=1)
+    #: Feeds that it goes to in place of its group's, each with decibels; None: it goes with its group.
+    feeds = models.JSONField(null=True, blank=True)
     levels = models.JSONField(default=dict)
     fades = models.JSONField(default=dict)
     mends = models.JSONField(default=dict)

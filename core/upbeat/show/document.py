@@ -235,8 +235,13 @@ def read_stem(raw: Mapping[str, Any]) -> Stem:
         levels=raw.get("levels", {}),
         fades=raw.get("fades", {}),
         crc32=raw.get("crc32"),
-        feeds=None if raw.get("feeds") is None else tuple((f["feed"], f.get("gain_db", 0.0)) for f in raw["feeds"]),
+        feeds=read_stem_feeds(raw.get("feeds")),
     )
+
+
+def read_stem_feeds(raw: Sequence[Mapping[str, Any]] | None) -> tuple[tuple[str, float], ...] | None:
+    """The feeds that a stem goes to in place of its group's; None where it goes with its group."""
+    return None if raw is None else tuple((f["feed"], f.get("gain_db", 0.0)) for f in raw)
 
 
 def read_song(raw: Mapping[str, Any]) -> Song:

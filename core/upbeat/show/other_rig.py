@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +22,7 @@ from upbeat.show.ready import inside
 
 def taken_to(document: dict[str, Any], routing: Routing) -> dict[str, Any]:
     """A show document with the rig and patch of a routing."""
-    patch = [_written(p) for p in routing.patches]
+    patch = [written_patch(p) for p in routing.patches]
     name = document.get("rig", {}).get("name")
     known = {s["number"]: s for s in document.get("rig", {}).get("sockets", [])}
     sockets = [known.get(s.number, {"number": s.number}) for s in routing.sockets]
@@ -38,15 +38,28 @@ def sockets_for(routing: Routing, count: int) -> tuple[Socket, ...]:
 
 
 def on_other_rig(
-    show: Show, folder: Path, sockets: Sequence[Socket], kept: Sequence[Patch] = ()
+    show: Show, powers: Callable[[str], np.ndarray], sockets: Sequence[Socket], kept: Sequence[Patch] = ()
 ) -> tuple[Routing, list[Lost]]:
-    """The routing of a show on other sockets, and what is lost, measured in the files of its stems."""
+    """The routing of a show on other sockets, and what is lost.
+
+    ``powers``: of a stem's file, by its name, :func:`upbeat.outputs.lost.sides_powers`. ``kept``: wires made by hand there.
+    """
     routing = fold_down(show.routing, sockets, kept)
     players = {p.id: p.name for p in show.players}
-    return routing, lost(show.routing, routing, stem_sides_of(show, folder), players)
+    return routing, lost(show.routing, routing, stem_sides_of(show, powers), players)
 
 
-def stem_sides_of(show: Show, folder: Path) -> list[StemSides]:
+def powers_in(folder: Path, sample_rate: int) -> Callable[[str], np.ndarray]:
+    """Measures the files of a folder."""
+
+    def powers(name: str) -> np.ndarray:
+        pcm = open_prepared(inside(folder, name), sample_rate)
+        return sides_powers(pcm, full_scale(pcm))
+
+    return powers
+
+
+def stem_sides_of(show: Show, powers: Callable[[str], np.ndarray]) -> list[StemSides]:
     """Of every stem that sounds in a song of the setlist its columns and the powers of its sides."""
     found = []
     for song in dict.fromkeys(e.song for e in show.entries):
@@ -54,22 +67,22 @@ def stem_sides_of(show: Show, folder: Path) -> list[StemSides]:
             stands = standing(stem, show.away)
             if stands not in ("sounds", "rehearsal"):
                 continue
-            pcm = open_prepared(inside(folder, stem.file), show.sample_rate)
-            turned = np.array([-1.0 if stem.flip_side and c == 1 else 1.0 for c in range(pcm.shape[1])])
+            own = powers(stem.file)
+            turned = np.array([-1.0 if stem.flip_side and c == 1 else 1.0 for c in range(len(own))])
             found.append(
                 StemSides(
                     id=stem.id,
                     name=stem.name,
                     song=f"“{show.songs[song].title}”",
-                    columns=stem_columns(stem, pcm.shape[1]),
-                    powers=sides_powers(pcm, full_scale(pcm)) * np.outer(turned, turned),
+                    columns=stem_columns(stem, len(own)),
+                    powers=own * np.outer(turned, turned),
                     barred=stands == "rehearsal",
                 )
             )
     return found
 
 
-def _written(patch: Patch) -> dict[str, Any]:
+def written_patch(patch: Patch) -> dict[str, Any]:
     return {
         "feed": patch.feed,
         "side": patch.side,

@@ -20,6 +20,7 @@ from upbeat.limits import (
     CROSSFADE_MS,
     DIVISIONS,
     EDGE_FADE_S,
+    FEED_GAIN_DB,
     HOLD_S,
     LEAD_BARS,
     REPEATS,
@@ -181,8 +182,13 @@ class SetEdges(TypedDict):
 TakeSettings = TypedDict("TakeSettings", {"from": str})
 
 
+class StemFeed(TypedDict):
+    feed: str
+    gain_db: NotRequired[Annotated[float, within(FEED_GAIN_DB)]]
+
+
 class StemSettings(TypedDict):
-    """``covers``: a player, null for none."""
+    """``covers``: a player, null for none. ``feeds``: where it goes in place of its group's feeds, null with its group."""
 
     name: NotRequired[str]
     group: NotRequired[str]
@@ -201,6 +207,7 @@ class StemSettings(TypedDict):
     flip_side: NotRequired[bool]
     mono: NotRequired[bool]
     tacet: NotRequired[list[str]]
+    feeds: NotRequired[list[StemFeed] | None]
 
 
 class SetStem(StemSettings):

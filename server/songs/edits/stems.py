@@ -9,6 +9,7 @@ from typing import Any
 from django.conf import settings
 
 from api.query import uuid_or_none
+from outputs.models import Feed
 from people.models import Player
 from songs import usual
 from songs.edits import arguments
@@ -19,7 +20,7 @@ from songs.models import Audio, Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
 from upbeat.limits import PAD_S, STEM_DELAY_MS, STEM_FADE_S, STEM_GAIN_DB, STEM_NAME, STEM_PAN, STEM_TIME_S, STEM_WIDTH
-from upbeat.song.stems import GROUPS, PURPOSES
+from upbeat.song.stems import GROUPS, GUIDE_GROUPS, PURPOSES
 
 
 def add_stem(
@@ -98,6 +99,26 @@ def change_stem(song: Song, stem: Stem, changes: Mapping[str, Any]) -> None:
     if "tacet" in changes:
         known = {s.id for s in held(song).sections}
         stem.tacet = [s for s in changes["tacet"] if s in known]
+    if "feeds" in changes:
+        stem.feeds = _feeds(song, stem, changes["feeds"])
+
+
+def _feeds(song: Song, stem: Stem, asked: list[dict[str, Any]] | None) -> list[dict[str, Any]] | None:
+    """Feeds of the band that a stem goes to by itself; a guide to none of the house (rule M3)."""
+    if asked is None:
+        return None
+    known = {str(f.pk): f for f in Feed.objects.filter(band=song.band)}
+    found: dict[str, dict[str, Any]] = {}
+    for one in asked:
+        feed = known.get(one["feed"])
+        if feed is None:
+            raise refuse("feed-unknown", f"“{stem.name}” would go to a feed that is not there: choose another.")
+        if feed.kind == "house" and stem.group in GUIDE_GROUPS:
+            raise refuse(
+                "click-in-house", f"“{stem.name}” is {stem.group}: it never goes to the house feed “{feed.name}”."
+            )
+        found[one["feed"]] = {"feed": one["feed"], "gain_db": one.get("gain_db", 0.0)}
+    return list(found.values())
 
 
 def _name(song: Song, stem: Stem, name: str) -> str:

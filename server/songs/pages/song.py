@@ -132,6 +132,11 @@ class MeasuredSerializer(serializers.Serializer):
     end = serializers.ChoiceField(["clean", "fades", "cut", "silent"])
 
 
+class StemFeedSerializer(serializers.Serializer):
+    feed = serializers.CharField()
+    gain_db = serializers.FloatField()
+
+
 class StemSerializer(serializers.ModelSerializer):
     """A stem; ``sound``: its peaks from start to end, 0 to 1."""
 
@@ -144,6 +149,7 @@ class StemSerializer(serializers.ModelSerializer):
     tacet = serializers.ListField(child=serializers.CharField())
     levels = serializers.DictField(child=serializers.FloatField())
     fades = serializers.DictField(child=serializers.IntegerField())
+    feeds = StemFeedSerializer(many=True, allow_null=True)
 
     class Meta:
         model = Stem

@@ -14,7 +14,7 @@ from django.db import connections, transaction
 from django.utils.text import slugify
 
 from outputs.models import Feed, Patch, Rig, Send, Socket
-from outputs.views import usual_feeds
+from outputs.views import make_feeds
 from people.models import Band, LineUp, Player, user_named
 from setlists.models import Entry, Setlist
 from shows.models import Show
@@ -44,7 +44,7 @@ class Command(BaseCommand):
         with transaction.atomic():
             band = Band.objects.create(name="The Comet Caravan" if not options["empty"] else "Our band")
             user = user_named("Ines Aurelio" if not options["empty"] else "Director", band, "director")
-            feeds = usual_feeds(band)
+            feeds = make_feeds(band)
         if options["empty"]:
             return
         user_named("Hakon", band, "sound")
