@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 
 from upbeat import limits
+from upbeat.outputs.starters import STARTERS
+from upbeat.outputs.templates import PHONES, SHAPES
 from upbeat.play.state import WHENS
 from upbeat.show.document import PADS
 from upbeat.show.to_do import LOUDNESS_STEP_LU
@@ -22,6 +24,9 @@ def typescript() -> str:
     lines.append(f"export const LENGTHS = {_object(limits.lengths())} as const;")
     choices = {
         "GROUPS": GROUPS,
+        "PHONES": PHONES,
+        "SHAPES": SHAPES,
+        "STARTERS": STARTERS,
         "PURPOSES": PURPOSES,
         "ENDINGS": ENDINGS,
         "PADS": PADS,

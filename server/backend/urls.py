@@ -7,7 +7,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
-from outputs.views import FeedViewSet, OutputsView, RigViewSet, TravelView
+from outputs.views import FeedViewSet, OutputsView, RedoView, RigViewSet, UndoView
 from people.views import LineUpViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
 from shows.views import ShowViewSet
@@ -81,8 +81,8 @@ urlpatterns = [
     path("api/engine/changes/", ChangesView.as_view(), name="changes"),
     path("api/engine/recording/", RecordingView.as_view(), name="recording"),
     path("api/outputs/", OutputsView.as_view(), name="outputs"),
-    path("api/outputs/undo/", TravelView.as_view(), name="outputs-undo"),
-    path("api/outputs/redo/", TravelView.as_view(back=False), name="outputs-redo"),
+    path("api/outputs/undo/", UndoView.as_view(), name="outputs-undo"),
+    path("api/outputs/redo/", RedoView.as_view(), name="outputs-redo"),
     path("api/interfaces/", InterfacesView.as_view(), name="interfaces"),
     path("api/interfaces/now/", FedView.as_view(), name="fed"),
     path("api/marks/", MarksView.as_view(), name="marks"),

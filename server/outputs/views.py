@@ -22,7 +22,9 @@ from people.access import BandRelated, OfBand, asking_band
 from people.models import Band, Player
 from people.revised import RevisedSerializer
 from upbeat.errors import refuse
+from upbeat.mix.routing import Socket as CoreSocket
 from upbeat.outputs.starters import STARTERS, StarterName, starter_feeds
+from upbeat.outputs.templates import PHONES, SHAPES, rig_sockets
 
 
 class SocketSerializer(serializers.ModelSerializer):
@@ -61,8 +63,20 @@ class ChosenInterface(TypedDict):
     buffer: int
 
 
+class ShapeSerializer(serializers.Serializer):
+    """A box of ``sockets`` sockets, with ``phones`` (``upbeat.outputs.templates``)."""
+
+    sockets = serializers.ChoiceField(list(SHAPES))
+    phones = serializers.ChoiceField(list(PHONES), default="none")
+
+
 class RigSerializer(RevisedSerializer):
-    """A rig with its sockets and patch. With ``revision`` a change to another state is refused (409)."""
+    """A rig with its sockets and patch. With ``revision`` a change to another state is refused (409).
+
+    A new one with a ``shape`` has the sockets of it.
+    """
+
+    shape = ShapeSerializer(required=False, write_only=True)
 
     sockets = SocketSerializer(many=True, required=False)
     patches = PatchSerializer(many=True, required=False)
@@ -72,7 +86,18 @@ class RigSerializer(RevisedSerializer):
 
     class Meta:
         model = Rig
-        fields = ["id", "name", "position", "sockets", "patches", "problems", "checks", "interface", "revision"]
+        fields = [
+            "id",
+            "name",
+            "position",
+            "sockets",
+            "patches",
+            "problems",
+            "checks",
+            "interface",
+            "revision",
+            "shape",
+        ]
 
     @extend_schema_field(ProblemSerializer(many=True))
     def get_problems(self, rig: Rig) -> list[dict[str, str]]:
@@ -94,12 +119,15 @@ class RigSerializer(RevisedSerializer):
 
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Rig:
-        sockets, patches = data.pop("sockets", []), data.pop("patches", [])
+        sockets, patches, shape = data.pop("sockets", []), data.pop("patches", []), data.pop("shape", None)
+        if shape is not None:
+            sockets = [_socket_fields(s) for s in rig_sockets(shape["sockets"], shape["phones"])]
         return self._fill(Rig.objects.create(**data), sockets, patches)
 
     @transaction.atomic
     def update(self, rig: Rig, data: dict[str, Any]) -> Rig:
         locked = self.lock(rig, data)
+        data.pop("shape", None)
         sockets, patches = data.pop("sockets", None), data.pop("patches", None)
         for name, value in data.items():
             setattr(locked, name, value)
@@ -127,6 +155,10 @@ class RigSerializer(RevisedSerializer):
         rig = self.fresh(rig.pk)
         refuse_worse(rig.band, [rig])
         return rig
+
+
+def _socket_fields(socket: CoreSocket) -> dict[str, Any]:
+    return {name: getattr(socket, name) for name in SOCKET_FIELDS}
 
 
 class Kept(OfBand):
@@ -267,12 +299,17 @@ class OutputsView(APIView):
         return Response(can_travel(asking_band(request)))
 
 
-class TravelView(APIView):
-    back = True
-
-    @extend_schema(operation_id="outputs_travel", request=None, responses={200: component(CanTravel)})
+class UndoView(APIView):
+    @extend_schema(operation_id="outputs_undo", request=None, responses={200: component(CanTravel)})
     def post(self, request: Request) -> Response:
-        """Take the last change of feeds and rigs back, or do it again."""
-        band = asking_band(request)
-        travel(band, self.back)
-        return Response(can_travel(band))
+        """Take the last change of feeds and rigs back."""
+        travel(asking_band(request), back=True)
+        return Response(can_travel(asking_band(request)))
+
+
+class RedoView(APIView):
+    @extend_schema(operation_id="outputs_redo", request=None, responses={200: component(CanTravel)})
+    def post(self, request: Request) -> Response:
+        """Do again what was taken back last."""
+        travel(asking_band(request), back=False)
+        return Response(can_travel(asking_band(request)))

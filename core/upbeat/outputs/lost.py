@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 
@@ -15,7 +15,8 @@ from upbeat.mix.routing import Column, Feed, Routing, guided
 LEAST_DB = 0.05  # of what is said to be lost
 _SILENT = 1e-12  # of the power of full scale
 
-LostCode = Literal["guide", "mix", "mono", "joined", "mono-loss", "house"]
+LostCode = Literal["guide", "mix", "house", "joined", "mono", "mono-loss"]
+_WORST_FIRST: tuple[LostCode, ...] = get_args(LostCode)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -54,7 +55,8 @@ def sides_powers(pcm: np.ndarray, scale: float = 1.0, block: int = 1 << 20) -> n
 
 def lost(before: Routing, after: Routing, stems: Sequence[StemSides], players: Mapping[str, str]) -> list[Lost]:
     """What is lost from one routing to the other, the worst first. ``players``: id to name."""
-    return [*_feeds_lost(before, after, players), *_joined(before, after), *_softer(before, after, stems)]
+    found = [*_feeds_lost(before, after, players), *_joined(before, after), *_softer(before, after, stems)]
+    return sorted(found, key=lambda one: (_WORST_FIRST.index(one.code), -(one.db or 0.0)))
 
 
 def house_powers(routing: Routing, stems: Sequence[StemSides]) -> list[float]:
@@ -92,7 +94,7 @@ def _softer(before: Routing, after: Routing, stems: Sequence[StemSides]) -> list
         if db >= LEAST_DB:
             said = f"“{stem.name}” of {stem.song} is {db:.1f} dB softer in mono."
             found.append(Lost(code="mono-loss", what=stem.id, message=said, db=round(db, 2)))
-    return sorted(found, key=lambda one: (one.code != "house", -(one.db or 0.0)))
+    return found
 
 
 def _feeds_lost(before: Routing, after: Routing, players: Mapping[str, str]) -> Iterator[Lost]:

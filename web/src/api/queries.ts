@@ -56,6 +56,7 @@ export const useSong = (id: string) =>
   useQuery({
     queryKey: ["song", id],
     queryFn: () => api<Song>(`songs/${id}/`),
+    enabled: id !== "",
     // Stems are compared in the worker; the page asks until that is done.
     refetchInterval: ({ state }) => (state.data && !state.data.findings.ready ? 1000 : false),
   });
@@ -315,7 +316,10 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
     travel,
     create: useMutation({
       mutationFn: (change: Change) => api<Row>(`${list}/`, "POST", change),
-      onSuccess: (row) => client.setQueryData<Row[]>([list], (rows) => [...(rows ?? []), row]),
+      onSuccess: (row) => {
+        client.setQueryData<Row[]>([list], (rows) => [...(rows ?? []), row]);
+        for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
+      },
     }),
     save,
     remove: useMutation({
@@ -329,7 +333,7 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
 }
 
 export const useSavedSetlist = () => useSaved<Setlist, SetlistChange>("setlists", { stale: ["shows"], revised: true });
-export const useSavedRig = () => useSaved<Rig, RigChange>("rigs", { stale: ["shows"], revised: true });
+export const useSavedRig = () => useSaved<Rig, RigChange>("rigs", { stale: ["shows", "outputs"], revised: true });
 /** Feeds another interface, which the rig keeps. */
 export function useChosenInterface() {
   const client = useQueryClient();
@@ -342,7 +346,8 @@ export function useChosenInterface() {
     },
   });
 }
-export const useSavedFeed = () => useSaved<Feed, FeedChange>("feeds", { stale: ["rigs"] });
+export const useSavedFeed = () => useSaved<Feed, FeedChange>("feeds", { stale: ["rigs", "outputs"] });
+
 export const useSavedShow = () => useSaved<Show, Partial<ShowChange>>("shows", { stale: [] });
 export const useSavedPlayer = () => useSaved<Player, Partial<Player>>("players", { stale: ["shows", "song"] });
 export const useSavedLineUp = () =>

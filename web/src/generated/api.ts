@@ -87,10 +87,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         get: operations["feeds_list"];
         put?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         post: operations["feeds_create"];
         delete?: never;
         options?: never;
@@ -105,16 +105,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         get: operations["feeds_retrieve"];
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         put: operations["feeds_update"];
         post?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         delete: operations["feeds_destroy"];
         options?: never;
         head?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         patch: operations["feeds_partial_update"];
         trace?: never;
     };
@@ -127,7 +127,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description The usual feeds for a band that has none: house rhythm and tonal, click, cues. */
+        /** @description The feeds of a starter set for a band that has none. */
         post: operations["feeds_usual_create"];
         delete?: never;
         options?: never;
@@ -398,6 +398,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outputs/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether something of the band's feeds and rigs can be taken back, and done again. */
+        get: operations["outputs_ways"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/redo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do again what was taken back last. */
+        post: operations["outputs_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/undo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the last change of feeds and rigs back. */
+        post: operations["outputs_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/own-sounds/": {
         parameters: {
             query?: never;
@@ -478,10 +529,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         get: operations["rigs_list"];
         put?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         post: operations["rigs_create"];
         delete?: never;
         options?: never;
@@ -496,16 +547,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         get: operations["rigs_retrieve"];
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         put: operations["rigs_update"];
         post?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         delete: operations["rigs_destroy"];
         options?: never;
         head?: never;
-        /** @description For view sets: only the band's own rows, and new ones become the band's. */
+        /** @description For view sets: every change can be taken back (``outputs.changes``). */
         patch: operations["rigs_partial_update"];
         trace?: never;
     };
@@ -898,6 +949,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shows/{id}/fold-down/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What the show becomes on another rig; with ``take`` that rig is wired so, and the show is played on it. */
+        post: operations["shows_fold_down_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shows/{id}/load/": {
         parameters: {
             query?: never;
@@ -914,6 +982,23 @@ export interface paths {
          *     show or a place in this one would be lost (codes stage-taken, stage-other-show, stage-place).
          */
         post: operations["shows_load_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{id}/why/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Why a source is heard at a socket in a bar, or not; without a source, all that is heard there. */
+        get: operations["shows_why_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1664,6 +1749,10 @@ export interface components {
             text: string;
             beat: number;
         };
+        CanTravel: {
+            can_redo: boolean;
+            can_undo: boolean;
+        };
         CarriedDescription: {
             feed: string;
             /** @enum {unknown} */
@@ -2147,6 +2236,8 @@ export interface components {
             /** Format: double */
             gain_db: number;
             alone: boolean;
+            /** Format: uuid */
+            player: string | null;
             position: number;
             sends: components["schemas"]["Send"][];
         };
@@ -2170,6 +2261,8 @@ export interface components {
             /** Format: double */
             gain_db?: number;
             alone?: boolean;
+            /** Format: uuid */
+            player?: string | null;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
         };
@@ -2225,6 +2318,23 @@ export interface components {
              */
             press: "fire";
             args?: components["schemas"]["Fire"];
+        };
+        /** @description A proposal for rig, None for plain sockets. kept: how many wires there were made by hand, and stay. */
+        Folded: {
+            kept: number;
+            lost: components["schemas"]["ShownLost"][];
+            patch: components["schemas"]["FoldedPatch"][];
+            rig: string | null;
+            sockets: number;
+        };
+        FoldedPatch: {
+            delay_ms: number;
+            feed: string;
+            invert: boolean;
+            /** @enum {unknown} */
+            side: "left" | "mono" | "right";
+            socket: number;
+            trim_db: number;
         };
         /** @description A form with its length, repeats included and a vamp counted once. */
         Form: {
@@ -2994,6 +3104,15 @@ export interface components {
             /** Format: double */
             by_ms: number;
         };
+        /** @description ``rig``: one of the band's, or so many plain ``sockets``; ``take``: do it. */
+        OtherRigRequest: {
+            /** Format: uuid */
+            rig?: string | null;
+            /** @default 2 */
+            sockets: number;
+            /** @default false */
+            take: boolean;
+        };
         OwnSound: {
             /** Format: uuid */
             readonly id: string;
@@ -3118,6 +3237,8 @@ export interface components {
             /** Format: double */
             gain_db?: number;
             alone?: boolean;
+            /** Format: uuid */
+            player?: string | null;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
         };
@@ -3144,13 +3265,18 @@ export interface components {
             part?: string;
             position?: number;
         };
-        /** @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409). */
+        /**
+         * @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409).
+         *
+         *     A new one with a ``shape`` has the sockets of it.
+         */
         PatchedRigRequest: {
             name?: string;
             position?: number;
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
             revision?: number;
+            shape?: components["schemas"]["ShapeRequest"];
         };
         /** @description A setlist with its entries in order. With ``revision`` a change to another state is refused (409). */
         PatchedSetlistRequest: {
@@ -3189,6 +3315,13 @@ export interface components {
             /** @description Words to be said on the spot. */
             palette?: string[];
         };
+        /**
+         * @description * `none` - none
+         *     * `separate` - separate
+         *     * `mirrored` - mirrored
+         * @enum {string}
+         */
+        PhonesEnum: "none" | "separate" | "mirrored";
         /** @description Of one stem: for each section the peaks in its file, 0 to 100. */
         Picture: {
             stem: string;
@@ -3432,7 +3565,11 @@ export interface components {
             revision?: number;
             changes?: boolean;
         };
-        /** @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409). */
+        /**
+         * @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409).
+         *
+         *     A new one with a ``shape`` has the sockets of it.
+         */
         Rig: {
             /** Format: uuid */
             readonly id: string;
@@ -3445,13 +3582,18 @@ export interface components {
             readonly interface: components["schemas"]["ChosenInterface"] | null;
             revision: number;
         };
-        /** @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409). */
+        /**
+         * @description A rig with its sockets and patch. With ``revision`` a change to another state is refused (409).
+         *
+         *     A new one with a ``shape`` has the sockets of it.
+         */
         RigRequest: {
             name: string;
             position?: number;
             sockets?: components["schemas"]["SocketRequest"][];
             patches?: components["schemas"]["PatchRequest"][];
             revision?: number;
+            shape?: components["schemas"]["ShapeRequest"];
         };
         /** @description first and last: bars of the song, both played; without them it goes on. */
         RoundBars: {
@@ -3574,11 +3716,13 @@ export interface components {
             source: string;
             /** Format: double */
             gain_db: number;
+            before: boolean;
         };
         SendRequest: {
             source: string;
             /** Format: double */
             gain_db?: number;
+            before?: boolean;
         };
         /** @description One of: seconds, or how far to move it, in ms or felt beats. */
         SetBar1: {
@@ -3836,6 +3980,7 @@ export interface components {
             end_s?: number | null;
             fade_in_s?: number;
             fade_out_s?: number;
+            feeds?: components["schemas"]["StemFeed"][] | null;
             flip_side?: boolean;
             gain_db?: number;
             group?: string;
@@ -3945,6 +4090,18 @@ export interface components {
             title: string;
             value: number;
         };
+        /** @description A box of ``sockets`` sockets, with ``phones`` (``upbeat.outputs.templates``). */
+        Shape: {
+            sockets: components["schemas"]["SocketsEnum"];
+            /** @default none */
+            phones: components["schemas"]["PhonesEnum"];
+        };
+        /** @description A box of ``sockets`` sockets, with ``phones`` (``upbeat.outputs.templates``). */
+        ShapeRequest: {
+            sockets: components["schemas"]["SocketsEnum"];
+            /** @default none */
+            phones: components["schemas"]["PhonesEnum"];
+        };
         Sheet: {
             revision: number;
             pictures: components["schemas"]["Picture"][];
@@ -4004,18 +4161,20 @@ export interface components {
             form: string;
             key: string;
             left: string;
-            mend: components["schemas"]["ShownMend"] | null;
+            mend: components["schemas"]["shows.dress_runs.ShownMend"] | null;
             message: string;
             seam: string[] | null;
             severity: string;
             socket: number | null;
             song: string | null;
         };
-        /** @description One change that would mend a fault (upbeat.show.dress_run.faults.Mend). */
-        ShownMend: {
-            kind: string;
-            of: string;
-            value: number;
+        /** @description what: the id of a feed or stem; db: how much softer it is, where that is what is lost. */
+        ShownLost: {
+            /** @enum {unknown} */
+            code: "guide" | "house" | "joined" | "mix" | "mono" | "mono-loss";
+            db: number | null;
+            message: string;
+            what: string;
         };
         /** @description The loudest place of a socket, and what is wired to it. */
         ShownSocket: {
@@ -4024,6 +4183,26 @@ export interface components {
             entry: number | null;
             number: number;
             true_peak_dbtp: number | null;
+        };
+        ShownStep: {
+            gain_db: number;
+            name: string;
+            /** @enum {unknown} */
+            state: "beyond" | "open" | "stopped";
+            what: string;
+        };
+        ShownStop: {
+            code: string;
+            mend: components["schemas"]["shows.why.ShownMend"] | null;
+            message: string;
+        };
+        /** @description db: from the source to the socket, None where nothing of it comes through. */
+        ShownWhy: {
+            db: number | null;
+            heard: boolean;
+            path: components["schemas"]["ShownStep"][];
+            source: string;
+            stopped_by: components["schemas"]["ShownStop"] | null;
         };
         /**
          * @description * `left` - Left
@@ -4046,6 +4225,12 @@ export interface components {
             label: string;
             use: components["schemas"]["UseEnum"];
             balanced: boolean;
+            headphones: boolean;
+            printed: string;
+            desk: string;
+            mirrored: string;
+            /** Format: double */
+            cable_m: number;
         };
         SocketDescription: {
             carries: components["schemas"]["CarriedDescription"][];
@@ -4059,7 +4244,26 @@ export interface components {
             label?: string;
             use?: components["schemas"]["UseEnum"];
             balanced?: boolean;
+            headphones?: boolean;
+            printed?: string;
+            desk?: string;
+            mirrored?: string;
+            /** Format: double */
+            cable_m?: number;
         };
+        /**
+         * @description * `2` - 2
+         *     * `4` - 4
+         *     * `6` - 6
+         *     * `8` - 8
+         *     * `10` - 10
+         *     * `14` - 14
+         *     * `16` - 16
+         *     * `18` - 18
+         *     * `32` - 32
+         * @enum {integer}
+         */
+        SocketsEnum: 2 | 4 | 6 | 8 | 10 | 14 | 16 | 18 | 32;
         /** @description A song with all that belongs to it. ``chords``: what is written in each bar. */
         Song: {
             /** Format: uuid */
@@ -4251,6 +4455,19 @@ export interface components {
             args?: components["schemas"]["StandBy"];
         };
         /**
+         * @description * `stereo` - stereo
+         *     * `rhythm_tonal` - rhythm_tonal
+         *     * `groups` - groups
+         *     * `mixes` - mixes
+         * @enum {string}
+         */
+        StarterEnum: "stereo" | "rhythm_tonal" | "groups" | "mixes";
+        /** @description ``starter``: the set of feeds to begin with. */
+        StarterRequest: {
+            /** @default rhythm_tonal */
+            starter: components["schemas"]["StarterEnum"];
+        };
+        /**
          * @description * `sending` - Sending
          *     * `waiting` - Waiting
          *     * `reading` - Reading
@@ -4291,6 +4508,7 @@ export interface components {
             fade_out_s: number;
             /** Format: double */
             width: number;
+            feeds: components["schemas"]["StemFeed"][] | null;
             tacet: string[];
             levels: {
                 [key: string]: number;
@@ -4313,6 +4531,10 @@ export interface components {
             id: string;
             name: string;
             purpose: string;
+        };
+        StemFeed: {
+            feed: string;
+            gain_db?: number;
         };
         /** @description A stem in the present section: what it does, would do without hands, and its prepared level there in dB. */
         StemNow: {
@@ -4589,10 +4811,11 @@ export interface components {
          *     * `effects` - effects
          *     * `click` - click
          *     * `cues` - cues
+         *     * `timecode` - timecode
          *     * `full_mix` - full_mix
          * @enum {string}
          */
-        UploadGroupEnum: "rhythm" | "tonal" | "voices" | "effects" | "click" | "cues" | "full_mix";
+        UploadGroupEnum: "rhythm" | "tonal" | "voices" | "effects" | "click" | "cues" | "timecode" | "full_mix";
         UploadRequest: {
             /** Format: uuid */
             song: string;
@@ -4663,6 +4886,24 @@ export interface components {
          * @enum {string}
          */
         WhyEnum: "covered" | "call" | "silent";
+        /** @description Of one source, or of all that is heard, the one with the most gain first. */
+        WhyShown: {
+            found: components["schemas"]["ShownWhy"][];
+        };
+        /** @description One change that would mend a fault (upbeat.show.dress_run.faults.Mend). */
+        "shows.dress_runs.ShownMend": {
+            kind: string;
+            of: string;
+            value: number;
+        };
+        /** @description A press of the engine by its name, or an edit of a stem, feed, send, wire or socket of. */
+        "shows.why.ShownMend": {
+            args: Record<string, never>;
+            /** @enum {unknown} */
+            kind: "feed" | "patch" | "press" | "send" | "socket" | "stem" | "wire";
+            name: string;
+            of: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -4974,7 +5215,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StarterRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -5487,6 +5732,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TimesTaken"];
+                };
+            };
+        };
+    };
+    outputs_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CanTravel"];
+                };
+            };
+        };
+    };
+    outputs_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CanTravel"];
+                };
+            };
+        };
+    };
+    outputs_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CanTravel"];
                 };
             };
         };
@@ -6701,6 +7003,32 @@ export interface operations {
             };
         };
     };
+    shows_fold_down_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OtherRigRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folded"];
+                };
+            };
+        };
+    };
     shows_load_create: {
         parameters: {
             query?: never;
@@ -6723,6 +7051,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Loaded"];
+                };
+            };
+        };
+    };
+    shows_why_retrieve: {
+        parameters: {
+            query: {
+                bar?: number;
+                entry?: number;
+                of?: string;
+                socket: number;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyShown"];
                 };
             };
         };

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { socket } from "@/test/helpers";
 
 import type { Feed, Rig } from "@/api/types";
 
@@ -11,15 +12,16 @@ const feed = (id: string, sends: string[], channels = 2): Feed => ({
   channels,
   gain_db: 0,
   alone: false,
+  player: null,
   position: 0,
-  sends: sends.map((source) => ({ source, gain_db: 0 })),
+  sends: sends.map((source) => ({ source, gain_db: 0, before: false })),
 });
 const rig = (patches: Rig["patches"]): Rig => ({
   id: "r",
   name: "Rig",
   position: 0,
   revision: 1,
-  sockets: [1, 2, 5].map((number) => ({ number, label: "", use: "free", balanced: true })),
+  sockets: [1, 2, 5].map((number) => socket(number)),
   patches,
   problems: [],
   checks: [],

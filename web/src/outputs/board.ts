@@ -9,13 +9,15 @@ export const BOARD = {
   pitch: { source: 54, feed: 78, socket: 52 },
   height: 40,
 };
-const GROUPS = ALL_GROUPS.filter((g) => g !== "click" && g !== "cues");
+const GROUPS = ALL_GROUPS.filter((g) => !["click", "cues", "timecode"].includes(g));
 const COLOURS: Record<string, string> = {
   "group:rhythm": "pine",
   "group:tonal": "plum",
   "group:voices": "moss",
   "group:effects": "slate",
   "group:full_mix": "ink",
+  "group:click": "brassline",
+  "group:timecode": "edge",
   click: "brassline",
   cues: "slate",
 };

@@ -1,11 +1,11 @@
 import { useTranslation } from "react-i18next";
 
-import { useSavedFeed } from "@/api/queries";
+import { usePlayers, useSavedFeed } from "@/api/queries";
 import type { Feed, FeedChange } from "@/api/types";
 import { LENGTHS } from "@/generated/core";
 import { figure, signed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
-import { DialogFoot, FigureField, Labelled } from "@/ui/form";
+import { DialogFoot, FigureField, Labelled, Tick } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
@@ -50,7 +50,7 @@ export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]
           onDone={(db) => change({ gain_db: figure(db) })}
         />
       </div>
-      {feed.kind === "monitor" && <Alone feed={feed} change={change} />}
+      {feed.kind === "monitor" && <Mix feed={feed} change={change} />}
       <Sends feed={feed} feeds={feeds} change={change} />
       <DialogFoot
         remove={t("outputs.deleteFeed")}
@@ -61,14 +61,40 @@ export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]
   );
 }
 
+type Send = Feed["sends"][number];
+
 interface SendsProps {
   feed: Feed;
   feeds: Feed[];
   change: (part: FeedChange) => void;
 }
 
-/** Whether what is alone by hand is heard alone in a monitor. */
-function Alone({ feed, change }: Omit<SendsProps, "feeds">) {
+/** Whose mix a monitor is, and whether what is alone by hand is heard alone in it. */
+function Mix({ feed, change }: Omit<SendsProps, "feeds">) {
+  const { t } = useTranslation();
+  const players = usePlayers();
+  return (
+    <>
+      <Labelled label={t("outputs.player")} className="mt-3">
+        <select
+          className="field"
+          value={feed.player ?? ""}
+          onChange={(e) => change({ player: e.target.value || null })}
+        >
+          <option value="">{t("outputs.nobodys")}</option>
+          {players.data?.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </select>
+      </Labelled>
+      <AloneTick feed={feed} change={change} />
+    </>
+  );
+}
+
+function AloneTick({ feed, change }: Omit<SendsProps, "feeds">) {
   const { t } = useTranslation();
   return (
     <label className="mt-3 flex items-center gap-2">
@@ -85,47 +111,71 @@ function Sends({ feed, feeds, change }: SendsProps) {
     ...sourcesOf(feeds).map((s) => s.id),
     ...feeds.filter((f) => f.id !== feed.id).map((f) => `feed:${f.id}`),
   ];
-  const setSend = (source: string, gain_db: number | null) =>
-    change({
-      sends: [...feed.sends.filter((s) => s.source !== source), ...(gain_db === null ? [] : [{ source, gain_db }])],
-    });
+  const setSend = (source: string, part: Partial<Send> | null) => {
+    const known = feed.sends.find((s) => s.source === source);
+    const others = feed.sends.filter((s) => s.source !== source);
+    change({ sends: part === null ? others : [...others, { gain_db: 0, ...known, ...part, source }] });
+  };
   return (
     <table className="mt-4 w-full">
       <caption className="small pb-1 text-left">{t("outputs.sends")}</caption>
       <tbody>
-        {sources.map((source) => {
-          const send = feed.sends.find((s) => s.source === source);
-          const name = sourceName(source, feeds, t);
-          return (
-            <tr key={source} className="border-t border-line2">
-              <td className="py-1">
-                <label className="flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    checked={send !== undefined}
-                    onChange={(e) => setSend(source, e.target.checked ? 0 : null)}
-                  />
-                  {name}
-                </label>
-              </td>
-              <td className="w-[110px] py-1 text-right">
-                {send && (
-                  <>
-                    <Typed
-                      className="w-[70px] text-right"
-                      aria-label={t("outputs.sendLevel", { name })}
-                      value={signed(send.gain_db)}
-                      inputMode="decimal"
-                      onDone={(db) => setSend(source, figure(db))}
-                    />{" "}
-                    dB
-                  </>
-                )}
-              </td>
-            </tr>
-          );
-        })}
+        {sources.map((source) => (
+          <SendRow
+            key={source}
+            name={sourceName(source, feeds, t)}
+            ofFeed={source.startsWith("feed:")}
+            send={feed.sends.find((s) => s.source === source)}
+            set={(part) => setSend(source, part)}
+          />
+        ))}
       </tbody>
     </table>
+  );
+}
+
+interface SendRowProps {
+  name: string;
+  ofFeed: boolean;
+  send: Send | undefined;
+  set: (part: Partial<Send> | null) => void;
+}
+
+/** One source: in or not, how loud, and of a feed whether before its own level. */
+function SendRow({ name, ofFeed, send, set }: SendRowProps) {
+  const { t } = useTranslation();
+  return (
+    <tr className="border-t border-line2">
+      <td className="py-1">
+        <Tick label={name} checked={send !== undefined} onChange={(on) => set(on ? {} : null)} />
+      </td>
+      <td className="py-1">
+        {send && ofFeed && (
+          <label className="small flex items-center gap-1">
+            <input
+              type="checkbox"
+              checked={send.before ?? false}
+              aria-label={t("outputs.beforeLevelOf", { name })}
+              onChange={(e) => set({ before: e.target.checked })}
+            />
+            {t("outputs.beforeLevel")}
+          </label>
+        )}
+      </td>
+      <td className="w-[110px] py-1 text-right">
+        {send && (
+          <>
+            <Typed
+              className="w-[70px] text-right"
+              aria-label={t("outputs.sendLevel", { name })}
+              value={signed(send.gain_db)}
+              inputMode="decimal"
+              onDone={(db) => set({ gain_db: figure(db) })}
+            />{" "}
+            dB
+          </>
+        )}
+      </td>
+    </tr>
   );
 }

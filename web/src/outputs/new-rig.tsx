@@ -3,15 +3,18 @@ import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 
 import { useSavedRig } from "@/api/queries";
-import { RANGES, LENGTHS } from "@/generated/core";
+import type { RigChange } from "@/api/types";
+import { LENGTHS, PHONES, SHAPES } from "@/generated/core";
 import { Dialog } from "@/ui/dialog";
 import { Labelled } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
 
+type Shape = NonNullable<Required<RigChange>["shape"]>;
+
 export function NewRig({ onClose, position }: { onClose: () => void; position: number }) {
   const { t } = useTranslation();
   const [name, setName] = useState("");
-  const [count, setCount] = useState(8);
+  const [shape, setShape] = useState<Shape>({ sockets: 8, phones: "none" });
   const { make, busy } = useMade(position, onClose);
   return (
     <Dialog
@@ -24,7 +27,7 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
         className="flex flex-col gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          make(name.trim(), count);
+          make(name.trim(), shape);
         }}
       >
         <Labelled label={t("outputs.rigName")}>
@@ -36,17 +39,7 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
             onChange={(e) => setName(e.target.value)}
           />
         </Labelled>
-        <Labelled label={t("outputs.socketCount")}>
-          <input
-            className="field w-[80px]"
-            type="number"
-            min={RANGES.SOCKETS.min}
-            max={RANGES.SOCKETS.max}
-            required
-            value={count}
-            onChange={(e) => setCount(Number(e.target.value))}
-          />
-        </Labelled>
+        <ShapeFields shape={shape} change={setShape} />
         <button type="submit" className="btn pri" disabled={busy}>
           {t("outputs.makeRig")}
         </button>
@@ -55,19 +48,47 @@ export function NewRig({ onClose, position }: { onClose: () => void; position: n
   );
 }
 
+/** How many sockets the box has, and what its headphone sockets are. */
+function ShapeFields({ shape, change }: { shape: Shape; change: (shape: Shape) => void }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <Labelled label={t("outputs.shape")}>
+        <select
+          className="field w-[90px]"
+          value={shape.sockets}
+          onChange={(e) => change({ ...shape, sockets: Number(e.target.value) as Shape["sockets"] })}
+        >
+          {SHAPES.map((count) => (
+            <option key={count}>{count}</option>
+          ))}
+        </select>
+      </Labelled>
+      <Labelled label={t("outputs.phones")}>
+        <select
+          className="field"
+          value={shape.phones}
+          onChange={(e) => change({ ...shape, phones: e.target.value as Shape["phones"] })}
+        >
+          {PHONES.map((kind) => (
+            <option key={kind} value={kind}>
+              {t(`outputs.phoneKinds.${kind}`)}
+            </option>
+          ))}
+        </select>
+      </Labelled>
+    </>
+  );
+}
+
 /** Makes a rig of sockets that carry nothing yet, and opens it. */
 function useMade(position: number, onClose: () => void) {
   const { create } = useSavedRig();
   const { complain } = useNotices();
   const navigate = useNavigate();
-  const make = (name: string, count: number) =>
+  const make = (name: string, shape: Shape) =>
     create.mutate(
-      {
-        name,
-        position,
-        sockets: Array.from({ length: count }, (_, i) => ({ number: i + 1 })),
-        patches: [],
-      },
+      { name, position, shape },
       {
         onSuccess: (rig) => {
           onClose();

@@ -1,18 +1,21 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Plus } from "lucide-react";
+import { Plus, Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
 
 import { api } from "@/api/client";
+import { useOutputsTravel } from "@/api/outputs";
 import { useFeeds, useRigs, useSavedFeed, useSavedRig } from "@/api/queries";
 import type { Feed, Rig } from "@/api/types";
-import { LENGTHS, RANGES } from "@/generated/core";
+import { LENGTHS, RANGES, STARTERS } from "@/generated/core";
 import { Confirm } from "@/ui/dialog";
+import { IconButton } from "@/ui/icon-button";
 import { Menu, MenuItem, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
 import { Typed } from "@/ui/typed";
+import { usePageKeys } from "@/ui/use-page-keys";
 
 import { Board } from "./board-view";
 import { OutputsSide } from "./outputs-side";
@@ -49,9 +52,27 @@ export function OutputsPage() {
         )}
         <Work feeds={feeds.data} rig={rig} />
       </div>
-      <OutputsSide rig={rig} />
+      <OutputsSide rig={rig} rigs={rigs.data} feeds={feeds.data} />
       {adding && <NewRig onClose={() => setAdding(false)} position={rigs.data.length} />}
     </div>
+  );
+}
+
+/** The last change of feeds and rigs taken back, or done again; by Ctrl Z and Ctrl Shift Z too. */
+function Undo() {
+  const { t } = useTranslation();
+  const { ways, travel } = useOutputsTravel();
+  const { complain } = useNotices();
+  const go = (way: "undo" | "redo", able: boolean | undefined) => () => {
+    if (able) travel.mutate(way, { onError: complain });
+  };
+  const [undo, redo] = [go("undo", ways?.can_undo), go("redo", ways?.can_redo)];
+  usePageKeys({ undo, redo });
+  return (
+    <span className="flex">
+      <IconButton label={t("song.undo")} icon={Undo2} disabled={!ways?.can_undo} onClick={undo} />
+      <IconButton label={t("song.redo")} icon={Redo2} disabled={!ways?.can_redo} onClick={redo} />
+    </span>
   );
 }
 
@@ -72,6 +93,7 @@ function Head({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
           onDone={(name) => save.mutate({ id: rig.id, name }, { onError: complain })}
         />
       </div>
+      <Undo />
       <Rigs rig={rig} rigs={rigs} add={add} />
     </div>
   );
@@ -132,10 +154,10 @@ function Work({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const { create } = useSavedFeed();
   const { complain } = useNotices();
   const client = useQueryClient();
-  const usual = () =>
-    void api<Feed[]>("feeds/usual/", "POST").then((made) => {
+  const begin = (starter: (typeof STARTERS)[number]) =>
+    void api<Feed[]>("feeds/usual/", "POST", { starter }).then((made) => {
       client.setQueryData(["feeds"], made);
-      void client.invalidateQueries({ queryKey: ["rigs"] });
+      for (const key of ["rigs", "outputs"]) void client.invalidateQueries({ queryKey: [key] });
     }, complain);
   return (
     <>
@@ -155,9 +177,13 @@ function Work({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
           {t("outputs.newFeed")}
         </button>
         {feeds.length === 0 && (
-          <button type="button" className="btn pri" onClick={usual}>
-            {t("outputs.usualFeeds")}
-          </button>
+          <Menu label={t("outputs.starters")}>
+            {STARTERS.map((starter) => (
+              <MenuItem key={starter} onSelect={() => begin(starter)}>
+                {t(`outputs.starter.${starter}`)}
+              </MenuItem>
+            ))}
+          </Menu>
         )}
       </div>
     </>

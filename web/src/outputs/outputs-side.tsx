@@ -1,9 +1,12 @@
 import { Check, TriangleAlert, X } from "lucide-react";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import type { Rig } from "@/api/types";
+import type { Feed, Rig } from "@/api/types";
 
 import { InterfacePanel } from "./interface-panel";
+import { OtherRig } from "./other-rig";
+import { WhyDialog } from "./why-dialog";
 
 const LOOKS = {
   ok: { icon: Check, colour: "text-pine" },
@@ -12,7 +15,7 @@ const LOOKS = {
 } as const;
 
 /** The interface that is fed, and the rules of the routing, checked in words. */
-export function OutputsSide({ rig }: { rig: Rig | undefined }) {
+export function OutputsSide({ rig, rigs, feeds }: { rig: Rig | undefined; rigs: Rig[]; feeds: Feed[] }) {
   const { t } = useTranslation();
   return (
     <aside
@@ -37,8 +40,23 @@ export function OutputsSide({ rig }: { rig: Rig | undefined }) {
           );
         })}
       </ul>
+      {rig && <WhyButton rig={rig} feeds={feeds} />}
+      {rig && <OtherRig rigs={rigs} feeds={feeds} />}
       <h2 className="mb-1 mt-5">{t("outputs.howTitle")}</h2>
       <p className="small">{t("outputs.how")}</p>
     </aside>
+  );
+}
+
+function WhyButton({ rig, feeds }: { rig: Rig; feeds: Feed[] }) {
+  const { t } = useTranslation();
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <button type="button" className="btn mt-3" onClick={() => setOpen(true)}>
+        {t("outputs.why.open")}
+      </button>
+      {open && <WhyDialog rig={rig} feeds={feeds} onClose={() => setOpen(false)} />}
+    </>
   );
 }

@@ -64,22 +64,82 @@ describe("the board", () => {
       "POST rigs/": rig({ id: "new" }),
     });
     show(<OutputsPage />, "/outputs", "/outputs/*");
-    await userEvent.click(await screen.findByRole("button", { name: "Make the usual feeds" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Feeds to begin with" }));
+    await userEvent.click(screen.getByRole("menuitem", { name: /^House in stereo/ }));
+    expect(asked.find((a) => a.path === "feeds/usual/")?.body).toEqual({ starter: "stereo" });
     expect(await screen.findByRole("button", { name: /Feed ?House/ })).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "New rig" }));
     const dialog = within(screen.getByRole("dialog"));
     await userEvent.type(dialog.getByLabelText("Name of the rig"), "Hall");
-    await userEvent.clear(dialog.getByLabelText("Output sockets"));
-    await userEvent.type(dialog.getByLabelText("Output sockets"), "2");
+    await userEvent.selectOptions(dialog.getByLabelText("Output sockets"), "10");
+    await userEvent.selectOptions(dialog.getByLabelText("Headphone sockets"), "separate");
     await userEvent.click(dialog.getByRole("button", { name: "Make the rig" }));
     await waitFor(() =>
       expect(asked.find((a) => a.path === "rigs/" && a.method === "POST")?.body).toEqual({
         name: "Hall",
         position: 0,
-        sockets: [{ number: 1 }, { number: 2 }],
-        patches: [],
+        shape: { sockets: 10, phones: "separate" },
       }),
     );
+  });
+});
+
+describe("what was changed", () => {
+  it("is taken back by the button and by the key, and shown as it was", async () => {
+    let deleted = true;
+    const asked = serve({
+      "GET rigs/": [rig()],
+      "GET feeds/": () => (deleted ? feeds.slice(1) : feeds),
+      "GET outputs/": { can_undo: true, can_redo: false },
+      "POST outputs/undo/": () => {
+        deleted = false;
+        return { can_undo: false, can_redo: true };
+      },
+      "POST outputs/redo/": { can_undo: true, can_redo: false },
+    });
+    show(<OutputsPage />, "/outputs", "/outputs");
+    await waitFor(() => expect(screen.getByRole("button", { name: "Undo" })).toHaveProperty("disabled", false));
+    fireEvent.keyDown(document.body, { key: "z", ctrlKey: true });
+    expect(await screen.findByRole("button", { name: /Feed ?House/ })).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Redo" }));
+    expect(asked.filter((a) => a.path.startsWith("outputs/") && a.method === "POST").map((a) => a.path)).toEqual([
+      "outputs/undo/",
+      "outputs/redo/",
+    ]);
+  });
+});
+
+describe("another rig", () => {
+  const thursday = { id: "s", title: "Thursday", setlist: "l", rig: "r", date: null, line_up: null, voice: "" };
+  const folded = {
+    rig: null,
+    sockets: 2,
+    kept: 1,
+    patch: [
+      { ...patch("c", "mono", 1), trim_db: -3 },
+      { ...patch("h", "mono", 2), trim_db: 0 },
+    ],
+    lost: [{ code: "mono-loss", what: "x", message: "“Choir” of “Moth” is 5.1 dB softer in mono.", db: 5.1 }],
+  };
+  it("tells what is lost, and is taken by one press", async () => {
+    const hall = rig({ id: "hall", name: "Village hall" });
+    const asked = serve({
+      "GET rigs/": [rig(), hall],
+      "GET feeds/": feeds,
+      "GET shows/": [{ ...thursday, setlist_name: "Evening", rig_name: "Rig" }],
+      "POST shows/s/fold-down/": folded,
+    });
+    show(<OutputsPage />, "/outputs", "/outputs");
+    expect(await screen.findByText(/Choir.* 5\.1 dB softer/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Take a show to another rig" }));
+    const dialog = within(screen.getByRole("dialog"));
+    expect(dialog.queryByRole("button", { name: /Wire it so/ })).toBeNull();
+    await userEvent.selectOptions(dialog.getByLabelText("Rig"), "hall");
+    expect(await dialog.findByRole("row", { name: "1 Click −3.0 dB" })).toBeTruthy();
+    expect(dialog.getByText("1 wire that was drawn there by hand stays.")).toBeTruthy();
+    await userEvent.click(dialog.getByRole("button", { name: "Wire it so, and play “Thursday” on it" }));
+    expect(await screen.findByText("“Thursday” is played on Village hall now.")).toBeTruthy();
+    expect(asked.map((a) => a.body)).toContainEqual({ rig: "hall", take: true });
   });
 });
 
@@ -88,7 +148,7 @@ describe("a feed", () => {
     const asked = serve({ "PATCH feeds/c/": feeds[1] });
     show(
       <FeedDialog
-        feed={{ ...(feeds[1] as (typeof feeds)[1]), sends: [{ source: "click", gain_db: -6 }] }}
+        feed={{ ...(feeds[1] as (typeof feeds)[1]), sends: [{ source: "click", gain_db: -6, before: false }] }}
         feeds={feeds}
         onClose={vi.fn()}
       />,
@@ -103,12 +163,12 @@ describe("a feed", () => {
     expect(changes(asked)).toEqual([
       {
         sends: [
-          { source: "click", gain_db: -6 },
+          { source: "click", gain_db: -6, before: false },
           { source: "feed:h", gain_db: 0 },
         ],
       },
       { sends: [] },
-      { sends: [{ source: "click", gain_db: -9.5 }] },
+      { sends: [{ source: "click", gain_db: -9.5, before: false }] },
       { kind: "house" },
     ]);
   });

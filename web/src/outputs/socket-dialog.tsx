@@ -4,7 +4,7 @@ import { useSavedRig } from "@/api/queries";
 import type { Feed, Patch, Rig, Socket } from "@/api/types";
 import { figure, signed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
-import { Labelled, Tick } from "@/ui/form";
+import { FigureField, Labelled, Tick } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 import { LENGTHS } from "@/generated/core";
@@ -47,14 +47,8 @@ export function SocketDialog({ socket, rig, feeds, onClose }: Props) {
             onDone={(label) => change({ label })}
           />
         </Labelled>
-        <div className="flex gap-6">
-          <Tick
-            label={t("outputs.keep")}
-            checked={socket.use === "kept"}
-            onChange={(kept) => change({ use: kept ? "kept" : "free" })}
-          />
-          <Tick label={t("outputs.balanced")} checked={socket.balanced} onChange={(balanced) => change({ balanced })} />
-        </div>
+        <Facts socket={socket} change={change} />
+        <Kinds socket={socket} change={change} />
         {patches.length > 0 && <Patches socket={socket} patches={patches} feeds={feeds} change={setPatches} />}
       </div>
       <div className="mt-5 flex justify-end">
@@ -63,6 +57,53 @@ export function SocketDialog({ socket, rig, feeds, onClose }: Props) {
         </button>
       </div>
     </Dialog>
+  );
+}
+
+/** Whose the socket is, and what kind it is. */
+function Kinds({ socket, change }: { socket: Socket; change: (part: Partial<Socket>) => void }) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex flex-wrap gap-x-6 gap-y-2">
+      <Tick
+        label={t("outputs.keep")}
+        checked={socket.use === "kept"}
+        onChange={(kept) => change({ use: kept ? "kept" : "free" })}
+      />
+      <Tick label={t("outputs.balanced")} checked={socket.balanced} onChange={(balanced) => change({ balanced })} />
+      <Tick
+        label={t("outputs.headphones")}
+        checked={socket.headphones ?? false}
+        onChange={(headphones) => change({ headphones })}
+      />
+    </div>
+  );
+}
+
+/** What stands on the box and at the desk, and the cable between. */
+function Facts({ socket, change }: { socket: Socket; change: (part: Partial<Socket>) => void }) {
+  const { t } = useTranslation();
+  const text = (name: "printed" | "desk" | "mirrored") => (
+    <Labelled label={t(`outputs.${name}`)}>
+      <Typed
+        value={socket[name] ?? ""}
+        maxLength={LENGTHS.SOCKET_TEXT}
+        placeholder={t(`outputs.${name}Example`)}
+        onDone={(value) => change({ [name]: value })}
+      />
+    </Labelled>
+  );
+  return (
+    <div className="grid grid-cols-4 gap-3">
+      {text("printed")}
+      {text("desk")}
+      {text("mirrored")}
+      <FigureField
+        label={t("outputs.cable")}
+        value={String(socket.cable_m ?? 0)}
+        onDone={(metres) => change({ cable_m: figure(metres) })}
+      />
+    </div>
   );
 }
 

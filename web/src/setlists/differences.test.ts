@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { rig, setlist } from "@/test/helpers";
+import { rig, setlist, socket } from "@/test/helpers";
 import type { Entry } from "@/api/types";
 import { rigDifferences } from "@/outputs/differences";
 
@@ -48,7 +48,7 @@ describe("what is different", () => {
     const old = rig({ patches: [wire(1)] });
     const now = rig({
       patches: [wire(2)],
-      sockets: [...old.sockets.slice(1), { number: 3, label: "", use: "free", balanced: true }],
+      sockets: [...old.sockets.slice(1), socket(3)],
     });
     expect(lines(rigDifferences(old, now))).toEqual(["socketGone 1", "socketNew 3", "wireGone 1", "wireNew 2"]);
   });

@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { vi } from "vitest";
 
-import type { Feed, Rig, Setlist, Song, Stem } from "@/api/types";
+import type { Feed, Rig, Setlist, Song, Socket, Stem } from "@/api/types";
 import { songRoutes } from "@/shell/song-views";
 import { NoticeProvider } from "@/ui/notices";
 
@@ -107,6 +107,7 @@ export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
   covers: null,
   covers_name: null,
   gain_db: 0,
+  feeds: null,
   pan: 0,
   invert: false,
   muted: false,
@@ -224,8 +225,23 @@ export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({
   channels: 2,
   gain_db: 0,
   alone: false,
+  player: null,
   position: 0,
   sends: [],
+  ...more,
+});
+
+/** A socket with nothing known of it but where it leads. */
+export const socket = (number: number, more: Partial<Socket> = {}): Socket => ({
+  number,
+  label: "",
+  use: "free",
+  balanced: true,
+  headphones: false,
+  printed: "",
+  desk: "",
+  mirrored: "",
+  cable_m: 0,
   ...more,
 });
 
@@ -233,7 +249,7 @@ export const rig = (more: Partial<Rig> = {}): Rig => ({
   id: "r",
   name: "Rig",
   position: 0,
-  sockets: [1, 2].map((number) => ({ number, label: `Desk ${number}`, use: "free", balanced: true })),
+  sockets: [1, 2].map((number) => socket(number, { label: `Desk ${number}` })),
   patches: [],
   problems: [],
   checks: [],
