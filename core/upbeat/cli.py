@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | fold-down | why | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | fold-down | why | patch-sheet | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -161,6 +161,27 @@ def _fold_down(args: argparse.Namespace) -> dict[str, Any]:
     return {"ok": True, "problems": [], "file": Path(args.out).name, "patch": made["patch"], "lost": said}
 
 
+def _patch_sheet(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.paper import fitted
+    from upbeat.show.bundle import DOCUMENT, open_bundle
+    from upbeat.show.patch_sheet import SIZES, page, table
+
+    out = Path(args.out)
+    kind = out.suffix.lower()
+    if kind not in (".pdf", ".csv"):
+        raise refuse("out-kind", f"“{out.name}” names no kind of file: end it in .pdf or .csv.")
+    with open_bundle(args.show) as (show, folder):
+        rig = json.loads((folder / DOCUMENT).read_text("utf-8")).get("rig", {}).get("name", "")
+    made = table(show).encode() if kind == ".csv" else fitted(lambda size: page(show, rig, size), SIZES, 1)
+    part = out.with_name(out.name + ".part")
+    try:
+        part.write_bytes(made)
+        part.replace(out)
+    finally:
+        part.unlink(missing_ok=True)
+    return {"ok": True, "problems": [], "file": out.name, "sockets": len(show.routing.sockets)}
+
+
 def _why(args: argparse.Namespace) -> dict[str, Any]:
     from dataclasses import asdict
 
@@ -280,6 +301,9 @@ def parser() -> argparse.ArgumentParser:
     why.add_argument("--socket", type=int, required=True, help="the socket's number")
     why.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
     why.add_argument("--bar", type=int, default=1, help="the bar of the song, counted from 1")
+    sheet = verb("patch-sheet", "The page for the desk engineer: what is on which socket.", _patch_sheet)
+    sheet.add_argument("show", help="a bundle (zip) or its folder")
+    sheet.add_argument("--out", required=True, help="the file to write, .pdf or .csv")
     verb("schema", "The JSON Schema of the show document.", _schema)
     return top
 

@@ -10,6 +10,7 @@ from rest_framework.routers import DefaultRouter
 from outputs.views import FeedViewSet, OutputsView, RedoView, RigViewSet, UndoView
 from people.views import LineUpViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
+from shows.sheets import live_sheet
 from shows.views import ShowViewSet
 from songs.pages.chart import ChartViewSet
 from songs.pages.click import ClickViewSet
@@ -93,6 +94,7 @@ urlpatterns = [
     path("api/nights/<str:name>/print/", NightPrintView.as_view(), name="night-print"),
     path("api/nights/<str:name>/form/", NightFormView.as_view(), name="night-form"),
     path("api/", include(router.urls)),
+    path("patch-sheet/<str:token>/", live_sheet, name="patch-sheet"),
     path("sign-in/<str:token>/", sign_in, name="sign-in"),
     re_path(r"^(?!api/|ws/|static/).*$", page, name="page"),
 ]

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from typing import Any
+from urllib.parse import quote
 
 from django.conf import settings
-from django.http import FileResponse
+from django.http import FileResponse, HttpResponse
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from api import query
 from api.files import plain_name, written
+from api.printing import pdf_answer
 from api.typed import component
 from outputs.models import Rig
 from people.access import BandRelated, OfBand
@@ -25,6 +28,7 @@ from shows.dress_runs import DressRunShown, ShownFault, shown
 from shows.mends import mend
 from shows.models import DressRun, Show
 from shows.other_rig import Folded, proposal, take
+from shows.sheets import labels_pdf, sheet_pdf, sheet_table
 from shows.tasks import ask_dress_run
 from shows.why import WhyShown, why_in
 from upbeat.cues.speech import speak
@@ -146,6 +150,21 @@ class ShowViewSet(OfBand, viewsets.ModelViewSet):
         fresh = self.get_queryset().get(pk=show.pk)
         ask_dress_run(fresh)
         return Response(shown(fresh))
+
+    @extend_schema(
+        responses={(200, "application/pdf"): OpenApiTypes.BINARY, (200, "text/csv"): OpenApiTypes.STR},
+        parameters=[OpenApiParameter("as", OpenApiTypes.STR, enum=["pdf", "csv", "labels"], required=False)],
+    )
+    @action(detail=True, url_path="patch-sheet")
+    def patch_sheet(self, request: Request, pk: str) -> HttpResponse:
+        """The page for the desk engineer, its table, or labels for the cables."""
+        show, wanted = self.get_object(), query.text(request, "as")
+        if wanted == "csv":
+            shown = f"attachment; filename*=UTF-8''{quote(f'{show.title} - patch.csv')}"
+            return HttpResponse(sheet_table(show), "text/csv; charset=utf-8", headers={"Content-Disposition": shown})
+        if wanted == "labels":
+            return pdf_answer(labels_pdf(show), f"{show.title} - labels")
+        return pdf_answer(sheet_pdf(show, request), f"{show.title} - patch sheet")
 
     @extend_schema(request=OtherRigSerializer, responses={200: component(Folded)})
     @action(detail=True, methods=["post"], url_path="fold-down")

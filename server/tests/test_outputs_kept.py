@@ -217,3 +217,29 @@ def test_why_is_told_of_a_stem_and_of_all_that_is_heard(ines, other, show):
     assert ines.get(f"shows/{show['id']}/why/?of=click&socket={socket}&bar=9999").status_code == 400
     assert ines.get(f"shows/{show['id']}/why/?of=click&socket=0").status_code == 400
     assert other.get(f"shows/{show['id']}/why/?of=click&socket={socket}").status_code == 404
+
+
+# --- patch sheet ----------------------------------------------------------------------------------------
+
+
+def test_the_patch_sheet_is_printed_tabled_and_labelled(ines, other, show):
+    for wanted, kind in (("pdf", "application/pdf"), ("labels", "application/pdf"), ("csv", "text/csv; charset=utf-8")):
+        answer = ines.get(f"shows/{show['id']}/patch-sheet/?as={wanted}")
+        assert (answer.status_code, answer["Content-Type"]) == (200, kind)
+        assert other.get(f"shows/{show['id']}/patch-sheet/?as={wanted}").status_code == 404
+    assert answer.content.decode().splitlines()[1].startswith("1,")
+
+
+def test_the_live_page_is_read_by_its_address_alone_and_ends_with_the_show(ines, show, client, rf):
+    from shows.sheets import live_address
+
+    row = Show.objects.get(pk=show["id"])
+    address = live_address(row, rf.get("/"))
+    answer = client.get(address)
+    assert answer.status_code == 200
+    assert "House rhythm L" in answer.content.decode()
+    assert client.get(address[:-3] + "x/").status_code == 404
+    ines.patch(f"rigs/{show['rig']}/", {"sockets": [{"number": n, "label": "Snake"} for n in range(1, 9)]})
+    assert "Snake" in client.get(address).content.decode()
+    row.delete()
+    assert client.get(address).status_code == 404

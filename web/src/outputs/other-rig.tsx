@@ -7,6 +7,7 @@ import type { Feed, Folded, Rig, Show } from "@/api/types";
 import { signed } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { Labelled } from "@/ui/form";
+import { Menu, MenuItem } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Trouble } from "@/ui/states";
 
@@ -31,15 +32,31 @@ export function OtherRig({ rigs, feeds }: Props) {
       {show && (
         <>
           <Told show={show} rig={null} most={SHOWN} />
-          <button type="button" className="btn mt-2" onClick={() => setOpen(true)}>
-            {t("outputs.other.open")}
-          </button>
+          <div className="mt-2 flex flex-wrap gap-2">
+            <button type="button" className="btn" onClick={() => setOpen(true)}>
+              {t("outputs.other.open")}
+            </button>
+            <Paper show={show} />
+          </div>
         </>
       )}
       {open && shows.data && (
         <OtherRigDialog shows={shows.data} rigs={rigs} feeds={feeds} onClose={() => setOpen(false)} />
       )}
     </section>
+  );
+}
+
+/** The page for the desk engineer of a show, its table, and labels for the cables. */
+function Paper({ show }: { show: Show }) {
+  const { t } = useTranslation();
+  const open = (kind: string) => () => window.open(`/api/shows/${show.id}/patch-sheet/?as=${kind}`);
+  return (
+    <Menu label={t("outputs.sheet.title")}>
+      <MenuItem onSelect={open("pdf")}>{t("outputs.sheet.page", { show: show.title })}</MenuItem>
+      <MenuItem onSelect={open("labels")}>{t("outputs.sheet.labels")}</MenuItem>
+      <MenuItem onSelect={open("csv")}>{t("outputs.sheet.table")}</MenuItem>
+    </Menu>
   );
 }
 

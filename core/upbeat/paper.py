@@ -1,0 +1,46 @@
+"""Pages on paper: HTML to PDF, in the largest type that fits."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+FONT = "font:archivo"
+FACE = f'@font-face {{ font-family: Archivo; src: url({FONT}) format("woff2") }}'
+
+
+def fitted(html: Callable[[float], str], sizes: Sequence[float], pages: int, font: Path | None = None) -> bytes:
+    """PDF of what ``html`` gives for a size of type (pt), in the first of ``sizes`` that takes at most so many pages.
+
+    ``font``: the file that :data:`FONT` names; without it the page has what the machine has.
+    """
+    # Begun only where something is printed.
+    from weasyprint import HTML
+
+    for size in sizes:
+        document = HTML(string=html(size), url_fetcher=_only(font)).render()
+        if len(document.pages) <= pages or size == sizes[-1]:
+            break
+    pdf: bytes = document.write_pdf()
+    return pdf
+
+
+def _only(font: Path | None) -> Any:
+    """Gives the product's own font and nothing else: what a page says never makes anybody read a file."""
+    from weasyprint.urls import URLFetcher, URLFetcherResponse
+
+    class OurFont(URLFetcher):  # type: ignore[misc]  # weasyprint has no types
+        def fetch(self, url: str, headers: Any = None) -> URLFetcherResponse:
+            if url != FONT or font is None:
+                raise ValueError("only the product's own font is read")
+            return URLFetcherResponse(url, font.read_bytes(), {"Content-Type": "font/woff2"})
+
+    return OurFont()
+
+
+def duration(seconds: float) -> str:
+    """A length as it is read: 3:48, or 1:02:05."""
+    whole = round(seconds)
+    hours, rest = divmod(whole, 3600)
+    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
