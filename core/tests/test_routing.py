@@ -16,8 +16,8 @@ from upbeat.mix.routing import (
     Socket,
     routing_problems,
 )
-from upbeat.mix.routing_checks import routing_checks
 from upbeat.mix.sounding import sounds
+from upbeat.outputs.checks import Delays, routing_checks
 from upbeat.song.stems import Stem
 
 HOUSE = Feed(id="h", name="House", kind="house", channels=2, gain_db=0, sends=(Send("group:rhythm"),))
@@ -188,3 +188,55 @@ def test_the_patch_sums_trims_and_flips():
         np.zeros(2, dtype=bool),
     )
     assert np.allclose(rows, [[0.5, 0.5], [0.5, 0], [0, -1]], atol=1e-4)
+
+
+MIX = Feed(id="m", name="Mix", kind="monitor", channels=2, sends=(Send("feed:c"), Send("group:tonal")))
+
+
+def wire(feed, side, socket):
+    return Patch(feed=feed, side=side, socket=socket)
+
+
+@pytest.mark.parametrize(
+    ("feeds", "sockets", "patches", "title", "after"),
+    [
+        ((HOUSE,), (1, 2), [("h", "left", 1)], "One side of “House” is missing", [("h", "mono", 1)]),
+        ((HOUSE,), (1, 2), [("h", "left", 1), ("h", "right", 1)], "“House” meets itself", [("h", "mono", 1)]),
+        ((HOUSE,), (1, 2, 3), [("h", "left", 2), ("h", "right", 3)], "“House” is not on a pair", None),
+        ((HOUSE,), (1, 3, 4), [], "“House” goes nowhere", [("h", "left", 3), ("h", "right", 4)]),
+        ((HOUSE,), (2,), [], "“House” goes nowhere", [("h", "mono", 2)]),
+        ((HOUSE,), (), [], "“House” goes nowhere", None),
+        ((CLICK, MIX), (1, 2), [("c", "mono", 1), ("m", "mono", 1)], "Socket 1 is shared", None),
+    ],
+)
+def test_a_look_is_told_and_a_press_mends_it(feeds, sockets, patches, title, after):
+    rig = tuple(Socket(n) for n in sockets)
+    routing = Routing(feeds, rig, tuple(wire(*p) for p in patches))
+    check = next(c for c in routing_checks(routing) if c.title == title)
+    assert check.state == "look"
+    assert (check.mend and [(p.feed, p.side, p.socket) for p in check.mend.patches]) == after
+    if check.mend:
+        mended = Routing(feeds, rig, check.mend.patches)
+        assert routing_problems(mended) == []
+        assert title not in [c.title for c in routing_checks(mended)]
+
+
+@pytest.mark.parametrize(
+    ("balanced", "metres", "told"),
+    [(True, 40.0, None), (False, 2.0, None), (False, 16.0, "16 m"), (False, 0.0, "say how long")],
+)
+def test_a_di_box_is_asked_for_where_the_cable_is_long(balanced, metres, told):
+    sockets = (Socket(1, balanced=balanced, cable_m=metres),)
+    found = [c for c in routing_checks(Routing((CLICK,), sockets, (wire("c", "mono", 1),))) if "balanced" in c.title]
+    assert [told in c.detail for c in found] == ([True] if told else [])
+
+
+def test_the_interface_in_use_says_what_is_too_late_and_what_is_not_there():
+    routing = Routing((CLICK,), (Socket(1), Socket(9)), (wire("c", "mono", 9),))
+    found = {c.title: c for c in routing_checks(routing, Delays(out_ms=5.3, block_ms=5.3, outputs=8))}
+    assert found["The interface is too small"].state == "wrong"
+    assert "5 ms out, 16 ms for a microphone" in found["Delay through the computer"].detail
+    assert "Too late for a voice" in found["Delay through the computer"].detail
+    fast = {c.title: c.detail for c in routing_checks(routing, Delays(out_ms=4.0, block_ms=1.3, outputs=9))}
+    assert "Too late" not in fast["Delay through the computer"]
+    assert "The interface is too small" not in fast

@@ -82,7 +82,7 @@ FADE_AWAY_S, MORE_ROUNDS, HAND_ENDINGS = Range(0.1, 30), Range(1, 16), Range(0, 
 # Outputs
 SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
 INTERFACE_BLOCKS = (64, 128, 256, 512, 1024)  # frames that an interface asks for at a time
-BUFFER_BLOCKS = Range(2, 64)  # blocks of 256 frames that wait for it
+BUFFER_BLOCKS, BUFFER_FRAMES = Range(2, 64), 256  # blocks that wait for it, and the frames of one
 FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
 CABLE_M = Range(0, 500)
 

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
+
 from outputs.models import Feed, Rig
 from people.models import Band
 from upbeat.errors import Problem, Refused
+from upbeat.limits import BUFFER_FRAMES
 from upbeat.mix.routing import routing_problems
-from upbeat.mix.routing_checks import Check, routing_checks
+from upbeat.outputs.checks import Check, Delays, routing_checks
 from upbeat.show.document import read_routing
 
 SOCKET_FIELDS = ("number", "label", "use", "balanced", "headphones", "printed", "desk", "mirrored", "cable_m")
@@ -48,7 +51,17 @@ def problems_of(band: Band, rig: Rig | None) -> list[Problem]:
 
 def checks_of(band: Band, rig: Rig) -> list[Check]:
     """What is worth a look on a rig before the doors."""
-    return routing_checks(read_routing({"feeds": feeds_document(band), **rig_document(rig)}))
+    return routing_checks(read_routing({"feeds": feeds_document(band), **rig_document(rig)}), _delays(rig))
+
+
+def _delays(rig: Rig) -> Delays | None:
+    """Of the interface that the rig keeps; None where none was chosen."""
+    kept = rig.interface
+    if not kept:
+        return None
+    ms = 1000 / settings.SAMPLE_RATE
+    out = kept["block"] + kept["buffer"] * BUFFER_FRAMES
+    return Delays(out_ms=out * ms, block_ms=kept["block"] * ms, outputs=kept["outputs"])
 
 
 def refuse_worse(band: Band, rigs: list[Rig]) -> None:

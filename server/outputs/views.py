@@ -48,10 +48,18 @@ class ProblemSerializer(serializers.Serializer):
     message = serializers.CharField()
 
 
+class CheckMendSerializer(serializers.Serializer):
+    """What a press would do: ``patches`` are all wires of the rig then."""
+
+    label = serializers.CharField()
+    patches = PatchSerializer(many=True)
+
+
 class CheckSerializer(serializers.Serializer):
     state = serializers.ChoiceField(["ok", "look", "wrong"])
     title = serializers.CharField()
     detail = serializers.CharField()
+    mend = CheckMendSerializer(allow_null=True)
 
 
 class ChosenInterface(TypedDict):

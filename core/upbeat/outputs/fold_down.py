@@ -68,7 +68,7 @@ def lines_of(routing: Routing, apart: bool = False) -> Lines:
     A feed that is wired nowhere is a line too, unless it is music that another feed takes.
     """
     taken = {s.source[5:] for f in routing.feeds for s in f.sends if s.source.startswith("feed:")}
-    kinds, lines = _kinds(routing.feeds), list[Line]()
+    kinds, lines = kinds_of(routing.feeds), list[Line]()
     together: dict[tuple[LineKind, tuple[int, ...]], Line] = {}
     for feed in routing.feeds:
         own = [p for p in routing.patches if p.feed == feed.id]
@@ -149,7 +149,7 @@ def _needed(lines: Lines) -> int:
     return sum(line.width for line in lines)
 
 
-def _kinds(feeds: Sequence[Feed]) -> dict[str, LineKind]:
+def kinds_of(feeds: Sequence[Feed]) -> dict[str, LineKind]:
     """What each feed is: guides have nothing else in them."""
     kinds: dict[str, LineKind] = {}
     for feed in feed_order(feeds):

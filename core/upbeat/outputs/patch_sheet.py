@@ -72,7 +72,7 @@ def socket_lines(routing: Routing, entries: Sequence[Entry]) -> list[SocketLine]
                 width=_width(feeds, own),
                 songs=in_words(songs, len(entries)) if own else "",
                 house=any(feeds[p.feed].kind == "house" for p in own),
-                di=_di(socket) if own else "",
+                di=di_box(socket) if own else "",
                 kept=socket.use == "kept",
                 headphones=socket.headphones,
                 mirrored=socket.mirrored,
@@ -140,7 +140,8 @@ def _width(feeds: Mapping[str, Feed], own: Sequence[Patch]) -> Literal["mono", "
     return "left" if sides == {"left"} else "right" if sides == {"right"} else "mono"
 
 
-def _di(socket: Socket) -> Literal["needed", "maybe", ""]:
+def di_box(socket: Socket) -> Literal["needed", "maybe", ""]:
+    """Whether a socket needs a DI box: ``maybe`` where its cable is not known."""
     if socket.balanced or socket.headphones:
         return ""
     return "maybe" if not socket.cable_m else "needed" if socket.cable_m > DI_FROM_M else ""

@@ -2,7 +2,9 @@ import { Check, TriangleAlert, X } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
+import { useSavedRig } from "@/api/queries";
 import type { Feed, Rig } from "@/api/types";
+import { useNotices } from "@/ui/notices";
 
 import { InterfacePanel } from "./interface-panel";
 import { OtherRig } from "./other-rig";
@@ -25,20 +27,7 @@ export function OutputsSide({ rig, rigs, feeds }: { rig: Rig | undefined; rigs: 
       {rig && <InterfacePanel rig={rig} />}
       <h2 className="mb-1">{t("outputs.before")}</h2>
       <ul>
-        {rig?.checks.map((c) => {
-          const { icon: Icon, colour } = LOOKS[c.state];
-          return (
-            <li
-              key={c.title + c.detail}
-              className="grid grid-cols-[20px_minmax(0,1fr)] gap-x-2 border-t border-line2 py-2"
-            >
-              <Icon size={15} className={`mt-px ${colour}`} aria-label={t(`outputs.states.${c.state}`)} />
-              <b className="font-[650]">{c.title}</b>
-              <span />
-              <span className="small">{c.detail}</span>
-            </li>
-          );
-        })}
+        {rig?.checks.map((c) => <CheckRow key={c.title + c.detail} check={c} rig={rig} />)}
       </ul>
       {rig && <WhyButton rig={rig} feeds={feeds} />}
       {rig && <OtherRig rigs={rigs} feeds={feeds} />}
@@ -58,5 +47,33 @@ function WhyButton({ rig, feeds }: { rig: Rig; feeds: Feed[] }) {
       </button>
       {open && <WhyDialog rig={rig} feeds={feeds} onClose={() => setOpen(false)} />}
     </>
+  );
+}
+
+/** One thing looked at, and the press that mends it. */
+function CheckRow({ check, rig }: { check: Rig["checks"][number]; rig: Rig }) {
+  const { t } = useTranslation();
+  const { save } = useSavedRig();
+  const { complain } = useNotices();
+  const { icon: Icon, colour } = LOOKS[check.state];
+  const mend = check.mend;
+  return (
+    <li className="grid grid-cols-[20px_minmax(0,1fr)] gap-x-2 border-t border-line2 py-2">
+      <Icon size={15} className={`mt-px ${colour}`} aria-label={t(`outputs.states.${check.state}`)} />
+      <b className="font-[650]">{check.title}</b>
+      <span />
+      <span className="small">
+        {check.detail}
+        {mend && (
+          <button
+            type="button"
+            className="btn mt-1 block"
+            onClick={() => save.mutate({ id: rig.id, patches: mend.patches }, { onError: complain })}
+          >
+            {mend.label}
+          </button>
+        )}
+      </span>
+    </li>
   );
 }

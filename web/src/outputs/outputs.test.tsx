@@ -48,7 +48,7 @@ describe("the board", () => {
   it("says what the rules say", async () => {
     opened(
       { "PATCH rigs/r/": () => refusal("Socket 1 carries the house.") },
-      rig({ checks: [{ state: "wrong", title: "Click would be heard", detail: "Take it out." }] }),
+      rig({ checks: [{ state: "wrong", title: "Click would be heard", detail: "Take it out.", mend: null }] }),
     );
     expect(await screen.findByText("Click would be heard")).toBeTruthy();
     expect(screen.getByLabelText("wrong")).toBeTruthy();
@@ -81,6 +81,18 @@ describe("the board", () => {
         shape: { sockets: 10, phones: "separate" },
       }),
     );
+  });
+});
+
+describe("a check", () => {
+  it("is mended by its press", async () => {
+    const patches = [patch("h", "mono", 1)];
+    const mend = { label: "Send it in mono", patches };
+    const of = rig({ checks: [{ state: "look", title: "One side is missing", detail: "Only its left.", mend }] });
+    const asked = serve({ "GET rigs/": [of], "GET feeds/": feeds, "PATCH rigs/r/": of });
+    show(<OutputsPage />, "/outputs", "/outputs");
+    await userEvent.click(await screen.findByRole("button", { name: "Send it in mono" }));
+    expect(changes(asked)).toEqual([{ patches, revision: 1 }]);
   });
 });
 
