@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "./client";
-import type { CanTravel, Folded, WhyShown } from "./types";
+import type { CanTravel, DressRun, Folded, WhyShown } from "./types";
 
 /** Whether something of feeds and rigs can be taken back, and done again; and the ways to do it. */
 export function useOutputsTravel() {
@@ -37,6 +37,10 @@ export function useTakenToRig() {
       Promise.all(["rigs", "shows", "outputs"].map((key) => client.invalidateQueries({ queryKey: [key] }))),
   });
 }
+
+/** What the newest dress run of a show measured. */
+export const useLastDressRun = (show: string) =>
+  useQuery({ queryKey: ["dress-run", show], queryFn: () => api<DressRun>(`shows/${show}/dress-run/`) });
 
 /** Why a source is heard at a socket in a bar of a show; without a source all that is heard there. */
 export const useWhy = (show: string | undefined, asked: { of: string; socket: number; entry: number; bar: number }) =>

@@ -988,6 +988,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shows/{id}/patch-sheet/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The page for the desk engineer, its table, or labels for the cables. */
+        get: operations["shows_patch_sheet_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shows/{id}/why/": {
         parameters: {
             query?: never;
@@ -1789,6 +1806,12 @@ export interface components {
             state: components["schemas"]["CheckState"];
             title: string;
             detail: string;
+            mend: components["schemas"]["CheckMend"] | null;
+        };
+        /** @description What a press would do: ``patches`` are all wires of the rig then. */
+        CheckMend: {
+            label: string;
+            patches: components["schemas"]["Patch"][];
         };
         /**
          * @description * `ok` - ok
@@ -7051,6 +7074,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Loaded"];
+                };
+            };
+        };
+    };
+    shows_patch_sheet_retrieve: {
+        parameters: {
+            query?: {
+                as?: "csv" | "labels" | "pdf";
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                    "text/csv": string;
                 };
             };
         };

@@ -23,6 +23,7 @@ import {
 import { FeedDialog } from "./feed-dialog";
 import { SocketDialog } from "./socket-dialog";
 import { sourceName } from "./source-name";
+import { WhyDialog } from "./why-dialog";
 
 interface Held {
   feed: string;
@@ -48,12 +49,15 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const { held, setHeld, wire, drop } = useWiring(rig);
   const [feedOpen, setFeedOpen] = useState<string | null>(null);
   const [socketOpen, setSocketOpen] = useState<number | null>(null);
+  const [askedAt, setAskedAt] = useState<number | null>(null);
   const sources = sourcesOf(feeds);
   const sockets = rig?.sockets ?? [];
-  const height = boardHeight(sources.length, feeds.length, sockets.length);
 
-  const opened = feeds.find((f) => f.id === feedOpen);
-  const openedSocket = sockets.find((s) => s.number === socketOpen);
+  const close = () => {
+    setFeedOpen(null);
+    setSocketOpen(null);
+    setAskedAt(null);
+  };
 
   return (
     // Escape lets a wire go, whichever socket or side has the focus.
@@ -63,7 +67,7 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
         <Headings />
         <div
           className="relative top-[22px]"
-          style={{ height }}
+          style={{ height: boardHeight(sources.length, feeds.length, sockets.length) }}
           onPointerUp={(e) => drop(socketAt(e.clientX, e.clientY))}
         >
           <Wires feeds={feeds} rig={rig} />
@@ -81,6 +85,7 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
               held={held}
               drop={drop}
               wire={wire}
+              why={() => setAskedAt(socket.number)}
               open={() => setSocketOpen(socket.number)}
             />
           ))}
@@ -89,11 +94,30 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
       <p role="status" className="sr-only">
         {held ? t("outputs.held") : ""}
       </p>
-      {opened && <FeedDialog feed={opened} feeds={feeds} onClose={() => setFeedOpen(null)} />}
-      {openedSocket && rig && (
-        <SocketDialog socket={openedSocket} rig={rig} feeds={feeds} onClose={() => setSocketOpen(null)} />
-      )}
+      <Opened feeds={feeds} rig={rig} feed={feedOpen} socket={socketOpen} askedAt={askedAt} close={close} />
     </div>
+  );
+}
+
+interface OpenedProps {
+  feeds: Feed[];
+  rig: Rig | undefined;
+  feed: string | null;
+  socket: number | null;
+  askedAt: number | null;
+  close: () => void;
+}
+
+/** The feed or socket that is open, or what is heard at a socket. */
+function Opened({ feeds, rig, feed, socket, askedAt, close }: OpenedProps) {
+  const opened = feeds.find((f) => f.id === feed);
+  const openedSocket = rig?.sockets.find((s) => s.number === socket);
+  return (
+    <>
+      {opened && <FeedDialog feed={opened} feeds={feeds} onClose={close} />}
+      {openedSocket && rig && <SocketDialog socket={openedSocket} rig={rig} feeds={feeds} onClose={close} />}
+      {askedAt !== null && rig && <WhyDialog rig={rig} feeds={feeds} socket={askedAt} onClose={close} />}
+    </>
   );
 }
 
@@ -228,10 +252,11 @@ interface SocketProps {
   held: Held | null;
   drop: (socket: number) => void;
   wire: (at: Held, socket: number, on: boolean) => void;
+  why: () => void;
   open: () => void;
 }
 
-function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: SocketProps) {
+function SocketRow({ socket, top, feeds, patches, held, drop, wire, why, open }: SocketProps) {
   const { t } = useTranslation();
   const kept = socket.use === "kept";
   const named = new Map(feeds.map((f) => [f.id, f]));
@@ -264,6 +289,7 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, open }: Sock
           carried={carried}
           hole={hole}
           wire={wire}
+          why={why}
           open={open}
         />
       )}
@@ -303,11 +329,12 @@ interface SocketMenuProps {
   carried: string[];
   hole: string;
   wire: SocketProps["wire"];
+  why: () => void;
   open: () => void;
 }
 
 /** What goes out of a socket, wired from a list. */
-function SocketMenu({ socket, feeds, patches, carried, hole, wire, open }: SocketMenuProps) {
+function SocketMenu({ socket, feeds, patches, carried, hole, wire, why, open }: SocketMenuProps) {
   const { t } = useTranslation();
   return (
     <Menu
@@ -333,6 +360,7 @@ function SocketMenu({ socket, feeds, patches, carried, hole, wire, open }: Socke
         )),
       )}
       <MenuLine />
+      <MenuItem onSelect={why}>{t("outputs.why.here")}</MenuItem>
       <MenuItem onSelect={open}>{t("outputs.socketMore")}</MenuItem>
     </Menu>
   );

@@ -11,6 +11,8 @@ import { Menu, MenuItem } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Trouble } from "@/ui/states";
 
+import { Loudest } from "./loudest";
+
 const VENUE = 2;
 const SHOWN = 5;
 
@@ -40,6 +42,7 @@ export function OtherRig({ rigs, feeds }: Props) {
           </div>
         </>
       )}
+      {show && <Loudest show={show} />}
       {open && shows.data && (
         <OtherRigDialog shows={shows.data} rigs={rigs} feeds={feeds} onClose={() => setOpen(false)} />
       )}

@@ -27,7 +27,9 @@ export function OutputsSide({ rig, rigs, feeds }: { rig: Rig | undefined; rigs: 
       {rig && <InterfacePanel rig={rig} />}
       <h2 className="mb-1">{t("outputs.before")}</h2>
       <ul>
-        {rig?.checks.map((c) => <CheckRow key={c.title + c.detail} check={c} rig={rig} />)}
+        {rig?.checks.map((c) => (
+          <CheckRow key={c.title + c.detail} check={c} rig={rig} />
+        ))}
       </ul>
       {rig && <WhyButton rig={rig} feeds={feeds} />}
       {rig && <OtherRig rigs={rigs} feeds={feeds} />}

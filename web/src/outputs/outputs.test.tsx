@@ -140,9 +140,23 @@ describe("another rig", () => {
       "GET feeds/": feeds,
       "GET shows/": [{ ...thursday, setlist_name: "Evening", rig_name: "Rig" }],
       "POST shows/s/fold-down/": folded,
+      "GET shows/s/dress-run/": {
+        at: 1,
+        sockets: [
+          { number: 1, true_peak_dbtp: -7, entry: 1, bar: 9, carries: "Click" },
+          { number: 2, true_peak_dbtp: 1.3, entry: 1, bar: 40, carries: "House" },
+          { number: 3, true_peak_dbtp: null, entry: null, bar: null, carries: "" },
+        ],
+        entries: [{ title: "Moth" }],
+      },
     });
     show(<OutputsPage />, "/outputs", "/outputs");
     expect(await screen.findByText(/Choir.* 5\.1 dB softer/)).toBeTruthy();
+    const loudest = within(await screen.findByRole("region", { name: "Loudest moments" }));
+    expect(loudest.getAllByRole("listitem").map((row) => row.textContent)).toEqual([
+      "Socket 2: 1.3 dBTP goes over by 1.3 dB“Moth”, bar 40",
+      "Socket 1: −7.0 dBTP “Moth”, bar 9",
+    ]);
     await userEvent.click(screen.getByRole("button", { name: "Take a show to another rig" }));
     const dialog = within(screen.getByRole("dialog"));
     expect(dialog.queryByRole("button", { name: /Wire it so/ })).toBeNull();
