@@ -9,6 +9,8 @@ import { Dialog } from "@/ui/dialog";
 import { DialogFoot, FigureField, Labelled, Tick } from "@/ui/form";
 import { Typed } from "@/ui/typed";
 
+import { StemGoes } from "./stem-goes";
+
 const PLAIN = PURPOSES.filter((p) => p !== "covers");
 
 interface Props {
@@ -63,6 +65,7 @@ export function StemDialog({ song, stem, edit, onClose }: Props) {
         <SoundsWhen stem={stem} set={set} />
         <Mixed stem={stem} set={set} />
         <Edges stem={stem} set={set} />
+        <StemGoes stem={stem} set={set} />
       </div>
       <DialogFoot
         remove={t("stems.remove")}
