@@ -51,7 +51,7 @@ class ProblemSerializer(serializers.Serializer):
 class CheckMendSerializer(serializers.Serializer):
     """What a press would do: ``patches`` are all wires of the rig then."""
 
-    label = serializers.CharField()
+    text = serializers.CharField()
     patches = PatchSerializer(many=True)
 
 

@@ -44,7 +44,7 @@ class OfBand:
     def dispatch(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
         """What is read is of one moment: a revision and the rows of it never of two."""
         with one_moment() if request.method in SAFE_METHODS else nullcontext():
-            return super().dispatch(request, *args, **kwargs)  # type: ignore[misc, no-any-return]
+            return super().dispatch(request, *args, **kwargs)  # type: ignore[misc]
 
     def get_queryset(self) -> QuerySet[Any]:
         rows = super().get_queryset()  # type: ignore[misc]

@@ -29,7 +29,7 @@ _ORDER = {"wrong": 0, "look": 1, "ok": 2}
 class Mend:
     """What a press would do: ``patches`` are all wires of the rig then."""
 
-    label: str
+    text: str
     patches: tuple[Patch, ...]
 
 

@@ -1810,7 +1810,7 @@ export interface components {
         };
         /** @description What a press would do: ``patches`` are all wires of the rig then. */
         CheckMend: {
-            label: string;
+            text: string;
             patches: components["schemas"]["Patch"][];
         };
         /**

@@ -17,16 +17,17 @@ const VENUE = 2;
 const SHOWN = 5;
 
 interface Props {
+  rig: Rig;
   rigs: Rig[];
   feeds: Feed[];
 }
 
-/** What the newest show would lose in a venue with two sockets, and the way to any other rig. */
-export function OtherRig({ rigs, feeds }: Props) {
+/** What the show on this rig, or the newest one, would lose in a venue with two sockets, and the way to any other rig. */
+export function OtherRig({ rig, rigs, feeds }: Props) {
   const { t } = useTranslation();
   const shows = useShows();
   const [open, setOpen] = useState(false);
-  const show = shows.data?.[0];
+  const show = shows.data?.find((s) => s.rig === rig.id) ?? shows.data?.[0];
   return (
     <section aria-label={t("outputs.other.title")} className="mt-5">
       <h2 className="mb-1">{t("outputs.other.lostTitle", { sockets: VENUE })}</h2>
@@ -43,8 +44,8 @@ export function OtherRig({ rigs, feeds }: Props) {
         </>
       )}
       {show && <Loudest show={show} />}
-      {open && shows.data && (
-        <OtherRigDialog shows={shows.data} rigs={rigs} feeds={feeds} onClose={() => setOpen(false)} />
+      {open && show && shows.data && (
+        <OtherRigDialog first={show} shows={shows.data} rigs={rigs} feeds={feeds} onClose={() => setOpen(false)} />
       )}
     </section>
   );
@@ -88,17 +89,17 @@ function Told({ show, rig, most = Infinity }: { show: Show; rig: string | null; 
   );
 }
 
-interface DialogProps extends Props {
+interface DialogProps extends Omit<Props, "rig"> {
+  first: Show;
   shows: Show[];
   onClose: () => void;
 }
 
 /** A show, a rig, what goes where on it, what is lost, and the one press that takes it. */
-function OtherRigDialog({ shows, rigs, feeds, onClose }: DialogProps) {
+function OtherRigDialog({ first, shows, rigs, feeds, onClose }: DialogProps) {
   const { t } = useTranslation();
-  const [chosen, setChosen] = useState(shows[0]);
+  const [chosen, setChosen] = useState(first);
   const [rig, setRig] = useState<string>("");
-  if (!chosen) return null;
   return (
     <Dialog
       open
@@ -112,7 +113,7 @@ function OtherRigDialog({ shows, rigs, feeds, onClose }: DialogProps) {
           <select
             className="field"
             value={chosen.id}
-            onChange={(e) => setChosen(shows.find((s) => s.id === e.target.value))}
+            onChange={(e) => setChosen(shows.find((s) => s.id === e.target.value) ?? first)}
           >
             {shows.map((s) => (
               <option key={s.id} value={s.id}>

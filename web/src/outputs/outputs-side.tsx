@@ -32,7 +32,7 @@ export function OutputsSide({ rig, rigs, feeds }: { rig: Rig | undefined; rigs: 
         ))}
       </ul>
       {rig && <WhyButton rig={rig} feeds={feeds} />}
-      {rig && <OtherRig rigs={rigs} feeds={feeds} />}
+      {rig && <OtherRig rig={rig} rigs={rigs} feeds={feeds} />}
       <h2 className="mb-1 mt-5">{t("outputs.howTitle")}</h2>
       <p className="small">{t("outputs.how")}</p>
     </aside>
@@ -72,7 +72,7 @@ function CheckRow({ check, rig }: { check: Rig["checks"][number]; rig: Rig }) {
             className="btn mt-1 block"
             onClick={() => save.mutate({ id: rig.id, patches: mend.patches }, { onError: complain })}
           >
-            {mend.label}
+            {mend.text}
           </button>
         )}
       </span>

@@ -87,7 +87,7 @@ describe("the board", () => {
 describe("a check", () => {
   it("is mended by its press", async () => {
     const patches = [patch("h", "mono", 1)];
-    const mend = { label: "Send it in mono", patches };
+    const mend = { text: "Send it in mono", patches };
     const of = rig({ checks: [{ state: "look", title: "One side is missing", detail: "Only its left.", mend }] });
     const asked = serve({ "GET rigs/": [of], "GET feeds/": feeds, "PATCH rigs/r/": of });
     show(<OutputsPage />, "/outputs", "/outputs");
