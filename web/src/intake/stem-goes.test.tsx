@@ -1,4 +1,4 @@
-import { screen } from "@testing-library/react";
+import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { expect, it, vi } from "vitest";
 
@@ -6,15 +6,17 @@ import { feed, serve, show, stem } from "@/test/helpers";
 
 import { StemGoes } from "./stem-goes";
 
-const feeds = [feed("h", { name: "House", kind: "house" }), feed("m", { name: "Riser" })];
+const sends = [{ source: "group:rhythm", gain_db: -3, before: false }];
+const feeds = [feed("h", { name: "House", kind: "house", sends }), feed("m", { name: "Riser" })];
 
-it("goes with its group until it is told otherwise", async () => {
-  serve({ "GET feeds/": feeds });
+it("goes with its group until it is told otherwise, and then first where the group goes", async () => {
+  const asked = serve({ "GET feeds/": feeds });
   const set = vi.fn();
-  show(<StemGoes stem={stem("Bass")} set={set} />);
+  show(<StemGoes stem={stem("Bass", { group: "rhythm" })} set={set} />);
+  await waitFor(() => expect(asked).toHaveLength(1));
   expect(screen.queryByRole("checkbox", { name: "Riser" })).toBeNull();
   await userEvent.click(screen.getByRole("checkbox", { name: "with its group" }));
-  expect(set).toHaveBeenCalledWith({ feeds: [] });
+  expect(set).toHaveBeenCalledWith({ feeds: [{ feed: "h", gain_db: -3 }] });
 });
 
 it("goes to feeds of its own, each as loud as it is said to be, and back to its group", async () => {

@@ -17,10 +17,16 @@ export function StemGoes({ stem, set }: Props) {
   const { t } = useTranslation();
   const feeds = useFeeds();
   const own = stem.feeds;
+  // It leaves its group as it is heard now, to be changed from there.
+  const asGroup = () =>
+    (feeds.data ?? []).flatMap((f) => {
+      const send = f.sends.find((s) => s.source === `group:${stem.group}`);
+      return send ? [{ feed: f.id, gain_db: send.gain_db }] : [];
+    });
   return (
     <fieldset className="col-span-2">
       <legend className="small">{t("stems.goes")}</legend>
-      <Tick label={t("stems.withGroup")} checked={own === null} onChange={(on) => set({ feeds: on ? null : [] })} />
+      <Tick label={t("stems.withGroup")} checked={own === null} onChange={(on) => set({ feeds: on ? null : asGroup() })} />
       {own !== null && (
         <ul className="mt-1">
           {feeds.data?.map((feed) => (
