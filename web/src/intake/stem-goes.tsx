@@ -26,7 +26,11 @@ export function StemGoes({ stem, set }: Props) {
   return (
     <fieldset className="col-span-2">
       <legend className="small">{t("stems.goes")}</legend>
-      <Tick label={t("stems.withGroup")} checked={own === null} onChange={(on) => set({ feeds: on ? null : asGroup() })} />
+      <Tick
+        label={t("stems.withGroup")}
+        checked={own === null}
+        onChange={(on) => set({ feeds: on ? null : asGroup() })}
+      />
       {own !== null && (
         <ul className="mt-1">
           {feeds.data?.map((feed) => (
