@@ -265,12 +265,13 @@ class FeedViewSet(Kept, viewsets.ModelViewSet):
     @extend_schema(request=StarterSerializer, responses=FeedSerializer(many=True))
     @action(detail=False, methods=["post"])
     def usual(self, request: Request) -> Response:
-        """The feeds of a starter set for a band that has none."""
+        """The feeds of a starter set, in place of those there are while nothing is wired; undo brings them back."""
         asked = StarterSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         band = asking_band(request)
-        if not Feed.objects.filter(band=band).exists():
+        if not Patch.objects.filter(feed__band=band).exists():
             with self._kept():
+                Feed.objects.filter(band=band).delete()
                 make_feeds(band, asked.validated_data["starter"])
         return Response(FeedSerializer(self.get_queryset(), many=True).data)
 

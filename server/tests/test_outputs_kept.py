@@ -126,6 +126,16 @@ def test_a_starter_set_has_its_houses_and_a_mix_for_each_player(ines, starter, h
         assert {f"feed:{f['id']}" for f in feeds if not f["player"]} == set(taken)
 
 
+def test_a_starter_set_takes_the_place_of_feeds_while_nothing_is_wired(ines, feeds):
+    names = [f["name"] for f in ines.post("feeds/usual/", {"starter": "stereo"}).json()]
+    assert names == ["House", "Click", "Cues"]
+    ines.post("outputs/undo/")
+    now = {f["name"]: f for f in ines.get("feeds/").json()}
+    assert now == feeds
+    rig_of(ines, now)
+    assert [f["name"] for f in ines.post("feeds/usual/", {"starter": "stereo"}).json()] == list(feeds)
+
+
 def test_what_a_socket_is_is_kept_and_told_in_the_document(ines, feeds):
     facts = {"headphones": True, "printed": "Phones 1", "desk": "25", "mirrored": "Phones 2", "cable_m": 16.0}
     rig = rig_of(ines, feeds, sockets=[{"number": n, **facts} for n in range(1, 7)])

@@ -127,7 +127,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description The feeds of a starter set for a band that has none. */
+        /** @description The feeds of a starter set, in place of those there are while nothing is wired; undo brings them back. */
         post: operations["feeds_usual_create"];
         delete?: never;
         options?: never;

@@ -50,7 +50,7 @@ export function OutputsPage() {
             </button>
           </div>
         )}
-        <Work feeds={feeds.data} rig={rig} />
+        <Work feeds={feeds.data} rig={rig} unwired={rigs.data.every((r) => r.patches.length === 0)} />
       </div>
       <OutputsSide rig={rig} rigs={rigs.data} feeds={feeds.data} />
       {adding && <NewRig onClose={() => setAdding(false)} position={rigs.data.length} />}
@@ -149,7 +149,14 @@ function Rigs({ rig, rigs, add }: { rig: Rig; rigs: Rig[]; add: () => void }) {
   );
 }
 
-function Work({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
+interface WorkProps {
+  feeds: Feed[];
+  rig: Rig | undefined;
+  /** Nothing is wired on any rig: the feeds can still be others. */
+  unwired: boolean;
+}
+
+function Work({ feeds, rig, unwired }: WorkProps) {
   const { t } = useTranslation();
   const { create } = useSavedFeed();
   const { complain } = useNotices();
@@ -176,7 +183,7 @@ function Work({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
           <Plus size={14} aria-hidden />
           {t("outputs.newFeed")}
         </button>
-        {feeds.length === 0 && (
+        {unwired && (
           <Menu label={t("outputs.starters")}>
             {STARTERS.map((starter) => (
               <MenuItem key={starter} onSelect={() => begin(starter)}>
