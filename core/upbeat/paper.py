@@ -1,4 +1,4 @@
-"""Pages on paper: HTML to PDF, in the largest type that fits."""
+"""Pages on paper: HTML to PDF, in the largest type that fits; cells of tables."""
 
 from __future__ import annotations
 
@@ -44,3 +44,8 @@ def duration(seconds: float) -> str:
     whole = round(seconds)
     hours, rest = divmod(whole, 3600)
     return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
+
+
+def plain_cell(text: str) -> str:
+    """A cell of a table that no spreadsheet takes for a formula."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.db import transaction
 
+from api.history import change_to_travel
 from outputs.models import Change, Feed, Patch, Rig, Send, Socket
 from outputs.routing import PATCH_FIELDS, SOCKET_FIELDS, refuse_worse
 from people.models import Band, Player
@@ -38,13 +39,7 @@ def travel(band: Band, back: bool) -> None:
     """Take the last change of the outputs back, or do again what was taken back last. Raises :class:`Refused`."""
     with transaction.atomic():
         Band.objects.select_for_update(no_key=True).get(pk=band.pk)
-        own = Change.objects.filter(band=band, undone=not back)
-        change = own.last() if back else own.first()
-        if change is None:
-            raise refuse(
-                "undo-nothing" if back else "redo-nothing",
-                "There is nothing to take back." if back else "There is nothing to do again.",
-            )
+        change = change_to_travel(Change.objects.filter(band=band), back)
         restore(band, change.before if back else change.after)
         change.undone = back
         change.save(update_fields=["undone"])

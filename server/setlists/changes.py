@@ -10,10 +10,10 @@ from typing import Any
 
 from django.db.models import Exists, OuterRef, QuerySet
 
+from api.history import change_to_travel
 from setlists.entries import put_entries, stored
 from setlists.models import Change, Entry, Setlist
 from songs.models import Song
-from upbeat.errors import refuse
 
 KEPT = 200
 
@@ -40,13 +40,7 @@ def kept(setlist: Setlist, user: Any) -> Iterator[None]:
 
 def travel(setlist: Setlist, back: bool) -> None:
     """Take the last change of a locked setlist back, or do again what was taken back last. Raises :class:`Refused`."""
-    own = Change.objects.filter(setlist=setlist, undone=not back)
-    change = own.last() if back else own.first()
-    if change is None:
-        raise refuse(
-            "undo-nothing" if back else "redo-nothing",
-            "There is nothing to take back." if back else "There is nothing to do again.",
-        )
+    change = change_to_travel(Change.objects.filter(setlist=setlist), back)
     restore(setlist, change.before if back else change.after)
     change.undone = back
     change.save(update_fields=["undone"])

@@ -9,6 +9,7 @@ from html import escape
 from typing import Any, Literal
 
 from api.printing import FACE, duration, fitted
+from upbeat.paper import plain_cell
 
 For = Literal["floor", "crew"]
 _FLOOR_SIZES = (44.0, 40.0, 36.0, 32.0, 28.0, 25.0, 22.0, 19.0, 17.0, 15.0, 13.0, 11.0, 9.5, 8.0)  # pt
@@ -92,7 +93,7 @@ def table(setlist: Mapping[str, Any]) -> str:
         title = entry["title"] if number is not None else _said(entry)
         row = [_starts(setlist, entry), number or "", title, _form(entry), entry["key"], _tempo(entry), entry["meter"]]
         row += [f"{entry['seconds']:.1f}", _then(entry) if number is not None else "", entry["note"]]
-        writer.writerow([_plain(str(cell)) for cell in row])
+        writer.writerow([plain_cell(str(cell)) for cell in row])
     return out.getvalue()
 
 
@@ -107,11 +108,6 @@ def _between(entry: Mapping[str, Any]) -> str:
 
 def _row_class(entry: Mapping[str, Any]) -> str:
     return "set" if entry["set_name"] else "break"
-
-
-def _plain(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
 
 
 def _numbered(entries: Sequence[Mapping[str, Any]]) -> list[tuple[int | None, Mapping[str, Any]]]:

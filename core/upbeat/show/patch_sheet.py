@@ -10,7 +10,7 @@ from html import escape
 from upbeat.mix.matrices import stem_columns
 from upbeat.mix.sounding import standing
 from upbeat.outputs.patch_sheet import REFERENCE_DBFS, Entry, MixLine, SocketLine, mix_lines, socket_lines
-from upbeat.paper import FACE
+from upbeat.paper import FACE, plain_cell
 from upbeat.show.document import Show
 from upbeat.song.song import Song
 
@@ -73,7 +73,7 @@ def table(show: Show) -> str:
     for line in lines_of(show):
         carries = "kept for another program" if line.kept else " + ".join(line.carries)
         cells = [line.number, line.printed, line.label, line.desk, carries, line.width, line.songs]
-        writer.writerow([_plain(str(c)) for c in (*cells, "house" if line.house else "", line.di)])
+        writer.writerow([plain_cell(str(c)) for c in (*cells, "house" if line.house else "", line.di)])
     return out.getvalue()
 
 
@@ -143,8 +143,3 @@ def _mix(mix: MixLine) -> str:
 
 def _signed(db: float) -> str:
     return f"{db:+.1f}".replace("-", "−")
-
-
-def _plain(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell

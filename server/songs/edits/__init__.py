@@ -12,6 +12,7 @@ from typing import Any
 from django.db import transaction
 
 from api.conflict import Conflict
+from api.history import change_to_travel
 from songs.build import core_song
 from songs.edits import forms, sections, sheet, stems, tempo, writing  # noqa: F401 (they register their edits)
 from songs.edits.registry import EDITS
@@ -92,13 +93,7 @@ def _travel(song_id: Any, band: Any, revision: int | None, back: bool) -> Song:
     with transaction.atomic():
         song = _locked(song_id, band)
         _same_revision(song, revision)
-        edits = song.edits.filter(undone=not back)
-        edit = edits.last() if back else edits.first()
-        if edit is None:
-            raise refuse(
-                "undo-nothing" if back else "redo-nothing",
-                "There is nothing to take back." if back else "There is nothing to do again.",
-            )
+        edit = change_to_travel(song.edits.all(), back)
         fields = fields_of(song)
         restore(song, edit.before if back else edit.after)
         edit.undone = back
