@@ -295,12 +295,14 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, why, open }:
       )}
       <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open}>
         <span className="sr-only">{t("outputs.openSocket", { number: socket.number })} </span>
-        <span className="block truncate font-semibold">{socket.label || t("outputs.unnamed")}</span>
+        <span className="block truncate font-semibold">{socket.label || socket.printed || t("outputs.unnamed")}</span>
         <span className="small block truncate">
           {kept ? t("outputs.kept") : carried.join(" + ") || t("outputs.nothing")}
         </span>
       </button>
-      {!socket.balanced && !kept && <span className="tag">{t("outputs.unbalanced")}</span>}
+      {!kept && (socket.headphones || !socket.balanced) && (
+        <span className="tag">{t(socket.headphones ? "outputs.facts.headphones" : "outputs.unbalanced")}</span>
+      )}
     </div>
   );
 }
