@@ -131,6 +131,7 @@ def _set_gain(page: Page, title: str, gain_db: float) -> None:
 def outputs(page: Page) -> None:
     page.goto("/outputs")
     page.get_by_text("Click stays out of the house").wait_for()
+    page.get_by_text("is left out").wait_for(timeout=60_000)
 
 
 def stage(page: Page) -> None:
