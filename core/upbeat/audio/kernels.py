@@ -7,26 +7,36 @@ import numpy as np
 
 _STRETCH = 128
 _STILL = 1e-30
+_MOST = np.float32(3.4e38)  # no sample is so great
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True)
 def weighted_power(
-    planar: np.ndarray, sections: np.ndarray, state: np.ndarray, sums: np.ndarray, held: int, hop: int, out: np.ndarray
+    planar: np.ndarray,
+    sections: np.ndarray,
+    state: np.ndarray,
+    sums: np.ndarray,
+    plain: np.ndarray,
+    held: int,
+    hop: int,
+    out: np.ndarray,
 ) -> int:
     """Mean power of every ``hop`` frames after two second-order sections (transposed direct form II).
 
     ``planar``: (channels, frames) float32. ``sections``: (2, 6) as scipy orders them. ``state``
     (channels, 2, 2), ``sums`` (channels) and ``held`` carry on from the block before; ``out``
-    (channels, hops) is filled. Returns how many frames are held over.
+    (channels, hops) is filled. The samples as they are are added to ``plain`` (channels): beside the filters, whose
+    steps wait for one another, that costs nothing. Returns how many frames are held over.
     """
     channels, frames = planar.shape
     for c in range(channels):
         b0, b1, b2, a1, a2 = sections[0, 0], sections[0, 1], sections[0, 2], sections[0, 4], sections[0, 5]
         d0, d1, d2, e1, e2 = sections[1, 0], sections[1, 1], sections[1, 2], sections[1, 4], sections[1, 5]
         s0, s1, t0, t1 = state[c, 0, 0], state[c, 0, 1], state[c, 1, 0], state[c, 1, 1]
-        total, count, done = sums[c], held, 0
+        total, count, done, added = sums[c], held, 0, 0.0
         for i in range(frames):
             x = np.float64(planar[c, i])
+            added += x
             y = b0 * x + s0
             s0 = b1 * x - a1 * y + s1
             s1 = b2 * x - a2 * y
@@ -45,21 +55,43 @@ def weighted_power(
                     s0 = s1 = t0 = t1 = 0.0
         state[c, 0, 0], state[c, 0, 1], state[c, 1, 0], state[c, 1, 1] = s0, s1, t0, t1
         sums[c] = total
+        plain[c] += added
     return (held + frames) % hop
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True)
-def extremes(planar: np.ndarray, size: int, low: np.ndarray, high: np.ndarray) -> None:
-    """Least and greatest of every ``size`` frames into ``low`` and ``high`` (channels, groups); the last may be short."""
+def extremes(
+    planar: np.ndarray,
+    size: int,
+    held: int,
+    least_held: np.ndarray,
+    greatest_held: np.ndarray,
+    low: np.ndarray,
+    high: np.ndarray,
+) -> int:
+    """Least and greatest of every ``size`` frames of a stream into ``low`` and ``high`` (channels, groups).
+
+    ``least_held`` and ``greatest_held`` (channels) carry on a group of which ``held`` frames have come, and begin as
+    the greatest and the least float. Returns how many frames are held over.
+    """
     channels, frames = planar.shape
     for c in range(channels):
-        for g in range(low.shape[1]):
-            a = g * size
-            least = greatest = planar[c, a]
-            for i in range(a + 1, min(a + size, frames)):
+        least, greatest = least_held[c], greatest_held[c]
+        at, left, group = 0, size - held, 0
+        while at < frames:
+            n = min(left, frames - at)
+            for i in range(at, at + n):
                 least = min(least, planar[c, i])
                 greatest = max(greatest, planar[c, i])
-            low[c, g], high[c, g] = least, greatest
+            at += n
+            left -= n
+            if left == 0:
+                low[c, group], high[c, group] = least, greatest
+                least, greatest = _MOST, -_MOST
+                left = size
+                group += 1
+        least_held[c], greatest_held[c] = least, greatest
+    return (held + frames) % size
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
@@ -95,16 +127,19 @@ def _greatest_quarter(
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, core: int, peak: float) -> np.float32:
+def loudest_between(
+    planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, core: int, bound: float, peak: float
+) -> np.float32:
     """Greatest absolute value at the three quarters between samples of (channels, frames), if above ``peak``.
 
     ``half``: an even number of taps that give the middle between two samples; ``quarter``: a multiple of
     four taps that give the middle between two values of samples and middles interleaved. A stretch at a
     time. Nothing is worked out within ``len(half) // 2 + len(quarter) // 4`` frames of the ends.
 
-    First only the ``core`` taps in the middle of ``half`` are summed. What the others add is at most their
-    norm times that of the samples under them (Cauchy-Schwarz); where even that would not reach ``peak``
-    they are left out.
+    Nothing of a stretch is worked out whose loudest sample times ``bound``, the most that the filters gain, does not
+    reach ``peak``. Then only the ``core`` taps in the middle of ``half`` are summed. What the others add is at most
+    their norm times that of the samples under them (Cauchy-Schwarz); where even that would not reach ``peak`` they are
+    left out.
     """
     reach = len(quarter) // 4
     lead = len(half) // 2 + reach
@@ -120,6 +155,8 @@ def loudest_between(planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, c
         row = planar[c]
         for start in range(0, frames, _STRETCH):
             n = min(_STRETCH, frames - start)
+            if _greatest(row, start, n + 2 * lead) * bound <= most:
+                continue
             # middles[j] lies after sample start + lead - reach + j
             under, samples = row[start + 1 :], row[start + lead - reach + 1 :]
             middles[:] = 0.0

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from upbeat.audio.kernels import extremes, loudest_between, weighted_power
+from upbeat.audio.kernels import loudest_between, weighted_power
+from upbeat.audio.peaks import Extremes
 
 SILENCE_DBFS = -70.0
 FULL = np.float32(0.9999)
@@ -95,7 +96,7 @@ def channel_weights(channels: int) -> np.ndarray:
 
 
 def gated_loudness(powers: np.ndarray) -> float | None:
-    """Integrated loudness of weighted block powers, both gates applied; None without a reading."""
+    """Integrated loudness in LUFS of weighted block powers (blocks,), both gates applied; None without a reading."""
     with np.errstate(divide="ignore"):
         levels = -0.691 + 10 * np.log10(powers)
     above = powers[levels > -70.0]
@@ -128,7 +129,8 @@ class TruePeak:
         """Take (channels, frames) float32."""
         line, lead = np.concatenate((self._tail, planar), axis=1), self._lead
         self._tail = line[:, -lead:]
-        loudest = _loudest(line, _PIECE).max(axis=0)
+        groups = Extremes(len(line), _PIECE)
+        loudest = np.concatenate((groups.push(line), groups.rest), axis=1).max(axis=0)
         self.peak = max(self.peak, float(loudest.max(initial=0)))
         # What cannot beat the peak so far need not be interpolated: the filters gain at most their bound.
         # The loudest first, since it rules out most of the others.
@@ -137,7 +139,9 @@ class TruePeak:
                 break
             part = line[:, max(0, i * _PIECE - lead) : (i + 1) * _PIECE + lead]
             self.peak = float(
-                loudest_between(np.ascontiguousarray(part), self._half, self._quarter, self.CORE, self.peak)
+                loudest_between(
+                    np.ascontiguousarray(part), self._half, self._quarter, self.CORE, self._bound, self.peak
+                )
             )
 
 
@@ -167,31 +171,29 @@ class Meter:
         self._sum = np.zeros(channels)
         self._clipped = 0
         self._step = max(1, round(_STEP_S * sample_rate))
+        self._levels = Extremes(channels, self._step)
         self._steps: list[np.ndarray] = []
-        self._step_rest = np.zeros((channels, 0), dtype=np.float32)
         self._mono = self._stereo = 0.0
 
     def push(self, planar: np.ndarray) -> None:
         self.frames += planar.shape[1]
-        self._sum += planar.sum(axis=1, dtype=np.float64)
         self._true_peak.push(planar)
-        self._count_clipped(planar)
+        steps = self._levels.push(planar)
+        self._steps.append(steps)
+        if max(steps.max(initial=0), self._levels.rest.max(initial=0)) >= FULL:
+            self._count_clipped(planar)
         if self.channels == 2:
             left, right = planar
             own, shared = float(left @ left) + float(right @ right), float(left @ right)
             self._mono += max(0.0, own / 2 + shared)
             self._stereo += own
         hops = np.empty((self.channels, (self._held + planar.shape[1]) // self._hop))
-        self._held = weighted_power(planar, self._sections, self._state, self._sums, self._held, self._hop, hops)
+        self._held = weighted_power(
+            planar, self._sections, self._state, self._sums, self._sum, self._held, self._hop, hops
+        )
         self._hops.append(hops)
-        steps = np.concatenate((self._step_rest, planar), axis=1)
-        whole = steps.shape[1] // self._step * self._step
-        self._steps.append(_loudest(np.ascontiguousarray(steps[:, :whole]), self._step))
-        self._step_rest = steps[:, whole:]
 
     def _count_clipped(self, planar: np.ndarray) -> None:
-        if planar.max(initial=0) < FULL and planar.min(initial=0) > -FULL:
-            return
         top = np.abs(planar) >= FULL
         run = top[:, 2:] & top[:, 1:-1] & top[:, :-2]
         inside = np.zeros(planar.shape[1], dtype=bool)
@@ -220,8 +222,7 @@ class Meter:
             weighted = hops @ channel_weights(self.channels)
             powers = np.convolve(weighted, np.ones(4) / 4, "valid")
         peak = self._true_peak.peak
-        rest = [np.abs(self._step_rest).max(axis=1, keepdims=True)] if self._step_rest.shape[1] else []
-        level = np.concatenate([*self._steps, *rest], axis=1).max(axis=0)
+        level = np.concatenate([*self._steps, self._levels.rest], axis=1).max(axis=0)
         sample_peak = float(level.max(initial=0))
         starts, ends, end = _where_it_sounds(level, self._step / self.sample_rate, self.frames / self.sample_rate)
         fade = _fade_start(level, self._step / self.sample_rate) if end == "fades" else None
@@ -248,14 +249,6 @@ class Meter:
             fade_starts_s=fade,
             end_dbfs=_db(float(level[-2:].max(initial=0))),
         )
-
-
-def _loudest(planar: np.ndarray, size: int) -> np.ndarray:
-    """Greatest absolute value of every ``size`` frames, (channels, groups); the last group may be short."""
-    shape = (len(planar), -(-planar.shape[1] // size))
-    low, high = np.empty(shape, dtype=np.float32), np.empty(shape, dtype=np.float32)
-    extremes(planar, size, low, high)
-    return np.maximum(high, -low)
 
 
 def _db(value: float) -> float | None:
