@@ -28,7 +28,7 @@ def prepare_click(name: str, sound: np.ndarray, rate: int, sample_rate: int) -> 
 
 
 def from_onset(line: np.ndarray, most: int) -> np.ndarray:
-    """``line`` from its onset on, at most ``most`` frames, ending in silence, with a peak of 1."""
+    """``line``, (frames,) float32, from its onset on, at most ``most`` frames, ending in silence, with a peak of 1."""
     size = np.abs(line)
     start = int(np.argmax(size >= size.max() * 10 ** (ONSET_DB / 20)))
     cut = line[start : start + most].astype(np.float64)
@@ -39,7 +39,7 @@ def from_onset(line: np.ndarray, most: int) -> np.ndarray:
 
 
 def tuned_sound(sound: np.ndarray, semitones: float) -> np.ndarray:
-    """A click of one's own, higher or lower, beginning on its onset still."""
+    """A click of one's own, (frames,) float32, higher or lower, beginning on its onset still."""
     import soxr
 
     if not semitones:

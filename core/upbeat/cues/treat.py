@@ -65,7 +65,7 @@ def _peaking(hz: float, db: float, q: float, sample_rate: int) -> np.ndarray:
 
 
 def trim(sound: np.ndarray, sample_rate: int, floor_db: float = -45.0) -> np.ndarray:
-    """Cut the silence off both ends, leaving 5 ms before and 15 ms after, faded. Silence gives 10 ms of it."""
+    """Cut the silence off both ends of (frames,) float32, leaving 5 ms before and 15 ms after, faded. Silence gives 10 ms of it."""
     peak = np.abs(sound).max(initial=0)
     loud = np.flatnonzero(np.abs(sound) > peak * 10 ** (floor_db / 20)) if peak > 0 else np.zeros(0, dtype=int)
     if not len(loud):
@@ -79,7 +79,7 @@ def trim(sound: np.ndarray, sample_rate: int, floor_db: float = -45.0) -> np.nda
 
 
 def loudness(sound: np.ndarray, sample_rate: int) -> float | None:
-    """Loudness of a word in LUFS while it lasts, None for silence.
+    """Loudness of a word, (frames,), in LUFS while it lasts, None for silence.
 
     The short-term loudness of EBU Tech 3341 takes three seconds; a word is over before, so its
     window is the word itself, with the weighting and the offset of BS.1770.
@@ -93,7 +93,7 @@ def loudness(sound: np.ndarray, sample_rate: int) -> float | None:
 
 
 def level(sound: np.ndarray, sample_rate: int, target: float = TARGET_LUFS) -> np.ndarray:
-    """The same word at ``target`` LUFS; peaks that would pass −1 dB of full scale are held back, and the rest raised for it."""
+    """The same word, (frames,) float32, at ``target`` LUFS; peaks that would pass −1 dB of full scale are held back, and the rest raised for it."""
     ceiling, line = 10 ** (PEAK_DB / 20), sound.astype(np.float64)
     for _ in range(4):
         now = loudness(line, sample_rate)

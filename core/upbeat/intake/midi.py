@@ -275,6 +275,7 @@ def bars_of(found: MidiMap, name: str) -> tuple[Bars, list[Problem]]:
     """Every bar line up to the first one at or after the last event.
 
     A time signature inside a bar begins a new one there (the bar before stays short), which is said.
+    Raises :class:`Refused` where no song is so long.
     """
     assert found.ticks is not None
     changes = list(found.meters if found.meters and found.meters[0][0] == 0 else ((0, DEFAULT_METER), *found.meters))

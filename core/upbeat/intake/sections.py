@@ -36,7 +36,7 @@ def on_bar_lines(moments: Sequence[Moment], grid: Grid, bars: int) -> list[Propo
 
     Of two moments on one bar line the longer counts; what lies between a span's end and the next
     start, and before the first, is a section of its own where it has a bar. Moments past the end
-    are left out.
+    are left out. Raises :class:`Refused` for more sections than a song has.
     """
     lines = [float(grid.bar_seconds(b)) for b in range(1, bars + 2)]
 

@@ -90,7 +90,7 @@ def _with(one: Compared, **changes: object) -> Compared:
 
 
 def one_line(trace: np.ndarray) -> np.ndarray:
-    """The middle of a stereo trace, or its left side where the sides cancel each other."""
+    """The middle of a stereo trace (2, values), as (values,), or its left side where the sides cancel each other."""
     if len(trace) == 1:
         return trace[0]
     middle = trace.mean(axis=0)
@@ -99,7 +99,7 @@ def one_line(trace: np.ndarray) -> np.ndarray:
 
 
 def silent_side(trace: np.ndarray) -> int | None:
-    """The side that holds less than -60 dB of the other, if there is one."""
+    """The side, 0 or 1, of a trace (2, values) that holds less than -60 dB of the other; None for neither."""
     if len(trace) < 2:
         return None
     left, right = (float(side @ side) for side in trace[:2])
@@ -246,7 +246,7 @@ def _smooth(power: np.ndarray) -> np.ndarray:
 
 
 def mix_shares(stems: np.ndarray) -> list[tuple[float, int]]:
-    """For each stem the part of its energy that a sum of the others explains, and of how many.
+    """For each of ``stems`` (stems, values) the part of its energy that a sum of the others explains, and of how many.
 
     None of a stem that others would have to be taken away for: where a song is the sum of its
     parts, each part is also the song less the others.
@@ -271,7 +271,7 @@ def mix_shares(stems: np.ndarray) -> list[tuple[float, int]]:
 
 
 def onsets(line: np.ndarray) -> np.ndarray:
-    """Rise of the level in dB over each 5 ms, from the softest sound that matters up."""
+    """Rise of the level of a line (values,) in dB over each 5 ms, from the softest sound that matters up."""
     whole = line[: len(line) // _HOP * _HOP].reshape(-1, _HOP)
     power = np.square(whole).mean(axis=1)
     floor = max(1e-10, 1e-4 * float(power.max(initial=0)))

@@ -45,7 +45,7 @@ class DelayLine:
         self._done = -more
 
     def push(self, block: np.ndarray) -> np.ndarray:
-        """The frames that are due, as many as ``block`` has."""
+        """The frames that are due, as many as ``block``, (frames,) float32, has."""
         if not len(self._line):
             return block
         line, size = np.concatenate((self._line, block)), len(block)

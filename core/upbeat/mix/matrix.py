@@ -81,7 +81,7 @@ class _Rest:
     parts: tuple[np.ndarray, ...] = ()
 
     def left(self, frames: int) -> np.ndarray:
-        """The part that is left at each of the next ``frames``."""
+        """The part that is left, 0 to 1, at each of the next ``frames``: (frames,)."""
         over = np.arange(self.done + 1, self.done + frames + 1, dtype=np.float32) / np.float32(self.length)
         return 1 - np.clip(over, 0, 1)
 
@@ -160,7 +160,7 @@ class Ramped:
         self._pack()
 
     def come_from(self, matrix: np.ndarray, slow: Mapping[int, int], wait: int) -> None:
-        """Let the stems of ``slow`` begin where ``matrix`` has them, and set out after ``wait`` frames."""
+        """Let the stems of ``slow`` begin where ``matrix`` (rows, columns) has them, and set out after ``wait`` frames."""
         diff = np.zeros_like(self.target)
         for i in slow:
             own = slice(self.starts[i], self.starts[i] + self.channels[i])

@@ -48,7 +48,7 @@ def measured_together(stems: Sequence[StemAudio], sample_rate: int) -> Measured:
 
 
 def outline(line: np.ndarray, points: int) -> tuple[np.ndarray, np.ndarray]:
-    """Least and greatest value of ``points`` equal parts of a line, as parts of its loudest sample."""
+    """Least and greatest value of ``points`` equal parts of a line (frames,), each (points,), as parts of its loudest sample."""
     edges = np.linspace(0, len(line), points + 1).astype(int)[:-1]
     top = float(np.abs(line).max(initial=0)) or 1.0
     return np.minimum.reduceat(line, edges) / top, np.maximum.reduceat(line, edges) / top

@@ -226,7 +226,7 @@ def check_bars(song: Song) -> None:
 
 
 def checked_bars(song: Song, bar_frames: np.ndarray) -> np.ndarray:
-    """The bar lines of a song, if every bar is a frame long at least. Raises :class:`Refused`."""
+    """The bar lines of a song, (bars + 1,) frames, if every bar is a frame long at least. Raises :class:`Refused`."""
     if np.any(np.diff(bar_frames) <= 0):
         raise refuse("bars-too-short", f"“{song.title}” has bars shorter than one frame: look at its tempo.")
     return bar_frames

@@ -60,6 +60,7 @@ def rehearse(
     Without presses each song starts as soon as the one before is over, and a vamp is released in
     its first round. With them, only they are done (and go at 0 if none of them is go); after the
     last one, a vamp is released, so that the sound has an end. ``only_entry`` counts from 0.
+    Raises :class:`Refused` where there is no such entry.
     """
     plan = ready.plan
     if not plan.entries or (only_entry is not None and not 0 <= only_entry < len(plan.entries)):
@@ -127,7 +128,7 @@ def play(
     only_entry: int | None = None,
     renderer: Renderer | None = None,
 ) -> list[dict[str, Any]]:
-    """Play a show into ``sink``, as :func:`rehearse` and :func:`render` do; returns every event by frame."""
+    """Play a show into ``sink``, which takes (rows, frames) float32, as :func:`rehearse` and :func:`render` do; returns every event by frame."""
     spans, events = rehearse(ready, presses, only_entry)
     render(renderer or ready.renderer(), spans, sink)
     return events

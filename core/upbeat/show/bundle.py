@@ -54,7 +54,7 @@ def read_document(folder: Path) -> Show:
 
 
 def unpack(path: Path, folder: Path) -> None:
-    """Unpack a zip without trust: no path leaves ``folder``, no links, no bombs."""
+    """Unpack a zip without trust: no path leaves ``folder``, no links, no bombs. Raises :class:`Refused`."""
     import zipfile
 
     try:

@@ -38,7 +38,7 @@ def inspect_file(path: Path) -> dict[str, Any]:
 
 
 def inspect_folder(folder: Path) -> dict[str, Any]:
-    """Every sound file of a folder, its names read, and what the stems tell of each other."""
+    """Every sound file of a folder, its names read, and what the stems tell of each other. Raises :class:`Refused`."""
     paths = sorted(p for p in folder.iterdir() if p.is_file() and is_sound_name(p.name) and not p.name.startswith("."))
     if not paths:
         raise refuse("folder-empty", f"There are no sound files in “{folder.name}”.")

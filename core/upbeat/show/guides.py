@@ -130,7 +130,7 @@ def guide_midi(ready: ReadyShow, what: str = "both") -> bytes:
     """The one entry of ``ready`` as a Standard MIDI File (format 1): tempo map, metres, markers, clicks, cues as lyrics.
 
     Tempo is a whole number of microseconds a quarter note in the file; what that loses is made good at the
-    next beat, so that no bar line is off by a tick however long the song is.
+    next beat, so that no bar line is off by a tick however long the song is. Raises :class:`Refused` for no bars.
     """
     import mido
 

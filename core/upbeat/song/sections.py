@@ -34,7 +34,7 @@ def rehearsal_mark(index: int) -> str:
 
 
 def remarked(sections: Sections) -> Sections:
-    """Rehearsal marks A, B, C … in order."""
+    """Rehearsal marks A, B, C … in order. Raises :class:`Refused` for too many sections."""
     if len(sections) > SECTIONS.high:
         raise refuse("sections-many", f"A song has at most {SECTIONS.high:g} sections.")
     return tuple(replace(s, mark=rehearsal_mark(i)) for i, s in enumerate(sections))
@@ -75,7 +75,7 @@ def mark_section(sections: Sections, span: BarSpan, name: str, new_ids: Iterable
     Neighbours give way (rule F1): the sections still cover the song without gaps. A section
     that is covered whole goes, its words and note to the new one; one that is cut in two keeps
     its id on the left side and takes one from ``new_ids`` on the right. Rehearsal marks are set
-    in order again.
+    in order again. Raises :class:`Refused` for bars outside the song.
     """
     total = sum(s.bars for s in sections)
     if not 1 <= span.first <= span.last <= total:
@@ -120,7 +120,7 @@ def nearest_bar_line(bar: int, phase: float) -> int:
 
 
 def split_section(sections: Sections, bar: int, name: str, new_id: str) -> Sections:
-    """Start a section at ``bar``, within the one that has that bar; it takes the rest of it. No name: the same one."""
+    """Start a section at ``bar``, within the one that has that bar; it takes the rest of it. No name: the same one. Raises :class:`Refused`."""
     first = 1
     for i, s in enumerate(sections):
         if first < bar < first + s.bars:
@@ -142,7 +142,7 @@ def split_section(sections: Sections, bar: int, name: str, new_id: str) -> Secti
 
 
 def move_boundary(sections: Sections, section_id: str, first_bar: int) -> Sections:
-    """Move where a section starts; the nearest sections before and after that are not locked give and take."""
+    """Move where a section starts; the nearest sections before and after that are not locked give and take. Raises :class:`Refused`."""
     index, start = place_of(sections, section_id)
     if index == 0:
         raise refuse("section-first", "The first section starts at bar 1: move its end instead.")
@@ -168,7 +168,7 @@ def move_boundary(sections: Sections, section_id: str, first_bar: int) -> Sectio
 
 
 def resize(sections: Sections, section_id: str, bars: int) -> Sections:
-    """Give a section so many bars; the next one gives or takes them, after the last the song does."""
+    """Give a section so many bars; the next one gives or takes them, after the last the song does. Raises :class:`Refused`."""
     index, first = place_of(sections, section_id)
     if bars < 1:
         raise refuse(
@@ -182,7 +182,7 @@ def resize(sections: Sections, section_id: str, bars: int) -> Sections:
 
 
 def join_with_next(sections: Sections, section_id: str) -> Sections:
-    """Two neighbours become one, under the name of the first, with the words of both."""
+    """Two neighbours become one, under the name of the first, with the words of both. Raises :class:`Refused` after the last."""
     index, _ = place_of(sections, section_id)
     if index + 1 == len(sections):
         raise refuse("section-last", "There is no section after this one to join it with.")
@@ -196,7 +196,7 @@ def join_with_next(sections: Sections, section_id: str) -> Sections:
 
 
 def duplicate(sections: Sections, section_id: str, new_ids: Iterable[str]) -> tuple[Sections, BarSpan]:
-    """The bars after a section become the same section once more, as far as the song has them; gives those bars too."""
+    """The bars after a section become the same section once more, as far as the song has them; gives those bars too. Raises :class:`Refused`."""
     index, first = place_of(sections, section_id)
     s = sections[index]
     total = sum(x.bars for x in sections)
@@ -210,7 +210,7 @@ def duplicate(sections: Sections, section_id: str, new_ids: Iterable[str]) -> tu
 
 
 def fit_to_bars(sections: Sections, bars: int) -> Sections:
-    """Stretch or shorten the last sections so that the song has ``bars`` bars."""
+    """Stretch or shorten the last sections so that the song has ``bars`` bars. Raises :class:`Refused`."""
     if bars not in BARS:
         raise refuse("song-length", f"A song has {BARS} bars, not {bars}.")
     kept: list[Section] = []

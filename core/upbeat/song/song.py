@@ -93,7 +93,7 @@ class Song:
         raise refuse("section-unknown", f"“{self.title}” has no section {section_id}: choose one of its own.")
 
     def first_bar(self, section_id: str) -> int:
-        """The bar, counted from 1, that a section begins at."""
+        """The bar, counted from 1, that a section begins at. Raises :class:`Refused` for one that is not there."""
         bar = 1
         for s in self.sections:
             if s.id == section_id:
@@ -102,7 +102,7 @@ class Song:
         raise refuse("section-unknown", f"“{self.title}” has no section {section_id}: choose one of its own.")
 
     def form(self, form_id: str | None) -> Form:
-        """A form by id; the full form without one."""
+        """A form by id; the full form without one. Raises :class:`Refused` for one that is not there."""
         if form_id is None:
             return self.forms[0] if self.forms else full_form(self.sections)
         for f in self.forms:

@@ -83,7 +83,7 @@ def listen(
     progress: Progress | None = None,
     chords: np.ndarray | None = None,
 ) -> Beats:
-    """Find the beats of a line at 22050 Hz, of about ``bpm`` in beats of :func:`beats_per_bar`.
+    """Find the beats of a line (frames,) at 22050 Hz, of about ``bpm`` in beats of :func:`beats_per_bar`.
 
     ``chords``: another line of the same length to hear the harmony in, where ``line`` is drums alone.
     """

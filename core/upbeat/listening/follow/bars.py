@@ -45,7 +45,7 @@ def harmony(line: np.ndarray) -> np.ndarray:
 
 
 def chord_changes(pitch: np.ndarray, beats: np.ndarray) -> np.ndarray:
-    """How unlike the harmony before and after each beat is, 0 to 1."""
+    """How unlike the harmony before and after each beat is, 0 to 1. ``pitch``: (pitch classes, steps); ``beats``: steps."""
     period = float(np.median(np.diff(beats))) if len(beats) > 1 else 0.5
 
     def at(seconds: np.ndarray) -> np.ndarray:
@@ -60,7 +60,7 @@ def chord_changes(pitch: np.ndarray, beats: np.ndarray) -> np.ndarray:
 
 
 def span_of_music(n: Novelty, pitch: np.ndarray, beats: np.ndarray, strength: np.ndarray) -> Span:
-    """From where the music begins to its last hit.
+    """From where the music begins to its last hit. ``pitch``: (pitch classes, steps); ``beats`` and ``strength``: of each.
 
     Beats are hit as hard as most are; bumps before the music are hits that nothing follows. A
     beginning that swells, or is soft, is known by its level and its pitch: it stands out from what was
@@ -118,7 +118,7 @@ def bar_phase(n: Novelty, pitch: np.ndarray, beats: np.ndarray, per_bar: int, pi
 
 
 def metre_doubt(changes: np.ndarray, per_bar: int) -> int | None:
-    """Another number of beats that chords change by, where it is far likelier than ``per_bar``; else None.
+    """Another number of beats that chords change by (``changes``: of each beat), where it is far likelier than ``per_bar``; else None.
 
     For each count, how far the mean of its best place stands out from the others, in standard errors.
     """

@@ -67,7 +67,7 @@ def describe(
     lines_s: Sequence[float],
     progress: Callable[[float], None] = lambda _: None,
 ) -> Bars:
-    """Stems as lines at 22050 Hz, all on one zero, and the bar lines in seconds, the closing one included."""
+    """Stems as lines (frames,) at 22050 Hz, all on one zero, and the bar lines in seconds, the closing one included."""
     edges = np.round(np.asarray(lines_s) * RATE).astype(int)
     bars = len(edges) - 1
     length = max((len(s) for s in stems), default=0)

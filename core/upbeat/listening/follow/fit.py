@@ -31,7 +31,7 @@ class Moments:
 def moments_near(whole: np.ndarray, beats: np.ndarray, expected_s: float = EXPECTED_S) -> Moments:
     """The strongest beginning within 35 ms of each beat, near ones preferred.
 
-    ``whole``: beginnings of all bands at :data:`FINE` values a second.
+    ``whole``: (values,), beginnings of all bands at :data:`FINE` values a second.
     """
     blurred = np.convolve(whole, _BLUR / _BLUR.sum(), "same")
     usual = float(np.quantile(blurred, 0.97)) + 1e-9
@@ -57,7 +57,7 @@ def moments_near(whole: np.ndarray, beats: np.ndarray, expected_s: float = EXPEC
 def onsets(whole: np.ndarray, apart_s: float = 0.03) -> np.ndarray:
     """Every plain beginning in a recording, in seconds, at least ``apart_s`` from the next.
 
-    ``whole``: beginnings of all bands at :data:`FINE` values a second.
+    ``whole``: (values,), beginnings of all bands at :data:`FINE` values a second.
     """
     blurred = np.convolve(whole, _BLUR / _BLUR.sum(), "same")
     usual = float(np.quantile(blurred, 0.97)) + 1e-9
@@ -101,7 +101,7 @@ def _median(values: np.ndarray, weight: np.ndarray) -> float:
 
 
 def bends(k: np.ndarray, m: Moments, line: Line, span: int = 9) -> float:
-    """How far the moments leave a line for longer than single notes do, in seconds."""
+    """How far the moments leave a line for longer than single notes do, in seconds. ``k``: (moments,), their beat on the line."""
     off = np.where(m.weight > 0.05, m.seconds - line.at(k), np.nan)
     if len(off) < span:
         return float(np.nanmax(np.abs(off), initial=0)) if np.isfinite(off).any() else 0.0
@@ -115,7 +115,7 @@ def bends(k: np.ndarray, m: Moments, line: Line, span: int = 9) -> float:
 def smooth(m: Moments, first: np.ndarray) -> np.ndarray:
     """Beat times of a recording that breathes, in seconds, one for each of ``m``.
 
-    ``first``: rough times of the same beats, which stand in where nothing is heard.
+    ``first``: (moments,), rough times of the same beats, which stand in where nothing is heard.
     """
     n = len(m.seconds)
     if n < 4:

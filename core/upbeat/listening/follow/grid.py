@@ -158,6 +158,7 @@ def followed(found: Beats, skipped: int, starts: Sequence[int], even: float, pin
     """Bar lines that follow the players, evened out within sections and held by pins.
 
     The last bar is closed at the tempo of the one before; bars before the first go at its tempo.
+    Raises :class:`Refused` for too few bars.
     """
     lines = [float(s) for s in found.downbeats]
     if len(lines) < 3:
@@ -189,6 +190,7 @@ def evened(bars: Sequence[float], starts: Sequence[int], amount: float) -> list[
     """Bar lines between "as played" (``amount`` 0) and one tempo in each section (1).
 
     ``starts``: indices of bars that open a section. Section starts stay where they are.
+    Raises :class:`Refused` for an ``amount`` outside.
     """
     if not 0 <= amount <= 1:
         raise refuse("even-range", "Evening out goes from 0 (as played) to 1 (one tempo in each section).")
@@ -201,6 +203,7 @@ def tempo_of_bars(bars: Sequence[float], beats: Sequence[int]) -> list[tuple[int
     """(bar from 1, beats a minute) that put bar lines at these times; bars of ``beats`` beats each.
 
     Only changes are listed. The last bar line closes the last bar.
+    Raises :class:`Refused` where one does not come after the one before.
     """
     found: list[tuple[int, float]] = []
     for i, (a, b) in enumerate(pairwise(bars)):

@@ -52,7 +52,7 @@ def mono(blocks: Iterable[np.ndarray], sample_rate: int) -> np.ndarray:
 
 
 def novelty(line: np.ndarray) -> Novelty:
-    """The curves of a line at :data:`RATE`."""
+    """The curves of a line (frames,) at :data:`RATE`."""
     n = len(line) // HOP
     fine = np.zeros((len(BANDS_HZ), n), dtype=np.float32)
     for i, (low, high) in enumerate(BANDS_HZ):
@@ -80,7 +80,7 @@ def _begins(power: np.ndarray, n: int, after: int, before: int) -> np.ndarray:
 
 
 def beginning(curve: np.ndarray) -> np.ndarray:
-    """A coarse curve of all bands as 0 to 1: 1 for the strongest three of a hundred moments."""
+    """A coarse curve of all bands, (steps,), as 0 to 1: 1 for the strongest three of a hundred moments."""
     total = curve.sum(axis=0)
     scaled: np.ndarray = np.clip(total / (float(np.quantile(total, 0.97)) + 1e-9), 0, 1)
     return scaled
@@ -93,6 +93,6 @@ def near(curve: np.ndarray, seconds: np.ndarray, reach: int = 2) -> np.ndarray:
 
 
 def stands_out(begins: np.ndarray, beats: np.ndarray, seconds: float) -> float:
-    """How much more begins on the beats than at any moment of a recording this long, 0 to 1."""
+    """How much more begins (``begins``: of each step) on the beats, in seconds, than at any moment of a recording this long, 0 to 1."""
     on, away = (float(near(begins, t).mean()) for t in (beats, np.random.default_rng(1).uniform(0, seconds, 400)))
     return float(np.clip((on - away) / max(0.05, 1 - away), 0, 1))

@@ -24,7 +24,7 @@ MIN_HEARD, MAX_HEARD = 20.0, 400.0
 
 
 def hear_file(path: str | os.PathLike[str], name: str | None = None) -> np.ndarray:
-    """A sound file as one line for :func:`upbeat.listening.follow.align.listen`. Raises :class:`Refused`."""
+    """A sound file as one line (frames,) for :func:`upbeat.listening.follow.align.listen`. Raises :class:`Refused`."""
     name = name or Path(path).name
     with Source(path, name) as source:
         seconds = source.frames / source.sample_rate
@@ -83,7 +83,7 @@ def checked_bpm(bpm: object) -> float:
 
 
 def as_document(found: Beats, typed: float, name: str, follow: bool) -> dict[str, Any]:
-    """What was heard as a plain object."""
+    """What was heard as a plain object. Raises :class:`Refused` where that is nothing."""
     if not len(found.beats):
         raise refuse(
             "align-nothing", f"“{name}” has too little music in it to measure: choose a stem that plays the beat."

@@ -32,7 +32,7 @@ class Track:
 
 
 def track_beats(begins: np.ndarray, bpm: float, slower: float = 1.9, faster: float = 1.25) -> Track:
-    """Beats of about ``bpm`` in a curve at :data:`COARSE` steps a second, down to ``slower`` times longer ones."""
+    """Beats of about ``bpm`` in a curve (steps,) at :data:`COARSE` steps a second, down to ``slower`` times longer ones."""
     period = COARSE * 60 / bpm
     shortest, longest = max(6, int(period / faster)), int(period * slower) + 1
     gain = WEIGHT * (begins.astype(np.float64) / MIDDLE - 1)

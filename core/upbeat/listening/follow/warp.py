@@ -19,7 +19,7 @@ _STRETCHES = np.linspace(0.985, 1.015, 121)
 def along_grid(line: np.ndarray, beats: np.ndarray, opens_bar: np.ndarray, bpm: float) -> tuple[Beats, float]:
     """Shift and stretch of a grid that lay its beats on what is played, and the bar lines that come of it.
 
-    ``beats``: seconds of every felt beat of the grid; ``opens_bar``: which of them are bar lines. The
+    ``line``: (frames,) at 22050 Hz; ``beats``: seconds of every felt beat of the grid; ``opens_bar``: which of them are bar lines. The
     answer's beats are bar lines alone. With it, how many times longer the recording's beats are.
     """
     heard = novelty(line)

@@ -44,7 +44,7 @@ class StemVoices:
             voice.with_rows(old)
 
     def go_on_from(self, before: StemVoices, entries: Mapping[int, int], old: np.ndarray) -> None:
-        """Go on where voices of a show before are: its ``entries`` by their place in this one, with other rows."""
+        """Go on where voices of a show before are: its ``entries`` by their place in this one, with other rows (``old``: :meth:`Ramped.with_rows`)."""
         for was, now in entries.items():
             self._channels[now] = before._channels[was]
         self.restore(before._voices)
