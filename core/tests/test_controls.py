@@ -1,0 +1,246 @@
+"""Hands (rules K1 and K3): bytes, bindings, bounces, holds, faders that have to be met."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from upbeat.controls.bindings import BankDoes, Binding, LevelDoes, Now, PressDoes, active, clashes
+from upbeat.controls.faders import level_at, place_of
+from upbeat.controls.guards import Guards
+from upbeat.controls.signals import Control, Reader, Signal
+from upbeat.limits import HAND_DB
+
+PAD, PEDAL, FADER = (
+    Control("Box", "note", 10, 36),
+    Control("Box", "controller", 1, 64),
+    Control("Box", "controller", 1, 7),
+)
+GO, STOP, PULL = PressDoes("go"), PressDoes("stop"), PressDoes("pull_house")
+NOW = Now(song="moth", steps=(0, 2, 3), entries=(4, 1), palette=("Hold", "Build"), sounds=("gong",))
+
+
+def bound(does=GO, control=PAD, **more):
+    return Binding(id="b", control=control, does=does, **more)
+
+
+def down(control=PAD, value=100):
+    return Signal(control, value, True)
+
+
+def up(control=PAD):
+    return Signal(control, 0, False)
+
+
+def pressed(guards, *signals, now=NOW, until=2000):
+    """The presses of signals at their times, with what is due looked at every 10 ms."""
+    waiting, acts = sorted(signals, key=lambda s: s[0]), []
+    for at in range(0, until, 10):
+        while waiting and waiting[0][0] < at + 10:
+            when, signal = waiting.pop(0)
+            acts += [(when, a.press) for a in guards.hit(signal, when, now)]
+        acts += [(at + 10, a.press) for a in guards.due(at + 10, now)]
+    return acts
+
+
+# --- bytes ----------------------------------------------------------------------------------------
+
+messages = st.one_of(
+    st.tuples(st.sampled_from([0x80, 0x90, 0xA3, 0xB0, 0xE5]), st.integers(0, 127), st.integers(0, 127)).map(list),
+    st.tuples(st.sampled_from([0xC2, 0xD0]), st.integers(0, 127)).map(list),
+    st.lists(st.integers(0, 127), max_size=6).map(lambda d: [0xF0, *d, 0xF7]),
+    st.sampled_from([[0xF6], [0xF2, 1, 2], [0xF1, 4]]),
+)
+
+
+@given(sent=st.lists(messages, max_size=20), ticks=st.lists(st.integers(0, 200), max_size=10), cut=st.integers(1, 7))
+def test_the_same_signals_come_of_bytes_however_they_are_cut_and_whatever_clock_runs_between(sent, ticks, cut):
+    plain = [byte for message in sent for byte in message]
+    mixed = list(plain)
+    for at in sorted(ticks, reverse=True):
+        mixed.insert(min(at, len(mixed)), 0xF8)
+    reader = Reader("Box")
+    found = [s for i in range(0, len(mixed), cut) for s in reader.feed(mixed[i : i + cut])]
+    assert found == Reader("Box").feed(plain)
+    assert len(found) == sum(m[0] & 0xF0 in (0x80, 0x90, 0xB0, 0xC0, 0xE0) for m in sent)
+
+
+@given(st.binary(max_size=300))
+def test_nonsense_gives_signals_or_none_and_never_a_fault(data):
+    for signal in Reader("Box").feed(data):
+        assert 0 <= signal.value < (1 << 14 if signal.control.kind == "bend" else 128)
+
+
+def test_running_status_velocity_0_and_a_message_that_is_broken_off():
+    reader = Reader("Box")
+    assert reader.feed([0x99, 36, 100, 36, 0, 37]) == [down(), Signal(PAD, 0, False)]
+    assert reader.feed([0xB0, 64]) == []  # the note is broken off by another message
+    assert reader.feed([127, 0xF0, 64, 127]) == [Signal(PEDAL, 127)]
+    assert reader.feed([0xE0, 0x7F, 0x7F, 0x90, 60, 1]) == [
+        Signal(Control("Box", "bend", 1), 16383),
+        Signal(Control("Box", "note", 1, 60), 1, True),
+    ]
+
+
+# --- switches -------------------------------------------------------------------------------------
+
+bounce = st.lists(st.integers(1, 39), max_size=8, unique=True).map(sorted)
+
+
+def contact(at, edges, control=PAD):
+    """A contact that closes and bounces at the times of ``edges``, and is closed in the end."""
+    states = [True, *(i % 2 == 1 for i in range(len(edges) // 2 * 2))]
+    return [(at + t, down(control) if s else up(control)) for t, s in zip([0, *edges], states, strict=False)]
+
+
+def opening(at, edges, control=PAD):
+    states = [False, *(i % 2 == 0 for i in range(len(edges) // 2 * 2))]
+    return [(at + t, down(control) if s else up(control)) for t, s in zip([0, *edges], states, strict=False)]
+
+
+@given(first=bounce, then=bounce, length=st.integers(120, 400))
+def test_a_contact_that_bounces_for_forty_milliseconds_is_one_press(first, then, length):
+    signals = [*contact(0, first), *opening(length, then), *contact(1000, then), *opening(1000 + length, first)]
+    assert pressed(Guards([bound()]), *signals) == [(0, "go"), (1000, "go")]
+
+
+@given(first=bounce, then=bounce)
+def test_what_has_to_be_held_acts_once_after_half_a_second_in_spite_of_bounces(first, then):
+    signals = [*contact(0, first), *opening(900, then)]
+    assert pressed(Guards([bound(STOP)]), *signals) == [(500, "stop")]
+    assert pressed(Guards([bound(STOP)]), *contact(0, first), *opening(450, then)) == []
+
+
+def test_the_band_says_what_is_held():
+    assert pressed(Guards([bound(STOP, hold=False)]), (0, down()), (100, up())) == [(0, "stop")]
+    assert pressed(Guards([bound(GO, hold=True)]), (0, down()), (700, up())) == [(500, "go")]
+
+
+def test_a_long_press_is_another_one():
+    guards = Guards([bound(GO, long=PULL)])
+    assert pressed(guards, (0, down()), (200, up()), (1000, down()), (1700, up())) == [
+        (260, "go"),
+        (1500, "pull_house"),
+    ]
+
+
+def test_a_key_that_repeats_presses_once_and_a_pad_that_never_says_it_is_let_go_each_time():
+    key = Control("Keys", "key", key="PageDown")
+    repeats = [(0, down(key)), *((500 + 33 * i, down(key)) for i in range(20)), (1300, up(key))]
+    assert pressed(Guards([bound(control=key)]), *repeats) == [(0, "go")]
+    assert len(pressed(Guards([bound()]), *((300 * i, down()) for i in range(4)))) == 4
+
+
+def test_a_soft_hit_is_none_and_a_switch_that_opens_is_pressed_when_it_does():
+    guards = Guards([bound(threshold=40)])
+    assert pressed(guards, (0, down(value=39)), (300, up()), (600, down(value=40))) == [(600, "go")]
+    opens = Guards([bound(control=PEDAL, opens=True)])
+    assert pressed(opens, (0, Signal(PEDAL, 127)), (300, Signal(PEDAL, 0)), (600, Signal(PEDAL, 127))) == [(300, "go")]
+
+
+def test_a_pedal_that_slides_presses_once_as_it_passes_the_middle():
+    slide = [(10 * i, Signal(PEDAL, 6 * i)) for i in range(22)] + [(600, Signal(PEDAL, 0)), (900, Signal(PEDAL, 127))]
+    assert [p for _, p in pressed(Guards([bound(control=PEDAL)]), *slide)] == ["go", "go"]
+
+
+def test_a_program_is_a_press():
+    program = Control("Box", "program", 1, 5)
+    twice = [(0, Signal(program, 127)), (30, Signal(program, 127)), (500, Signal(program, 127))]
+    assert pressed(Guards([bound(control=program)]), *twice) == [(0, "go"), (500, "go")]
+
+
+def test_of_a_port_that_is_lost_nothing_is_held_any_more():
+    guards = Guards([bound(STOP)])
+    guards.hit(down(), 0, NOW)
+    guards.lost("Box")
+    assert guards.due(800, NOW) == []
+    assert pressed(guards, (1000, down()), (1900, up())) == [(1500, "stop")]
+
+
+# --- faders ---------------------------------------------------------------------------------------
+
+
+def moved(guards, *values, db=0.0, control=FADER):
+    """The levels that a fader sets while the part stands where the last of them put it."""
+    found, levels = [], {"click": db}
+    for value in values:
+        for act in guards.hit(Signal(control, value), 0, NOW._replace(levels=levels)):
+            levels["click"] = None if act.args.get("off") else act.args["db"]
+            found.append(levels["click"])
+    return found
+
+
+def level(**more):
+    return Guards([bound(LevelDoes("click"), FADER, **more)])
+
+
+def test_a_fader_does_nothing_until_it_has_met_the_level():
+    assert moved(level(), 0, 20, 60, 80) == []
+    assert moved(level(), 0, 60, 100, 110) == [level_at(100 / 127), level_at(110 / 127)]
+    assert moved(level(), 89, 0) == [0.0, None]
+
+
+def test_a_fader_whose_level_was_set_by_another_hand_has_to_meet_it_again():
+    guards = level()
+    assert moved(guards, 89, 100) != []
+    assert moved(guards, 101, 102, db=-20.0) == []
+    assert moved(guards, 60, 10, db=-20.0)[-1] == level_at(10 / 127)
+
+
+@given(values=st.lists(st.integers(0, 127), min_size=1, max_size=30), db=st.floats(-60, 12))
+def test_a_fader_never_leaps_to_a_level_it_has_not_met(values, db):
+    first, *rest = moved(level(), *values, db=db) or [None]
+    met = [i for i, v in enumerate(values) if abs(v / 127 - place_of(db)) <= 1 / 64 + 1e-9]
+    crossed = [
+        i for i in range(1, len(values)) if (values[i - 1] / 127 - place_of(db)) * (values[i] / 127 - place_of(db)) <= 0
+    ]
+    if not met and not crossed:
+        assert (first, rest) == (None, [])
+
+
+@given(st.floats(0, 1))
+def test_a_place_and_its_level_are_one(place):
+    db = level_at(place)
+    assert db is None or HAND_DB.low <= db <= HAND_DB.high
+    assert place_of(db) == pytest.approx(place if db is not None else 0, abs=0.013)
+
+
+def test_knobs_that_count_steps_and_controllers_in_two_parts():
+    signed, offset = level(encoding="signed"), level(encoding="offset")
+    assert [a.args["by"] for v in (1, 3, 127) for a in signed.hit(Signal(FADER, v), 0, NOW)] == [0.5, 1.5, -0.5]
+    assert [a.args["by"] for v in (65, 64, 60) for a in offset.hit(Signal(FADER, v), 0, NOW)] == [0.5, -2.0]
+    fine, low = level(encoding="fine"), FADER._replace(number=39)
+    now = NOW._replace(levels={"click": level_at(64 / 128)})
+    assert fine.hit(Signal(FADER, 64), 0, now)
+    [act] = fine.hit(Signal(low, 127), 0, now)
+    assert act.args["db"] == level_at((64 << 7 | 127) / 16383)
+
+
+# --- bindings -------------------------------------------------------------------------------------
+
+
+def test_banks_fill_themselves_and_a_place_without_anything_does_nothing():
+    def does(bank, place, now=NOW):
+        return [(a.press, a.args) for a in Guards([bound(BankDoes(bank, place))]).hit(down(), 0, now)]
+
+    assert does("sections", 1) == [("go_to", {"step": 2})]
+    assert does("sections", 3) == []
+    assert does("songs", 0) == [("stand_by", {"entry": 4})]
+    assert does("songs", 0, NOW._replace(moving=True)) == [("play_after", {"entry": 4})]
+    assert does("palette", 1) == [("say", {"word": "Build"})]
+    assert does("sounds", 0) == [("fire", {"sound": "gong"})]
+
+
+def test_a_songs_own_binding_is_in_place_of_the_bands_in_that_song_alone():
+    band, own = bound(GO), Binding(id="own", control=PAD, does=PULL, song="moth")
+    assert active([own, band], "moth")[PAD] is own
+    assert active([own, band], "other")[PAD] is band
+    guards = Guards([own, band])
+    assert [a.press for a in guards.hit(down(), 0, NOW)] == ["pull_house"]
+    assert [a.press for a in guards.hit(down(), 500, NOW._replace(song="other"))] == ["go"]
+
+
+def test_two_bindings_of_one_control_are_a_clash_unless_one_is_a_songs():
+    a, b, c = bound(GO), bound(STOP), bound(PULL, song="moth")
+    assert clashes([a, b, c]) == [(a, b)]
+    fine = Binding(id="f", control=FADER, does=LevelDoes("click"), encoding="fine")
+    assert clashes([fine, bound(control=FADER._replace(number=39))]) != []

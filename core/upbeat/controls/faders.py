@@ -1,0 +1,30 @@
+"""Where a level by hand lies on a fader: as on the page's own (``web/src/stage/parts/parts.ts``)."""
+
+from __future__ import annotations
+
+from math import sqrt
+
+from upbeat.limits import HAND_DB
+
+PREPARED = 0.7  # the place of the prepared level
+_OFF, _NEAR = 0.01, 0.012
+
+
+def level_at(place: float) -> float | None:
+    """The level in dB, to a tenth, at a place from 0 to 1; None for off, 0 near the prepared level."""
+    if place <= _OFF:
+        return None
+    if abs(place - PREPARED) < _NEAR:
+        return 0.0
+    if place < PREPARED:
+        return round(HAND_DB.low * (1 - sqrt(place / PREPARED)), 1)
+    return round(min(HAND_DB.high, HAND_DB.high * (place - PREPARED) / (1 - PREPARED)), 1)
+
+
+def place_of(db: float | None) -> float:
+    """The place, 0 to 1, of a level in dB; None for off."""
+    if db is None:
+        return 0.0
+    if db <= 0:
+        return PREPARED * max(0.0, 1 - db / HAND_DB.low) ** 2
+    return PREPARED + (1 - PREPARED) * db / HAND_DB.high
