@@ -1,6 +1,6 @@
 """The engine under load: sixteen stereo stems to sixteen sockets, both cores kept busy by others.
 
-``.venv/bin/python benchmarks/engine.py [--minutes 10] [--idle]`` prints the share of one core that the
+``.venv/bin/python benchmarks/engine.py [--minutes 10] [--idle] [--stems 16] [--sockets 16]`` prints the share of one core that the
 feeder and the two renderers take, and the dropouts. The busy processes run at normal priority.
 """
 
@@ -40,10 +40,12 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--minutes", type=float, default=10)
     parser.add_argument("--idle", action="store_true", help="without the busy processes")
+    parser.add_argument("--stems", type=int, default=16)
+    parser.add_argument("--sockets", type=int, default=16)
     args = parser.parse_args()
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary)
-        write_show(folder / "show", sockets=16, seconds=240, stems=16)
+        write_show(folder / "show", sockets=args.sockets, seconds=240, stems=args.stems)
         control, state = free_port(), free_port()
         command = [
             sys.executable,
@@ -56,7 +58,7 @@ def main() -> None:
             "--folder",
             str(folder / "engine"),
             "--channels",
-            "16",
+            str(args.sockets),
         ]
         engine = subprocess.Popen(command)
         others = [

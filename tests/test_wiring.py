@@ -69,3 +69,59 @@ def test_why_says_what_stops_a_stem_and_mends_it(evening):
     assert axe(page) == []
     dialog.get_by_role("button", name="Let it sound").click()
     expect(dialog.get_by_role("heading", name=re.compile("^Heard, at"))).to_be_visible()
+
+
+@pytest.fixture
+def on_stage(evening):
+    """The show of the evening on the stage, with nothing playing; gives the page."""
+    page, _ = evening
+    show = next(s for s in asked(page, "GET", "shows/") if s["title"] == "Friday" and s["rig"] in page.url)
+    asked(page, "POST", f"shows/{show['id']}/load/", {"sure": True})
+    return page
+
+
+def level_of(page, socket):
+    """What the desk stand-in shows as the level of a socket, in dB; None in silence."""
+    channel = page.get_by_role("listitem").filter(has=page.get_by_text(f"socket {socket}", exact=True))
+    shown = channel.locator("[data-level]").get_attribute("data-level")
+    return float(shown) if shown else None
+
+
+def test_a_line_check_walks_through_the_sockets_from_a_phone_and_arrives_at_the_desk(on_stage):
+    page = on_stage
+    phone = page.context.new_page()
+    phone.set_viewport_size({"width": 390, "height": 844})
+    phone.goto("/stage/line-check")
+    phone.get_by_role("button", name="Begin").click()
+    expect(phone.get_by_text("a tone of 1 kHz, −30 dBFS")).to_be_visible()
+    assert axe(phone) == []
+    assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    page.goto("/stage/desk")
+    channels = page.get_by_role("list", name="Channels").get_by_role("listitem")
+    expect(channels.filter(has_text="House rhythm L").locator("[data-level='-30.0']")).to_be_visible()
+    assert [level_of(page, n) for n in (2, 3)] == [None, None]
+    phone.get_by_role("button", name="3 dB louder").click()
+    phone.get_by_role("button", name="Onwards").click()
+    expect(channels.filter(has_text="House rhythm R").locator("[data-level='-27.0']")).to_be_visible()
+    page.get_by_role("button", name="Hear socket 2").click()
+    expect(page.get_by_role("button", name="Stop hearing socket 2")).to_be_visible()
+    assert axe(page) == []
+    phone.get_by_role("button", name="End").click()
+    expect(phone.get_by_text("No line check is on.")).to_be_visible()
+    phone.close()
+
+
+def test_why_is_asked_on_the_stage_by_one_press_and_answered_by_another(on_stage):
+    page = on_stage
+    page.goto("/stage")
+    page.get_by_role("button", name=re.compile("^Pull the house")).click()
+    page.keyboard.press("y")
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Source").select_option(index=1)
+    expect(dialog.get_by_role("heading", name="Not heard. The house is pulled.")).to_be_visible()
+    assert axe(page) == []
+    dialog.get_by_role("button", name="Let it through").click()
+    expect(dialog.get_by_role("heading", name=re.compile("^Heard, at"))).to_be_visible()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name=re.compile("^Socket 1, House rhythm: what is heard here")).click()
+    expect(dialog.get_by_role("heading", name="What is heard there, the loudest first")).to_be_visible()

@@ -7,6 +7,7 @@ import json
 from upbeat import limits
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
+from upbeat.play.rights import RIGHTS
 from upbeat.play.state import WHENS
 from upbeat.show.document import PADS
 from upbeat.show.to_do import LOUDNESS_STEP_LU
@@ -28,6 +29,7 @@ def typescript() -> str:
         "SHAPES": SHAPES,
         "STARTERS": STARTERS,
         "PURPOSES": PURPOSES,
+        "RIGHTS": RIGHTS,
         "ENDINGS": ENDINGS,
         "PADS": PADS,
         "WHENS": WHENS,
@@ -35,6 +37,7 @@ def typescript() -> str:
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
     lines.append(f"export const LOUDNESS_STEP_LU = {LOUDNESS_STEP_LU:g};")
     lines.append(f"export const BOUNCE_MS = {limits.BOUNCE_MS};")
+    lines.append(f"export const HOLD_MS = {limits.HOLD_MS};")
     return "\n".join(lines) + "\n"
 
 

@@ -36,6 +36,8 @@ VIEWS = {
     "outputs": [*_PAGE, "outputs/outputs-page.tsx"],
     "night": [*_PAGE, "nights/nights-page.tsx"],
     "stage": ["stage/stage-page.tsx"],
+    "line-check": ["stage/line-check-page.tsx"],
+    "desk": ["stage/desk-page.tsx"],
     "parts": ["stage/parts/parts-view.tsx", "stage/stage-side.tsx", "stage/running.tsx"],
 }
 

@@ -193,6 +193,29 @@ def night(page: Page) -> None:
     page.get_by_role("button", name="Make a form of it").first.wait_for()
 
 
+def line_check(page: Page) -> None:
+    """Before the last socket that is not for headphones, with noise."""
+    stage(page)
+    _press(page, "stop")
+    page.wait_for_timeout(300)
+    page.goto("/stage/line-check")
+    page.get_by_role("radio", name="Noise").click()
+    page.get_by_role("button", name="Begin").click()
+    for _ in range(2):
+        page.wait_for_timeout(300)
+        page.get_by_role("button", name="Onwards").click()
+    page.wait_for_timeout(700)
+
+
+def desk(page: Page) -> None:
+    """In the middle of a song, with one channel heard."""
+    _press(page, "check_end")
+    stage(page)
+    page.goto("/stage/desk")
+    page.get_by_role("button", name="Hear socket 2").click()
+    page.wait_for_timeout(1500)
+
+
 def _press(page: Page, name: str, args: dict[str, object] | None = None) -> None:
     _post(page, "engine/", {"press": name, "args": args or {}})
 
@@ -218,6 +241,8 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "outputs": outputs,
     "stage": stage,
     "parts": parts,
+    "line-check": line_check,
+    "desk": desk,
     "night": night,
 }
 

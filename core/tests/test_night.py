@@ -89,6 +89,13 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
         "fire": lambda: {"sound": draw.choice(("gong", "none")), "when": draw.choice(("at_once", "next_beat"))},
         "say": lambda: {"word": "Hold"},
         "alone": lambda: {"part": draw.choice(PARTS), "on": draw.random() < 0.5},
+        "check_line": lambda: {
+            "kind": draw.choice(("tone", "pulse", "voice")),
+            "socket": draw.choice((None, draw.randint(0, 5))),
+            "every_s": draw.choice((0, 1, 2)),
+        },
+        "check_next": lambda: {"by": draw.choice((-1, 1))},
+        "check_level": lambda: {"db": draw.uniform(-70, 0)},
         "as_prepared": lambda: draw.choice(({}, {"part": draw.choice(PARTS)})),
     }.get(name, dict)()
     return name, args

@@ -93,7 +93,7 @@ def test_each_socket_says_what_it_is_and_what_it_needs(evening):
         "Click, 5 ms late",
     ]
     assert [line.number for line in lines if line.house] == [1, 2, 3]
-    said = advice(read_show(evening))
+    said = advice(read_show(evening), {})
     assert any("stands in for Pilar (bass)" in line for line in said)
     assert any("−18.0 dBFS" in line for line in said)
 

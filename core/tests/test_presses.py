@@ -135,6 +135,7 @@ ARGUMENTS = {
     "fire": {"sound": "gong"},
     "take_form": {"entry": 0},
     "from_bar": {"bar": 1},
+    "check_level": {"db": -40},
 }
 
 

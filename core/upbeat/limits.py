@@ -76,11 +76,16 @@ TARGET_LUFS = Range(-36, -8)
 
 # Presses
 BOUNCE_MS = 60  # two hits of one press so soon are one
+HOLD_MS = 500  # what has to be held is held for so long
 HAND_DB, HAND_BEATS, HAND_PARTS = Range(-60, 12), Range(0, 32), Range(0, 256)
 FADE_AWAY_S, MORE_ROUNDS, HAND_ENDINGS = Range(0.1, 30), Range(1, 16), Range(0, 32)
 
+# Line check: in dBFS, where a full sine has 0 (AES17); seconds at each socket
+LINE_CHECK_DB, LINE_CHECK_BEGINS_DB, LINE_CHECK_S = Range(-60, -12), -30.0, Range(1, 60)
+
 # Outputs
 SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
+PAIR = Range(0, 64)  # 0: as usual
 INTERFACE_BLOCKS = (64, 128, 256, 512, 1024)  # frames that an interface asks for at a time
 BUFFER_BLOCKS, BUFFER_FRAMES = Range(2, 64), 256  # blocks that wait for it, and the frames of one
 FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
@@ -88,7 +93,7 @@ CABLE_M = Range(0, 500)
 
 # Lengths of texts, in characters
 TITLE, KEY, METER, NAME, STEM_NAME, LABEL, SOCKET_TEXT = 120, 20, 80, 80, 120, 120, 40
-WORDS, NOTE, CUE, CHORDS, REASON, ENTRY_NOTE = 20_000, 4_000, 80, 200, 200, 200
+WORDS, NOTE, CUE, CHORDS, REASON, ENTRY_NOTE, DESK_NOTE = 20_000, 4_000, 80, 200, 200, 200, 600
 
 
 def ranges() -> dict[str, Range]:

@@ -242,7 +242,7 @@ class Ahead:
         else:
             session = Session(loaded, entry.frame)
             session.state = recovered(session, asked)
-            session.renderer.set_taps(self.session.renderer.taps if self.session else ())
+            session.set_taps(self.session.taps if self.session else ())
         session.start = Start(entry.frame, entry.number, session.state)
         session.read_ahead(session.state.music.entry)
         self.session = session
@@ -289,7 +289,7 @@ class Ahead:
         """Render other feeds besides the sockets, from the first frame on that is still free."""
         for session in {k.session for k in self.kept} | {self.session}:
             if session is not None:
-                session.renderer.set_taps(taps)
+                session.set_taps(taps)
         free = self.free()
         if self.kept and self.head > free:
             self._take_back(free)

@@ -118,7 +118,7 @@ class Loader:
             # What is not as it was prepared may be noise: it is silent, and named.
             return SilentPcm() if path in harmed else open_to_play(path, sample_rate)
 
-        ready = make_ready(show, folder, words_folder=self._words, open_stem=opened)
+        ready = make_ready(show, folder, words_folder=self._words, open_stem=opened, line_check=True)
         top, outputs = max((s.number for s in ready.show.routing.sockets), default=0), self._outputs()
         # What played before a crash comes back whatever is plugged in now.
         if top > outputs and not entry.recover and not nth:

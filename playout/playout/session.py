@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -19,6 +19,7 @@ from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.play.advance import Span, advance, passed
 from upbeat.play.events import Event
 from upbeat.play.hand import Hand
+from upbeat.play.line_check import LineCheck
 from upbeat.play.presses import Outcome, just_ended, press, reasons
 from upbeat.play.state import Music, State, Tonight, When
 from upbeat.play.view import Coming, coming, landings, run_at
@@ -59,12 +60,16 @@ class Session:
         self.start = Start(origin, 0, self.state)
         self.renderer = renderer or ready.renderer()
         self._places = [s.number - 1 for s in ready.show.routing.sockets]
+        self._row_of = {f"socket:{s.number}": i for i, s in enumerate(ready.show.routing.sockets)}
+        self._socket_taps: dict[str, int] = {}
         self._carrying = sorted({p.socket for p in ready.show.routing.patches})
         self._in_order = self._places == list(range(len(self._places)))
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
         stems = [s for e in ready.audio.entries for s in e.stems]
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
-        self._choices: tuple[tuple[Music, Hand, bool], tuple[dict[str, Problem], Coming | None]] | None = None
+        self._choices: tuple[tuple[Music, Hand, bool, LineCheck], tuple[dict[str, Problem], Coming | None]] | None = (
+            None
+        )
         self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
         self._shorter: tuple[tuple[Tonight, int], list[ShorterForm]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
@@ -87,6 +92,7 @@ class Session:
         used = {k.folder for k in kept} | {entry.folder}
         whole = Loaded(entry, show, {f: r for f, r in folders.items() if f in used})
         session = Session(whole, self.origin, change.renderer(self.renderer))
+        session._socket_taps = {t: session._row_of[t] for t in self._socket_taps if t in session._row_of}
         session.state = change.state
         return session
 
@@ -122,9 +128,19 @@ class Session:
         out[self._places] = rows[: len(self._places)]
         return out
 
+    @property
+    def taps(self) -> tuple[str, ...]:
+        """What is listened to: feeds by their id, sockets as ``socket:3``."""
+        return (*self.renderer.taps, *self._socket_taps)
+
+    def set_taps(self, taps: Sequence[str]) -> None:
+        """Choose what is listened to; what is not there is left out."""
+        self._socket_taps = {t: self._row_of[t] for t in taps if t in self._row_of}
+        self.renderer.set_taps(taps)
+
     def tapped(self, rows: np.ndarray) -> dict[str, np.ndarray]:
         """The sound of each tap, float32 (channels, frames), of what :meth:`render` gave."""
-        found, row = {}, len(self._places)
+        found, row = {t: rows[at : at + 1] for t, at in self._socket_taps.items()}, len(self._places)
         for tap in self.renderer.taps:
             found[tap] = rows[row : row + self._channels[tap]]
             row += self._channels[tap]
@@ -132,7 +148,7 @@ class Session:
 
     def choices(self, state: State) -> tuple[dict[str, Problem], Coming | None]:
         """The presses that cannot be taken in a state, and what comes next in it; worked out when it changes."""
-        key = state.music, state.hand, just_ended(self.ready.plan, state)
+        key = state.music, state.hand, just_ended(self.ready.plan, state), state.line
         if self._choices is None or self._choices[0] != key:
             plan = self.ready.plan
             self._choices = key, (reasons(plan, state), coming(plan, state))

@@ -11,6 +11,7 @@ from playout.session import Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow, away_now
 from upbeat.play.events import Event
+from upbeat.play.line_check import LineCheckNow, line_check_now
 from upbeat.play.state import State, Status, When
 from upbeat.play.view import (
     Coming,
@@ -103,7 +104,7 @@ class EngineState(DeviceState):
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
     device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``pad``: one sounds between two songs. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once, ``spare_s`` of its slot are left then;
-    ``to_keep``: levels by hand that songs could keep;
+    ``to_keep``: levels by hand that songs could keep; ``line_check``: None where it is off;
     ``shorter``: forms that would save some of them. ``elapsed_s``: since the song that plays began.
     """
 
@@ -123,6 +124,7 @@ class EngineState(DeviceState):
     stems: list[StemNow]
     parts: list[PartNow]
     alone_in_house: bool
+    line_check: LineCheckNow | None
     ringing: list[str]
     pad: bool
     stem_peak: list[float]
@@ -171,10 +173,11 @@ def engine_state(
         "coming": still_coming(plan, state, heard) or following,
         "landings": session.landings(state),
         "sample_rate": plan.sample_rate,
-        "taps": list(session.renderer.taps),
+        "taps": list(session.taps),
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "parts": parts_now(plan, state),
         "alone_in_house": state.hand.alone_in_house,
+        "line_check": line_check_now(state.line, plan.sockets, plan.sample_rate),
         "pad": bool(state.pads),
         "ringing": sorted({plan.hand_sounds[s.sound].of or s.sound for s in state.shots if not s.fade}),
         "stem_peak": [round(p, 4) for p in stem_peak],

@@ -126,6 +126,24 @@ def test_a_feed_is_heard_through_a_tap(loaded):
     assert np.concatenate(sound).max() > 10_000
 
 
+def test_a_line_check_is_told_heard_at_its_socket_and_answered_by_name(loaded):
+    answer = loaded.client.press("check_line", socket=2)
+    assert answer["message"] == "Socket 2, House: a tone at −30 dBFS."
+    assert loaded.client.ask("taps", feeds=["socket:2", "socket:9", "click"])["ok"]
+    told = loaded.until(lambda s: s["line_check"] and s["taps"] == ["click", "socket:2"])["line_check"]
+    assert (told["socket"]["number"], told["following"]["number"], told["db"]) == (2, 3, -30)
+    socket = loaded.client.subscribe(b"tap:socket:2")
+    sound = np.concatenate([unpack_tap(socket.recv_multipart()[1])[1][:, 0] for _ in range(12)])
+    socket.close()
+    peak = loaded.until(lambda s: s["peak"][1] > 0)["peak"]
+    assert peak[1] == pytest.approx(10**-1.5, rel=0.02)
+    assert peak[0] == 0
+    assert np.abs(sound).max() / 32767 == pytest.approx(10**-1.5, rel=0.02)
+    assert loaded.client.press("stop")["message"] == "The line check is over."
+    assert loaded.until(lambda s: s["line_check"] is None)["status"] == "standby"
+    loaded.client.ask("taps", feeds=[])
+
+
 def test_a_tap_survives_the_wire():
     block = np.array([[0.5, -1.2], [0, 2]], np.float32)
     frame, sound = unpack_tap(pack_tap(77, block))
@@ -229,7 +247,8 @@ def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(load
     standing_by = loaded.state()["unavailable"]
     of_a_song = {"stop", "fade_away", "go_to", "once_more", "release", "choose", "ending_tonight", "more", "play_after"}
     of_a_rehearsal = {"from_bar", "round_bars"}
-    assert set(standing_by) == {*of_a_song, *of_a_rehearsal, "resume", "begin_again", "take_back"}
+    of_a_line_check = {"check_next", "check_level", "check_end"}
+    assert set(standing_by) == {*of_a_song, *of_a_rehearsal, *of_a_line_check, "resume", "begin_again", "take_back"}
     assert loaded.client.press("stop")["code"] == standing_by["stop"]["code"]
     loaded.client.press("go")
     assert "go" in loaded.state()["unavailable"]

@@ -100,7 +100,7 @@ UPLOAD_CHUNK = 8 << 20
 UPLOAD_MAX = 8 << 30
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
-    "DEFAULT_PERMISSION_CLASSES": ["people.access.InABand"],
+    "DEFAULT_PERMISSION_CLASSES": ["people.access.InABand", "people.access.MayChange"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "DEFAULT_PARSER_CLASSES": ["api.parsers.KeepableJSONParser"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",

@@ -8,7 +8,7 @@ from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
 from outputs.views import FeedViewSet, OutputsView, RedoView, RigViewSet, UndoView
-from people.views import LineUpViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
+from people.views import LineUpViewSet, MemberViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
 from shows.sheets import live_sheet
 from shows.views import ShowViewSet
@@ -28,6 +28,7 @@ from stage.marks import MarksView
 from stage.night_pages import NightFormView, NightPrintView, NightReportView, TimesView
 from stage.nights import NightsView, NightView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
+from stage.why import WhyNowView
 from uploads.views import UploadViewSet
 from voices.views import OwnSoundViewSet, VoiceView, WordView
 
@@ -65,6 +66,7 @@ router.register("feeds", FeedViewSet, basename="feed")
 router.register("shows", LoadViewSet, basename="load")
 router.register("shows", ShowViewSet, basename="show")
 router.register("players", PlayerViewSet, basename="player")
+router.register("members", MemberViewSet, basename="member")
 router.register("line-ups", LineUpViewSet, basename="line-up")
 router.register("own-sounds", OwnSoundViewSet, basename="own-sound")
 router.register("hand-sounds", HandSoundViewSet, basename="hand-sound")
@@ -80,6 +82,7 @@ urlpatterns = [
     path("api/engine/", EngineView.as_view(), name="engine"),
     path("api/engine/show/", DescribedView.as_view(), name="described"),
     path("api/engine/changes/", ChangesView.as_view(), name="changes"),
+    path("api/engine/why/", WhyNowView.as_view(), name="why-now"),
     path("api/engine/recording/", RecordingView.as_view(), name="recording"),
     path("api/outputs/", OutputsView.as_view(), name="outputs"),
     path("api/outputs/undo/", UndoView.as_view(), name="outputs-undo"),

@@ -10,7 +10,7 @@ from django.db import models
 from api.ranges import within
 from people.models import Band, Player
 from people.revised import Revised
-from upbeat.limits import CABLE_M, FEED_CHANNELS, FEED_GAIN_DB, PATCH_DELAY_MS, SOCKET_TEXT, SOCKETS, TITLE
+from upbeat.limits import CABLE_M, FEED_CHANNELS, FEED_GAIN_DB, PAIR, PATCH_DELAY_MS, SOCKET_TEXT, SOCKETS, TITLE
 
 
 class Rig(Revised):
@@ -42,6 +42,8 @@ class Socket(models.Model):
     desk = models.CharField(max_length=SOCKET_TEXT, blank=True)
     mirrored = models.CharField(max_length=SOCKET_TEXT, blank=True)
     cable_m = models.FloatField(default=0, validators=within(CABLE_M))
+    #: The socket that it makes a pair with (``upbeat.outputs.pairs``).
+    pair = models.PositiveSmallIntegerField(default=0, validators=within(PAIR))
 
     class Meta:
         ordering = ["number"]

@@ -14,7 +14,7 @@ from upbeat.mix.routing import routing_problems
 from upbeat.outputs.checks import Check, Delays, routing_checks
 from upbeat.show.document import read_routing
 
-SOCKET_FIELDS = ("number", "label", "use", "balanced", "headphones", "printed", "desk", "mirrored", "cable_m")
+SOCKET_FIELDS = ("number", "label", "use", "balanced", "headphones", "printed", "desk", "mirrored", "cable_m", "pair")
 PATCH_FIELDS = ("side", "socket", "trim_db", "delay_ms", "invert")
 
 

@@ -10,6 +10,7 @@ from django.db import transaction
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import serializers, viewsets
 from rest_framework.decorators import action
+from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -18,13 +19,18 @@ from api.typed import component
 from outputs.changes import can_travel, kept, travel
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.routing import PATCH_FIELDS, SOCKET_FIELDS, checks_of, problems_of, refuse_worse
-from people.access import BandRelated, OfBand, asking_band
+from people.access import BandRelated, InABand, MayChange, OfBand, asking_band, asking_member
 from people.models import Band, Player
 from people.revised import RevisedSerializer
 from upbeat.errors import refuse
+from upbeat.mix.routing import Send as CoreSend
 from upbeat.mix.routing import Socket as CoreSocket
+from upbeat.outputs.mixes import more_me
 from upbeat.outputs.starters import STARTERS, StarterName, starter_feeds
 from upbeat.outputs.templates import PHONES, SHAPES, rig_sockets
+from upbeat.play.rights import has
+
+OF_OWN_MIX = {"gain_db", "channels", "sends"}
 
 
 class SocketSerializer(serializers.ModelSerializer):
@@ -247,6 +253,24 @@ class FeedSerializer(serializers.ModelSerializer):
         return Feed.objects.prefetch_related("sends").get(pk=feed.pk)
 
 
+class OwnMix(BasePermission):
+    """A player without the right to everything changes levels and width of their own mix, and nothing else (rule B3)."""
+
+    message = "You may change your own mix, and nothing else here: ask the director."
+
+    def has_permission(self, request: Request, view: APIView) -> bool:
+        if request.method in SAFE_METHODS or has(asking_member(request).right, "everything"):
+            return True
+        return getattr(view, "action", "") in ("partial_update", "more_me")
+
+    def has_object_permission(self, request: Request, view: APIView, feed: Feed) -> bool:
+        member = asking_member(request)
+        if request.method in SAFE_METHODS or has(member.right, "everything"):
+            return True
+        own = feed.kind == "monitor" and feed.player_id is not None and feed.player_id == member.player_id
+        return own and set(request.data) <= OF_OWN_MIX
+
+
 class StarterSerializer(serializers.Serializer):
     """``starter``: the set of feeds to begin with."""
 
@@ -256,11 +280,28 @@ class StarterSerializer(serializers.Serializer):
 class FeedViewSet(Kept, viewsets.ModelViewSet):
     queryset = Feed.objects.prefetch_related("sends").select_related("band")
     serializer_class = FeedSerializer
+    least_right = "own_mix"
+    permission_classes = [InABand, MayChange, OwnMix]
 
     def perform_destroy(self, row: Feed) -> None:
         with self._kept():
             Send.objects.filter(feed__band=row.band, source=f"feed:{row.pk}").delete()
             row.delete()
+
+    @extend_schema(request=None, responses=FeedSerializer)
+    @action(detail=True, methods=["post"], url_path="more-me")
+    def more_me(self, request: Request, pk: str) -> Response:
+        """More of what stands in for its player in a mix, and less of all other music."""
+        feed = self.get_object()
+        if feed.player is None:
+            raise refuse("mix-nobodys", "Say first whose mix it is.")
+        own = {f"stem:{s.pk}": s.group for s in feed.player.covered_by.all()}
+        sends = [CoreSend(s.source, s.gain_db, s.before) for s in feed.sends.all()]
+        made = more_me(sends, own, feed.player.name)
+        with self._kept():
+            feed.sends.all().delete()
+            Send.objects.bulk_create([Send(feed=feed, **asdict(s)) for s in made])
+        return Response(FeedSerializer(self.get_object()).data)
 
     @extend_schema(request=StarterSerializer, responses=FeedSerializer(many=True))
     @action(detail=False, methods=["post"])

@@ -14,7 +14,8 @@ from rest_framework.request import Request
 
 from api.security import SIGN_IN
 from api.snapshot import one_moment
-from people.models import Band, band_of
+from people.models import Band, Membership, membership_of
+from upbeat.play.rights import Right, has
 
 if TYPE_CHECKING:
     from rest_framework.views import APIView
@@ -26,14 +27,30 @@ class InABand(BasePermission):
     message = SIGN_IN
 
     def has_permission(self, request: Request, view: APIView) -> bool:
-        band = band_of(request.user)
-        request.band = band  # type: ignore[attr-defined]
-        return band is not None
+        member = membership_of(request.user)
+        request.band = member.band if member else None  # type: ignore[attr-defined]
+        request.member = member  # type: ignore[attr-defined]
+        return member is not None
+
+
+class MayChange(BasePermission):
+    """Whoever has not the right to everything only reads, but for views that say ``least_right`` (rule B3)."""
+
+    message = "You may look at this and not change it: ask the director for the right to."
+
+    def has_permission(self, request: Request, view: APIView) -> bool:
+        least: Right = getattr(view, "least_right", "everything")
+        return request.method in SAFE_METHODS or has(asking_member(request).right, least)
 
 
 def asking_band(request: Request) -> Band:
     """The band that a request is made for."""
     return request.band  # type: ignore[attr-defined]
+
+
+def asking_member(request: Request) -> Membership:
+    """The membership that a request is made with."""
+    return request.member  # type: ignore[attr-defined]
 
 
 class OfBand:

@@ -13,6 +13,8 @@ from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
 from django.db import models
 from django.utils import timezone
 
+from upbeat.play.rights import RIGHTS, Right
+
 LINK_LIFE = timedelta(hours=12)
 
 
@@ -36,6 +38,9 @@ class Membership(models.Model):
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=60, blank=True)
+    #: What they may do (``upbeat.play.rights``); whose mix is theirs.
+    right = models.CharField(max_length=12, choices=[(r, r) for r in RIGHTS], default="everything")
+    player = models.ForeignKey("Player", on_delete=models.SET_NULL, null=True, blank=True, related_name="members")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "band"], name="member_once")]
@@ -109,15 +114,22 @@ class SignInLink(models.Model):
         return cls.objects.select_related("user").get(token_hash=cls.hashed(token)).user
 
 
-def band_of(user: AbstractBaseUser | AnonymousUser) -> Band | None:
-    """The band a person works in; the first one joined where there are several."""
+def membership_of(user: AbstractBaseUser | AnonymousUser) -> Membership | None:
+    """The membership that a person works with; the first one where there are several."""
     if not user.is_authenticated:
         return None
-    membership = Membership.objects.select_related("band").filter(user_id=user.pk).order_by("pk").first()
+    return Membership.objects.select_related("band").filter(user_id=user.pk).order_by("pk").first()
+
+
+def band_of(user: AbstractBaseUser | AnonymousUser) -> Band | None:
+    """The band a person works in."""
+    membership = membership_of(user)
     return membership.band if membership else None
 
 
-def user_named(name: str, band: Band, role: str = "") -> AbstractBaseUser:
+def user_named(
+    name: str, band: Band, role: str = "", right: Right = "everything", player: Player | None = None
+) -> AbstractBaseUser:
     """The member of a band with this name, made if there is none."""
     users = get_user_model()
     membership = Membership.objects.filter(band=band, user__first_name=name).select_related("user").first()
@@ -126,5 +138,5 @@ def user_named(name: str, band: Band, role: str = "") -> AbstractBaseUser:
     user = users.objects.create(username=f"u{secrets.token_hex(6)}", first_name=name)
     user.set_unusable_password()
     user.save()
-    Membership.objects.create(user=user, band=band, role=role)
+    Membership.objects.create(user=user, band=band, role=role, right=right, player=player)
     return user

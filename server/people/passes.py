@@ -24,7 +24,10 @@ LASTS_S = 60 * 60 * 24 * 60
 
 @dataclass(frozen=True)
 class Pass:
-    """``number``: what it is ended by; ``user``: the person's key; ``until``: seconds since 1970."""
+    """``number``: what it is ended by; ``user``: the person's key; ``until``: seconds since 1970.
+
+    ``right``: what they may press, ``player``: whose mix is theirs, as it was when the pass was made.
+    """
 
     number: str
     user: int
@@ -32,10 +35,21 @@ class Pass:
     band: str
     band_name: str
     until: float
+    right: str = "everything"
+    player: str = ""
 
 
-def new_pass(*, user: int, person: str, band: str, band_name: str) -> Pass:
-    return Pass(secrets.token_hex(12), user, person, band, band_name, time.time() + LASTS_S)
+def new_pass(*, user: int, person: str, band: str, band_name: str, right: str = "everything", player: str = "") -> Pass:
+    return Pass(
+        number=secrets.token_hex(12),
+        user=user,
+        person=person,
+        band=band,
+        band_name=band_name,
+        until=time.time() + LASTS_S,
+        right=right,
+        player=player,
+    )
 
 
 def signed(one: Pass) -> str:

@@ -6,19 +6,20 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import login, logout
-from django.db import models
+from django.db import models, transaction
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.views.decorators.http import require_GET
 from drf_spectacular.utils import extend_schema
-from rest_framework import serializers, status, viewsets
+from rest_framework import mixins, serializers, status, viewsets
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from people import passes
 from people.access import BandRelated, OfBand, asking_band
-from people.models import LineUp, Membership, Player, SignInLink, user_named
+from people.models import Band, LineUp, Membership, Player, SignInLink, user_named
 from upbeat.errors import refuse
+from upbeat.play.rights import RIGHTS
 
 
 @require_GET
@@ -36,6 +37,8 @@ class MeSerializer(serializers.Serializer):
     role = serializers.CharField()
     band = serializers.CharField()
     stage_port = serializers.IntegerField()
+    right = serializers.ChoiceField(list(RIGHTS))
+    player = serializers.CharField(allow_null=True, help_text="Whose mix is theirs.")
 
 
 class MeView(APIView):
@@ -45,12 +48,20 @@ class MeView(APIView):
         band = asking_band(request)
         membership = Membership.objects.select_related("user").get(user__pk=request.user.pk or 0, band=band)
         name = membership.user.first_name or membership.user.get_username()
-        response = Response(
-            {"name": name, "role": membership.role, "band": band.name, "stage_port": settings.STAGE_PORT}
-        )
+        player = str(membership.player_id) if membership.player_id else None
+        told = {"name": name, "role": membership.role, "band": band.name, "stage_port": settings.STAGE_PORT}
+        response = Response({**told, "right": membership.right, "player": player})
         known = passes.read_pass(request.COOKIES.get(passes.COOKIE))
-        if known is None or (known.user, known.band) != (membership.user.pk, str(band.pk)):
-            made = passes.new_pass(user=membership.user.pk, person=name, band=str(band.pk), band_name=band.name)
+        now = (membership.user.pk, str(band.pk), membership.right, player or "")
+        if known is None or (known.user, known.band, known.right, known.player) != now:
+            made = passes.new_pass(
+                user=membership.user.pk,
+                person=name,
+                band=str(band.pk),
+                band_name=band.name,
+                right=membership.right,
+                player=player or "",
+            )
             response.set_cookie(
                 passes.COOKIE, passes.signed(made), max_age=passes.LASTS_S, httponly=True, samesite="Lax"
             )
@@ -58,6 +69,8 @@ class MeView(APIView):
 
 
 class SignOutView(APIView):
+    least_right = "nothing"
+
     @extend_schema(request=None, responses={204: None})
     def post(self, request: Request) -> Response:
         """Sign out; the pass to the stage is ended too."""
@@ -73,6 +86,8 @@ class SignOutView(APIView):
 class InviteSerializer(serializers.Serializer):
     name = serializers.CharField(max_length=80)
     role = serializers.CharField(max_length=60, required=False, allow_blank=True)
+    right = serializers.ChoiceField(list(RIGHTS), default="everything")
+    player = BandRelated(queryset=Player.objects.all(), allow_null=True, default=None)
 
 
 class LinkSerializer(serializers.Serializer):
@@ -83,10 +98,38 @@ class SignInLinkView(APIView):
     @extend_schema(request=InviteSerializer, responses=LinkSerializer)
     def post(self, request: Request) -> Response:
         """A link that signs a member of the band in once; a new name becomes a member."""
-        asked = InviteSerializer(data=request.data)
+        asked = InviteSerializer(data=request.data, context={"request": request})
         asked.is_valid(raise_exception=True)
-        user = user_named(asked.validated_data["name"], asking_band(request), asked.validated_data.get("role", ""))
+        user = user_named(band=asking_band(request), **asked.validated_data)
         return Response({"link": request.build_absolute_uri(f"/sign-in/{SignInLink.make(user)}/")})
+
+
+class MemberSerializer(serializers.ModelSerializer):
+    id = serializers.CharField(source="pk", read_only=True)
+    name = serializers.CharField(source="user.first_name", read_only=True)
+    player = BandRelated(queryset=Player.objects.all(), allow_null=True, required=False)
+
+    class Meta:
+        model = Membership
+        fields = ["id", "name", "role", "right", "player"]
+        read_only_fields = ["role"]
+
+
+class MemberViewSet(OfBand, mixins.ListModelMixin, mixins.UpdateModelMixin, viewsets.GenericViewSet):
+    """The members of the band, and what each may do."""
+
+    queryset = Membership.objects.select_related("user").order_by("pk")
+    serializer_class = MemberSerializer
+
+    def perform_update(self, serializer: serializers.BaseSerializer[Any]) -> None:
+        """Somebody keeps the right to everything, or nobody could give it back."""
+        with transaction.atomic():
+            Band.objects.select_for_update(no_key=True).get(pk=asking_band(self.request).pk)
+            serializer.save()
+            if not self.get_queryset().filter(right="everything").exists():
+                raise refuse(
+                    "right-last", "Nobody could give a right any more: give everything to somebody else first."
+                )
 
 
 def name_once(asked: serializers.ModelSerializer, name: str, what: str) -> str:

@@ -23,7 +23,7 @@ from upbeat.errors import refuse
 from upbeat.limits import INTERVAL_MINUTES
 from upbeat.show.bundle import DOCUMENT, write_bundle
 from upbeat.show.document import FORMAT, VERSION, read_show
-from upbeat.show.ready import needed_words
+from upbeat.show.ready import line_check_words, needed_words
 from voices.build import palette, with_voice
 
 
@@ -128,9 +128,9 @@ def save_bundle(show: Show, path: Path) -> None:
     document, files = show_document(show)
     with tempfile.TemporaryDirectory() as temporary:
         ready = read_show(document)
-        recorded = {w.text for w in ready.words}
+        recorded, needed = {w.text for w in ready.words}, [*needed_words(ready), *line_check_words(ready)]
         spoken = make_words(
-            [t for t in needed_words(ready) if t not in recorded], ready.voice, settings.SAMPLE_RATE, settings.WORDS
+            [t for t in dict.fromkeys(needed) if t not in recorded], ready.voice, settings.SAMPLE_RATE, settings.WORDS
         )
         for i, word in enumerate(spoken):
             name = f"words/{i:03d}.wav"

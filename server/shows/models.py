@@ -11,7 +11,7 @@ from jobs.models import Job
 from outputs.models import Rig
 from people.models import Band, LineUp
 from setlists.models import Setlist
-from upbeat.limits import REASON, TITLE
+from upbeat.limits import DESK_NOTE, REASON, TITLE
 
 
 class Show(models.Model):
@@ -24,6 +24,8 @@ class Show(models.Model):
     line_up = models.ForeignKey(LineUp, on_delete=models.PROTECT, null=True, blank=True, related_name="shows")
     #: The name of a cue voice other than the band's.
     voice = models.CharField(max_length=48, blank=True, default="")
+    #: What the desk engineer is told on the patch sheet.
+    desk_note = models.CharField(max_length=DESK_NOTE, blank=True, default="")
 
     class Meta:
         ordering = ["-date", "title"]

@@ -20,7 +20,7 @@ from upbeat.mix.routing import Patch as CorePatch
 from upbeat.mix.routing import Routing
 from upbeat.outputs.lost import Lost, LostCode, sides_powers
 from upbeat.show.document import read_routing, read_show
-from upbeat.show.other_rig import on_other_rig, sockets_for
+from upbeat.show.other_rig import in_mono, on_other_rig, sockets_for
 
 
 class FoldedPatch(TypedDict):
@@ -51,6 +51,10 @@ class Folded(TypedDict):
     kept: int
 
 
+class InMono(TypedDict):
+    lost: list[ShownLost]
+
+
 def proposal(show: Show, rig: Rig | None, sockets: int) -> Folded:
     """What a show becomes on another rig, or on so many plain sockets. Raises :class:`Refused`."""
     routing, lost, by_hand = _folded(show, rig, sockets)
@@ -58,9 +62,15 @@ def proposal(show: Show, rig: Rig | None, sockets: int) -> Folded:
         rig=str(rig.pk) if rig else None,
         sockets=len(routing.sockets),
         patch=[_shown(p) for p in routing.patches],
-        lost=[ShownLost(code=one.code, what=one.what, message=one.message, db=one.db) for one in lost],
+        lost=[_shown_lost(one) for one in lost],
         kept=by_hand,
     )
+
+
+def losses_in_mono(show: Show) -> InMono:
+    """The stems of a show that are softer in the house on its rig than in stereo, the worst first."""
+    document, files = show_document(show)
+    return InMono(lost=[_shown_lost(one) for one in in_mono(read_show(document), _powers(files))])
 
 
 def take(show: Show, rig: Rig, user: Any) -> None:
@@ -91,6 +101,10 @@ def _folded(show: Show, rig: Rig | None, sockets: int) -> tuple[Routing, list[Lo
     by_hand = [p for p in target.patches if (p.feed, p.side, p.socket) in places] if rig.pk != show.rig_id else []
     routing, lost = on_other_rig(core, _powers(files), target.sockets, by_hand)
     return routing, lost, len(by_hand)
+
+
+def _shown_lost(one: Lost) -> ShownLost:
+    return ShownLost(code=one.code, what=one.what, message=one.message, db=one.db)
 
 
 def _shown(patch: CorePatch) -> FoldedPatch:

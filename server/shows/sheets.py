@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from api.printing import fitted
 from shows.build import show_document
+from shows.dress_runs import shown
 from shows.models import Show
 from upbeat.show.document import Show as CoreShow
 from upbeat.show.document import read_show
@@ -23,7 +24,8 @@ def sheet_pdf(show: Show, request: HttpRequest) -> bytes:
     """One page, with a picture that leads to the live one. Raises :class:`Refused`."""
     core = _core(show)
     qr = segno.make(live_address(show, request), error="m").svg_inline(border=0, omitsize=True)
-    return fitted(lambda size: page(core, show.rig.name, size, qr=qr), SIZES, 1)
+    loud = _loudness(show)
+    return fitted(lambda size: page(core, show.rig.name, size, show.desk_note, qr, loud), SIZES, 1)
 
 
 def labels_pdf(show: Show) -> bytes:
@@ -52,8 +54,15 @@ def live_sheet(request: HttpRequest, token: str) -> HttpResponse:
     show = Show.objects.select_related("band", "setlist", "rig", "line_up").filter(pk=found).first()
     if show is None:
         raise Http404
-    html = page(_core(show), show.rig.name, _SCREEN_PT).replace("<title>", f"{_NARROW}<title>", 1)
+    html = page(_core(show), show.rig.name, _SCREEN_PT, show.desk_note, loudness=_loudness(show)).replace(
+        "<title>", f"{_NARROW}<title>", 1
+    )
     return HttpResponse(html, headers={"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"})
+
+
+def _loudness(show: Show) -> dict[str, float]:
+    """What the newest dress run measured of each song."""
+    return {e["title"]: e["integrated_lufs"] for e in shown(show)["entries"] if e["integrated_lufs"] is not None}
 
 
 def _core(show: Show) -> CoreShow:

@@ -27,7 +27,7 @@ from shows.build import save_bundle, show_document
 from shows.dress_runs import DressRunShown, ShownFault, shown
 from shows.mends import mend
 from shows.models import DressRun, Show
-from shows.other_rig import Folded, proposal, take
+from shows.other_rig import Folded, InMono, losses_in_mono, proposal, take
 from shows.sheets import labels_pdf, sheet_pdf, sheet_table
 from shows.tasks import ask_dress_run
 from shows.why import WhyShown, why_in
@@ -46,7 +46,7 @@ class ShowSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Show
-        fields = ["id", "title", "setlist", "rig", "date", "line_up", "voice", "setlist_name", "rig_name"]
+        fields = ["id", "title", "setlist", "rig", "date", "line_up", "voice", "desk_note", "setlist_name", "rig_name"]
 
     def validate_voice(self, name: str) -> str:
         """A voice that speaks here, or none for the band's. Raises :class:`Refused`."""
@@ -178,6 +178,12 @@ class ShowViewSet(OfBand, viewsets.ModelViewSet):
                 raise refuse("rig-missing", "Choose one of your rigs: wires are drawn on a rig.")
             take(show, rig, request.user)
         return Response(folded)
+
+    @extend_schema(responses={200: component(InMono)})
+    @action(detail=True, url_path="in-mono")
+    def in_mono(self, request: Request, pk: str) -> Response:
+        """The stems that are softer in the house on the show's rig than in stereo, with figures."""
+        return Response(losses_in_mono(self.get_object()))
 
     @extend_schema(parameters=[WhyAskedSerializer], responses={200: component(WhyShown)})
     @action(detail=True)

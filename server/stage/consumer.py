@@ -24,8 +24,9 @@ from people.passes import COOKIE, Pass, is_ended, read_pass
 from people.sockets import GONE, NOT_IN
 from playout.wire import unpack_tap
 from stage import engine
-from stage.members import is_member
+from stage.members import as_now
 from upbeat.errors import Refused, refuse
+from upbeat.play.rights import may_press
 
 IN_FLIGHT = 2
 SILENT_MS = 1000
@@ -56,6 +57,7 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
         self._described: str | None = None
         self._title = ""
         self._own_show = False
+        self._own_parts: dict[str, list[str]] = {}  # of each player
         self._pressed: deque[float] = deque(maxlen=MOST_A_SECOND)
         await self.accept()
         self._tasks = [asyncio.create_task(self._relay()), asyncio.create_task(self._until_out())]
@@ -90,11 +92,12 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
             await self.close(GONE)
             return
         try:
-            self._check()
-            args, made = message.get("args"), message.get("made")
+            made, name = message.get("made"), str(message["press"])[:200]
+            args = message["args"] if isinstance(message.get("args"), dict) else {}
+            self._check(name, args)
             answer = await engine.press(
-                str(message["press"])[:200],
-                args if isinstance(args, dict) else {},
+                name,
+                args,
                 self.owner.person,
                 made / 1000 if isinstance(made, int | float) and 0 <= made < 1e15 else time.monotonic(),
             )
@@ -102,13 +105,16 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
             answer = {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
         await self.send(json.dumps({"answer": answer, "id": message.get("id")}))
 
-    def _check(self) -> None:
-        """Raises :class:`Refused` for a press that comes too often, or into another band's show."""
+    def _check(self, press: str, args: dict[str, Any]) -> None:
+        """Raises :class:`Refused` for a press that comes too often, into another band's show, or without the right to."""
         if len(self._pressed) == MOST_A_SECOND and time.monotonic() - self._pressed[0] < 1:
             raise refuse("presses-many", "Too many presses at once: the last ones were not run.")
         self._pressed.append(time.monotonic())
         if not self._own_show:
             raise refuse("no-show", "No show of your band is loaded: take one to the stage first.")
+        no = may_press(self.owner.right, press, args, self._own_parts.get(self.owner.player, ()))
+        if no is not None:
+            raise Refused(no)
 
     # --- states ------------------------------------------------------------------------
 
@@ -160,6 +166,11 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
         with contextlib.suppress(Refused):
             document = await asyncio.to_thread(engine.described, state["show"], state["loads"])
             self._described, self._title = which, document["title"]
+            self._own_parts = {
+                f["player"]: [f"feed:{g['id']}" for g in document["feeds"] if g["player"] == f["player"]]
+                for f in document["feeds"]
+                if f["player"]
+            }
             await self.send(json.dumps({"described": document}))
 
     # --- who is in -----------------------------------------------------------------------
@@ -170,7 +181,8 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
             await asyncio.sleep(RECHECK_S)
             out = is_ended(self.owner) or self.owner.until < time.time()
             with contextlib.suppress(DatabaseError, OSError):
-                out = out or not await database_sync_to_async(is_member)(self.owner)
+                now = await database_sync_to_async(as_now)(self.owner)
+                self.owner, out = now or self.owner, out or now is None
             if out:
                 await self.close(GONE)
                 return

@@ -22,6 +22,12 @@ def own_state(band: Band) -> dict[str, Any]:
     return state
 
 
+def own_mixes(state: dict[str, Any], player: str) -> frozenset[str]:
+    """The parts of the loaded show that are the mix of a player, by their id."""
+    feeds = engine.described(state["show"], state["loads"])["feeds"]
+    return frozenset(f"feed:{f['id']}" for f in feeds if f["player"] == player)
+
+
 def lost_by_loading(state: dict[str, Any], show: str, band: Band) -> Problem | None:
     """What loading a show would take away: another band's show, another show, or a place to resume at."""
     if not state.get("show"):

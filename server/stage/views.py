@@ -11,22 +11,24 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, viewsets
 from rest_framework.decorators import action
+from rest_framework.exceptions import PermissionDenied
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from api.query import body_of
 from api.typed import component
-from people.access import OfBand, asking_band
+from people.access import MayChange, OfBand, asking_band, asking_member
 from people.models import Band
 from shows.build import place_for_engine
 from shows.models import Show
 from stage import engine
 from stage.interfaces import choose_for
 from stage.night_shows import leave_old_folders
-from stage.shows import is_own, lost_by_loading, own_state
+from stage.shows import is_own, lost_by_loading, own_mixes, own_state
 from stage.types import PRESS_REQUEST, STATE, Answer, Described
 from upbeat.errors import Refused, refuse
+from upbeat.play.rights import has, may_press
 
 
 class LoadSerializer(serializers.Serializer):
@@ -67,6 +69,8 @@ class LoadViewSet(OfBand, viewsets.GenericViewSet):
 
 
 class EngineView(APIView):
+    least_right = "own_mix"
+
     @extend_schema(responses={200: STATE})
     def get(self, request: Request) -> Response:
         """The engine's state; another band's show is not disclosed."""
@@ -84,12 +88,19 @@ class EngineView(APIView):
         name, args = body.get("press"), body.get("args") or {}
         if not isinstance(name, str) or not isinstance(args, dict):
             raise refuse("press-unknown", "A press needs “press”, its name, and “args”, an object.")
-        own_state(asking_band(request))
+        state = own_state(asking_band(request))
+        member = asking_member(request)
+        own = () if has(member.right, "everything") else own_mixes(state, str(member.player_id))
+        no = may_press(member.right, name, args, own)
+        if no is not None:
+            raise Refused(no)
         return Response(engine.ask("press", press=name, args=args, by=_person(request), made=made))
 
     @extend_schema(request=None, responses={204: None})
     def delete(self, request: Request) -> Response:
         """Give the stage back: no show is loaded any more. Refused while a song plays."""
+        if not has(asking_member(request).right, "everything"):
+            raise PermissionDenied(MayChange.message)
         own_state(asking_band(request))
         engine.ask("give back")
         return Response(status=204)

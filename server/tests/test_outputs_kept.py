@@ -36,6 +36,31 @@ def make_show(ines, wav):
     return made.json()
 
 
+def test_what_is_softer_in_mono_on_the_rig_of_a_show_is_told(ines, wav):
+    show = make_show(ines, wav)
+    assert ines.get(f"shows/{show['id']}/in-mono/").json() == {"lost": []}  # the stem is mono
+
+
+def test_the_patch_sheet_has_the_notes_for_the_desk_and_how_loud_songs_are(ines, wav):
+    from shows.dress_runs import shown
+    from shows.models import Show as Row
+    from shows.sheets import live_sheet, signing
+    from shows.tasks import run_dress
+
+    show = make_show(ines, wav)
+    note = "Bass comes from the stage <b>tonight</b>"
+    assert ines.patch(f"shows/{show['id']}/", {"desk_note": note}).json()["desk_note"] == note
+    assert ines.patch(f"shows/{show['id']}/", {"desk_note": "x" * 601}).status_code == 400
+    page = live_sheet(None, signing.dumps(show["id"], salt="upbeat.patch-sheet")).content.decode()
+    assert "Bass comes from the stage &lt;b&gt;tonight&lt;/b&gt;" in page
+    assert "LUFS" not in page
+    ines.post(f"shows/{show['id']}/dress-run/")
+    run_dress(Row.objects.get(pk=show["id"]).dress_runs.get().pk)
+    [entry] = shown(Row.objects.get(pk=show["id"]))["entries"]
+    page = live_sheet(None, signing.dumps(show["id"], salt="upbeat.patch-sheet")).content.decode()
+    assert f"{entry['integrated_lufs']:+.1f} LUFS".replace("-", "−") in page
+
+
 # --- taken back -----------------------------------------------------------------------------------------
 
 

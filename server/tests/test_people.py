@@ -16,6 +16,8 @@ def test_a_link_signs_in_once(ines):
         "role": "sound",
         "band": "The Comet Caravan",
         "stage_port": 8801,
+        "right": "everything",
+        "player": None,
     }
     assert Client().get(path).url == "/signed-out?link=used"
 

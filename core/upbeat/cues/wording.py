@@ -43,7 +43,7 @@ class Wording:
             return own
         base, number = self._usual(plain), ""
         if base is None and (numbered := _NUMBERED.fullmatch(plain)):
-            base, number = self._usual(numbered[1]), self._number(int(numbered[2]))
+            base, number = self._usual(numbered[1]), self.number(int(numbered[2]))
         if base is None:
             return plain
         return self.said(f"{base} {number}".strip())
@@ -56,7 +56,8 @@ class Wording:
         said = self.names.get(_SAME.get(folded, name).casefold())
         return None if said is None else self.said(said)
 
-    def _number(self, n: int) -> str:
+    def number(self, n: int) -> str:
+        """A number as it is said: a count word as long as there is one."""
         return self.counts[n - 1] if 1 <= n <= len(self.counts) else str(n)
 
 

@@ -97,6 +97,22 @@ def socket_rows(routing: Routing, feeds: Mapping[str, np.ndarray], kept_out: np.
     return matrix
 
 
+def straight_rows(routing: Routing, columns: Sequence[Column], *, house_on: bool = True) -> np.ndarray:
+    """(sockets, columns): columns that go straight to a socket, with the polarity that all its wires have.
+
+    Their level is as it is given, past the trims. ``house_on`` False silences sockets that carry a house feed.
+    """
+    row = {s.number: i for i, s in enumerate(routing.sockets)}
+    house = {f.id for f in routing.feeds if f.kind == "house"}
+    matrix = np.zeros((len(routing.sockets), len(columns)))
+    for i, column in enumerate(columns):
+        own = [p for p in routing.patches if p.socket == column.socket]
+        if column.socket not in row or (not house_on and any(p.feed in house for p in own)):
+            continue
+        matrix[row[column.socket], i] = -1 if own and all(p.invert for p in own) else 1
+    return matrix
+
+
 @lru_cache(maxsize=_KEPT)
 def stem_sides(columns: tuple[Column, ...], channels: int) -> np.ndarray:
     """(channels, columns): gains of every stem channel in a mono or stereo feed.

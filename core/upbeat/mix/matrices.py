@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from upbeat.mix.gains import FeedBlocks, feed_blocks, kept_out_of_house, socket_rows
+from upbeat.mix.gains import FeedBlocks, feed_blocks, kept_out_of_house, socket_rows, straight_rows
 from upbeat.mix.routing import Column, Routing, feed_order, gain, guided
 from upbeat.mix.sounding import away_now, hand_gain, stem_gain, whole_gain
 from upbeat.mix.stem_audio import ShowAudio
@@ -88,8 +88,15 @@ class Matrices:
     def of_source(self, columns: tuple[Column, ...], hand: Hand) -> np.ndarray:
         """(rows, columns) of a source whose columns are the same for every song."""
         hand = hand.settled
+        if columns and columns[0].socket is not None:
+            return self._keep(("straight", hand.house_pulled), lambda: self._straight(columns, hand))
         gains = [whole_gain(hand, c.source) for c in columns]
         return self._keep((columns, hand), lambda: self._of(columns, gains, hand))
+
+    def _straight(self, columns: tuple[Column, ...], hand: Hand) -> np.ndarray:
+        matrix = np.zeros((self.rows + self.bus_channels, len(columns)), dtype=np.float32)
+        matrix[: len(self.routing.sockets)] = straight_rows(self.routing, columns, house_on=not hand.house_pulled)
+        return matrix
 
     def of_buses(self, hand: Hand) -> np.ndarray:
         """(rows, bus channels): what the buses give to the rows, and to each other."""

@@ -21,6 +21,7 @@ from upbeat.mix.routing import Routing
 from upbeat.mix.sources import Source
 from upbeat.mix.sources.guides import Guides
 from upbeat.mix.sources.hand_sounds import HandSounds
+from upbeat.mix.sources.line_check import LineSignals
 from upbeat.mix.sources.pads import PadLoops
 from upbeat.mix.sources.stems import Change, StemVoices
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
@@ -70,8 +71,14 @@ class Renderer:
             )
         )
         self._stems = StemVoices(plan, audio)
-        self._sources: tuple[Source, ...] = (Guides(audio), HandSounds(audio), PadLoops(audio))
+        self._sources: tuple[Source, ...] = (
+            Guides(audio),
+            HandSounds(audio),
+            PadLoops(audio),
+            LineSignals(plan.sockets, audio, plan.sample_rate),
+        )
         self._mixes: list[Ramped | None] = [None] * len(self._sources)
+        self._silence = [np.zeros((len(s.columns), 0), dtype=np.float32) for s in self._sources]
         self._delays = socket_delays(routing, plan.sample_rate)
         self._pulled = False
         self.set_taps(taps)
@@ -214,10 +221,22 @@ class Renderer:
         mix = self._mixes[i]
         if mix is None:
             mix = self._mixes[i] = Ramped(matrix, [1] * len(source.columns))
-        slow = {at: n for at, c in enumerate(source.columns) if (n := change.slow.get(c.source))}
+        slow = {at: n for at, c in enumerate(source.columns) if (n := change.slow.get(c.source))} if change.slow else {}
         mix.to(matrix, change.ramp, slow, change.rows)
-        sound = np.zeros((len(source.columns), frames), dtype=np.float32)
-        if not source.fill(span, sound) or not mix.lanes:
+        zeros = self._zeros(i, frames)
+        sound = zeros[:, :frames]
+        self._silence[i] = zeros[:, :0]  # what is filled, or half filled where that fails, is not heard later
+        if not source.fill(span, sound):
             mix.skip(frames)
+            self._silence[i] = zeros
             return
-        out += mix.mix([sound[list(lane.stems)] for lane in mix.lanes], frames)
+        if mix.lanes:
+            out += mix.mix([sound[list(lane.stems)] for lane in mix.lanes], frames)
+        else:
+            mix.skip(frames)
+
+    def _zeros(self, i: int, frames: int) -> np.ndarray:
+        """At least so many frames of zeros for a source to fill: kept while it is silent, as most are most of the time."""
+        if self._silence[i].shape[1] < frames:
+            return np.zeros((len(self._sources[i].columns), frames), dtype=np.float32)
+        return self._silence[i]

@@ -46,6 +46,7 @@ class Socket:
 
     ``label``: where it leads. ``printed``: what stands on the box. ``desk``: the desk's channel. ``mirrored``: another
     socket of the box that gives the same, as a headphone socket often does. ``cable_m``: metres; 0: not known.
+    ``pair``: the socket that it makes a pair with; 0: as usual, its own number: none (``upbeat.outputs.pairs``).
     """
 
     number: int
@@ -57,6 +58,7 @@ class Socket:
     desk: str = ""
     mirrored: str = ""
     cable_m: float = 0.0
+    pair: int = 0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -83,7 +85,8 @@ class Column:
     """One source channel: a stem's (``channel`` of ``channels``), or a guide by its name.
 
     ``width``: how far the sides of a stereo stem differ, 1 as they do, 0 both as their mean. ``feeds``: the feeds
-    that a stem goes to in place of its group's, with decibels; None where it goes with its group.
+    that a stem goes to in place of its group's, with decibels; None where it goes with its group. ``socket``: it goes
+    straight to that one, past every feed.
     """
 
     source: str
@@ -93,6 +96,7 @@ class Column:
     pan: float = 0.0
     width: float = 1.0
     feeds: tuple[tuple[str, float], ...] | None = None
+    socket: int | None = None
 
     @property
     def is_guide(self) -> bool:

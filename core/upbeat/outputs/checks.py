@@ -6,10 +6,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from upbeat.mix.routing import Feed, Patch, Routing, Side, guided, routing_problems
+from upbeat.mix.routing import Feed, Patch, Routing, Side, feed_order, guided, routing_problems
 from upbeat.outputs.fold_down import kinds_of
+from upbeat.outputs.pairs import pairs_of
 from upbeat.outputs.patch_sheet import di_box
-from upbeat.song.stems import GUIDES
+from upbeat.song.stems import GROUPS, GUIDE_GROUPS, GUIDES
 
 _TITLES = {
     "click-in-house": "Click would be heard in the house",
@@ -57,9 +58,9 @@ def routing_checks(routing: Routing, delays: Delays | None = None) -> list[Check
     problems = routing_problems(routing)
     codes = {p.code for p in problems}
     checks = [Check("wrong", _TITLES.get(p.code, "This cannot be played"), p.message) for p in problems]
-    if "feed-loop" in codes:
+    if codes & {"feed-loop", "feed-unknown"}:
         return checks
-    checks += [*_house(routing, codes), *_guides(routing)]
+    checks += [*_house(routing, codes), *_reference(routing), *_unsent(routing), *_guides(routing)]
     for feed in routing.feeds:
         checks += _feed(routing, feed)
     checks += [*_sharing(routing), *_unbalanced(routing), *_kept(routing, codes)]
@@ -75,6 +76,30 @@ def _house(routing: Routing, codes: set[str]) -> Iterator[Check]:
         yield Check("look", "Nothing reaches the house", "Wire a house feed to a socket.")
     elif "click-in-house" not in codes:
         yield Check("ok", "Click stays out of the house", f"No way leads from click or cues to {_sockets(house)}.")
+
+
+def _reference(routing: Routing) -> Iterator[Check]:
+    """Stems to rehearse with: the matrix keeps them out of the house, whatever is sent (rule M2)."""
+    sent = {s.source for f in routing.feeds if f.kind == "house" for s in f.sends}
+    if sent:
+        kept = "Nothing that is there to rehearse with is heard in the house, also where its group is sent there."
+        yield Check("ok", "Reference stems stay out of the house", kept)
+
+
+def _unsent(routing: Routing) -> Iterator[Check]:
+    """Groups of stems that no feed with a wire takes, by any way."""
+    wired = {p.feed for p in routing.patches}
+    if not wired:
+        return
+    taken: dict[str, set[str]] = {}
+    for feed in feed_order(routing.feeds):
+        taken[feed.id] = {s.source[6:] for s in feed.sends if s.source.startswith("group:")}
+        taken[feed.id] |= {g for s in feed.sends if s.source.startswith("feed:") for g in taken[s.source[5:]]}
+    reached = {g for f, groups in taken.items() if f in wired for g in groups}
+    for group in (g for g in GROUPS if g not in GUIDE_GROUPS and g not in reached):
+        name = group.replace("_", " ")
+        detail = "No feed that leaves by a socket takes it: send it into one, if any stem is of it."
+        yield Check("look", f"The group {name} reaches nothing", detail)
 
 
 def _guides(routing: Routing) -> Iterator[Check]:
@@ -98,7 +123,9 @@ def _feed(routing: Routing, feed: Feed) -> Iterator[Check]:
     elif both := at.get("left", set()) & at.get("right", set()):
         one = f"{_sockets(sorted(both)).capitalize()} has its left and its right: send it in mono."
         yield Check("look", f"“{feed.name}” meets itself", one, _in_mono(routing, feed))
-    elif {"left", "right"} <= sides and not any(n % 2 and n + 1 in at["right"] for n in at["left"]):
+    elif {"left", "right"} <= sides and not any(
+        left in at["left"] and right in at["right"] for left, right in pairs_of(routing.sockets)
+    ):
         apart = (
             f"Left is on {_sockets(sorted(at['left']))}, right on {_sockets(sorted(at['right']))}: no pair of the box."
         )
@@ -119,7 +146,7 @@ def _to_free_sockets(routing: Routing, feed: Feed) -> Mend | None:
     """The feed on the first free sockets, a pair where it is stereo and there is one; None where too few are free."""
     taken = {p.socket for p in routing.patches}
     free = [s.number for s in routing.sockets if s.use == "free" and s.number not in taken]
-    pair = next(((n, n + 1) for n in free if n % 2 and n + 1 in free), None)
+    pair = next((p for p in pairs_of(routing.sockets) if set(p) <= set(free)), None)
     if feed.channels == 2 and pair:
         wires = tuple(Patch(feed=feed.id, side=side, socket=n) for side, n in zip(_SIDES, pair, strict=True))
     elif free:

@@ -22,6 +22,7 @@ from typing import Literal
 
 from upbeat.errors import refuse
 from upbeat.mix.routing import Feed, Patch, Routing, Side, Socket, feed_order, guide_of, guided
+from upbeat.outputs.pairs import pairs_of
 
 LineKind = Literal["house", "guides", "mix"]
 
@@ -193,10 +194,9 @@ def _chosen(line: Line, left: Sequence[Socket]) -> tuple[int, ...]:
     best = _preferred(left, line.kind)
     if line.width == 1:
         return (best[0].number,)
-    alike = [s for s in best if s.headphones == best[1].headphones]
-    by_number = {s.number: s for s in alike}
-    pairs = ((s.number, s.number + 1) for s in alike if s.number % 2 and s.number + 1 in by_number)
-    return next(pairs, (best[0].number, best[1].number))
+    liked = {s.number: i for i, s in enumerate(best) if s.headphones == best[1].headphones}
+    pairs = sorted((p for p in pairs_of(left) if set(p) <= set(liked)), key=lambda p: liked[p[0]])
+    return pairs[0] if pairs else (best[0].number, best[1].number)
 
 
 def _preferred(sockets: Sequence[Socket], kind: LineKind) -> list[Socket]:

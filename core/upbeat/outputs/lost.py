@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 from typing import Literal, get_args
 
 import numpy as np
 
 from upbeat.mix.gains import feed_blocks, kept_out_of_house, socket_rows
-from upbeat.mix.routing import Column, Feed, Routing, guided
+from upbeat.mix.routing import Column, Feed, Patch, Routing, Side, Socket, guided
 
 LEAST_DB = 0.05  # of what is said to be lost
 _SILENT = 1e-12  # of the power of full scale
@@ -57,6 +57,26 @@ def lost(before: Routing, after: Routing, stems: Sequence[StemSides], players: M
     """What is lost from one routing to the other, the worst first. ``players``: id to name."""
     found = [*_feeds_lost(before, after, players), *_joined(before, after), *_softer(before, after, stems)]
     return sorted(found, key=lambda one: (_WORST_FIRST.index(one.code), -(one.db or 0.0)))
+
+
+def mono_losses(routing: Routing, stems: Sequence[StemSides]) -> list[Lost]:
+    """How much softer stems are in the house than they would be with every house feed on a pair, the worst first."""
+    return sorted(_softer(_apart(routing), routing, stems), key=lambda one: -(one.db or 0.0))
+
+
+def _apart(routing: Routing) -> Routing:
+    """Every house feed that leaves, on two sockets of its own, or on one where it is mono."""
+    sockets: list[Socket] = []
+    patches: list[Patch] = []
+    for feed in (f for f in routing.feeds if f.kind == "house"):
+        trims = [p.trim_db for p in routing.patches if p.feed == feed.id]
+        if not trims:
+            continue
+        sides: Sequence[Side] = ("left", "right") if feed.channels == 2 else ("mono",)
+        for side in sides:
+            sockets.append(Socket(len(sockets) + 1))
+            patches.append(Patch(feed=feed.id, side=side, socket=len(sockets), trim_db=max(trims)))
+    return replace(routing, sockets=tuple(sockets), patches=tuple(patches))
 
 
 def house_powers(routing: Routing, stems: Sequence[StemSides]) -> list[float]:

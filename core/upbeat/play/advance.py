@@ -9,10 +9,11 @@ import numpy as np
 
 from upbeat.click.pattern import COUNT_IN
 from upbeat.cues.place import Spoken, place_count, said_at_once
-from upbeat.play import calls, pads, shots
+from upbeat.play import calls, line_check, pads, shots
 from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
 from upbeat.play.hand import Hand, HandChange, Waiting, left_at, moved, over
+from upbeat.play.line_check import Signal
 from upbeat.play.pads import Pads
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import (
@@ -41,7 +42,7 @@ class Span:
 
     ``events``: clicks, words whose sound begins here, then everything else, each with its frame.
     ``hand``: the mix by hand at its beginning, ``changes``: those of it within, in order.
-    ``silence``: how click and cues end at a stop.
+    ``silence``: how click and cues end at a stop; ``signals``: those of the line check.
     """
 
     start: int
@@ -54,6 +55,7 @@ class Span:
     changes: tuple[HandChange, ...] = ()
     shots: Shots = ()
     pads: Pads = ()
+    signals: tuple[Signal, ...] = ()
 
     def parts(self) -> list[Span]:
         """Spans one after the other, in each of which the mix by hand is one."""
@@ -118,20 +120,23 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         changes=changes,
         shots=state.shots,
         pads=state.pads,
+        signals=state.line.signals,
     )
-    return _after(state, end, changes), span
+    return _after(plan, state, end, changes), span
 
 
 def passed(plan: ShowPlan, state: State, frames: int) -> State:
     """The state that :func:`advance` gives, without what happens until then."""
     end = state.head + frames
     state = _decided(plan, state, end)[0]
-    return _after(state, end, _by_hand(plan, state, end))
+    return _after(plan, state, end, _by_hand(plan, state, end))
 
 
 def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]]:
     """The state once every seam is decided that output frames up to ``end`` need, and these seams."""
     decided: list[Event] = []
+    line = line_check.gone_on(state.line, plan.sockets, end, start_fade(plan))
+    state = state if line is state.line else state._replace(line=line)
     while state.music.run is not None:
         changed = _commit(plan, state, end, decided)
         if changed is state:
@@ -182,7 +187,7 @@ def beats_long(plan: ShowPlan, music: Music, frame: int, beats: float) -> int:
     return max(start_fade(plan), round(float(end)) - src)
 
 
-def _after(state: State, end: int, changes: tuple[HandChange, ...] = ()) -> State:
+def _after(plan: ShowPlan, state: State, end: int, changes: tuple[HandChange, ...] = ()) -> State:
     music, speech, silence = state.music, state.speech, state.silence
     hand = changes[-1].hand if changes else state.hand
     return State(
@@ -197,6 +202,7 @@ def _after(state: State, end: int, changes: tuple[HandChange, ...] = ()) -> Stat
         silence=silence if silence is not None and silence.frame + silence.fade > end else None,
         shots=shots.over(state.shots, end),
         pads=pads.over(state.pads, end),
+        line=line_check.over(state.line, end, start_fade(plan)),
     )
 
 
@@ -258,7 +264,8 @@ def start(
     now = out_start if seam is not None else state.head
     spoken = calls.replaced(plan, music, speech, now=now, keep=words or state.speech.words)
     over = pads.ended(state.pads, out_start, state.head if known is None else known, plan.sample_rate)
-    return state._replace(music=music, speech=spoken, pads=over)
+    line = line_check.ended(state.line, state.head, start_fade(plan))
+    return state._replace(music=music, speech=spoken, pads=over, line=line)
 
 
 def _title_call(plan: ShowPlan, entry: EntryPlan, bar: int | None, state: State) -> tuple[Spoken, ...]:

@@ -12,6 +12,7 @@ import numpy as np
 from upbeat.cues.place import WordLengths
 from upbeat.cues.usual_words import COUNTS
 from upbeat.play.hand import PlayerTonight
+from upbeat.play.line_check import LineSocket
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
 from upbeat.song.guides import CountIn
@@ -149,7 +150,7 @@ class EntryPlan:
         return int(np.searchsorted(self.bar_frames, src, side="right"))
 
     def counts(self, first_bar: int, bars: int) -> np.ndarray:
-        """Frames of the counted beats of some bars."""
+        """Source frames of the counted beats of some bars, (beats,)."""
         last = min(first_bar - 1 + bars, self.bars)
         return self.count_frames[self.count_first[first_bar - 1] : self.count_first[last]]
 
@@ -171,6 +172,7 @@ class ShowPlan:
 
     ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
     ``hand_sounds``: sounds by hand by their id. ``pads``: the pads (by id) that can sound between songs.
+    ``sockets``: those of the rig, for the line check.
     """
 
     sample_rate: int
@@ -182,6 +184,7 @@ class ShowPlan:
     palette: Mapping[str, str] = field(default_factory=dict)
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
     pads: frozenset[str] = frozenset()
+    sockets: tuple[LineSocket, ...] = ()
 
     def pad_between(self, link: Link, following: EntryPlan) -> str:
         """The pad that sounds before an entry, "" where there is none."""

@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple, get_args
 from upbeat.cues.place import Spoken
 from upbeat.play.events import Click
 from upbeat.play.hand import Hand
+from upbeat.play.line_check import LineCheck
 from upbeat.play.pads import Pads
 from upbeat.play.shots import Shots
 from upbeat.song.forms import Ending
@@ -160,7 +161,9 @@ class Silence(NamedTuple):
 
 
 class State(NamedTuple):
-    """A state of the transport. ``silence``: how click and cues end at a stop; ``shots``: sounds by hand; ``pads``: those between songs."""
+    """A state of the transport. ``silence``: how click and cues end at a stop; ``shots``: sounds by hand; ``pads``: those between songs;
+    ``line``: the line check.
+    """
 
     head: int = 0
     music: Music = Music()
@@ -169,6 +172,7 @@ class State(NamedTuple):
     silence: Silence | None = None
     shots: Shots = ()
     pads: Pads = ()
+    line: LineCheck = LineCheck()
 
     @property
     def status(self) -> Status:

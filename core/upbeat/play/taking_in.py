@@ -9,10 +9,10 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from upbeat.play import calls
+from upbeat.play import calls, line_check
 from upbeat.play.hand import Hand
 from upbeat.play.plan import EntryPlan, ShowPlan, StepPlan
-from upbeat.play.runs import as_listed, tonights_order
+from upbeat.play.runs import as_listed, start_fade, tonights_order
 from upbeat.play.state import After, HandEnding, Music, Place, Round, Run, Speech, State, Tonight
 from upbeat.song.song import Song
 from upbeat.song.stems import Stem
@@ -119,6 +119,7 @@ def taken_in(
         speech=state.speech._replace(count_in=clicks),
         hand=_hand(plan, state.hand, relevelled, names),
         shots=tuple(s._replace(sound=names.get(s.sound, s.sound)) for s in state.shots),
+        line=line_check.within(state.line, {s.number: s for s in plan.sockets}, state.head, start_fade(plan)),
     )
     return changed._replace(speech=_speech(before, plan, changed))
 

@@ -91,15 +91,21 @@ class CarriedDescription(TypedDict):
 class SocketDescription(TypedDict):
     number: int
     label: str
+    printed: str
+    desk: str
+    headphones: bool
     use: Literal["free", "kept"]
     carries: list[CarriedDescription]
 
 
 class FeedDescription(TypedDict):
+    """``player``: whose mix it is, by their id."""
+
     id: str
     name: str
     kind: Literal["house", "monitor"]
     channels: int
+    player: str | None
 
 
 class HandSoundDescription(TypedDict):
@@ -142,7 +148,10 @@ class ShowDescription(TypedDict):
 def describe(ready: ReadyShow) -> ShowDescription:
     """A show as it was loaded, whatever was edited since: it is taken from the plan that plays."""
     show = ready.show
-    feeds = [FeedDescription(id=f.id, name=f.name, kind=f.kind, channels=f.channels) for f in show.routing.feeds]
+    feeds = [
+        FeedDescription(id=f.id, name=f.name, kind=f.kind, channels=f.channels, player=f.player)
+        for f in show.routing.feeds
+    ]
     return ShowDescription(
         title=show.title,
         slot=None if show.slot is None else SlotDescription(starts_at=show.slot.starts_at, minutes=show.slot.minutes),
@@ -215,5 +224,15 @@ def _sockets(routing: Routing) -> list[SocketDescription]:
     for socket in routing.sockets:
         carried = [(feeds[p.feed], p.side) for p in routing.patches if p.socket == socket.number and p.feed in feeds]
         carries = [CarriedDescription(feed=f.id, name=f.name, kind=f.kind, side=side) for f, side in carried]
-        sockets.append(SocketDescription(number=socket.number, label=socket.label, use=socket.use, carries=carries))
+        sockets.append(
+            SocketDescription(
+                number=socket.number,
+                label=socket.label,
+                printed=socket.printed,
+                desk=socket.desk,
+                headphones=socket.headphones,
+                use=socket.use,
+                carries=carries,
+            )
+        )
     return sockets

@@ -330,6 +330,7 @@ def read_routing(raw: Mapping[str, Any]) -> Routing:
             desk=s.get("desk", ""),
             mirrored=s.get("mirrored", ""),
             cable_m=s.get("cable_m", 0.0),
+            pair=s.get("pair", 0),
         )
         for s in raw.get("rig", {}).get("sockets", [])
     )

@@ -15,7 +15,7 @@ from upbeat.mix.matrices import stem_columns
 from upbeat.mix.routing import Patch, Routing, Socket
 from upbeat.mix.sounding import standing
 from upbeat.outputs.fold_down import fold_down
-from upbeat.outputs.lost import Lost, StemSides, lost, sides_powers
+from upbeat.outputs.lost import Lost, StemSides, lost, mono_losses, sides_powers
 from upbeat.show.document import Show
 from upbeat.show.ready import inside
 
@@ -47,6 +47,11 @@ def on_other_rig(
     routing = fold_down(show.routing, sockets, kept)
     players = {p.id: p.name for p in show.players}
     return routing, lost(show.routing, routing, stem_sides_of(show, powers), players)
+
+
+def in_mono(show: Show, powers: Callable[[str], np.ndarray]) -> list[Lost]:
+    """The stems that are softer in the house than on a pair of sockets, the worst first. ``powers``: as above."""
+    return mono_losses(show.routing, stem_sides_of(show, powers))
 
 
 def powers_in(folder: Path, sample_rate: int) -> Callable[[str], np.ndarray]:

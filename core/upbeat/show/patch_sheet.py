@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Mapping
 from dataclasses import replace
 from html import escape
 
@@ -36,8 +37,18 @@ b { font-size: 20pt; line-height: 1; float: left; width: 13mm } span { display: 
 """
 
 
-def page(show: Show, rig: str, size: float, notes: str = "", qr: str = "") -> str:
-    """The sheet as HTML. ``rig``: its name; ``notes``: of the band; ``qr``: an SVG that leads to the live page."""
+def page(
+    show: Show,
+    rig: str,
+    size: float,
+    notes: str = "",
+    qr: str = "",
+    loudness: Mapping[str, float] | None = None,
+) -> str:
+    """The sheet as HTML. ``rig``: its name; ``notes``: of the band; ``qr``: an SVG that leads to the live page.
+
+    ``loudness``: integrated LUFS of songs in the house, by title, where they were measured.
+    """
     players = {p.id: p.name for p in show.players}
     sockets, mixes = lines_of(show), mix_lines(show.routing, players, _GROUPS)
     style = _STYLE % {"face": FACE, "size": size}
@@ -49,7 +60,7 @@ def page(show: Show, rig: str, size: float, notes: str = "", qr: str = "") -> st
         f"<h1>{title}</h1><p>{escape(rig)} · {_songs(show)}</p>"
         f"<table>{_table(sockets)}</table>"
         f"<h2>Who hears what</h2><ul>{''.join(_mix(m) for m in mixes) or '<li>Nobody has a monitor feed.</li>'}</ul>"
-        f"<h2>Levels</h2><ul>{''.join(f'<li>{escape(line)}</li>' for line in advice(show))}</ul>{said}"
+        f"<h2>Levels</h2><ul>{''.join(f'<li>{escape(line)}</li>' for line in advice(show, loudness or {}))}</ul>{said}"
         f"<h2>Songs</h2><p>{' · '.join(f'{e.number} {escape(e.title)}' for e in entries_of(show))}</p>"
     )
 
@@ -77,8 +88,8 @@ def table(show: Show) -> str:
     return out.getvalue()
 
 
-def advice(show: Show) -> list[str]:
-    """How loud playback is to sit, in words: by a tone, and by whom it stands in for."""
+def advice(show: Show, loudness: Mapping[str, float]) -> list[str]:
+    """How loud playback is to sit, in words: by a tone, by figures where there are any, and by whom it stands in for."""
     tone = f"Line up with a tone of 1 kHz at {_signed(REFERENCE_DBFS)} dBFS: set the gain so that it reads 0 VU; the loudest moments have {-REFERENCE_DBFS:g} dB above it."
     away = [p for p in show.players if p.id in show.away]
     covered = {s.covers for e in show.entries for s in show.songs[e.song].stems if s.purpose == "covers"}
@@ -87,11 +98,27 @@ def advice(show: Show) -> list[str]:
         tone,
         "Playback supports the band: under the voices, and felt rather than heard where somebody plays the part.",
     ]
+    if loudness:
+        found.insert(1, _measured(loudness))
     if stands_in:
         found.append(f"It stands in for {' and '.join(stands_in)}: there it is as loud as they would be.")
     if len({f.id for f in show.routing.feeds if f.kind == "house"} & {p.feed for p in show.routing.patches}) > 1:
         found.append("The house feeds are apart so that one can be raised without the others.")
     return found
+
+
+def _measured(loudness: Mapping[str, float]) -> str:
+    """EBU R 128, as the house sockets give it."""
+    (soft, least), (loud, most) = min(loudness.items(), key=_second), max(loudness.items(), key=_second)
+    middle = sorted(loudness.values())[len(loudness) // 2]
+    about = f"Songs leave the house sockets at about {_signed(middle)} LUFS"
+    if most - least < 0.1:
+        return f"{about}."
+    return f"{about}: “{soft}” is the softest at {_signed(least)}, “{loud}” the loudest at {_signed(most)}."
+
+
+def _second(pair: tuple[str, float]) -> float:
+    return pair[1]
 
 
 def lines_of(show: Show) -> list[SocketLine]:

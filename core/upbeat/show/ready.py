@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -18,6 +18,7 @@ from upbeat.mix.edges import edged
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import gain, routing_problems
 from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
+from upbeat.outputs.line_sockets import line_sockets
 from upbeat.play.compile import compile_entry, spoken_for
 from upbeat.play.plan import EntryPlan, HandSoundPlan, ShowPlan
 from upbeat.show.document import Show
@@ -49,18 +50,21 @@ def make_ready(
     words_folder: Path | None = None,
     progress: Callable[[str], None] | None = None,
     open_stem: Callable[[Path, int], Pcm] = open_prepared,
+    line_check: bool = False,
 ) -> ReadyShow:
     """Open a show whose files lie in ``folder``. Raises :class:`Refused`.
 
     The routing is checked here again, whatever was checked when it was patched (rule M3).
-    ``speak``: render words that the document does not bring. ``open_stem``: opens a stem's file at a sample rate.
+    ``speak``: render words that the document does not bring, those of a line check too where ``line_check`` is given.
+    ``open_stem``: opens a stem's file at a sample rate.
     """
     problems = routing_problems(show.routing)
     if problems:
         raise Refused(*problems)
     if len({s.number for s in show.routing.sockets}) != len(show.routing.sockets):
         raise refuse("socket-twice", "Two sockets of the rig have the same number: renumber one of them.")
-    lengths, words = _words(show, folder, speak, words_folder)
+    needed = [*needed_words(show), *(line_check_words(show) if line_check else ())] if speak else []
+    lengths, words = _words(show, folder, needed, words_folder)
     wording = show.voice.wording
     sounds = {
         name: open_prepared(inside(folder, file), show.sample_rate)[:, 0].astype(np.float32)
@@ -103,6 +107,7 @@ def make_ready(
         palette=palette,
         hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},
         pads=frozenset(p.id for p in pads),
+        sockets=line_sockets(show.routing, wording),
     )
     return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand, pads))
 
@@ -162,7 +167,7 @@ def _hand_sound(sound: HandSound, folder: Path, sample_rate: int) -> np.ndarray:
 
 
 def inside(folder: Path, name: str) -> Path:
-    """A file named by a document, which has to lie in the document's own folder."""
+    """A file named by a document, which has to lie in the document's own folder. Raises :class:`Refused`."""
     path = (folder / name).resolve()
     if not path.is_relative_to(folder.resolve()):
         raise refuse("file-outside", f"The show names a file outside its own folder ({name}): it is not opened.")
@@ -194,15 +199,20 @@ def needed_words(show: Show) -> list[str]:
     return spoken_words(names, wording.counts, most)
 
 
+def line_check_words(show: Show) -> list[str]:
+    """What a line check of a show says: the number and the name of each socket."""
+    return [s.spoken for s in line_sockets(show.routing, show.voice.wording) if not s.kept]
+
+
 def _words(
-    show: Show, folder: Path, speak: bool, words_folder: Path | None
+    show: Show, folder: Path, needed: Sequence[str], words_folder: Path | None
 ) -> tuple[WordLengths, dict[tuple[str, bool], np.ndarray]]:
     sounds: dict[tuple[str, bool], np.ndarray] = {}
     onsets: dict[tuple[str, bool], int] = {}
     for w in show.words:
         sounds[w.text, w.fast] = open_prepared(inside(folder, w.file), show.sample_rate)[:, 0].astype(np.float32)
         onsets[w.text, w.fast] = w.onset
-    missing = [t for t in needed_words(show) if (t, False) not in sounds] if speak else []
+    missing = [t for t in dict.fromkeys(needed) if (t, False) not in sounds]
     if missing:
         import tempfile
 

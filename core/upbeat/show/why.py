@@ -8,7 +8,7 @@ from math import log10
 
 import numpy as np
 
-from upbeat.errors import refuse
+from upbeat.errors import Refused, refuse
 from upbeat.limits import FEED_GAIN_DB
 from upbeat.mix.matrices import Matrices
 from upbeat.mix.routing import Routing
@@ -18,8 +18,9 @@ from upbeat.mix.stem_audio import StemAudio, read_stem
 from upbeat.outputs.ways import Wanted
 from upbeat.outputs.why import Mend, Source, Stop, Why, why
 from upbeat.play.hand import Hand
-from upbeat.play.plan import EntryPlan, StepPlan
+from upbeat.play.plan import EntryPlan, Link, StepPlan
 from upbeat.show.bounce import rehearse
+from upbeat.show.document import Show
 from upbeat.show.ready import ReadyShow
 from upbeat.song.stems import GUIDE_GROUPS, GUIDES
 
@@ -52,6 +53,28 @@ def place_at(ready: ReadyShow, entry: int, bar: int) -> Place:
     sounding = {e["kind"] for e in events if first <= e["frame"] < last}
     guides = frozenset(g for g, kind in (("click", "click"), ("cues", "cue")) if kind in sounding)
     return Place(entry=entry, step=step, bar=bar, frames=frames, guides=guides)
+
+
+def entry_alone(show: Show, entry: str, form: str | None = None) -> Show:
+    """A show of one of its entries, by its id, in the form that it has or in another one. Raises :class:`Refused`."""
+    own = next((e for e in show.entries if e.id == entry), None)
+    if own is None:
+        raise refuse("entry-gone", "The song that sounds is not in the setlist any more: ask again in the next one.")
+    one = replace(own, link=Link(), form=form or own.form)
+    songs = {own.song: show.songs[own.song]}
+    return replace(show, entries=(one,), songs=songs, hand_sounds=(), palette=(), intervals={})
+
+
+def place_now(ready: ReadyShow, step: int, bar: int) -> Place:
+    """A bar (from 1) of a show of one entry, as it plays in a step (from 0): it may have been reached by hand."""
+    plan = ready.plan.entries[0]
+    step, bar = min(step, len(plan.steps) - 1), min(bar, plan.bars)
+    try:
+        return replace(place_at(ready, 0, bar), step=step)
+    except Refused:
+        frames = int(plan.bar_frames[bar - 1]), int(plan.bar_frames[bar])
+        clicks = ((plan.click_frames >= frames[0]) & (plan.click_frames < frames[1])).any()
+        return Place(entry=0, step=step, bar=bar, frames=frames, guides=frozenset({"click"} if clicks else ()))
 
 
 def why_at(ready: ReadyShow, source: str, socket: int, place: Place, hand: Hand | None = None) -> Why:

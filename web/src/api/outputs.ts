@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "./client";
-import type { CanTravel, DressRun, Folded, WhyShown } from "./types";
+import type { CanTravel, DressRun, Feed, Folded, InMono, WhyNow, WhyShown } from "./types";
 
 /** Whether something of feeds and rigs can be taken back, and done again; and the ways to do it. */
 export function useOutputsTravel() {
@@ -56,3 +56,30 @@ export const useWhy = (show: string | undefined, asked: { of: string; socket: nu
     retry: false,
     staleTime: 0,
   });
+
+/** Why a source is heard at a socket at this moment on the stage, or not. `moment`: asked anew when it is another one. */
+export const useWhyNow = (asked: { of: string; socket: number }, moment: string) =>
+  useQuery({
+    queryKey: ["why-now", asked, moment],
+    queryFn: ({ signal }) => {
+      const query = new URLSearchParams({ of: asked.of, socket: String(asked.socket) });
+      return api<WhyNow>(`engine/why/?${query}`, "GET", undefined, signal);
+    },
+    placeholderData: (before) => before,
+    retry: false,
+    staleTime: 0,
+    gcTime: 0,
+  });
+
+/** The stems of a show that are softer in the house on its rig than in stereo. */
+export const useInMono = (show: string) =>
+  useQuery({ queryKey: ["in-mono", show], queryFn: () => api<InMono>(`shows/${show}/in-mono/`), staleTime: 0 });
+
+/** More of what stands in for its player in a mix. */
+export function useMoreMe() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (feed: string) => api<Feed>(`feeds/${feed}/more-me/`, "POST"),
+    onSuccess: () => Promise.all(["feeds", "outputs"].map((key) => client.invalidateQueries({ queryKey: [key] }))),
+  });
+}

@@ -19,6 +19,7 @@ import type {
   Level,
   LineUp,
   Match,
+  Member,
   Me,
   Marks,
   Nights,
@@ -51,6 +52,10 @@ export const queries = new QueryClient({
 
 export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => api<Me>("me/"), staleTime: Infinity });
 export const usePlayers = () => useQuery({ queryKey: ["players"], queryFn: () => api<Player[]>("players/") });
+export const useMembers = () => ({
+  members: useQuery({ queryKey: ["members"], queryFn: () => api<Member[]>("members/") }),
+  save: useSaved<Member, Partial<Member>>("members", { stale: ["me"] }).save,
+});
 export const useSongs = () => useQuery({ queryKey: ["songs"], queryFn: () => api<SongRow[]>("songs/") });
 export const useSong = (id: string) =>
   useQuery({

@@ -80,6 +80,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engine/why/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Why a source is heard at a socket at this moment, or not, with the levels by hand. */
+        get: operations["engine_why_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/": {
         parameters: {
             query?: never;
@@ -116,6 +133,23 @@ export interface paths {
         head?: never;
         /** @description For view sets: every change can be taken back (``outputs.changes``). */
         patch: operations["feeds_partial_update"];
+        trace?: never;
+    };
+    "/api/feeds/{id}/more-me/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description More of what stands in for its player in a mix, and less of all other music. */
+        post: operations["feeds_more_me_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/feeds/usual/": {
@@ -294,6 +328,41 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/members/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The members of the band, and what each may do. */
+        get: operations["members_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The members of the band, and what each may do. */
+        put: operations["members_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description The members of the band, and what each may do. */
+        patch: operations["members_partial_update"];
         trace?: never;
     };
     "/api/nights/": {
@@ -960,6 +1029,23 @@ export interface paths {
         put?: never;
         /** @description What the show becomes on another rig; with ``take`` that rig is wired so, and the show is played on it. */
         post: operations["shows_fold_down_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{id}/in-mono/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The stems that are softer in the house on the show's rig than in stereo, with figures. */
+        get: operations["shows_in_mono_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1808,10 +1894,69 @@ export interface components {
             detail: string;
             mend: components["schemas"]["CheckMend"] | null;
         };
+        /** @description Ends the line check. */
+        CheckEndPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "check_end";
+            args?: components["schemas"]["NoArguments"];
+        };
+        /** @description db: dBFS, where a full sine has 0. */
+        CheckLevel: {
+            db: number;
+        };
+        /** @description Sets the level of the line check, which begins at −30 dBFS. */
+        CheckLevelPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "check_level";
+            args?: components["schemas"]["CheckLevel"];
+        };
+        /** @description socket: its number; without it the one that is checked, or the first. every_s: on by itself after so many seconds, 0 by press. */
+        CheckLine: {
+            /**
+             * @default tone
+             * @enum {unknown}
+             */
+            kind: "noise" | "pulse" | "tone" | "voice";
+            /** @default null */
+            socket: number | null;
+            /** @default 0 */
+            every_s: number;
+        };
+        /** @description Sends a tone, noise, a pulse or the spoken number to one socket (rule M11). */
+        CheckLinePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "check_line";
+            args?: components["schemas"]["CheckLine"];
+        };
         /** @description What a press would do: ``patches`` are all wires of the rig then. */
         CheckMend: {
             text: string;
             patches: components["schemas"]["Patch"][];
+        };
+        CheckNext: {
+            /**
+             * @default 1
+             * @enum {unknown}
+             */
+            by: -1 | 1;
+        };
+        /** @description Takes the line check to the next socket, or back; after the last it is over. */
+        CheckNextPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "check_next";
+            args?: components["schemas"]["CheckNext"];
         };
         /**
          * @description * `ok` - ok
@@ -2264,12 +2409,14 @@ export interface components {
             position: number;
             sends: components["schemas"]["Send"][];
         };
+        /** @description player: whose mix it is, by their id. */
         FeedDescription: {
             channels: number;
             id: string;
             /** @enum {unknown} */
             kind: "house" | "monitor";
             name: string;
+            player: string | null;
         };
         /**
          * @description * `house` - House
@@ -2532,6 +2679,9 @@ export interface components {
             message: string;
             sections: components["schemas"]["HeardSection"][];
         };
+        InMono: {
+            lost: components["schemas"]["ShownLost"][];
+        };
         /** @description Brings a part in or takes it out; the same once more, while it waits, takes it back. */
         InOutPress: {
             /**
@@ -2585,6 +2735,10 @@ export interface components {
         InviteRequest: {
             name: string;
             role?: string;
+            /** @default everything */
+            right: components["schemas"]["RightEnum"];
+            /** Format: uuid */
+            player?: string | null;
         };
         JoinSectionEdit: {
             /**
@@ -2731,6 +2885,20 @@ export interface components {
             song: string;
             stem: string;
             title: string;
+        };
+        /** @description db in dBFS; every_s: seconds until the next socket by itself, 0 by press. following: None after the last. */
+        LineCheckNow: {
+            db: number;
+            every_s: number;
+            following: components["schemas"]["LineSocketNow"] | null;
+            /** @enum {unknown} */
+            kind: "noise" | "pulse" | "tone" | "voice";
+            socket: components["schemas"]["LineSocketNow"];
+        };
+        LineSocketNow: {
+            headphones: boolean;
+            name: string;
+            number: number;
         };
         /** @description ``guests``: player to the name of the one who stands in; only for players who are away. */
         LineUp: {
@@ -2910,6 +3078,9 @@ export interface components {
             role: string;
             band: string;
             stage_port: number;
+            right: components["schemas"]["RightEnum"];
+            /** @description Whose mix is theirs. */
+            player: string | null;
         };
         /** @description The file as it came; levels are null where there is no reading. */
         Measured: {
@@ -2923,6 +3094,19 @@ export interface components {
             /** Format: double */
             sound_ends_s: number | null;
             end: components["schemas"]["EndEnum"];
+        };
+        Member: {
+            readonly id: string;
+            readonly name: string;
+            readonly role: string;
+            right: components["schemas"]["RightEnum"];
+            /** Format: uuid */
+            player: string | null;
+        };
+        MemberRequest: {
+            right?: components["schemas"]["RightEnum"];
+            /** Format: uuid */
+            player?: string | null;
         };
         /** @description Do what a finding proposes; what the stem was before is kept with it. */
         MendEdit: {
@@ -3283,6 +3467,11 @@ export interface components {
                 [key: string]: string;
             };
         };
+        PatchedMemberRequest: {
+            right?: components["schemas"]["RightEnum"];
+            /** Format: uuid */
+            player?: string | null;
+        };
         PatchedPlayerRequest: {
             name?: string;
             part?: string;
@@ -3321,6 +3510,7 @@ export interface components {
             /** Format: uuid */
             line_up?: string | null;
             voice?: string;
+            desk_note?: string;
         };
         /** @description ``words``: what is said instead, by name or count; ``shifts``: by what is said, ms later (below 0: earlier). */
         PatchedVoiceRequest: {
@@ -3424,7 +3614,7 @@ export interface components {
             round: number;
             step: number;
         };
-        PressRequest: components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
+        PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
             code: string;
             message: string;
@@ -3618,6 +3808,14 @@ export interface components {
             revision?: number;
             shape?: components["schemas"]["ShapeRequest"];
         };
+        /**
+         * @description * `nothing` - nothing
+         *     * `own_mix` - own_mix
+         *     * `sections` - sections
+         *     * `everything` - everything
+         * @enum {string}
+         */
+        RightEnum: "nothing" | "own_mix" | "sections" | "everything";
         /** @description first and last: bars of the song, both played; without them it goes on. */
         RoundBars: {
             /** @default null */
@@ -4149,6 +4347,7 @@ export interface components {
             /** Format: uuid */
             line_up: string | null;
             voice: string;
+            desk_note: string;
             readonly setlist_name: string;
             readonly rig_name: string;
         };
@@ -4163,6 +4362,7 @@ export interface components {
             /** Format: uuid */
             line_up?: string | null;
             voice?: string;
+            desk_note?: string;
         };
         /** @description after: minutes of the interval behind it, None without. */
         ShownEntry: {
@@ -4254,11 +4454,15 @@ export interface components {
             mirrored: string;
             /** Format: double */
             cable_m: number;
+            pair: number;
         };
         SocketDescription: {
             carries: components["schemas"]["CarriedDescription"][];
+            desk: string;
+            headphones: boolean;
             label: string;
             number: number;
+            printed: string;
             /** @enum {unknown} */
             use: "free" | "kept";
         };
@@ -4273,6 +4477,7 @@ export interface components {
             mirrored?: string;
             /** Format: double */
             cable_m?: number;
+            pair?: number;
         };
         /**
          * @description * `2` - 2
@@ -4431,6 +4636,7 @@ export interface components {
             last_press: components["schemas"]["LastPress"] | null;
             latency_ms: number;
             left_s: number;
+            line_check: components["schemas"]["LineCheckNow"] | null;
             load: components["schemas"]["Load"] | null;
             load_answer: components["schemas"]["LoadAnswer"] | null;
             loading: string | null;
@@ -4909,6 +5115,12 @@ export interface components {
          * @enum {string}
          */
         WhyEnum: "covered" | "call" | "silent";
+        /** @description found: of one source, or of all that is heard, the one with the most gain first; in bar of title. */
+        WhyNow: {
+            bar: number;
+            found: components["schemas"]["ShownWhy"][];
+            title: string;
+        };
         /** @description Of one source, or of all that is heard, the one with the most gain first. */
         WhyShown: {
             found: components["schemas"]["ShownWhy"][];
@@ -5094,6 +5306,29 @@ export interface operations {
             };
         };
     };
+    engine_why_retrieve: {
+        parameters: {
+            query: {
+                /** @description A stem, feed, click or cues; all that is heard without it. */
+                of?: string;
+                socket: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyNow"];
+                };
+            };
+        };
+    };
     feeds_list: {
         parameters: {
             query?: never;
@@ -5220,6 +5455,28 @@ export interface operations {
                 "application/json": components["schemas"]["PatchedFeedRequest"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feed"];
+                };
+            };
+        };
+    };
+    feeds_more_me_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this feed. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {
@@ -5629,6 +5886,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+        };
+    };
+    members_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"][];
+                };
+            };
+        };
+    };
+    members_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this membership. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MemberRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"];
+                };
+            };
+        };
+    };
+    members_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this membership. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedMemberRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"];
                 };
             };
         };
@@ -7048,6 +7376,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Folded"];
+                };
+            };
+        };
+    };
+    shows_in_mono_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this show. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InMono"];
                 };
             };
         };

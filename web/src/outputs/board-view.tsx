@@ -1,3 +1,4 @@
+import type { TFunction } from "i18next";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -23,7 +24,7 @@ import {
 import { FeedDialog } from "./feed-dialog";
 import { SocketDialog } from "./socket-dialog";
 import { sourceName } from "./source-name";
-import { WhyDialog } from "./why-dialog";
+import { type AskedOf, WhyDialog } from "./why-dialog";
 
 interface Held {
   feed: string;
@@ -47,18 +48,9 @@ const socketAt = (x: number, y: number) =>
 export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const { t } = useTranslation();
   const { held, setHeld, wire, drop } = useWiring(rig);
-  const [feedOpen, setFeedOpen] = useState<string | null>(null);
-  const [socketOpen, setSocketOpen] = useState<number | null>(null);
-  const [askedAt, setAskedAt] = useState<number | null>(null);
+  const [open, setOpen] = useState<Open>({});
   const sources = sourcesOf(feeds);
   const sockets = rig?.sockets ?? [];
-
-  const close = () => {
-    setFeedOpen(null);
-    setSocketOpen(null);
-    setAskedAt(null);
-  };
-
   return (
     // Escape lets a wire go, whichever socket or side has the focus.
     // eslint-disable-next-line jsx-a11y/no-static-element-interactions
@@ -74,7 +66,7 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
           {sources.map((source, i) => (
             <SourceBox key={source.id} source={source} index={i} feeds={feeds} />
           ))}
-          <FeedBoxes feeds={feeds} held={held} hold={setHeld} open={setFeedOpen} />
+          <FeedBoxes feeds={feeds} held={held} hold={setHeld} open={(feed) => setOpen({ feed })} />
           {sockets.map((socket, i) => (
             <SocketRow
               key={socket.number}
@@ -85,8 +77,8 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
               held={held}
               drop={drop}
               wire={wire}
-              why={() => setAskedAt(socket.number)}
-              open={() => setSocketOpen(socket.number)}
+              why={() => setOpen({ asked: { socket: socket.number } })}
+              open={() => setOpen({ socket: socket.number })}
             />
           ))}
         </div>
@@ -94,29 +86,36 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
       <p role="status" className="sr-only">
         {held ? t("outputs.held") : ""}
       </p>
-      <Opened feeds={feeds} rig={rig} feed={feedOpen} socket={socketOpen} askedAt={askedAt} close={close} />
+      <Opened feeds={feeds} rig={rig} open={open} setOpen={setOpen} />
     </div>
   );
+}
+
+/** What is open: a feed, a socket, or what was asked. */
+interface Open {
+  feed?: string;
+  socket?: number;
+  asked?: AskedOf;
 }
 
 interface OpenedProps {
   feeds: Feed[];
   rig: Rig | undefined;
-  feed: string | null;
-  socket: number | null;
-  askedAt: number | null;
-  close: () => void;
+  open: Open;
+  setOpen: (open: Open) => void;
 }
 
 /** The feed or socket that is open, or what is heard at a socket. */
-function Opened({ feeds, rig, feed, socket, askedAt, close }: OpenedProps) {
-  const opened = feeds.find((f) => f.id === feed);
-  const openedSocket = rig?.sockets.find((s) => s.number === socket);
+function Opened({ feeds, rig, open, setOpen }: OpenedProps) {
+  const opened = feeds.find((f) => f.id === open.feed);
+  const openedSocket = rig?.sockets.find((s) => s.number === open.socket);
+  const close = () => setOpen({});
+  const why = (of: string) => setOpen({ asked: { of } });
   return (
     <>
-      {opened && <FeedDialog feed={opened} feeds={feeds} onClose={close} />}
+      {opened && <FeedDialog feed={opened} feeds={feeds} why={() => why(`feed:${opened.id}`)} onClose={close} />}
       {openedSocket && rig && <SocketDialog socket={openedSocket} rig={rig} feeds={feeds} onClose={close} />}
-      {askedAt !== null && rig && <WhyDialog rig={rig} feeds={feeds} socket={askedAt} onClose={close} />}
+      {open.asked && rig && <WhyDialog rig={rig} feeds={feeds} first={open.asked} onClose={close} />}
     </>
   );
 }
@@ -244,6 +243,12 @@ function Jack({ feed, index, side, on, hold }: JackProps) {
   );
 }
 
+/** Where a socket leads, with the desk's channel where it has one. */
+function socketTitle({ label, printed, desk }: Socket, t: TFunction): string {
+  const name = label || printed || t("outputs.unnamed");
+  return desk ? t("outputs.atDesk", { desk, name }) : name;
+}
+
 interface SocketProps {
   socket: Socket;
   top: number;
@@ -295,7 +300,7 @@ function SocketRow({ socket, top, feeds, patches, held, drop, wire, why, open }:
       )}
       <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open}>
         <span className="sr-only">{t("outputs.openSocket", { number: socket.number })} </span>
-        <span className="block truncate font-semibold">{socket.label || socket.printed || t("outputs.unnamed")}</span>
+        <span className="block truncate font-semibold">{socketTitle(socket, t)}</span>
         <span className="small block truncate">
           {kept ? t("outputs.kept") : carried.join(" + ") || t("outputs.nothing")}
         </span>

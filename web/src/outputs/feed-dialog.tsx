@@ -1,5 +1,6 @@
 import { useTranslation } from "react-i18next";
 
+import { useMoreMe } from "@/api/outputs";
 import { usePlayers, useSavedFeed } from "@/api/queries";
 import type { Feed, FeedChange } from "@/api/types";
 import { LENGTHS } from "@/generated/core";
@@ -12,52 +13,66 @@ import { Typed } from "@/ui/typed";
 import { sourcesOf } from "./board";
 import { sourceName } from "./source-name";
 
+interface Props {
+  feed: Feed;
+  feeds: Feed[];
+  /** Asks why it is heard, or not. */
+  why: () => void;
+  onClose: () => void;
+}
+
 /** A feed: its name and kind, and how loud each source is in it. */
-export function FeedDialog({ feed, feeds, onClose }: { feed: Feed; feeds: Feed[]; onClose: () => void }) {
+export function FeedDialog({ feed, feeds, why, onClose }: Props) {
   const { t } = useTranslation();
   const { save, remove } = useSavedFeed();
   const { complain } = useNotices();
   const change = (part: FeedChange) => save.mutate({ id: feed.id, ...part }, { onError: complain });
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title={feed.name} about={t("outputs.feedAbout")}>
-      <div className="grid grid-cols-2 gap-3">
-        <Labelled label={t("outputs.feedName")} wide>
-          <Typed value={feed.name} maxLength={LENGTHS.TITLE} onDone={(name) => change({ name })} />
-        </Labelled>
-        <Labelled label={t("outputs.kind")}>
-          <select
-            className="field"
-            value={feed.kind}
-            onChange={(e) => change({ kind: e.target.value as Feed["kind"] })}
-          >
-            <option value="house">{t("outputs.houseLong")}</option>
-            <option value="monitor">{t("outputs.monitorLong")}</option>
-          </select>
-        </Labelled>
-        <Labelled label={t("outputs.width")}>
-          <select
-            className="field"
-            value={feed.channels}
-            onChange={(e) => change({ channels: Number(e.target.value) })}
-          >
-            <option value={1}>{t("stems.mono")}</option>
-            <option value={2}>{t("stems.stereo")}</option>
-          </select>
-        </Labelled>
-        <FigureField
-          label={t("outputs.level")}
-          value={signed(feed.gain_db)}
-          onDone={(db) => change({ gain_db: figure(db) })}
-        />
-      </div>
+      <Facts feed={feed} change={change} />
       {feed.kind === "monitor" && <Mix feed={feed} change={change} />}
       <Sends feed={feed} feeds={feeds} change={change} />
+      <div className="mt-4 flex flex-wrap gap-2">
+        <button type="button" className="btn" onClick={why}>
+          {t("outputs.why.open")}
+        </button>
+        {feed.player && <MoreMe feed={feed} />}
+      </div>
       <DialogFoot
         remove={t("outputs.deleteFeed")}
         onRemove={() => remove.mutate(feed.id, { onError: complain })}
         onClose={onClose}
       />
     </Dialog>
+  );
+}
+
+/** Its name, who hears it, mono or stereo, its level. */
+function Facts({ feed, change }: Omit<SendsProps, "feeds">) {
+  const { t } = useTranslation();
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <Labelled label={t("outputs.feedName")} wide>
+        <Typed value={feed.name} maxLength={LENGTHS.TITLE} onDone={(name) => change({ name })} />
+      </Labelled>
+      <Labelled label={t("outputs.kind")}>
+        <select className="field" value={feed.kind} onChange={(e) => change({ kind: e.target.value as Feed["kind"] })}>
+          <option value="house">{t("outputs.houseLong")}</option>
+          <option value="monitor">{t("outputs.monitorLong")}</option>
+        </select>
+      </Labelled>
+      <Labelled label={t("outputs.width")}>
+        <select className="field" value={feed.channels} onChange={(e) => change({ channels: Number(e.target.value) })}>
+          <option value={1}>{t("stems.mono")}</option>
+          <option value={2}>{t("stems.stereo")}</option>
+        </select>
+      </Labelled>
+      <FigureField
+        label={t("outputs.level")}
+        value={signed(feed.gain_db)}
+        onDone={(db) => change({ gain_db: figure(db) })}
+      />
+    </div>
   );
 }
 
@@ -91,6 +106,25 @@ function Mix({ feed, change }: Omit<SendsProps, "feeds">) {
       </Labelled>
       <AloneTick feed={feed} change={change} />
     </>
+  );
+}
+
+/** What stands in for the player comes forward, and all other music steps back. */
+function MoreMe({ feed }: { feed: Feed }) {
+  const { t } = useTranslation();
+  const players = usePlayers();
+  const { complain } = useNotices();
+  const more = useMoreMe();
+  const name = players.data?.find((p) => p.id === feed.player)?.name ?? "";
+  return (
+    <button
+      type="button"
+      className="btn"
+      title={t("outputs.moreMeAbout")}
+      onClick={() => more.mutate(feed.id, { onError: complain })}
+    >
+      {t("outputs.moreMe", { name })}
+    </button>
   );
 }
 

@@ -18,7 +18,12 @@ export function InterfacePanel({ rig }: { rig: Rig }) {
       <h2 className="mb-1">{t("outputs.interface.title")}</h2>
       {fed.data && !now && <p className="text-clay">{t("outputs.interface.silent")}</p>}
       {now && <Now now={now} />}
-      {kept && <p className="small mt-1">{t("outputs.interface.kept", { name: titleOf(kept) })}</p>}
+      {kept && now && (
+        <p role="status" className="mt-1 text-clay">
+          {t("outputs.interface.other", { name: titleOf(kept), now: titleOf(now.name) })}
+        </p>
+      )}
+      {kept && !now && <p className="small mt-1">{t("outputs.interface.kept", { name: titleOf(kept) })}</p>}
       <button type="button" className="btn mt-2" onClick={() => setChoosing(true)}>
         {t("outputs.interface.choose")}
       </button>

@@ -11,6 +11,8 @@ import { Menu, MenuItem } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 import { Trouble } from "@/ui/states";
 
+import { DeskNote } from "./desk-note";
+import { InMono } from "./in-mono";
 import { Loudest } from "./loudest";
 
 const VENUE = 2;
@@ -43,6 +45,8 @@ export function OtherRig({ rig, rigs, feeds }: Props) {
           </div>
         </>
       )}
+      {show && <DeskNote key={show.id} show={show} />}
+      {show && show.rig === rig.id && <InMono show={show} />}
       {show && <Loudest show={show} />}
       {open && show && shows.data && (
         <OtherRigDialog first={show} shows={shows.data} rigs={rigs} feeds={feeds} onClose={() => setOpen(false)} />

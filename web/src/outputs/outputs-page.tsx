@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Plus, Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 
 import { api } from "@/api/client";
 import { useOutputsTravel } from "@/api/outputs";
@@ -169,7 +169,7 @@ function Work({ feeds, rig, unwired }: WorkProps) {
   return (
     <>
       <Board feeds={feeds} rig={rig} />
-      <div className="flex flex-none gap-2 border-t border-line py-3">
+      <div className="flex flex-none flex-wrap gap-2 border-t border-line py-3">
         <button
           type="button"
           className="btn"
@@ -192,6 +192,13 @@ function Work({ feeds, rig, unwired }: WorkProps) {
             ))}
           </Menu>
         )}
+        <span className="grow" />
+        <Link className="btn" to="/stage/line-check">
+          {t("lineCheck.title")}
+        </Link>
+        <Link className="btn" to="/stage/desk">
+          {t("desk.title")}
+        </Link>
       </div>
     </>
   );

@@ -2,7 +2,8 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
-import { feed, refusal, rig, serve, show } from "@/test/helpers";
+import type { Socket } from "@/api/types";
+import { feed, refusal, rig, serve, show, socket } from "@/test/helpers";
 
 import { FeedDialog } from "./feed-dialog";
 import { OutputsPage } from "./outputs-page";
@@ -176,6 +177,7 @@ describe("a feed", () => {
       <FeedDialog
         feed={{ ...(feeds[1] as (typeof feeds)[1]), sends: [{ source: "click", gain_db: -6, before: false }] }}
         feeds={feeds}
+        why={vi.fn()}
         onClose={vi.fn()}
       />,
     );
@@ -200,7 +202,36 @@ describe("a feed", () => {
   });
 });
 
+describe("the mix of a player", () => {
+  it("has more of what stands in for them by one press, and tells why it is heard by another", async () => {
+    const ozo = { id: "ozo", name: "Ozo", part: "drums", position: 0 };
+    const own = { ...(feeds[1] as (typeof feeds)[1]), player: "ozo" };
+    const asked = serve({ "GET players/": [ozo], "POST feeds/c/more-me/": own });
+    const why = vi.fn();
+    show(<FeedDialog feed={own} feeds={feeds} why={why} onClose={vi.fn()} />);
+    await userEvent.click(await screen.findByRole("button", { name: "More of Ozo" }));
+    await userEvent.click(screen.getByRole("button", { name: "Why don’t I hear it?" }));
+    expect(asked.map((a) => `${a.method} ${a.path}`)).toContain("POST feeds/c/more-me/");
+    expect(why).toHaveBeenCalled();
+  });
+});
+
 describe("a socket", () => {
+  it("makes a pair as usual, with another one, or with none", async () => {
+    const asked = serve({ "PATCH rigs/r/": rig() });
+    const of = rig({ sockets: [1, 2, 3].map((number) => socket(number)) });
+    show(<SocketDialog socket={of.sockets[1] as Socket} rig={of} feeds={feeds} onClose={vi.fn()} />);
+    const pair = screen.getByLabelText("Makes a pair with");
+    expect(
+      within(pair)
+        .getAllByRole("option")
+        .map((o) => o.textContent),
+    ).toEqual(["socket 1, as usual", "socket 1", "socket 3", "none: it stands alone"]);
+    await userEvent.selectOptions(pair, "socket 3");
+    await userEvent.selectOptions(pair, "none: it stands alone");
+    const pairs = (changes(asked) as { sockets: Socket[] }[]).map((c) => c.sockets.map((s) => s.pair));
+    expect(pairs).toEqual([[0, 3, 0], [0, 2, 0]]); // prettier-ignore
+  });
   it("is labelled, kept, and gives all its wires one delay", async () => {
     const asked = serve({ "PATCH rigs/r/": rig() });
     const of = rig({ patches: [patch("h", "left", 1), patch("c", "mono", 1), patch("h", "right", 2)] });

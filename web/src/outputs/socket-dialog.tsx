@@ -48,6 +48,7 @@ export function SocketDialog({ socket, rig, feeds, onClose }: Props) {
           />
         </Labelled>
         <Facts socket={socket} change={change} />
+        <Pair socket={socket} rig={rig} change={change} />
         <Kinds socket={socket} change={change} />
         {patches.length > 0 && <Patches socket={socket} patches={patches} feeds={feeds} change={setPatches} />}
       </div>
@@ -77,6 +78,29 @@ function Kinds({ socket, change }: { socket: Socket; change: (part: Partial<Sock
         onChange={(headphones) => change({ headphones })}
       />
     </div>
+  );
+}
+
+/** Which socket it makes a pair with. */
+function Pair({ socket, rig, change }: Omit<Props, "feeds" | "onClose"> & { change: (part: Partial<Socket>) => void }) {
+  const { t } = useTranslation();
+  const { number } = socket;
+  const usual = number % 2 ? number + 1 : number - 1;
+  const others = rig.sockets.map((s) => s.number).filter((n) => n !== number);
+  return (
+    <Labelled label={t("outputs.pair")}>
+      <select className="field" value={socket.pair ?? 0} onChange={(e) => change({ pair: Number(e.target.value) })}>
+        <option value={0}>
+          {others.includes(usual) ? t("outputs.pairUsual", { number: usual }) : t("outputs.pairNone")}
+        </option>
+        {others.map((n) => (
+          <option key={n} value={n}>
+            {t("outputs.pairWith", { number: n })}
+          </option>
+        ))}
+        <option value={number}>{t("outputs.pairNone")}</option>
+      </select>
+    </Labelled>
   );
 }
 

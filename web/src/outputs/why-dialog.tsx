@@ -1,33 +1,31 @@
-import { Ban, Check, Minus } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useWhy } from "@/api/outputs";
 import { useSetlists, useShows, useSong } from "@/api/queries";
-import type { Feed, Rig, Show, Song, Why } from "@/api/types";
-import { signed } from "@/lib/format";
+import type { Feed, Rig, Show, Song } from "@/api/types";
 import { Dialog } from "@/ui/dialog";
 import { Labelled } from "@/ui/form";
 import { Trouble } from "@/ui/states";
 
 import { useMend } from "./use-mend";
+import { AllHeard, OneWay, SocketField, SourceField } from "@/shows/way";
 
 interface Props {
   rig: Rig;
   feeds: Feed[];
-  /** Where it was asked at. */
-  socket?: number;
+  first?: AskedOf;
   onClose: () => void;
 }
 
-const STATES = {
-  open: { icon: Check, colour: "text-pine" },
-  stopped: { icon: Ban, colour: "text-clay" },
-  beyond: { icon: Minus, colour: "text-soft" },
-} as const;
+/** What it was asked of, and at which socket. */
+export interface AskedOf {
+  of?: string;
+  socket?: number;
+}
 
 /** Why a source is heard at a socket, or not; or what it is that is heard there. */
-export function WhyDialog({ rig, feeds, socket, onClose }: Props) {
+export function WhyDialog({ rig, feeds, first, onClose }: Props) {
   const { t } = useTranslation();
   const shows = useShows();
   const show = shows.data?.find((s) => s.rig === rig.id) ?? shows.data?.[0];
@@ -39,7 +37,7 @@ export function WhyDialog({ rig, feeds, socket, onClose }: Props) {
       title={t("outputs.why.title")}
       about={t("outputs.why.about")}
     >
-      {show ? <Asked show={show} rig={rig} feeds={feeds} first={socket ?? 1} /> : <p>{t("outputs.why.noShow")}</p>}
+      {show ? <Asked show={show} rig={rig} feeds={feeds} first={first ?? {}} /> : <p>{t("outputs.why.noShow")}</p>}
       <div className="mt-5 flex justify-end">
         <button type="button" className="btn pri" onClick={onClose}>
           {t("common.done")}
@@ -49,17 +47,26 @@ export function WhyDialog({ rig, feeds, socket, onClose }: Props) {
   );
 }
 
+/** The socket that a feed leaves by; the first one where it leaves by none. */
+const wiredTo = (rig: Rig, of = "") =>
+  (rig.patches.find((p) => `feed:${p.feed}` === of)?.socket ?? rig.sockets[0]?.number) || 1;
+
 interface AskedProps {
   show: Show;
   rig: Rig;
   feeds: Feed[];
-  first: number;
+  first: AskedOf;
 }
 
 function Asked({ show, rig, feeds, first }: AskedProps) {
   const { t } = useTranslation();
   const setlists = useSetlists();
-  const [asked, setAsked] = useState({ of: "", socket: first, entry: 1, bar: 1 });
+  const [asked, setAsked] = useState({
+    of: first.of ?? "",
+    socket: first.socket ?? wiredTo(rig, first.of),
+    entry: 1,
+    bar: 1,
+  });
   const ask = (part: Partial<typeof asked>) => setAsked({ ...asked, ...part });
   const entries = setlists.data?.find((s) => s.id === show.setlist)?.entries.filter((e) => e.song) ?? [];
   const song = useSong(entries[asked.entry - 1]?.song ?? "").data;
@@ -67,16 +74,8 @@ function Asked({ show, rig, feeds, first }: AskedProps) {
   return (
     <>
       <div className="grid grid-cols-[1.3fr_1fr_1.4fr_0.5fr] gap-3">
-        <SourceField song={song} feeds={feeds} of={asked.of} change={(of) => ask({ of })} />
-        <Labelled label={t("outputs.why.socket")}>
-          <select className="field" value={asked.socket} onChange={(e) => ask({ socket: Number(e.target.value) })}>
-            {rig.sockets.map((s) => (
-              <option key={s.number} value={s.number}>
-                {s.label ? `${s.number}, ${s.label}` : s.number}
-              </option>
-            ))}
-          </select>
-        </Labelled>
+        <SourceField stems={song?.stems ?? []} feeds={feeds} of={asked.of} change={(of) => ask({ of })} />
+        <SocketField sockets={rig.sockets} socket={asked.socket} change={(socket) => ask({ socket })} />
         <Labelled label={t("outputs.why.entry")}>
           <select
             className="field"
@@ -106,36 +105,6 @@ function Asked({ show, rig, feeds, first }: AskedProps) {
   );
 }
 
-interface SourceProps {
-  song: Song | undefined;
-  feeds: Feed[];
-  of: string;
-  change: (of: string) => void;
-}
-
-function SourceField({ song, feeds, of, change }: SourceProps) {
-  const { t } = useTranslation();
-  return (
-    <Labelled label={t("outputs.why.source")}>
-      <select className="field" value={of} onChange={(e) => change(e.target.value)}>
-        <option value="">{t("outputs.why.everything")}</option>
-        {song?.stems.map((s) => (
-          <option key={s.id} value={`stem:${s.id}`}>
-            {s.name}
-          </option>
-        ))}
-        <option value="click">{t("outputs.click")}</option>
-        <option value="cues">{t("outputs.cues")}</option>
-        {feeds.map((f) => (
-          <option key={f.id} value={`feed:${f.id}`}>
-            {f.name}
-          </option>
-        ))}
-      </select>
-    </Labelled>
-  );
-}
-
 interface AnswerProps extends Omit<AskedProps, "first"> {
   song: Song | undefined;
   asked: { of: string; socket: number; entry: number; bar: number };
@@ -150,53 +119,5 @@ function Answer({ show, asked, ...around }: AnswerProps) {
   const { found } = why.data;
   const one = found.find((w) => w.source === asked.of);
   if (asked.of) return one ? <OneWay why={one} mend={mendOf(one)} /> : null;
-  return (
-    <section className="mt-4" aria-label={t("outputs.why.list")}>
-      <h3 className="font-[650]">{t(found.length ? "outputs.why.list" : "outputs.why.nothing")}</h3>
-      <ul>
-        {found.map((one) => (
-          <li key={one.source} className="flex justify-between border-t border-line2 py-1">
-            <span>{one.path.map((step) => step.name).join(" → ")}</span>
-            <span>{t("outputs.why.gain", { gain: signed(one.db ?? 0) })}</span>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
-interface OneWayProps {
-  why: Why;
-  mend: (() => void) | null;
-}
-
-/** A way step by step, what stops it, and the press that mends that. */
-function OneWay({ why, mend }: OneWayProps) {
-  const { t } = useTranslation();
-  const kind = why.stopped_by?.mend?.kind;
-  return (
-    <section className="mt-4" aria-live="polite">
-      <h3 className="font-[650]">
-        {why.heard ? t("outputs.why.heard", { gain: signed(why.db ?? 0) }) : t("outputs.why.notHeard")}{" "}
-        {why.stopped_by?.message}
-      </h3>
-      {mend && (
-        <button type="button" className="btn mt-2" onClick={mend}>
-          {t(`outputs.why.mend.${kind as "stem"}`)}
-        </button>
-      )}
-      <ol className="mt-2">
-        {why.path.map((step, i) => {
-          const { icon: Icon, colour } = STATES[step.state];
-          return (
-            <li key={i} className="flex items-center gap-2 border-t border-line2 py-[6px]">
-              <Icon size={16} className={colour} aria-label={t(`outputs.why.states.${step.state}`)} />
-              <span className={`grow ${step.state === "beyond" ? "text-soft" : ""}`}>{step.name}</span>
-              <span className="small">{t("outputs.why.gain", { gain: signed(step.gain_db) })}</span>
-            </li>
-          );
-        })}
-      </ol>
-    </section>
-  );
+  return <AllHeard found={found} />;
 }

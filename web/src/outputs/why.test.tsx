@@ -29,7 +29,7 @@ function opened(more: Record<string, unknown> = {}) {
     "GET shows/show/why/*": { found: [heard] },
     ...more,
   });
-  show(<WhyDialog rig={rig()} feeds={[feed("h", { name: "House" })]} socket={2} onClose={vi.fn()} />);
+  show(<WhyDialog rig={rig()} feeds={[feed("h", { name: "House" })]} first={{ socket: 2 }} onClose={vi.fn()} />);
   return asked;
 }
 

@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
@@ -6,6 +6,7 @@ import { refusal, serve, show } from "@/test/helpers";
 
 import { InviteDialog } from "./invite-dialog";
 import { LineUpsDialog } from "./line-ups-dialog";
+import { MembersDialog } from "./members-dialog";
 import { PlayersDialog } from "./players-dialog";
 
 const ozo = { id: "o", name: "Ozo", part: "drums", position: 0 };
@@ -56,5 +57,24 @@ describe("the people of the band", () => {
     await userEvent.click(await screen.findByRole("checkbox", { name: "Ozo plays in Three" }));
     await waitFor(() => expect(changes(asked)[0]).toMatchObject(["PATCH", "line-ups/l/", { away: ["o"] }]));
     expect(await screen.findByLabelText("Who stands in for Ozo")).toBeTruthy();
+  });
+  it("have rights, and a mix of their own", async () => {
+    const wren = { id: "7", name: "Wren", role: "bass", right: "everything", player: null };
+    const asked = serve({
+      "GET players/": [ozo],
+      "GET members/": [wren],
+      "PATCH members/7/": (a: { body: object }) => ({ ...wren, ...a.body }),
+    });
+    show(<MembersDialog open onOpenChange={vi.fn()} />);
+    const right = await screen.findByLabelText("What Wren may do");
+    expect(
+      within(right)
+        .getAllByRole("option")
+        .map((o) => o.textContent),
+    ).toEqual(["look on", "change their own mix", "choose sections too", "everything"]);
+    await userEvent.selectOptions(right, "change their own mix");
+    await userEvent.selectOptions(await screen.findByLabelText("Whose mix is Wren’s"), "the mix of Ozo");
+    await waitFor(() => expect(changes(asked)).toHaveLength(2));
+    expect(changes(asked).map(([, , body]) => body)).toEqual([{ right: "own_mix" }, { player: "o" }]);
   });
 });

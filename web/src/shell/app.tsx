@@ -13,18 +13,19 @@ import { RowConflictDialog } from "./row-conflict";
 import { songRoutes } from "./song-views";
 import { DressRunPage } from "@/shows/dress-run-page";
 import { SongsPage } from "@/songs/songs-page";
+import { DeskPage } from "@/stage/desk-page";
+import { LineCheckPage } from "@/stage/line-check-page";
 import { StagePage } from "@/stage/stage-page";
 import { Trouble, Waiting } from "@/ui/states";
 import { Logo } from "@/ui/mark";
 
 export function App() {
   const me = useMe();
-  const atTheStage = useLocation().pathname === "/stage";
+  const atTheStage = useLocation().pathname.split("/")[1] === "stage";
   const known = useLastMe(me.data);
   if (me.isPending) return <Waiting />;
   // What is needed on the night needs no database: with the pass of the sign-in the stage opens without it.
-  if (me.error && atTheStage && known && !isOut(me.error))
-    return <StagePage band={known.band} port={known.stage_port} />;
+  if (me.error && atTheStage && known && !isOut(me.error)) return <Routes>{stageRoutes(known)}</Routes>;
   if (me.error) {
     return isOut(me.error) ? <SignedOut /> : <Trouble error={me.error} again={() => void me.refetch()} />;
   }
@@ -32,7 +33,7 @@ export function App() {
     <>
       <RowConflictDialog />
       <Routes>
-        <Route path="/stage" element={<StagePage band={me.data.band} port={me.data.stage_port} />} />
+        {stageRoutes(me.data)}
         <Route element={<Masthead me={me.data} />}>
           <Route path="/songs" element={<SongsPage />} />
           {songRoutes(me.data.band)}
@@ -49,6 +50,15 @@ export function App() {
     </>
   );
 }
+
+/** The pages of the night. */
+const stageRoutes = ({ band, stage_port }: Me) => (
+  <>
+    <Route path="/stage" element={<StagePage band={band} port={stage_port} />} />
+    <Route path="/stage/line-check" element={<LineCheckPage port={stage_port} />} />
+    <Route path="/stage/desk" element={<DeskPage port={stage_port} />} />
+  </>
+);
 
 const isOut = (error: Error) => error instanceof Refused && (error.status === 401 || error.status === 403);
 

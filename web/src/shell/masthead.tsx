@@ -10,6 +10,7 @@ import { useNotices } from "@/ui/notices";
 
 import { InviteDialog } from "@/people/invite-dialog";
 import { LineUpsDialog } from "@/people/line-ups-dialog";
+import { MembersDialog } from "@/people/members-dialog";
 import { PlayersDialog } from "@/people/players-dialog";
 
 const PLACES = ["songs", "setlists", "outputs", "stage", "nights"] as const;
@@ -20,6 +21,7 @@ export function Masthead({ me }: { me: Me }) {
   const [inviting, setInviting] = useState(false);
   const [players, setPlayers] = useState(false);
   const [lineUps, setLineUps] = useState(false);
+  const [members, setMembers] = useState(false);
   const who = me.role ? `${me.name} · ${me.role}` : me.name;
   const leave = () =>
     void api("sign-out/", "POST")
@@ -40,6 +42,7 @@ export function Masthead({ me }: { me: Me }) {
         <Menu label={who} name={t("people.menu", { who })} className="btn bare text-soft" align="end">
           <MenuItem onSelect={() => setPlayers(true)}>{t("people.players")}</MenuItem>
           <MenuItem onSelect={() => setLineUps(true)}>{t("lineUp.title")}</MenuItem>
+          <MenuItem onSelect={() => setMembers(true)}>{t("people.members")}</MenuItem>
           <MenuItem onSelect={() => setInviting(true)}>{t("people.invite")}</MenuItem>
           <MenuItem onSelect={leave}>{t("people.signOut")}</MenuItem>
         </Menu>
@@ -49,6 +52,7 @@ export function Masthead({ me }: { me: Me }) {
       </main>
       <PlayersDialog open={players} onOpenChange={setPlayers} />
       <LineUpsDialog open={lineUps} onOpenChange={setLineUps} />
+      <MembersDialog open={members} onOpenChange={setMembers} />
       <InviteDialog open={inviting} onOpenChange={setInviting} />
     </div>
   );

@@ -18,6 +18,7 @@ export function KeySheet({ onClose }: { onClose: () => void }) {
         <Row keyed="P" does={t("stage.keys.parts")} />
         <Row keyed="L" does={t("stage.keys.large")} />
         <Row keyed="W" does={t("stage.keys.words")} />
+        <Row keyed="Y" does={t("stage.keys.why")} />
         <Row keyed="?" does={t("stage.keys.sheet")} />
       </dl>
     </Dialog>

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { usePlayers } from "@/api/queries";
@@ -26,6 +26,7 @@ import { Transport } from "./transport";
 import type { useStage } from "./use-stage";
 import { useStageKeys } from "./use-stage-keys";
 import { WhenChoice } from "./when-choice";
+import { type AskedWhy, WhyNowDialog } from "./why-now";
 
 type View = "form" | "parts" | "large";
 
@@ -50,6 +51,7 @@ export function Running({ state, stage }: { state: Playing; stage: ReturnType<ty
   const { show } = stage;
   const [sheet, setSheet] = useState(false);
   const [words, setWords] = useState(false);
+  const { asked, setAsked, whyPart, whySocket } = useWhyAsked();
   const { view, toggleParts, toggleLarge } = useView();
   const toggleWords = () => setWords((shown) => !shown);
   const index = isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry;
@@ -61,31 +63,41 @@ export function Running({ state, stage }: { state: Playing; stage: ReturnType<ty
     when,
     press: stage.press,
     off: stage.lost !== null || stage.silent !== null,
-    page: { "?": () => setSheet(true), w: toggleWords, p: toggleParts, l: toggleLarge },
+    page: { "?": () => setSheet(true), w: toggleWords, p: toggleParts, l: toggleLarge, y: () => setAsked({ of: "" }) },
   });
   if (!show || !entry) return <Waiting />;
-  const middle = { show, entry, state, stage, held, when, setWhen, words, toggleWords, view, toggleParts, toggleLarge };
+  const now = { show, entry, state, held };
+  const views = { when, setWhen, words, toggleWords, view, toggleParts, toggleLarge };
   return (
     <main className={`grid min-h-0 flex-1 ${COLUMNS[view]}`}>
       {view === "form" && (
         <StageOrder entries={show.entries} intervals={show.intervals} state={state} press={stage.press} />
       )}
-      <Middle {...middle} />
+      <Middle {...now} {...views} stage={stage} whyPart={whyPart} />
       {view !== "large" && (
         <StageSide
-          show={show}
-          entry={entry}
-          state={state}
+          {...now}
           press={stage.press}
-          held={held}
           listening={stage.listening}
           listen={stage.listen}
           parts={view === "parts"}
+          why={whySocket}
         />
+      )}
+      {asked && (
+        <WhyNowDialog {...{ show, entry, state }} press={stage.press} first={asked} onClose={() => setAsked(null)} />
       )}
       {sheet && <KeySheet onClose={() => setSheet(false)} />}
     </main>
   );
+}
+
+/** What is asked about: why it is heard, or not. */
+function useWhyAsked() {
+  const [asked, setAsked] = useState<AskedWhy | null>(null);
+  const whyPart = useCallback((of: string) => setAsked({ of }), []);
+  const whySocket = useCallback((socket: number) => setAsked({ of: "", socket }), []);
+  return { asked, setAsked, whyPart, whySocket };
 }
 
 interface MiddleProps {
@@ -101,6 +113,7 @@ interface MiddleProps {
   view: View;
   toggleParts: () => void;
   toggleLarge: () => void;
+  whyPart: (part: string) => void;
 }
 
 /** Where we are, what comes, and the hands; in the largest type nothing else. */
@@ -159,6 +172,7 @@ function Near(props: MiddleProps) {
           press={stage.press}
           listening={stage.listening}
           listen={(feed) => void stage.listen(feed)}
+          why={props.whyPart}
         />
       ) : (
         <>

@@ -1,7 +1,9 @@
 import type { CSSProperties, ReactNode } from "react";
 
+import { HOLD_MS } from "@/generated/core";
+
 import { type Action, type ActionName, ACTIONS } from "./actions";
-import { HOLD_MS, useHold } from "./use-hold";
+import { useHold } from "./use-hold";
 
 interface Props {
   className: string;

@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { Ellipsis } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
+import { useNavigate } from "react-router";
 
 import { api } from "@/api/client";
 import { Confirm } from "@/ui/dialog";
@@ -26,12 +27,15 @@ interface Props {
 export function StageMenu({ loaded, rehearsal, rehearse, light, setLight }: Props) {
   const { t } = useTranslation();
   const { complain } = useNotices();
+  const navigate = useNavigate();
   const [open, setOpen] = useState<"nights" | "back" | "rehearsal" | null>(null);
   const giveBack = useMutation({ mutationFn: () => api("engine/", "DELETE"), onError: complain });
   return (
     <>
       <Menu label={<Ellipsis size={18} aria-hidden />} name={t("stage.menu")} className="btn bare" align="end">
         <MenuItem onSelect={() => setOpen("nights")}>{t("stage.nights.title")}</MenuItem>
+        <MenuItem onSelect={() => void navigate("/stage/line-check")}>{t("lineCheck.title")}</MenuItem>
+        <MenuItem onSelect={() => void navigate("/stage/desk")}>{t("desk.title")}</MenuItem>
         <MenuItem onSelect={() => setOpen("rehearsal")} disabled={!loaded}>
           {t(rehearsal ? "stage.rehearsal.end" : "stage.rehearsal.begin")}
         </MenuItem>

@@ -1,18 +1,19 @@
 import { Ear, EarOff, Flag } from "lucide-react";
-import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import type { Press } from "@/api/edits";
 import type { Described, EntryShown } from "@/api/types";
-import { dbfs, signed } from "@/lib/format";
+import { dbfs } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
 
 import type { Action } from "./actions";
 import type { Playing } from "./engine-state";
+import { FLOOR_DB } from "./held-peak";
 import { FireNow } from "./parts/fire-now";
 import { SayNow } from "./parts/say-now";
 import { SectionHand } from "./section-hand";
+import { SocketLevel } from "./socket-meter";
 import { StageButton } from "./stage-button";
 
 interface Props {
@@ -26,10 +27,12 @@ interface Props {
   listen: (feed: string | null) => Promise<void>;
   /** Beside the parts: what is said and struck by hand, in place of the sockets. */
   parts: boolean;
+  /** Asks why something is heard at a socket, or not. */
+  why: (socket: number) => void;
 }
 
 /** Outputs at the right: pulling the house, a meter for every socket, listening, recording. */
-export function StageSide({ show, entry, state, press, held, listening, listen, parts }: Props) {
+export function StageSide({ show, entry, state, press, held, listening, listen, parts, why }: Props) {
   const { t } = useTranslation();
   return (
     <aside
@@ -40,7 +43,7 @@ export function StageSide({ show, entry, state, press, held, listening, listen, 
       {parts && <FireNow show={show} entry={entry} state={state} press={press} />}
       {parts && <SayNow show={show} press={press} />}
       <SectionHand entry={entry} state={state} press={press} held={held} />
-      {!parts && <Meters show={show} state={state} />}
+      {!parts && <Meters show={show} state={state} why={why} />}
       <div className="mt-auto flex items-center gap-2 pt-1">
         <Listen show={show} listening={listening} listen={listen} />
         <StageButton
@@ -70,7 +73,7 @@ export function StageSide({ show, entry, state, press, held, listening, listen, 
 }
 
 /** The level of every socket. */
-function Meters({ show, state }: Pick<Props, "show" | "state">) {
+function Meters({ show, state, why }: Pick<Props, "show" | "state" | "why">) {
   const { t } = useTranslation();
   return (
     <ul className="flex flex-col gap-[3px]" aria-label={t("stage.meters")}>
@@ -81,6 +84,7 @@ function Meters({ show, state }: Pick<Props, "show" | "state">) {
           name={socket.carries.map((c) => c.name).join(" + ") || socket.label || t("outputs.nothing")}
           idle={socket.carries.length === 0}
           level={state.peak?.[socket.number - 1] ?? 0}
+          why={() => why(socket.number)}
         />
       ))}
     </ul>
@@ -120,42 +124,28 @@ function Recording({ on }: { on: boolean }) {
   );
 }
 
-const FLOOR = -60;
-
-/** The highest level of the last two seconds, in dB. */
-function useHeldPeak(db: number): number {
-  const [held, setHeld] = useState({ db: -Infinity, at: 0 });
-  useEffect(() => {
-    const now = performance.now();
-    setHeld((old) => (db >= old.db || now - old.at > 2000 ? { db, at: now } : old));
-  }, [db]);
-  return held.db;
+interface MeterProps {
+  number: number;
+  name: string;
+  level: number;
+  idle: boolean;
+  why: () => void;
 }
 
-/** Peak level of a socket; the thin line is the highest of the last two seconds. */
-function Meter({ number, name, level, idle }: { number: number; name: string; level: number; idle: boolean }) {
+/** The level of a socket; a press asks what is heard there, and why. */
+function Meter({ number, name, level, idle, why }: MeterProps) {
   const { t } = useTranslation();
-  const db = dbfs(level);
-  const held = useHeldPeak(db);
-  const part = (x: number) => `${Math.max(0, Math.min(1, (x - FLOOR) / -FLOOR)) * 100}%`;
-  const text = held > FLOOR ? signed(held) : t("stage.silent");
   return (
-    <li
-      className={`grid grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 ${idle ? "text-soft" : ""}`}
-      data-level={db > FLOOR ? db.toFixed(1) : ""}
-    >
-      <b>{number}</b>
-      <span className="truncate">{name}</span>
-      <span className={`text-[11.5px] ${held > -0.1 ? "font-bold text-clay" : "text-soft"}`}>
-        {held > -0.1 ? t("stage.over_level") : text}
-      </span>
-      <span className="relative col-span-3 mt-[2px] h-[8px] bg-line2">
-        <span
-          className="absolute inset-y-0 left-0 bg-[linear-gradient(90deg,var(--pine)_0_78%,var(--brass)_78%_92%,var(--clay)_92%)] bg-[length:220px_8px]"
-          style={{ width: part(db) }}
-        />
-        {held > FLOOR && <span className="absolute inset-y-[-1px] w-[2px] bg-ink" style={{ left: part(held) }} />}
-      </span>
+    <li data-level={dbfs(level) > FLOOR_DB ? dbfs(level).toFixed(1) : ""}>
+      <StageButton
+        className={`grid min-h-[30px] w-full grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 text-left ${idle ? "text-soft" : ""}`}
+        label={t("stage.why.at", { number, name })}
+        onPress={why}
+      >
+        <b>{number}</b>
+        <span className="truncate">{name}</span>
+        <SocketLevel level={level} bar="col-span-3" />
+      </StageButton>
     </li>
   );
 }

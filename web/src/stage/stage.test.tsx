@@ -2,8 +2,8 @@ import { fireEvent, render, screen, waitFor, within } from "@testing-library/rea
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
-import type { Described, StemNow } from "@/api/types";
-import { entryShown, playing, serve, show, tonight } from "@/test/helpers";
+import type { StemNow } from "@/api/types";
+import { described, entryShown, playing, serve, show, socketShown, tonight } from "@/test/helpers";
 
 import { BarStrip } from "./bar-strip";
 import { NextUp } from "./next-up";
@@ -248,17 +248,18 @@ describe("the sides of the stage", () => {
     await waitFor(() => expect(press).toHaveBeenCalledExactlyOnceWith("player", { player: "ozo", on: false }));
   });
   it("meters every socket and pulls the house", async () => {
-    const described: Described = {
-      show: "x", title: "T", slot: null, intervals: [], sample_rate: 48000, entries: [entry], away: [], palette: ["Hold"], hand_sounds: [], feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1 }],
+    const loaded = described({
+      palette: ["Hold"],
+      feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1, player: null }],
       sockets: [
-        { number: 1, label: "Desk", use: "free", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] },
-        { number: 2, label: "Keys", use: "kept", carries: [] },
+        socketShown(1, { label: "Desk", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] }),
+        socketShown(2, { label: "Keys", use: "kept" }),
       ],
-    }; // prettier-ignore
-    const [press, listen] = [vi.fn(), vi.fn(() => Promise.resolve())];
+    });
+    const [press, listen, why] = [vi.fn(), vi.fn(() => Promise.resolve()), vi.fn()];
     show(
       <StageSide
-        show={described}
+        show={loaded}
         entry={entry}
         state={playing()}
         press={press}
@@ -266,8 +267,11 @@ describe("the sides of the stage", () => {
         listening={null}
         listen={listen}
         parts={false}
+        why={why}
       />,
     );
+    await userEvent.click(screen.getByRole("button", { name: "Socket 1, House: what is heard here, and why?" }));
+    expect(why).toHaveBeenCalledWith(1);
     const meters = within(screen.getByRole("list", { name: "Level of every socket" })).getAllByRole("listitem");
     expect(meters.map((m) => m.dataset.level)).toEqual(["-6.0", ""]);
     await userEvent.click(screen.getByRole("button", { name: /Pull the house/ }));

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
-export const HOLD_MS = 500;
+import { HOLD_MS } from "@/generated/core";
+
 /** A frame that took longer is a page that stood still: what is longer does not count as held. */
 const LONGEST_FRAME_MS = 50;
 

@@ -242,6 +242,7 @@ export const socket = (number: number, more: Partial<Socket> = {}): Socket => ({
   desk: "",
   mirrored: "",
   cable_m: 0,
+  pair: 0,
   ...more,
 });
 

@@ -1,5 +1,7 @@
-import type { EntryShown } from "@/api/types";
+import type { Described, EntryShown } from "@/api/types";
 import type { Playing } from "@/stage/engine-state";
+
+type SocketShown = Described["sockets"][number];
 
 export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
   id: "e",
@@ -107,6 +109,34 @@ export const load = (more: Partial<NonNullable<Playing["load"]>> = {}): NonNulla
   ...more,
 });
 
+/** A socket of a loaded show. */
+export const socketShown = (number: number, more: Partial<SocketShown> = {}): SocketShown => ({
+  number,
+  label: "",
+  printed: "",
+  desk: "",
+  headphones: false,
+  use: "free",
+  carries: [],
+  ...more,
+});
+
+/** A loaded show of one entry. */
+export const described = (more: Partial<Described> = {}): Described => ({
+  show: "x",
+  title: "Thursday",
+  slot: null,
+  intervals: [],
+  sample_rate: 48000,
+  entries: [entryShown()],
+  away: [],
+  palette: [],
+  hand_sounds: [],
+  feeds: [],
+  sockets: [socketShown(1)],
+  ...more,
+});
+
 export const tonight: Playing["tonight"] = {
   endings: [],
   order: [0, 1, 2],
@@ -164,6 +194,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   stems: [],
   parts: [],
   alone_in_house: false,
+  line_check: null,
   ringing: [],
   pad: false,
   stem_peak: [],

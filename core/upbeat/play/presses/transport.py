@@ -9,7 +9,7 @@ import msgspec
 
 from upbeat.errors import Problem
 from upbeat.limits import FADE_AWAY_S
-from upbeat.play import calls, pads, shots
+from upbeat.play import calls, line_check, pads, shots
 from upbeat.play.advance import start
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
@@ -87,7 +87,7 @@ def _can_begin_again(plan: ShowPlan, state: State) -> Problem | None:
 
 
 def can_stop(plan: ShowPlan, state: State) -> Problem | None:
-    silent = state.music.run is None and not pads.sounding(state.pads)
+    silent = state.music.run is None and not pads.sounding(state.pads) and not state.line.on
     return Problem("stop-silent", "Nothing is playing.") if silent else None
 
 
@@ -147,7 +147,7 @@ def stop(plan: ShowPlan, state: State, args: NoArguments, heard: int) -> Answer:
     fade = round(STOP_FADE_S * plan.sample_rate)
     run = state.music.run
     if run is None:
-        return _pad_ended(plan, state, fade)
+        return _quietened(plan, state, fade)
     closed = replace(run, out_end=state.head, sounds_to=state.head + fade, ring=fade, out_half=0)
     return _stopped(plan, state, closed, fade, Silence(state.head, start_fade(plan)), heard)
 
@@ -159,7 +159,7 @@ def fade_away(plan: ShowPlan, state: State, args: FadeAway, heard: int) -> Answe
     fade = round(args.seconds * plan.sample_rate)
     run = state.music.run
     if run is None:
-        return _pad_ended(plan, state, fade)
+        return _quietened(plan, state, fade)
     # Click and music go on under the fade.
     end = state.head + fade
     closed = replace(run, out_end=end, sounds_to=end, fade_from=state.head, out_half=0)
@@ -167,10 +167,13 @@ def fade_away(plan: ShowPlan, state: State, args: FadeAway, heard: int) -> Answe
     return changed, replace(outcome, code="fade_away", message=f"Fades away from bar {outcome.bar}.")
 
 
-def _pad_ended(plan: ShowPlan, state: State, fade: int) -> Answer:
-    """The pad that sounds while an entry stands by fades out; the entry stands by as before."""
-    outcome = Outcome(accepted=True, code="pad_ended", message="The pad ends.", frame=state.head)
-    return state._replace(pads=pads.faded(state.pads, state.head, fade)), outcome
+def _quietened(plan: ShowPlan, state: State, fade: int) -> Answer:
+    """The pad or the line check that sounds while an entry stands by ends; the entry stands by as before."""
+    checking = state.line.on
+    code, words = ("check_end", "The line check is over.") if checking else ("pad_ended", "The pad ends.")
+    line = line_check.ended(state.line, state.head, start_fade(plan))
+    quiet = state._replace(pads=pads.faded(state.pads, state.head, fade), line=line)
+    return quiet, Outcome(accepted=True, code=code, message=words, frame=state.head)
 
 
 def _stopped(plan: ShowPlan, state: State, closed: Run, fade: int, silence: Silence, heard: int) -> Answer:

@@ -162,18 +162,26 @@ def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
     Send.objects.bulk_create([Send(feed=riser, source=s, gain_db=g) for s, g in heard])
     tent = Rig.objects.create(band=band, name="Dome tent, eight outputs", position=0)
     labels = [
-        "Desk 21 · Tracks L",
-        "Desk 22 · Tracks R",
-        "Desk 23 · Tonal L",
-        "Desk 24 · Tonal R",
-        "Desk 25 · Click, cues",
+        "Tracks L",
+        "Tracks R",
+        "Tonal L",
+        "Tonal R",
+        "Click, cues",
         "Riser headphones",
         "Keyboard computer L",
         "Keyboard computer R",
     ]
     Socket.objects.bulk_create(
         [
-            Socket(rig=tent, number=i, label=name, use="kept" if i > 6 else "free", balanced=i != 6)
+            Socket(
+                rig=tent,
+                number=i,
+                label=name,
+                desk=str(20 + i) if i < 6 else "",
+                use="kept" if i > 6 else "free",
+                balanced=i != 6,
+                headphones=i == 6,
+            )
             for i, name in enumerate(labels, 1)
         ]
     )

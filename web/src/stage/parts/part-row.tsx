@@ -19,12 +19,13 @@ interface Props {
   /** Of a feed: whether it is heard at this machine. */
   heard: boolean;
   hear: () => void;
+  why: (part: string) => void;
 }
 
 const BUTTON = "btn min-h-[56px]! min-w-0 px-1! text-[14px] font-[650]!";
 
 /** A part by hand: in or out, its level, alone. */
-export const PartRow = memo(function PartRow({ part, when, beats, press, heard, hear }: Props) {
+export const PartRow = memo(function PartRow({ part, when, beats, press, heard, hear, why }: Props) {
   const { t } = useTranslation();
   const { now, name } = part;
   const named = { part: part.part };
@@ -33,10 +34,14 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
       data-part={part.part}
       className={`grid grid-cols-[minmax(120px,200px)_104px_minmax(0,1fr)_92px_84px] items-center gap-[10px] border-b border-line2 py-[2px] ${part.kind !== "stem" ? "bg-sheet" : ""}`}
     >
-      <span className={`min-w-0 pl-1 ${isIn(part) ? "" : "text-soft"}`}>
+      <StageButton
+        className={`min-h-[48px] min-w-0 pl-1 text-left ${isIn(part) ? "" : "text-soft"}`}
+        title={t("stage.why.part", { name })}
+        onPress={() => why(part.part)}
+      >
         <b className="block text-[17px] leading-tight font-[650] break-words [font-stretch:85%]">{name}</b>
         <small className="small block">{doesOf(part, t)}</small>
-      </span>
+      </StageButton>
       <InOut part={part} when={when} beats={beats} press={press} />
       <PartLevel
         name={name}

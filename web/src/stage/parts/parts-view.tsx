@@ -18,13 +18,15 @@ interface Props {
   press: Press;
   listening: string | null;
   listen: (feed: string | null) => void;
+  /** Asks why a part is heard, or not. */
+  why: (part: string) => void;
 }
 
 const WHENS: PartWhen[] = ["at_once", "next_bar", "section_end"];
 const BEATS = ["0", "4", "8"];
 
 /** Every part by hand (rule M7): in or out, level, alone, and all back to what is prepared. */
-export function PartsView({ show, entry, state, players, press, listening, listen }: Props) {
+export function PartsView({ show, entry, state, players, press, listening, listen, why }: Props) {
   const { t } = useTranslation();
   const [when, setWhen] = useState<PartWhen>("next_bar");
   const [beats, setBeats] = useState("0");
@@ -61,6 +63,7 @@ export function PartsView({ show, entry, state, players, press, listening, liste
               press={press}
               heard={heard}
               hear={() => listen(heard ? null : feed)}
+              why={why}
             />
           );
         })}

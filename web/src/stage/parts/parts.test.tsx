@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Described } from "@/api/types";
-import { entryShown, playing, serve, show, song } from "@/test/helpers";
+import { entryShown, playing, serve, show, socketShown, song } from "@/test/helpers";
 
 import type { Playing } from "../engine-state";
 import { FireNow } from "./fire-now";
@@ -28,10 +28,8 @@ const shown: Described = {
     { id: "t", name: "Thunder", song: "s", again: "off", only: "" },
     { id: "x", name: "Bell", song: "another", again: "off", only: "" },
   ],
-  feeds: [{ id: "h", name: "House", kind: "house", channels: 2 }],
-  sockets: [
-    { number: 1, label: "", use: "free", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] },
-  ],
+  feeds: [{ id: "h", name: "House", kind: "house", channels: 2, player: null }],
+  sockets: [socketShown(1, { carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] })],
 };
 const stems: Playing["stems"] = [
   { id: "d", standing: "sounds", prepared: "sounds", level_db: 0 },
@@ -42,6 +40,7 @@ const byHand = (part: string, more: object = {}) => ({ part, db: 0, on: null, al
 
 const press = vi.fn();
 const listen = vi.fn();
+const why = vi.fn();
 const view = (more: Partial<Playing> = {}) => (
   <PartsView
     show={shown}
@@ -51,6 +50,7 @@ const view = (more: Partial<Playing> = {}) => (
     press={press}
     listening={null}
     listen={listen}
+    why={why}
   />
 );
 const row = (name: string) =>
