@@ -168,11 +168,7 @@ def parts(page: Page) -> None:
 
 def night(page: Page) -> None:
     """Two songs played with jumps, a mark and a level by hand, told afterwards."""
-    show = page.request.get("/api/shows/").json()[0]["id"]
-    _press(page, "stop")
-    page.wait_for_timeout(500)
-    assert _post(page, f"shows/{show}/load/", {"sure": True}).ok
-    page.wait_for_timeout(2500)
+    _standing_by(page)
     stem = page.request.get("/api/engine/show/").json()["entries"][0]["stems"][0]["id"]
     played: list[tuple[float, str, dict[str, object]]] = [
         (14, "go", {}),
@@ -195,9 +191,7 @@ def night(page: Page) -> None:
 
 def line_check(page: Page) -> None:
     """Before the last socket that is not for headphones, with noise."""
-    stage(page)
-    _press(page, "stop")
-    page.wait_for_timeout(300)
+    _standing_by(page)
     page.goto("/stage/line-check")
     page.get_by_role("radio", name="Noise").click()
     page.get_by_role("button", name="Begin").click()
@@ -209,11 +203,21 @@ def line_check(page: Page) -> None:
 
 def desk(page: Page) -> None:
     """In the middle of a song, with one channel heard."""
-    _press(page, "check_end")
-    stage(page)
+    _standing_by(page)
+    _press(page, "go")
     page.goto("/stage/desk")
+    page.wait_for_timeout(8000)
     page.get_by_role("button", name="Hear socket 2").click()
     page.wait_for_timeout(1500)
+
+
+def _standing_by(page: Page) -> None:
+    """The demo's show on the stage from its beginning, with nothing that sounds."""
+    _press(page, "stop")
+    page.wait_for_timeout(500)
+    show = page.request.get("/api/shows/").json()[0]["id"]
+    assert _post(page, f"shows/{show}/load/", {"sure": True}).ok
+    page.wait_for_timeout(2500)
 
 
 def _press(page: Page, name: str, args: dict[str, object] | None = None) -> None:

@@ -1,11 +1,9 @@
-import type { TFunction } from "i18next";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useSavedRig } from "@/api/queries";
-import type { Feed, Patch, Rig, Side, Socket } from "@/api/types";
+import type { Feed, Patch, Rig, Side } from "@/api/types";
 import { signed } from "@/lib/format";
-import { Menu, MenuCheck, MenuItem, MenuLabel, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 
 import {
@@ -19,17 +17,13 @@ import {
   socketY,
   sourcesOf,
   sourceY,
-  wiresOf,
 } from "./board";
 import { FeedDialog } from "./feed-dialog";
 import { SocketDialog } from "./socket-dialog";
+import { type Held, SocketRow } from "./socket-row";
 import { sourceName } from "./source-name";
 import { type AskedOf, WhyDialog } from "./why-dialog";
-
-interface Held {
-  feed: string;
-  side: Side;
-}
+import { Wires } from "./wires";
 
 const isWire = (at: Held, socket: number) => (p: Patch) =>
   p.feed === at.feed && p.side === at.side && p.socket === socket;
@@ -49,12 +43,13 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const { t } = useTranslation();
   const { held, setHeld, wire, drop } = useWiring(rig);
   const [open, setOpen] = useState<Open>({});
+  const { near, handlers } = useNear();
   const sources = sourcesOf(feeds);
   const sockets = rig?.sockets ?? [];
   return (
     // Escape lets a wire go, whichever socket or side has the focus.
     // eslint-disable-next-line jsx-a11y/no-static-element-interactions
-    <div className="min-h-0 flex-1 overflow-auto" onKeyDown={(e) => e.key === "Escape" && setHeld(null)}>
+    <div className="min-h-0 flex-1 overflow-auto" onKeyDown={(e) => e.key === "Escape" && setHeld(null)} {...handlers}>
       <div className="relative" style={{ width: BOARD.socket.x + 280 }}>
         <Headings />
         <div
@@ -62,7 +57,7 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
           style={{ height: boardHeight(sources.length, feeds.length, sockets.length) }}
           onPointerUp={(e) => drop(socketAt(e.clientX, e.clientY))}
         >
-          <Wires feeds={feeds} rig={rig} />
+          <Wires feeds={feeds} rig={rig} near={near} />
           {sources.map((source, i) => (
             <SourceBox key={source.id} source={source} index={i} feeds={feeds} />
           ))}
@@ -89,6 +84,18 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
       <Opened feeds={feeds} rig={rig} open={open} setOpen={setOpen} />
     </div>
   );
+}
+
+/** What one is at that has wires: a source, `feed:ID`, `socket:N`. */
+const wiredAt = (target: EventTarget) =>
+  target instanceof Element ? (target.closest<HTMLElement>("[data-wires]")?.dataset.wires ?? "") : "";
+
+/** What the pointer or the focus is at, so that its wires stand out. */
+function useNear() {
+  const [near, setNear] = useState("");
+  const at = ({ target }: { target: EventTarget }) => setNear(wiredAt(target));
+  const away = () => setNear("");
+  return { near, handlers: { onPointerOver: at, onPointerLeave: away, onFocus: at, onBlur: away } };
 }
 
 /** What is open: a feed, a socket, or what was asked. */
@@ -146,7 +153,7 @@ interface FeedsProps {
 /** Every feed with a jack for each of its sides. */
 function FeedBoxes({ feeds, held, hold, open }: FeedsProps) {
   return feeds.map((feed, i) => (
-    <div key={feed.id}>
+    <div key={feed.id} data-wires={`feed:${feed.id}`}>
       <FeedBox feed={feed} index={i} open={() => open(feed.id)} />
       {sidesOf(feed).map((side) => (
         <Jack
@@ -167,6 +174,7 @@ function SourceBox({ source, index, feeds }: { source: Source; index: number; fe
   const { t } = useTranslation();
   return (
     <div
+      data-wires={source.id}
       className="absolute border border-l-[5px] border-line bg-sheet px-[9px] py-1 font-semibold leading-[30px]"
       style={{
         left: 0,
@@ -243,75 +251,6 @@ function Jack({ feed, index, side, on, hold }: JackProps) {
   );
 }
 
-/** Where a socket leads, with the desk's channel where it has one. */
-function socketTitle({ label, printed, desk }: Socket, t: TFunction): string {
-  const name = label || printed || t("outputs.unnamed");
-  return desk ? t("outputs.atDesk", { desk, name }) : name;
-}
-
-interface SocketProps {
-  socket: Socket;
-  top: number;
-  feeds: Feed[];
-  patches: Patch[];
-  held: Held | null;
-  drop: (socket: number) => void;
-  wire: (at: Held, socket: number, on: boolean) => void;
-  why: () => void;
-  open: () => void;
-}
-
-function SocketRow({ socket, top, feeds, patches, held, drop, wire, why, open }: SocketProps) {
-  const { t } = useTranslation();
-  const kept = socket.use === "kept";
-  const named = new Map(feeds.map((f) => [f.id, f]));
-  const carried = patches.map((p) => {
-    const feed = named.get(p.feed);
-    const side = p.side === "mono" && feed?.channels === 1 ? "" : ` ${t(`sides.short.${p.side}`)}`;
-    return `${feed?.name ?? "?"}${side}`;
-  });
-  const hole = `flex h-[36px] w-[36px] items-center justify-center rounded-full border-[3px] bg-sheet text-[16px] font-[750] [font-stretch:75%] ${kept ? "border-line text-soft" : held ? "border-brassline" : "border-ink"}`;
-  return (
-    <div
-      data-socket={socket.number}
-      className="absolute flex h-[48px] w-[276px] items-center gap-[10px] border-b border-line2"
-      style={{ left: BOARD.socket.x - 2, top: top - 24 }}
-    >
-      {held ? (
-        <button
-          type="button"
-          className={hole}
-          aria-label={t("outputs.connectHere", { number: socket.number })}
-          onClick={() => drop(socket.number)}
-        >
-          {socket.number}
-        </button>
-      ) : (
-        <SocketMenu
-          socket={socket}
-          feeds={feeds}
-          patches={patches}
-          carried={carried}
-          hole={hole}
-          wire={wire}
-          why={why}
-          open={open}
-        />
-      )}
-      <button type="button" className="min-w-0 grow text-left hover:underline" onClick={open}>
-        <span className="sr-only">{t("outputs.openSocket", { number: socket.number })} </span>
-        <span className="block truncate font-semibold">{socketTitle(socket, t)}</span>
-        <span className="small block truncate">
-          {kept ? t("outputs.kept") : carried.join(" + ") || t("outputs.nothing")}
-        </span>
-      </button>
-      {!kept && (socket.headphones || !socket.balanced) && (
-        <span className="tag">{t(socket.headphones ? "outputs.facts.headphones" : "outputs.unbalanced")}</span>
-      )}
-    </div>
-  );
-}
-
 function Headings() {
   const { t } = useTranslation();
   return (
@@ -326,66 +265,5 @@ function Headings() {
         {t("outputs.sockets")}
       </h2>
     </>
-  );
-}
-
-interface SocketMenuProps {
-  socket: Socket;
-  feeds: Feed[];
-  patches: Patch[];
-  carried: string[];
-  hole: string;
-  wire: SocketProps["wire"];
-  why: () => void;
-  open: () => void;
-}
-
-/** What goes out of a socket, wired from a list. */
-function SocketMenu({ socket, feeds, patches, carried, hole, wire, why, open }: SocketMenuProps) {
-  const { t } = useTranslation();
-  return (
-    <Menu
-      className={hole}
-      label={socket.number}
-      name={t("outputs.socketMenu", {
-        number: socket.number,
-        label: socket.label,
-        carries: carried.join(", ") || t("outputs.nothing"),
-      })}
-      align="end"
-    >
-      <MenuLabel>{t("outputs.carries", { number: socket.number })}</MenuLabel>
-      {feeds.flatMap((feed) =>
-        [...sidesOf(feed), ...(feed.channels === 2 ? (["mono"] as const) : [])].map((side) => (
-          <MenuCheck
-            key={`${feed.id}.${side}`}
-            checked={patches.some((p) => p.feed === feed.id && p.side === side)}
-            onChange={(on) => wire({ feed: feed.id, side }, socket.number, on)}
-          >
-            {feed.channels === 1 ? feed.name : t("outputs.sideOf", { name: feed.name, side: t(`sides.${side}`) })}
-          </MenuCheck>
-        )),
-      )}
-      <MenuLine />
-      <MenuItem onSelect={why}>{t("outputs.why.here")}</MenuItem>
-      <MenuItem onSelect={open}>{t("outputs.socketMore")}</MenuItem>
-    </Menu>
-  );
-}
-
-function Wires({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
-  return (
-    <svg aria-hidden className="pointer-events-none absolute inset-0 h-full w-full">
-      {wiresOf(feeds, rig).map((w) => (
-        <path
-          key={w.key}
-          d={w.path}
-          fill="none"
-          stroke={`var(--${w.colour})`}
-          strokeWidth={2.4}
-          strokeDasharray={w.dashed ? "5 4" : undefined}
-        />
-      ))}
-    </svg>
   );
 }

@@ -3,7 +3,7 @@ import { socket } from "@/test/helpers";
 
 import type { Feed, Rig } from "@/api/types";
 
-import { BOARD, boardHeight, feedColour, feedY, jackY, sidesOf, socketY, sourcesOf, wiresOf } from "./board";
+import { BOARD, boardHeight, feedColour, feedY, jackY, lookOf, sidesOf, socketY, sourcesOf, wiresOf } from "./board";
 
 const feed = (id: string, sends: string[], channels = 2): Feed => ({
   id,
@@ -77,5 +77,12 @@ describe("the board of wires", () => {
     expect(boardHeight(0, 0, 0)).toBeGreaterThan(0);
     expect(feedColour(feed("h", ["feed:x"]))).toBe("edge");
     expect([sidesOf(feed("a", [], 1)), sidesOf(feed("a", []))]).toEqual([["mono"], ["left", "right"]]);
+  });
+  it("lets the wires of what one is at stand out, and draws many thin", () => {
+    const [from, to] = wiresOf([feed("a", ["click"]), feed("b", ["cues"])], undefined);
+    expect(from && [lookOf(from, "click", 2).opacity, lookOf(from, "feed:a", 2).opacity]).toEqual([1, 1]);
+    expect(to && lookOf(to, "click", 2).opacity).toBeLessThan(0.2);
+    const widths = [90, 9].map((count) => from && lookOf(from, "", count).width);
+    expect(widths).toEqual([1.4, 2.4]);
   });
 });

@@ -28,6 +28,8 @@ export interface Source {
 }
 export interface Wire {
   key: string;
+  /** What it leads from and to: a source, `feed:ID`, `socket:N`. */
+  ends: [string, string];
   path: string;
   colour: string;
   dashed: boolean;
@@ -76,6 +78,7 @@ export function wiresOf(feeds: Feed[], rig: Rig | undefined): Wire[] {
         const [y1, y2, x] = [feedY(other), feedY(i), BOARD.feed.x];
         wires.push({
           key,
+          ends: [send.source, `feed:${feed.id}`],
           path: `M${x} ${y1} C${x - 52} ${y1} ${x - 52} ${y2} ${x} ${y2}`,
           colour: feedColour(feeds[other] as Feed),
           dashed: true,
@@ -84,6 +87,7 @@ export function wiresOf(feeds: Feed[], rig: Rig | undefined): Wire[] {
         const from = sources.indexOf(send.source);
         wires.push({
           key,
+          ends: [send.source, `feed:${feed.id}`],
           path: curve(BOARD.source.width, sourceY(from), BOARD.feed.x, feedY(i)),
           colour: COLOURS[send.source] ?? "edge",
           dashed: send.gain_db < -0.05,
@@ -98,6 +102,7 @@ export function wiresOf(feeds: Feed[], rig: Rig | undefined): Wire[] {
     const feed = feeds[f] as Feed;
     wires.push({
       key: `${patch.feed}.${patch.side}>${patch.socket}`,
+      ends: [`feed:${patch.feed}`, `socket:${patch.socket}`],
       path: curve(
         BOARD.feed.x + BOARD.feed.width,
         jackY(f, feed.channels === 1 ? "mono" : patch.side),
@@ -109,6 +114,15 @@ export function wiresOf(feeds: Feed[], rig: Rig | undefined): Wire[] {
     });
   }
   return wires;
+}
+
+/** So many wires are drawn thin. */
+const MANY = 40;
+
+/** How a wire looks: those of what one is at stand out from all others, and where there are many they are thin. */
+export function lookOf(wire: Wire, near: string, count: number): { width: number; opacity: number } {
+  if (near) return wire.ends.includes(near) ? { width: 3, opacity: 1 } : { width: 1.4, opacity: 0.12 };
+  return count > MANY ? { width: 1.4, opacity: 0.6 } : { width: 2.4, opacity: 1 };
 }
 
 export function sidesOf(feed: Feed): ("left" | "right" | "mono")[] {
