@@ -82,7 +82,7 @@ def on_stage(evening):
 
 def level_of(page, socket):
     """What the desk stand-in shows as the level of a socket, in dB; None in silence."""
-    channel = page.get_by_role("listitem").filter(has=page.get_by_text(f"socket {socket}", exact=True))
+    channel = page.get_by_role("listitem").filter(has=page.get_by_text(f"Socket {socket}", exact=True))
     shown = channel.locator("[data-level]").get_attribute("data-level")
     return float(shown) if shown else None
 

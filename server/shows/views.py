@@ -179,10 +179,10 @@ class ShowViewSet(OfBand, viewsets.ModelViewSet):
             take(show, rig, request.user)
         return Response(folded)
 
-    @extend_schema(responses={200: component(InMono)})
-    @action(detail=True, url_path="in-mono")
+    @extend_schema(request=None, responses={200: component(InMono)})
+    @action(detail=True, methods=["post"], url_path="in-mono")
     def in_mono(self, request: Request, pk: str) -> Response:
-        """The stems that are softer in the house on the show's rig than in stereo, with figures."""
+        """The stems that are softer in the house on the show's rig than in stereo, with figures; what is measured is kept."""
         return Response(losses_in_mono(self.get_object()))
 
     @extend_schema(parameters=[WhyAskedSerializer], responses={200: component(WhyShown)})

@@ -38,7 +38,7 @@ def make_show(ines, wav):
 
 def test_what_is_softer_in_mono_on_the_rig_of_a_show_is_told(ines, wav):
     show = make_show(ines, wav)
-    assert ines.get(f"shows/{show['id']}/in-mono/").json() == {"lost": []}  # the stem is mono
+    assert ines.post(f"shows/{show['id']}/in-mono/").json() == {"lost": []}  # the stem is mono
 
 
 def test_the_patch_sheet_has_the_notes_for_the_desk_and_how_loud_songs_are(ines, wav):

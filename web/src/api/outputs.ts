@@ -73,7 +73,7 @@ export const useWhyNow = (asked: { of: string; socket: number }, moment: string)
 
 /** The stems of a show that are softer in the house on its rig than in stereo. */
 export const useInMono = (show: string) =>
-  useQuery({ queryKey: ["in-mono", show], queryFn: () => api<InMono>(`shows/${show}/in-mono/`), staleTime: 0 });
+  useQuery({ queryKey: ["in-mono", show], queryFn: () => api<InMono>(`shows/${show}/in-mono/`, "POST"), staleTime: 0 });
 
 /** More of what stands in for its player in a mix. */
 export function useMoreMe() {

@@ -1042,10 +1042,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The stems that are softer in the house on the show's rig than in stereo, with figures. */
-        get: operations["shows_in_mono_retrieve"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** @description The stems that are softer in the house on the show's rig than in stereo, with figures; what is measured is kept. */
+        post: operations["shows_in_mono_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7380,7 +7380,7 @@ export interface operations {
             };
         };
     };
-    shows_in_mono_retrieve: {
+    shows_in_mono_create: {
         parameters: {
             query?: never;
             header?: never;
