@@ -128,9 +128,18 @@ def _greatest_quarter(
 
 @numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def loudest_between(
-    planar: np.ndarray, half: np.ndarray, quarter: np.ndarray, core: int, bound: float, peak: float
+    planar: np.ndarray,
+    first: int,
+    last: int,
+    half: np.ndarray,
+    quarter: np.ndarray,
+    core: int,
+    bound: float,
+    peak: float,
 ) -> np.float32:
     """Greatest absolute value at the three quarters between samples of (channels, frames), if above ``peak``.
+
+    Looked at are frames ``first`` to ``last``.
 
     ``half``: an even number of taps that give the middle between two samples; ``quarter``: a multiple of
     four taps that give the middle between two values of samples and middles interleaved. A stretch at a
@@ -138,30 +147,35 @@ def loudest_between(
 
     Nothing of a stretch is worked out whose loudest sample times ``bound``, the most that the filters gain, does not
     reach ``peak``. Then only the ``core`` taps in the middle of ``half`` are summed. What the others add is at most
-    their norm times that of the samples under them (Cauchy-Schwarz); where even that would not reach ``peak`` they are
-    left out.
+    their norm times that of the samples under them (Cauchy-Schwarz), and their sum times the loudest of these; where
+    even that would not reach ``peak`` they are left out.
     """
     reach = len(quarter) // 4
     lead = len(half) // 2 + reach
-    frames = planar.shape[1] - 2 * lead
+    frames = last - first - 2 * lead
     even, odd = quarter[::2].copy(), quarter[1::2].copy()
     outer = (len(half) - core) // 2
     left, inner, right = half[:outer].copy(), half[outer : outer + core].copy(), half[outer + core :].copy()
     # An error of a middle reaches the quarters through the even taps.
-    norm = np.sqrt((left * left).sum() + (right * right).sum()) * max(np.float32(1.0), np.abs(even).sum())
+    gain = max(np.float32(1.0), np.abs(even).sum())
+    norm = np.sqrt((left * left).sum() + (right * right).sum()) * gain
+    most_added = (np.abs(left).sum() + np.abs(right).sum()) * gain
     most = np.float32(peak)
     middles, between = np.empty(_STRETCH + 2 * reach, np.float32), np.empty(_STRETCH, np.float32)
     for c in range(planar.shape[0]):
-        row = planar[c]
+        row = planar[c, first:last]
         for start in range(0, frames, _STRETCH):
             n = min(_STRETCH, frames - start)
-            if _greatest(row, start, n + 2 * lead) * bound <= most:
+            loudest = _greatest(row, start, n + 2 * lead)
+            if loudest * bound <= most:
                 continue
             # middles[j] lies after sample start + lead - reach + j
             under, samples = row[start + 1 :], row[start + lead - reach + 1 :]
             middles[:] = 0.0
             _add(middles, inner, under[outer:], n + 2 * reach)
             found = max(_greatest(middles, reach, n), _greatest_quarter(between, even, odd, middles, samples, n))
+            if found + loudest * most_added <= most:
+                continue
             energy = np.float32(0.0)
             for i in range(n + 2 * lead - 1):
                 energy += under[i] * under[i]
