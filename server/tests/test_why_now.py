@@ -9,7 +9,12 @@ def loaded(ines, wav, engine):  # noqa: F811
     feeds = {f["name"]: f["id"] for f in ines.post("feeds/usual/").json()}
     song = ines.song()
     assert ines.imported(song, "Bass.wav", wav(40.0))["status"] == "done"
-    wires = [("House rhythm", "left", 1), ("House rhythm", "right", 2), ("House tonal", "left", 3), ("Click", "mono", 4)]
+    wires = [
+        ("House rhythm", "left", 1),
+        ("House rhythm", "right", 2),
+        ("House tonal", "left", 3),
+        ("Click", "mono", 4),
+    ]
     patches = [{"feed": feeds[name], "side": side, "socket": n} for name, side, n in wires]
     rig = ines.post("rigs/", {"name": "Four", "sockets": [{"number": n} for n in (1, 2, 3, 4)], "patches": patches})
     setlist = ines.post("setlists/", {"name": "Evening", "entries": [{"song": song["id"]}]}).json()
