@@ -104,7 +104,7 @@ def test_a_line_check_walks_through_the_sockets_from_a_phone_and_arrives_at_the_
     phone.get_by_role("button", name="Onwards").click()
     expect(channels.filter(has_text="House rhythm R").locator("[data-level='-27.0']")).to_be_visible()
     page.get_by_role("button", name="Hear socket 2").click()
-    expect(page.get_by_role("button", name="Stop hearing socket 2")).to_be_visible()
+    expect(page.get_by_role("button", name="Heard: stop hearing socket 2")).to_be_visible()
     assert axe(page) == []
     phone.get_by_role("button", name="End").click()
     expect(phone.get_by_text("No line check is on.")).to_be_visible()
@@ -123,5 +123,5 @@ def test_why_is_asked_on_the_stage_by_one_press_and_answered_by_another(on_stage
     dialog.get_by_role("button", name="Let it through").click()
     expect(dialog.get_by_role("heading", name=re.compile("^Heard, at"))).to_be_visible()
     page.keyboard.press("Escape")
-    page.get_by_role("button", name=re.compile("^Socket 1, House rhythm: what is heard here")).click()
+    page.get_by_role("button", name=re.compile("^1 ?House rhythm.*What is heard here, and why")).click()
     expect(dialog.get_by_role("heading", name="What is heard there, the loudest first")).to_be_visible()

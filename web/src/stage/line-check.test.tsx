@@ -139,7 +139,7 @@ describe("the desk stand-in", () => {
     vi.stubGlobal("AudioWorkletNode", Node);
     const server = opened(<DeskPage port={1} />, {});
     await userEvent.click(screen.getByRole("button", { name: "Hear socket 2" }));
-    await userEvent.click(await screen.findByRole("button", { name: "Stop hearing socket 2" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Heard: stop hearing socket 2" }));
     expect(server.sent.filter((m) => "listen" in m)).toEqual([{ listen: "socket:2" }, { listen: null }]);
   });
   it("puts channels with words where they belong", () => {

@@ -139,12 +139,13 @@ function Meter({ number, name, level, idle, why }: MeterProps) {
     <li data-level={dbfs(level) > FLOOR_DB ? dbfs(level).toFixed(1) : ""}>
       <StageButton
         className={`grid min-h-[30px] w-full grid-cols-[20px_minmax(0,1fr)_auto] items-center gap-x-2 text-left ${idle ? "text-soft" : ""}`}
-        label={t("stage.why.at", { number, name })}
+        title={t("stage.why.at")}
         onPress={why}
       >
         <b>{number}</b>
         <span className="truncate">{name}</span>
         <SocketLevel level={level} bar="col-span-3" />
+        <span className="sr-only">{t("stage.why.at")}</span>
       </StageButton>
     </li>
   );
