@@ -25,6 +25,7 @@ from people.sockets import GONE, NOT_IN
 from playout.wire import unpack_tap
 from stage import engine
 from stage.members import as_now
+from stage.shows import own_mixes
 from upbeat.errors import Refused, refuse
 from upbeat.play.rights import may_press
 
@@ -57,7 +58,7 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
         self._described: str | None = None
         self._title = ""
         self._own_show = False
-        self._own_parts: dict[str, list[str]] = {}  # of each player
+        self._loaded: dict[str, Any] = {"feeds": []}  # what was described last
         self._pressed: deque[float] = deque(maxlen=MOST_A_SECOND)
         await self.accept()
         self._tasks = [asyncio.create_task(self._relay()), asyncio.create_task(self._until_out())]
@@ -112,7 +113,7 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
         self._pressed.append(time.monotonic())
         if not self._own_show:
             raise refuse("no-show", "No show of your band is loaded: take one to the stage first.")
-        no = may_press(self.owner.right, press, args, self._own_parts.get(self.owner.player, ()))
+        no = may_press(self.owner.right, press, args, own_mixes(self._loaded, self.owner.player))
         if no is not None:
             raise Refused(no)
 
@@ -166,11 +167,7 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
         with contextlib.suppress(Refused):
             document = await asyncio.to_thread(engine.described, state["show"], state["loads"])
             self._described, self._title = which, document["title"]
-            self._own_parts = {
-                f["player"]: [f"feed:{g['id']}" for g in document["feeds"] if g["player"] == f["player"]]
-                for f in document["feeds"]
-                if f["player"]
-            }
+            self._loaded = document
             await self.send(json.dumps({"described": document}))
 
     # --- who is in -----------------------------------------------------------------------

@@ -22,10 +22,10 @@ def own_state(band: Band) -> dict[str, Any]:
     return state
 
 
-def own_mixes(state: dict[str, Any], player: str) -> frozenset[str]:
-    """The parts of the loaded show that are the mix of a player, by their id."""
-    feeds = engine.described(state["show"], state["loads"])["feeds"]
-    return frozenset(f"feed:{f['id']}" for f in feeds if f["player"] == player)
+def own_mixes(described: dict[str, Any], player: str) -> frozenset[str]:
+    """The parts of a loaded show that are the mix of a player, by their id: monitors, never a feed of the house."""
+    feeds = described["feeds"]
+    return frozenset(f"feed:{f['id']}" for f in feeds if f["kind"] == "monitor" and player and f["player"] == player)
 
 
 def lost_by_loading(state: dict[str, Any], show: str, band: Band) -> Problem | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Collection
 from pathlib import Path
 
 from django.conf import settings
@@ -90,7 +91,9 @@ class EngineView(APIView):
             raise refuse("press-unknown", "A press needs “press”, its name, and “args”, an object.")
         state = own_state(asking_band(request))
         member = asking_member(request)
-        own = () if has(member.right, "everything") else own_mixes(state, str(member.player_id))
+        own: Collection[str] = ()
+        if not has(member.right, "everything"):
+            own = own_mixes(engine.described(state["show"], state["loads"]), str(member.player_id or ""))
         no = may_press(member.right, name, args, own)
         if no is not None:
             raise Refused(no)

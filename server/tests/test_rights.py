@@ -144,7 +144,7 @@ def test_members_of_another_band_are_not_there(ines, other):
 
 def test_the_stage_takes_what_the_right_allows(ines, engine):  # noqa: F811
     wren = Wren(ines, "sections")
-    own, other, _ = mixes(ines, wren)
+    own, other, house = mixes(ines, wren)
     load(ines, made_show(ines))
     wren.get("me/")  # with it comes the pass
 
@@ -159,6 +159,7 @@ def test_the_stage_takes_what_the_right_allows(ines, engine):  # noqa: F811
     assert code("level", part=f"feed:{own}", db=-3) == "level"
     assert code("level", part=f"feed:{other}", db=-3) == "right-missing"
     assert code("level", part="click", db=-3) == "right-missing"
+    assert code("level", part=f"feed:{house}", db=-3) == "right-missing"
     assert wren.http.delete("/api/engine/").status_code == 403
 
     async def answers():
@@ -176,13 +177,14 @@ def test_the_stage_takes_what_the_right_allows(ines, engine):  # noqa: F811
             return (await said('"answer"'))["answer"]
 
         await said('"described"')
-        found = [await pressed(press="go"), await pressed(press="level", args={"part": f"feed:{own}", "db": -1})]
+        levels = [{"part": f"feed:{feed}", "db": -1} for feed in (own, house)]
+        found = [await pressed(press="go"), *[await pressed(press="level", args=args) for args in levels]]
         await stage.send_input({"type": "websocket.disconnect", "code": 1000})
         await stage.wait()
         return found
 
-    refused, mix = asyncio.run(answers())
-    assert refused["problems"][0]["code"] == "right-missing"
+    refused, mix, in_house = asyncio.run(answers())
+    assert {one["problems"][0]["code"] for one in (refused, in_house)} == {"right-missing"}
     assert mix["accepted"]
 
 
