@@ -68,6 +68,7 @@ def test_nothing_lies_over_anything_and_it_does_not_grow_while_it_plays(large):
     expect(page.get_by_role("list", name="Parts").get_by_role("listitem").nth(23)).to_be_attached()
     in_their_columns(page)
     press = page.get_by_role("button", name="Stop")
+    expect(press).to_be_enabled()
     press.hover()
     page.mouse.down()
     page.wait_for_timeout(900)

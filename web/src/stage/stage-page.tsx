@@ -34,16 +34,14 @@ export function StagePage({ band, port }: { band: string; port: number }) {
     >
       <Head band={band} stage={stage} light={light} setLight={setLight} />
       {isPlaying(state) && state.tonight.rehearsal && <RehearsalBanner />}
-      {since && isPlaying(state) ? (
-        <AsItWas said={t(stage.lost ? "stage.lostSince" : "stage.silentSince", { time: clock(since) })}>
+      {isPlaying(state) ? (
+        <AsItWas said={since && t(stage.lost ? "stage.lostSince" : "stage.silentSince", { time: clock(since) })}>
           <Running state={state} stage={stage} />
         </AsItWas>
       ) : stage.lost ? (
         <NoShow status="lost" />
       ) : state === null ? (
         <Waiting />
-      ) : isPlaying(state) ? (
-        <Running state={state} stage={stage} />
       ) : (
         <NoShow status={state.status} />
       )}
@@ -107,17 +105,23 @@ function RehearsalBanner() {
   );
 }
 
-/** What was shown when contact was lost, or the engine fell silent, greyed and out of reach, under a line that says so. */
-function AsItWas({ said, children }: { said: string; children: ReactNode }) {
+/**
+ * What was shown when contact was lost, or the engine fell silent, greyed and out of reach, under a line that says so.
+ *
+ * The page below stays the same one: a view that was open is open when contact is back.
+ */
+function AsItWas({ said, children }: { said: string | null; children: ReactNode }) {
   return (
     <>
-      <p
-        role="alert"
-        className="absolute inset-x-0 top-[42px] z-10 bg-clay px-4 py-3 text-[19px] font-[650] text-paper"
-      >
-        {said}
-      </p>
-      <div inert className="flex min-h-0 flex-1 flex-col opacity-25 grayscale">
+      {said && (
+        <p
+          role="alert"
+          className="absolute inset-x-0 top-[42px] z-10 bg-clay px-4 py-3 text-[19px] font-[650] text-paper"
+        >
+          {said}
+        </p>
+      )}
+      <div inert={said !== null} className={`flex min-h-0 flex-1 flex-col ${said ? "opacity-25 grayscale" : ""}`}>
         {children}
       </div>
     </>

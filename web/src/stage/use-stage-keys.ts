@@ -10,9 +10,9 @@ const isTyping = (target: EventTarget | null): boolean =>
     target.closest("textarea, input:not([type=checkbox], [type=radio], [type=range])") !== null);
 
 interface Keys extends Wish {
-  /** Keys do nothing where there is no contact. */
+  /** There is no contact: keys press nothing. */
   off?: boolean;
-  /** Keys that act on the page alone. */
+  /** Keys that act on the page alone, with contact or without. */
   page?: Record<string, () => void>;
 }
 
@@ -27,7 +27,7 @@ export function useStageKeys(keys: Keys): { held: Action | null } {
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
       const wish = latest.current;
-      if (wish.off || e.ctrlKey || e.metaKey || e.altKey || isTyping(e.target)) return;
+      if (e.ctrlKey || e.metaKey || e.altKey || isTyping(e.target)) return;
       const does = actOf(e.key.length === 1 ? e.key.toLowerCase() : e.key, e.target, wish);
       if (!does) return;
       e.preventDefault();
@@ -59,10 +59,11 @@ function actOf(key: string, target: EventTarget | null, wish: Keys): Action | un
     )
   )
     return undefined;
-  if (key === " ")
+  if (key === " " && !wish.off)
     return focused?.closest("button, a, select, summary, [role=radio], [role=menuitem]") ? undefined : spaceOf(wish);
   const own = wish.page?.[key];
   if (own) return { key, written: key, act: own };
+  if (wish.off) return undefined;
   const section = wish.entry?.steps[Number(key) - 1];
   if (section) return { key, written: key, act: ({ press, when }) => press("go_to", { step: section.step, when }) };
   return actionOf(key, wish);
