@@ -3,10 +3,12 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from upbeat.controls.bindings import BankDoes, Binding, LevelDoes, Now, PressDoes, active, clashes
+from upbeat.controls.bindings import BankDoes, Binding, LevelDoes, PressDoes, active, clashes
 from upbeat.controls.faders import level_at, place_of
 from upbeat.controls.guards import Guards
+from upbeat.controls.night import Now
 from upbeat.controls.signals import Control, Reader, Signal
 from upbeat.limits import HAND_DB
 
@@ -16,7 +18,7 @@ PAD, PEDAL, FADER = (
     Control("Box", "controller", 1, 7),
 )
 GO, STOP, PULL = PressDoes("go"), PressDoes("stop"), PressDoes("pull_house")
-NOW = Now(song="moth", steps=(0, 2, 3), entries=(4, 1), palette=("Hold", "Build"), sounds=("gong",))
+NOW = Now(song="moth", sections=("in", "verse", "lift"), entries=(4, 1), palette=("Hold", "Build"), sounds=("gong",))
 
 
 def bound(does=GO, control=PAD, **more):
@@ -186,6 +188,12 @@ def test_a_fader_whose_level_was_set_by_another_hand_has_to_meet_it_again():
     assert moved(guards, 60, 10, db=-20.0)[-1] == level_at(10 / 127)
 
 
+def test_a_fader_keeps_its_level_while_the_engine_has_not_told_it_yet():
+    guards, told = level(), NOW._replace(levels={"click": 0.0})
+    acts = [guards.hit(Signal(FADER, v), 40.0 * i, told) for i, v in enumerate(range(40, 127, 8))]
+    assert [bool(a) for a in acts] == [v >= 88 for v in range(40, 127, 8)]
+
+
 @given(values=st.lists(st.integers(0, 127), min_size=1, max_size=30), db=st.floats(-60, 12))
 def test_a_fader_never_leaps_to_a_level_it_has_not_met(values, db):
     first, *rest = moved(level(), *values, db=db) or [None]
@@ -208,7 +216,7 @@ def test_knobs_that_count_steps_and_controllers_in_two_parts():
     signed, offset = level(encoding="signed"), level(encoding="offset")
     assert [a.args["by"] for v in (1, 3, 127) for a in signed.hit(Signal(FADER, v), 0, NOW)] == [0.5, 1.5, -0.5]
     assert [a.args["by"] for v in (65, 64, 60) for a in offset.hit(Signal(FADER, v), 0, NOW)] == [0.5, -2.0]
-    fine, low = level(encoding="fine"), FADER._replace(number=39)
+    fine, low = level(encoding="fine"), replace(FADER, number=39)
     now = NOW._replace(levels={"click": level_at(64 / 128)})
     assert fine.hit(Signal(FADER, 64), 0, now)
     [act] = fine.hit(Signal(low, 127), 0, now)
@@ -222,7 +230,7 @@ def test_banks_fill_themselves_and_a_place_without_anything_does_nothing():
     def does(bank, place, now=NOW):
         return [(a.press, a.args) for a in Guards([bound(BankDoes(bank, place))]).hit(down(), 0, now)]
 
-    assert does("sections", 1) == [("go_to", {"step": 2})]
+    assert does("sections", 1) == [("go_to", {"step": 1, "when": "section_end"})]
     assert does("sections", 3) == []
     assert does("songs", 0) == [("stand_by", {"entry": 4})]
     assert does("songs", 0, NOW._replace(moving=True)) == [("play_after", {"entry": 4})]
@@ -243,4 +251,4 @@ def test_two_bindings_of_one_control_are_a_clash_unless_one_is_a_songs():
     a, b, c = bound(GO), bound(STOP), bound(PULL, song="moth")
     assert clashes([a, b, c]) == [(a, b)]
     fine = Binding(id="f", control=FADER, does=LevelDoes("click"), encoding="fine")
-    assert clashes([fine, bound(control=FADER._replace(number=39))]) != []
+    assert clashes([fine, bound(control=replace(FADER, number=39))]) != []

@@ -75,8 +75,10 @@ SLOT_MINUTES, INTERVAL_MINUTES, LINK_S = Range(1, 1440), Range(0, 240), Range(0,
 TARGET_LUFS = Range(-36, -8)
 
 # Presses
+PRESSES_A_SECOND = 60  # of one port or program; of all together twice as many
 BOUNCE_MS = 60  # two hits of one press so soon are one
 HOLD_MS = 500  # what has to be held is held for so long
+PAD_PAGES, BINDINGS = Range(1, 8), Range(0, 500)  # of a port's pads; of a band
 HAND_DB, HAND_BEATS, HAND_PARTS = Range(-60, 12), Range(0, 32), Range(0, 256)
 FADE_AWAY_S, MORE_ROUNDS, HAND_ENDINGS = Range(0.1, 30), Range(1, 16), Range(0, 32)
 

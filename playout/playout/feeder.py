@@ -17,11 +17,12 @@ from playout.recordings import Recordings
 from playout.shared import BLOCK, RENDERERS, Shared
 from playout.snapshot import refused
 from upbeat.errors import Refused, refuse
+from upbeat.limits import PRESSES_A_SECOND
 from upbeat.play.presses import PRESSES
 
 LOAD_PATIENCE_S = 3.0  # for the second renderer, once the first has a show ready
 ANSWER_PATIENCE_S = 2.0
-MOST_OF_ONE, MOST_OF_ALL = 20, 100  # presses in a second
+MOST_OF_ONE, MOST_OF_ALL = PRESSES_A_SECOND, 2 * PRESSES_A_SECOND  # presses in a second
 BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
 TOO_OLD_S = 0.4  # a press that was made longer ago is never run
 REFILL_S = 0.5  # after an entry of the log the ring is filled anew

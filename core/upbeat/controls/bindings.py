@@ -1,15 +1,18 @@
-"""What each control does: a press, a place of a bank that fills itself, or a level (rule K1)."""
+"""What each control does: a press, a place of a bank that fills itself, another page of pads, or a level (rule K1)."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from itertools import combinations
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Annotated, Any, Literal, get_args
+
+import msgspec
 
 from upbeat.controls.signals import Control
+from upbeat.limits import NAME, PAD_PAGES
+from upbeat.play.state import When
 
-Bank = Literal["sections", "songs", "palette", "sounds"]
+Bank = Literal["sections", "songs", "palette", "sounds", "stems"]
 BANKS: tuple[Bank, ...] = get_args(Bank)
 #: How a knob counts: from 0 to 127, in two parts, or in steps (two's complement, or from 64 on).
 Encoding = Literal["absolute", "fine", "signed", "offset"]
@@ -18,125 +21,136 @@ ENCODINGS: tuple[Encoding, ...] = get_args(Encoding)
 HELD = frozenset({"stop", "fade_away", "begin_again"})
 FINE = 32  # a controller in two parts has its lower seven bits so many numbers on
 
+_Text = Annotated[str, msgspec.Meta(min_length=1, max_length=NAME)]
+_Place = Annotated[int, msgspec.Meta(ge=0, le=999)]
+_Page = Annotated[int, msgspec.Meta(ge=1, le=int(PAD_PAGES.high))]
 
-@dataclass(frozen=True)
-class PressDoes:
+
+class PressDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="press", forbid_unknown_fields=True):
     """A press with its arguments."""
 
-    press: str
-    args: Mapping[str, Any] = field(default_factory=dict)
+    press: _Text
+    args: dict[str, bool | int | float | str | None] = {}
 
 
-@dataclass(frozen=True)
-class BankDoes:
-    """Place ``place``, from 0, of a bank."""
+class FirstOf(msgspec.Struct, frozen=True, tag_field="kind", tag="first", forbid_unknown_fields=True):
+    """The first of these presses that can be taken now."""
+
+    presses: Annotated[tuple[PressDoes, ...], msgspec.Meta(min_length=1, max_length=8)]
+
+
+class BankDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="bank", forbid_unknown_fields=True):
+    """Place ``place``, from 0, of a bank; ``when``: of a section."""
 
     bank: Bank
-    place: int
+    place: _Place
+    when: When = "section_end"
 
 
-@dataclass(frozen=True)
-class LevelDoes:
+class SectionDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="section", forbid_unknown_fields=True):
+    """The next step that plays a section of the song, round and round."""
+
+    section: _Text
+    when: When = "section_end"
+
+
+class PageDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="page", forbid_unknown_fields=True):
+    """Another page of the port's pads: the next or the one before (``by``), round and round, or page ``to``."""
+
+    by: Literal[-1, 1] = 1
+    to: _Page | None = None
+
+
+class LevelDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="level", forbid_unknown_fields=True):
     """The level by hand of a part (``upbeat.play.hand``)."""
 
-    part: str
+    part: _Text
 
 
-Does = PressDoes | BankDoes | LevelDoes
+Does = PressDoes | FirstOf | BankDoes | SectionDoes | PageDoes | LevelDoes
 
 
-@dataclass(frozen=True, kw_only=True)
-class Binding:
-    """``long``: what a press that is held for a while does instead. ``hold``: it has to be held; None as is usual for it.
+class Binding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """``long``: what a control that is held for a while does instead. ``hold``: it has to be held; None as is usual for it.
 
     ``threshold``: the least velocity that counts. ``opens``: a switch that is closed at rest. ``song``: the song that it
-    belongs to, None for the band.
+    belongs to, None for the band. ``page``: the page of the port's pads that it is on, None for all.
     """
 
-    id: str
+    id: _Text
     control: Control
     does: Does
-    long: PressDoes | BankDoes | None = None
+    long: PressDoes | FirstOf | BankDoes | SectionDoes | PageDoes | None = None
     hold: bool | None = None
-    threshold: int = 1
+    threshold: Annotated[int, msgspec.Meta(ge=1, le=127)] = 1
     opens: bool = False
     encoding: Encoding = "absolute"
-    song: str | None = None
+    song: _Text | None = None
+    page: _Page | None = None
 
     @property
     def is_held(self) -> bool:
         """Whether it acts only once it has been held for a while."""
         if self.hold is not None:
             return self.hold
-        return isinstance(self.does, PressDoes) and self.does.press in HELD
+        return bool(HELD & set(presses_of(self.does)))
+
+    @property
+    def sets_level(self) -> bool:
+        """Whether it is a fader or knob of a level."""
+        return isinstance(self.does, LevelDoes) or (isinstance(self.does, BankDoes) and self.does.bank == "stems")
 
     @property
     def controls(self) -> tuple[Control, ...]:
         """The control, and its second number where it comes in two parts."""
         if self.encoding != "fine" or self.control.kind != "controller":
             return (self.control,)
-        return self.control, self.control._replace(number=self.control.number + FINE)
+        return self.control, msgspec.structs.replace(self.control, number=self.control.number + FINE)
 
 
-class Now(NamedTuple):
-    """What banks and faders need to know of the night. ``steps`` and ``entries`` in the order they are played.
-
-    ``levels``: decibels by hand of each part that has one, None for off. ``moving``: a song plays or is counted in.
-    """
-
-    song: str = ""
-    moving: bool = False
-    steps: tuple[int, ...] = ()
-    entries: tuple[int, ...] = ()
-    palette: tuple[str, ...] = ()
-    sounds: tuple[str, ...] = ()
-    levels: Mapping[str, float | None] = {}
-
-
-class Act(NamedTuple):
-    """A press that a control makes."""
+class Act(msgspec.Struct, frozen=True):
+    """What a control makes: a press, or another page of the port's pads (``press`` empty)."""
 
     press: str
     args: dict[str, Any]
     binding: str
+    page: PageDoes | None = None
 
 
-def active(bindings: Iterable[Binding], song: str) -> dict[Control, Binding]:
-    """What each control does in a song: its own bindings in place of the band's."""
-    listed = sorted((b for b in bindings if b.song in (None, song)), key=lambda b: b.song is not None)
+def presses_of(does: Does) -> tuple[str, ...]:
+    """The presses that a control may make, by name; empty for banks and levels."""
+    match does:
+        case PressDoes(press=press):
+            return (press,)
+        case FirstOf(presses=presses):
+            return tuple(p.press for p in presses)
+    return ()
+
+
+def active(bindings: Iterable[Binding], song: str, pages: Mapping[str, int] | None = None) -> dict[Control, Binding]:
+    """What each control does in a song, with these pages of pads (1 where none is said).
+
+    A binding of the page is in place of one of all pages, the song's own in place of the band's.
+    """
+    pages = pages or {}
+    shown = (b for b in bindings if b.song in (None, song) and b.page in (None, pages.get(b.control.port, 1)))
+    listed = sorted(shown, key=lambda b: (b.song is not None, b.page is not None))
     return {control: b for b in listed for control in b.controls}
 
 
 def clashes(bindings: Sequence[Binding]) -> list[tuple[Binding, Binding]]:
     """Bindings of one control that hold in the same place, each two of them."""
-    return [(a, b) for a, b in combinations(bindings, 2) if a.song == b.song and set(a.controls) & set(b.controls)]
+    return [
+        (a, b)
+        for a, b in combinations(bindings, 2)
+        if (a.song, a.page) == (b.song, b.page) and set(a.controls) & set(b.controls)
+    ]
 
 
-def act_of(does: PressDoes | BankDoes, now: Now, binding: str) -> Act | None:
-    """The press that it makes now; None for a place of a bank that has nothing."""
-    if isinstance(does, PressDoes):
-        return Act(does.press, dict(does.args), binding)
-    found = _of_bank(does, now)
-    return None if found is None else Act(*found, binding)
-
-
-def _of_bank(does: BankDoes, now: Now) -> tuple[str, dict[str, Any]] | None:
-    banks: dict[Bank, tuple[Any, ...]] = {
-        "sections": now.steps,
-        "songs": now.entries,
-        "palette": now.palette,
-        "sounds": now.sounds,
-    }
-    places = banks[does.bank]
-    if not 0 <= does.place < len(places):
-        return None
-    one = places[does.place]
-    match does.bank:
-        case "sections":
-            return "go_to", {"step": one}
-        case "songs":
-            return ("play_after" if now.moving else "stand_by"), {"entry": one}
-        case "palette":
-            return "say", {"word": one}
-        case _:
-            return "fire", {"sound": one}
+def pages_of(bindings: Iterable[Binding]) -> dict[str, int]:
+    """How many pages of pads each port has."""
+    found: dict[str, int] = {}
+    for binding in bindings:
+        port = binding.control.port
+        found[port] = max(found.get(port, 1), binding.page or 1)
+    return found

@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal, NamedTuple
+from typing import Annotated, Literal, NamedTuple
+
+import msgspec
+
+from upbeat.limits import NAME
 
 Kind = Literal["note", "controller", "program", "bend", "key"]
 BENDS = 1 << 14  # values of a bend, and of a controller in two parts
@@ -11,14 +15,17 @@ _DATA = {0x80: 2, 0x90: 2, 0xA0: 2, 0xB0: 2, 0xC0: 1, 0xD0: 1, 0xE0: 2}
 _EXCLUSIVE, _REAL_TIME = 0xF0, 0xF8
 
 
-class Control(NamedTuple):
+_Name = Annotated[str, msgspec.Meta(max_length=NAME)]
+
+
+class Control(msgspec.Struct, frozen=True):
     """A control is known by its port, kind, channel (from 1; 0 for keys) and number, or by the name of its key."""
 
-    port: str
+    port: _Name
     kind: Kind
-    channel: int = 0
-    number: int = 0
-    key: str = ""
+    channel: Annotated[int, msgspec.Meta(ge=0, le=16)] = 0
+    number: Annotated[int, msgspec.Meta(ge=0, le=127)] = 0
+    key: _Name = ""
 
 
 class Signal(NamedTuple):

@@ -1,0 +1,62 @@
+"""What the process of the ports is told: checked once, as it comes in, into typed data."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import msgspec
+
+from upbeat.errors import refuse
+from upbeat.limits import NAME
+
+MOST_BYTES = 16 << 10
+Name = Annotated[str, msgspec.Meta(max_length=NAME)]
+Byte = Annotated[int, msgspec.Meta(ge=0, le=255)]
+
+
+class Box(msgspec.Struct, frozen=True, tag_field="do", tag="box"):
+    """A simulated box is pressed: it sends these bytes."""
+
+    box: Name
+    data: Annotated[list[Byte], msgspec.Meta(max_length=64)]
+
+
+class Bytes(msgspec.Struct, frozen=True, tag_field="do", tag="bytes"):
+    """A page has heard a port of its own; ``by``: who has the page."""
+
+    port: Name
+    data: Annotated[list[Byte], msgspec.Meta(max_length=256)]
+    by: Name
+
+
+class Key(msgspec.Struct, frozen=True, tag_field="do", tag="key"):
+    """A key of a page's keyboard went down, or up."""
+
+    key: Name
+    down: bool
+    by: Name
+
+
+class Try(msgspec.Struct, frozen=True, tag_field="do", tag="try"):
+    """A band tries its hands without pressing anything; to be said again within three seconds."""
+
+    band: Name
+    on: bool
+
+
+class Tell(msgspec.Struct, frozen=True, tag_field="do", tag="tell"):
+    """Tells what is plugged in."""
+
+
+AnyCommand = Box | Bytes | Key | Try | Tell
+_decoder = msgspec.json.Decoder(AnyCommand)
+
+
+def read_command(raw: bytes) -> AnyCommand:
+    """A message as a command. Raises :class:`Refused`."""
+    try:
+        if len(raw) <= MOST_BYTES:
+            return _decoder.decode(raw)
+    except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError):
+        pass
+    raise refuse("command-format", "The process of the ports has no such command.")

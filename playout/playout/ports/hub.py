@@ -1,0 +1,248 @@
+"""What comes in at the ports becomes presses, and what the night is like becomes lights."""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from playout.ports.night import Night
+from upbeat.controls.bindings import Act, Binding
+from upbeat.controls.guards import Guards
+from upbeat.controls.hands import Hands, read_hands
+from upbeat.controls.lights import Light, changed, light_bytes, lights
+from upbeat.controls.signals import Control, Reader, Signal
+from upbeat.errors import Refused
+from upbeat.limits import PRESSES_A_SECOND
+
+AT_ONCE = 64  # messages of one port before another one's turn comes
+WAITING = 2000  # messages of one port; older ones are left out
+LEVEL_S = 0.025  # between two levels of one port
+TRY_S = 3.0
+
+
+@dataclass
+class _Port:
+    """What is known of a port that was heard. ``by``: who has it, where it is a page's."""
+
+    reader: Reader
+    by: str
+    waiting: deque[tuple[bytes, float]] = field(default_factory=lambda: deque(maxlen=WAITING))
+    pressed: deque[float] = field(default_factory=lambda: deque(maxlen=PRESSES_A_SECOND))
+    heard: float = 0.0
+    flood: float = -10.0
+    #: The newest level of each part that is still to be sent.
+    levels: dict[str, Act] = field(default_factory=dict)
+    leveled: float = 0.0
+
+    def may_press(self, at: float) -> bool:
+        """Whether one more press in this second is no flood; then it counts."""
+        if len(self.pressed) == PRESSES_A_SECOND and at - self.pressed[0] < 1:
+            return False
+        self.pressed.append(at)
+        return True
+
+
+class Shown(msgspec.Struct, frozen=True):
+    """A signal as pages show it. ``binding``: what it belongs to; ``press``: what it has made, or would make."""
+
+    control: Control
+    value: int
+    down: bool
+    binding: str | None
+    press: str | None = None
+    args: dict[str, Any] = {}
+
+
+class Hub:
+    """Ports, bindings and guards. ``folder``: where the hands of each band lie, as ``BAND.json``."""
+
+    def __init__(self, night: Night, folder: Path):
+        self._night, self._folder = night, folder
+        self._ports: dict[str, _Port] = {}
+        self._guards = Guards()
+        self._hands = Hands()
+        self._read: tuple[str, int] = ("", 0)
+        self._try: tuple[str, float] = ("", 0.0)
+        self._lit: dict[str, dict[Control, Light]] = {}
+        self.shown: list[Shown] = []
+
+    # --- coming in ------------------------------------------------------------------
+
+    def heard(self, port: str, data: bytes, at: float | None = None, by: str = "") -> None:
+        """Bytes of a port; ``by``: who has it, where it is a page's."""
+        known = self._ports.get(port)
+        if known is None:
+            known = self._ports[port] = _Port(Reader(port), by)
+        known.by = by
+        known.waiting.append((data, time.monotonic() if at is None else at))
+
+    def key(self, port: str, key: str, down: bool, by: str = "") -> None:
+        """A key went down, or up."""
+        known = self._ports.setdefault(port, _Port(Reader(port), by))
+        known.by = by
+        self._signal(known, Signal(Control(port, "key", key=key), 127 if down else 0, down), time.monotonic())
+
+    def lost(self, port: str) -> None:
+        """A port is gone."""
+        self._guards.lost(port)
+        self._night.hang_up(port)
+        self._ports.pop(port, None)
+        self._lit.pop(port, None)
+
+    def turn(self) -> bool:
+        """Work some of what was heard off, of every port in turn; gives whether there is more."""
+        for known in self._ports.values():
+            for _ in range(min(AT_ONCE, len(known.waiting))):
+                data, at = known.waiting.popleft()
+                for signal in known.reader.feed(data):
+                    self._signal(known, signal, at)
+        return any(p.waiting for p in self._ports.values())
+
+    def due(self) -> None:
+        """Do what has been held for long enough; send levels that wait."""
+        at = time.monotonic()
+        if self._guards.waits:
+            for act in self._guards.due(1000 * at, self._night.now):
+                self._act(act, at)
+        for name, port in self._ports.items():
+            if port.levels and at - port.leveled >= LEVEL_S and port.may_press(at):
+                port.leveled = at
+                part = next(iter(port.levels))
+                self._night.press(name, port.levels.pop(part), _by(name, port), at)
+
+    # --- what it does ---------------------------------------------------------------
+
+    def _signal(self, port: _Port, signal: Signal, at: float) -> None:
+        port.heard = at
+        binding = self._guards.binding_of(signal.control, self._night.now)
+        acts = self._guards.hit(signal, 1000 * at, self._night.now)
+        own = [a for a in acts if binding is not None and a.binding == binding.id]
+        act = own[0] if own else None
+        self.shown.append(
+            Shown(
+                control=signal.control,
+                value=signal.value,
+                down=signal.down,
+                binding=binding.id if binding else None,
+                press=act.press if act else None,
+                args=act.args if act else {},
+            )
+        )
+        for one in acts:
+            self._act(one, at)
+
+    def _act(self, act: Act, made: float) -> None:
+        """Press, unless it is only tried, turns a page, or is one of a flood."""
+        binding = self._binding(act.binding)
+        port = self._ports.get(binding.control.port) if binding else None
+        if not act.press or self.trying or port is None or binding is None:
+            return
+        name = binding.control.port
+        if binding.sets_level:
+            part = str(act.args["part"])
+            before = port.levels.get(part)
+            if before and "by" in act.args and "by" in before.args:
+                act = msgspec.structs.replace(act, args={**act.args, "by": act.args["by"] + before.args["by"]})
+            port.levels[part] = act
+        elif port.may_press(made):
+            self._night.press(name, act, _by(name, port), made)
+        else:
+            port.flood = made
+
+    def _binding(self, binding: str) -> Binding | None:
+        return next((b for b in self._hands.bindings if b.id == binding), None)
+
+    # --- whose hands ----------------------------------------------------------------
+
+    @property
+    def band(self) -> str:
+        """The band whose hands they are: the one that tries them, or whose show is loaded."""
+        return self._try[0] if self.trying else self._night.band
+
+    @property
+    def trying(self) -> bool:
+        """Whether hands are tried, and press nothing; never while a song plays."""
+        return self._try[1] > time.monotonic() and not self._night.now.moving
+
+    def try_out(self, band: str, on: bool) -> None:
+        """A band tries its hands for three seconds more, or has done so."""
+        if on or self._try[0] == band:
+            self._try = (band, time.monotonic() + TRY_S if on else 0.0)
+
+    def look(self) -> None:
+        """Read the hands of the band anew where they have changed."""
+        band = self.band
+        path = self._folder / f"{band}.json"
+        try:
+            changed_at = path.stat().st_mtime_ns if band else 0
+        except OSError:
+            changed_at = 0
+        if (band, changed_at) == self._read:
+            return
+        self._read = (band, changed_at)
+        try:
+            self._hands = read_hands(msgspec.json.decode(path.read_bytes())) if changed_at else Hands()
+        except (OSError, msgspec.MsgspecError, Refused) as error:
+            print(f"The hands of the band cannot be read, and do nothing: {error}.", flush=True)
+            self._hands = Hands()
+        self._guards.bind(self._hands.bindings)
+        self._lit.clear()
+
+    # --- lights ---------------------------------------------------------------------
+
+    def lights(self, outputs: Iterable[str]) -> list[tuple[str, bytes]]:
+        """The messages that bring the lights of these outputs up to date."""
+        now = self._night.now
+        wanted: dict[str, dict[Control, Light]] = {}
+        for control, light in lights(self._guards.active(now), now).items():
+            wanted.setdefault(control.port, {})[control] = light
+        found = []
+        for port in outputs:
+            rule, after = self._hands.rule_of(port), wanted.get(port, {})
+            for control, light in changed(self._lit.get(port, {}), after).items():
+                found.append((port, light_bytes(control, light, rule)))
+            self._lit[port] = after
+        return found
+
+    def dark(self, port: str) -> None:
+        """A port is there again: its lights have to be set anew."""
+        self._lit.pop(port, None)
+
+    # --- telling --------------------------------------------------------------------
+
+    def told(self, there: Mapping[str, dict[str, Any]]) -> dict[str, Any]:
+        """What pages show: the ports that are there (``there``: what each can do), or that bindings wait for."""
+        at = time.monotonic()
+        bound = {b.control.port for b in self._hands.bindings}
+        return {
+            "ports": [
+                {
+                    "name": name,
+                    "kind": "gone",
+                    "into": False,
+                    "out": False,
+                    **there.get(name, {}),
+                    "heard_s": _since(self._ports.get(name), at),
+                    "flood": name in self._ports and at - self._ports[name].flood < 2,
+                }
+                for name in sorted({*there, *bound, *(n for n, p in self._ports.items() if p.by)})
+            ],
+            "pages": dict(self._guards.pages),
+            "trying": self.trying,
+            "band": self.band,
+            "read": self._read[1],
+        }
+
+
+def _by(name: str, port: _Port) -> str:
+    return f"{name} ({port.by})" if port.by else name
+
+
+def _since(port: _Port | None, at: float) -> float | None:
+    return None if port is None or not port.heard else round(at - port.heard, 1)
