@@ -163,7 +163,7 @@ def _start_over(cluster: Cluster, var: Path, sure: bool) -> None:
         if sys.stdin.readline().strip().lower() != "yes":
             raise Failed("nothing was thrown away.")
     cluster.remove()
-    for name in ("media", "words", "engine", "demo", "db-password", "secret-key", "demo-made"):
+    for name in ("media", "words", "engine", "hands", "demo", "db-password", "secret-key", "demo-made"):
         path = var / name
         shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
 
@@ -192,6 +192,7 @@ def _bring_up(
     logs = var / "logs"
     logs.mkdir(exist_ok=True)
     parts.append(Part("engine", _engine(env, var, args), env, logs / "engine.log"))
+    parts.append(Part("ports", _ports(env, var), env, logs / "ports.log"))
     stage = _listening(int(env["UPBEAT_STAGE_PORT"]))
     parts.append(_server("stage", "backend.stage_asgi", stage, env, logs))
     for part in parts:
@@ -233,6 +234,18 @@ def _engine(env: dict[str, str], var: Path, args: argparse.Namespace) -> list[st
     return [PYTHON, "-m", "playout.main", *said]
 
 
+def _ports(env: dict[str, str], var: Path) -> list[str]:
+    options = {
+        "--listen": env["UPBEAT_HANDS"],
+        "--publish": env["UPBEAT_HANDS_SIGNALS"],
+        "--control": env["UPBEAT_ENGINE_CONTROL"],
+        "--state": env["UPBEAT_ENGINE_STATE"],
+        "--folder": str(var / "engine"),
+        "--hands": str(var / "hands"),
+    }
+    return [PYTHON, "-m", "playout.ports.main", *(part for pair in options.items() for part in pair)]
+
+
 def _server(name: str, module: str, listening: socket.socket, env: dict[str, str], logs: Path) -> Part:
     command = [PYTHON, "-m", "backend.serve", f"{module}:application", "--fd", str(listening.fileno())]
     return Part(name, command, env, logs / f"{name}.log", socket=listening, forks=True)
@@ -244,6 +257,7 @@ def _environment(cluster: Cluster, var: Path, port: int) -> dict[str, str]:
     control, state = free_port(), free_port()
     env.update(UPBEAT_VAR=str(var), UPBEAT_DB_PASSWORD=cluster.password, DJANGO_SETTINGS_MODULE="backend.settings")
     env.update(UPBEAT_ENGINE_CONTROL=str(control), UPBEAT_ENGINE_STATE=str(state))
+    env.update(UPBEAT_HANDS=str(free_port()), UPBEAT_HANDS_SIGNALS=str(free_port()))
     env.update(UPBEAT_WEB_PORT=str(port), UPBEAT_STAGE_PORT=str(free_port()))
     return env
 

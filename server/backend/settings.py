@@ -11,6 +11,8 @@ WORDS = VAR / "words"
 SAMPLE_RATE = 48000
 ENGINE_CONTROL_PORT = int(os.environ.get("UPBEAT_ENGINE_CONTROL", "7801"))
 ENGINE_STATE_PORT = int(os.environ.get("UPBEAT_ENGINE_STATE", "7802"))
+HANDS_PORT = int(os.environ.get("UPBEAT_HANDS", "7803"))
+HANDS_SIGNALS_PORT = int(os.environ.get("UPBEAT_HANDS_SIGNALS", "7804"))
 WEB_PORT = int(os.environ.get("UPBEAT_WEB_PORT", "8800"))
 STAGE_PORT = int(os.environ.get("UPBEAT_STAGE_PORT", "8801"))
 WEB_BUILD = ROOT / "web" / "dist"
@@ -50,6 +52,7 @@ INSTALLED_APPS = [
     "songs",
     "setlists",
     "sounds",
+    "hands",
     "shows",
     "stage",
     "uploads",

@@ -14,6 +14,7 @@ from django.urls import path
 
 from api.security import SameOrigin
 from stage.consumer import StageConsumer
+from stage.hands_consumer import HandsConsumer
 
-sockets = URLRouter([path("ws/stage/", StageConsumer.as_asgi())])
+sockets = URLRouter([path("ws/stage/", StageConsumer.as_asgi()), path("ws/hands/", HandsConsumer.as_asgi())])
 application = ProtocolTypeRouter({"websocket": SameOrigin(sockets, settings.WEB_PORT)})

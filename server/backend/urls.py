@@ -7,6 +7,16 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
+from hands.views import (
+    BindingsView,
+    BindingView,
+    HandsFileView,
+    HandsRedoView,
+    HandsUndoView,
+    HandsView,
+    LightsView,
+    StarterView,
+)
 from outputs.views import FeedViewSet, OutputsView, RedoView, RigViewSet, UndoView
 from people.views import LineUpViewSet, MemberViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
@@ -79,6 +89,14 @@ urlpatterns = [
     path("api/voice/word/", WordView.as_view(), name="word"),
     path("api/sign-out/", SignOutView.as_view(), name="sign-out"),
     path("api/sign-in-links/", SignInLinkView.as_view(), name="sign-in-links"),
+    path("api/hands/", HandsView.as_view(), name="hands"),
+    path("api/hands/bindings/", BindingsView.as_view(), name="hands-bindings"),
+    path("api/hands/bindings/<str:binding>/", BindingView.as_view(), name="hands-binding"),
+    path("api/hands/lights/", LightsView.as_view(), name="hands-lights"),
+    path("api/hands/starter/", StarterView.as_view(), name="hands-starter"),
+    path("api/hands/file/", HandsFileView.as_view(), name="hands-file"),
+    path("api/hands/undo/", HandsUndoView.as_view(), name="hands-undo"),
+    path("api/hands/redo/", HandsRedoView.as_view(), name="hands-redo"),
     path("api/engine/", EngineView.as_view(), name="engine"),
     path("api/engine/show/", DescribedView.as_view(), name="described"),
     path("api/engine/changes/", ChangesView.as_view(), name="changes"),

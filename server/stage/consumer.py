@@ -10,72 +10,53 @@ import contextlib
 import json
 import time
 from collections import deque
-from http.cookies import CookieError, SimpleCookie
 from typing import Any
 
+import msgspec
 import zmq
 import zmq.asyncio
-from channels.db import database_sync_to_async
-from channels.generic.websocket import AsyncWebsocketConsumer
 from django.conf import settings
-from django.db import DatabaseError
 
-from people.passes import COOKIE, Pass, is_ended, read_pass
-from people.sockets import GONE, NOT_IN
 from playout.wire import unpack_tap
-from stage import engine
-from stage.members import as_now
+from stage import engine, ports
+from stage.hands_consumer import play
+from stage.passed import PassedConsumer
 from stage.shows import own_mixes
 from upbeat.errors import Refused, refuse
-from upbeat.play.rights import may_press
+from upbeat.play.rights import has, may_press
 
 IN_FLIGHT = 2
 SILENT_MS = 1000
-RECHECK_S = 2.0
 MOST_A_SECOND = 20  # presses of one page
 _LISTENING: dict[str, int] = {}  # feed to how many pages listen to it
 
 
-class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels has no types
-    """In: ``{"press", "args", "id", "made"}``, ``{"listen": feed or null}``, ``{"seen": true}``, ``{"ping": n}``.
-    Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``, ``{"pong": n, "now"}``, and int16 stereo.
+class StageConsumer(PassedConsumer):
+    """In: ``{"press", "args", "id", "made"}``, ``{"listen": feed or null}``, ``{"seen": true}``, ``{"ping": n}``,
+    ``{"key", "down"}``, ``{"port", "data"}``. Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``,
+    ``{"pong": n, "now"}``, ``{"keys"}``, and int16 stereo.
 
+    ``keys``: those of a page that the band's hands have given something to do, and those that the machine reads itself.
     ``made``: when a press was made, in ms of this server's clock, which a page knows from its pings. A page
     says when it has drawn a state; a slow one gets fewer, and never an old one.
     """
 
-    owner: Pass
     listening: str | None = None
     _unseen = 0
     _newest: dict[str, Any] | None = None
 
-    async def connect(self) -> None:
-        owner = read_pass(_cookie(self.scope, COOKIE))
-        if owner is None:
-            await self.close(NOT_IN)
-            return
-        self.owner = owner
+    async def opened(self) -> list[Any]:
         self._described: str | None = None
         self._title = ""
         self._own_show = False
         self._loaded: dict[str, Any] = {"feeds": []}  # what was described last
         self._pressed: deque[float] = deque(maxlen=MOST_A_SECOND)
-        await self.accept()
-        self._tasks = [asyncio.create_task(self._relay()), asyncio.create_task(self._until_out())]
+        return [self._relay(), self._relay_keys()]
 
-    async def disconnect(self, code: int) -> None:
-        if hasattr(self, "_tasks"):
-            for task in self._tasks:
-                task.cancel()
-            await self._listen(None)
+    async def closed(self) -> None:
+        await self._listen(None)
 
-    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
-        try:
-            message = json.loads(text_data or "")
-        except (ValueError, RecursionError):
-            return
-        if not isinstance(message, dict):
-            return
+    async def message(self, message: dict[str, Any]) -> None:
         if "press" in message:
             await self._take_press(message)
         elif "seen" in message:
@@ -85,13 +66,13 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
             await self.send(json.dumps({"pong": message["ping"], "now": _now_ms()}))
         elif "listen" in message:
             await self._listen(message["listen"])
+        elif ("key" in message or "port" in message) and self._own_show and has(self.owner.right, "everything"):
+            with contextlib.suppress(Refused):
+                await play(message, self.owner.person, self._own_show)
 
     # --- presses -----------------------------------------------------------------------
 
     async def _take_press(self, message: dict[str, Any]) -> None:
-        if is_ended(self.owner):
-            await self.close(GONE)
-            return
         try:
             made, name = message.get("made"), str(message["press"])[:200]
             args = message["args"] if isinstance(message.get("args"), dict) else {}
@@ -116,6 +97,24 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
         no = may_press(self.owner.right, press, args, own_mixes(self._loaded, self.owner.player))
         if no is not None:
             raise Refused(no)
+
+    # --- keys -------------------------------------------------------------------------
+
+    async def _relay_keys(self) -> None:
+        """Tell which keys are given something to do, whenever they change."""
+        socket, told = ports.signals(), None
+        try:
+            while True:
+                topic, body = await socket.recv_multipart()
+                if topic != b"hands":
+                    continue
+                hands = msgspec.json.decode(body)
+                keys = hands["keys"] if hands["band"] == self.owner.band else {"page": [], "machine": []}
+                if keys != told:
+                    told = keys
+                    await self.send(json.dumps({"keys": keys}))
+        finally:
+            socket.close(linger=0)
 
     # --- states ------------------------------------------------------------------------
 
@@ -170,19 +169,7 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
             self._loaded = document
             await self.send(json.dumps({"described": document}))
 
-    # --- who is in -----------------------------------------------------------------------
-
-    async def _until_out(self) -> None:
-        """Close once the person is out of the band. A database that does not answer turns nobody out."""
-        while True:
-            await asyncio.sleep(RECHECK_S)
-            out = is_ended(self.owner) or self.owner.until < time.time()
-            with contextlib.suppress(DatabaseError, OSError):
-                now = await database_sync_to_async(as_now)(self.owner)
-                self.owner, out = now or self.owner, out or now is None
-            if out:
-                await self.close(GONE)
-                return
+    # --- hearing -------------------------------------------------------------------------
 
     async def _listen(self, feed: Any) -> None:
         wanted = str(feed)[:200] if feed else None
@@ -199,13 +186,3 @@ class StageConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels h
 
 def _now_ms() -> float:
     return time.monotonic() * 1000
-
-
-def _cookie(scope: dict[str, Any], name: str) -> str | None:
-
-    raw = dict(scope.get("headers", [])).get(b"cookie", b"").decode("latin-1")
-    try:
-        found = SimpleCookie(raw).get(name)
-    except CookieError:
-        return None
-    return found.value if found else None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, Literal, NotRequired, TypedDict
 
 from api.typed import component, tagged
+from playout.ports.told import HandsNow, Shown
 from playout.snapshot import EngineState, ProblemDict
 from upbeat.play.presses import PRESSES
 from upbeat.show.describe import ShowDescription
@@ -50,3 +51,5 @@ class Answer(TypedDict):
 
 PRESS_REQUEST = tagged("PressRequest", "press", {p.name: (p.about, p.arguments) for p in PRESSES.values()})
 STATE: dict[str, Any] = {"oneOf": [component(StageState), component(NoStage)]}
+#: What the socket of the page Hands sends.
+HANDS: tuple[dict[str, str], ...] = (component(HandsNow), component(Shown))

@@ -46,7 +46,7 @@ def socket(path, member, origin="http://127.0.0.1", host="127.0.0.1"):
     """A WebSocket of a signed-in member, as a browser opens it."""
     from backend import asgi, stage_asgi
 
-    application = stage_asgi.application if path == "/ws/stage/" else asgi.application
+    application = stage_asgi.application if path in ("/ws/stage/", "/ws/hands/") else asgi.application
     cookie = "; ".join(f"{name}={morsel.value}" for name, morsel in member.http.cookies.items())
     headers = [(b"origin", origin.encode()), (b"host", host.encode()), (b"cookie", cookie.encode())]
     scope = {"type": "websocket", "path": path, "query_string": b"", "headers": headers, "subprotocols": []}
@@ -62,9 +62,9 @@ async def opened(communicator):
 @pytest.mark.django_db(transaction=True)
 @pytest.mark.parametrize("how", ["signed out", "removed", "deactivated"])
 def test_the_stage_is_closed_to_who_is_no_longer_in(ines, monkeypatch, how):
-    from stage import consumer
+    from stage import passed
 
-    monkeypatch.setattr(consumer, "RECHECK_S", 0.05)
+    monkeypatch.setattr(passed, "RECHECK_S", 0.05)
     ines.get("me/")
 
     def leave():

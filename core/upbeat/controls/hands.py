@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Annotated, Any
 
 import msgspec
@@ -65,6 +65,52 @@ def check_binding(binding: Binding) -> None:
         raise refuse("encoding-unknown", f"{named(binding)} sends no controller: it has no other way to count.")
     if binding.encoding == "fine" and binding.control.number >= 32:
         raise refuse("encoding-unknown", f"{named(binding)} has no second part: only controllers 0 to 31 come in two.")
+
+
+def bound(hands: Hands, binding: Binding, *, take_over: bool = False) -> Hands:
+    """Hands with a binding, in place of the one with its id. ``take_over``: what the control did goes.
+
+    Raises :class:`Refused` with ``control-taken`` where it does something else already, ``bindings-many`` for too many.
+    """
+    check_binding(binding)
+    others = [b for b in hands.bindings if b.id != binding.id]
+    in_the_way = {b.id for b in others if clashes([b, binding])}
+    if in_the_way and not take_over:
+        raise refuse("control-taken", f"{named(binding)} does something already: take it over, or leave it as it is.")
+    kept = [b for b in others if b.id not in in_the_way]
+    return _sized(msgspec.structs.replace(hands, bindings=(*kept, binding)))
+
+
+def unbound(hands: Hands, binding: str) -> Hands:
+    """Hands without a binding. Raises :class:`Refused` where there is none of this id."""
+    kept = tuple(b for b in hands.bindings if b.id != binding)
+    if len(kept) == len(hands.bindings):
+        raise refuse("binding-unknown", "That binding is gone: look at the page as it is now.")
+    return msgspec.structs.replace(hands, bindings=kept)
+
+
+def with_all(hands: Hands, bindings: Sequence[Binding]) -> Hands:
+    """Hands with many bindings, each in place of what its control did there."""
+    for binding in bindings:
+        hands = bound(hands, binding, take_over=True)
+    return hands
+
+
+def lit(hands: Hands, rule: LightRule) -> Hands:
+    """Hands with a rule for the lights of a port, in place of the one it has."""
+    return msgspec.structs.replace(hands, lights=(*(r for r in hands.lights if r.port != rule.port), rule))
+
+
+def renumbered(hands: Hands, new_id: Callable[[], str]) -> Hands:
+    """Hands from a file, with ids of their own."""
+    own = tuple(msgspec.structs.replace(b, id=new_id()) for b in hands.bindings)
+    return msgspec.structs.replace(hands, bindings=own)
+
+
+def _sized(hands: Hands) -> Hands:
+    if len(hands.bindings) > BINDINGS.high:
+        raise refuse("bindings-many", f"A band has at most {BINDINGS.high:g} bindings: take some out.")
+    return hands
 
 
 def named(binding: Binding) -> str:

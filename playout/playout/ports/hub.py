@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from playout.ports.night import Night
+from playout.ports.told import HandsNow, KeysNow, PortNow, Shown
 from upbeat.controls.bindings import Act, Binding
 from upbeat.controls.guards import Guards
 from upbeat.controls.hands import Hands, read_hands
@@ -24,6 +25,7 @@ AT_ONCE = 64  # messages of one port before another one's turn comes
 WAITING = 2000  # messages of one port; older ones are left out
 LEVEL_S = 0.025  # between two levels of one port
 TRY_S = 3.0
+PAGE = "Keys of a page"  # the port of the keys that are pressed in pages
 
 
 @dataclass
@@ -46,17 +48,6 @@ class _Port:
             return False
         self.pressed.append(at)
         return True
-
-
-class Shown(msgspec.Struct, frozen=True):
-    """A signal as pages show it. ``binding``: what it belongs to; ``press``: what it has made, or would make."""
-
-    control: Control
-    value: int
-    down: bool
-    binding: str | None
-    press: str | None = None
-    args: dict[str, Any] = {}
 
 
 class Hub:
@@ -216,33 +207,39 @@ class Hub:
 
     # --- telling --------------------------------------------------------------------
 
-    def told(self, there: Mapping[str, dict[str, Any]]) -> dict[str, Any]:
+    def told(self, there: Mapping[str, dict[str, Any]]) -> HandsNow:
         """What pages show: the ports that are there (``there``: what each can do), or that bindings wait for."""
-        at = time.monotonic()
         bound = {b.control.port for b in self._hands.bindings}
-        return {
-            "ports": [
-                {
-                    "name": name,
-                    "kind": "gone",
-                    "into": False,
-                    "out": False,
-                    **there.get(name, {}),
-                    "heard_s": _since(self._ports.get(name), at),
-                    "flood": name in self._ports and at - self._ports[name].flood < 2,
-                }
-                for name in sorted({*there, *bound, *(n for n, p in self._ports.items() if p.by)})
-            ],
-            "pages": dict(self._guards.pages),
-            "trying": self.trying,
-            "band": self.band,
-            "read": self._read[1],
-        }
+        names = sorted({*there, *bound, *(n for n, p in self._ports.items() if p.by)})
+        return HandsNow(
+            ports=[self._port(name, there.get(name, {})) for name in names],
+            pages=dict(self._guards.pages),
+            trying=self.trying,
+            band=self.band,
+            read=self._read[1],
+            keys=self._keys(there),
+        )
+
+    def _port(self, name: str, can: dict[str, Any]) -> PortNow:
+        known, at = self._ports.get(name), time.monotonic()
+        return PortNow(
+            name=name,
+            kind=can.get("kind", "page" if known and known.by else "gone"),
+            into=can.get("into", False),
+            out=can.get("out", False),
+            heard_s=None if known is None or not known.heard else round(at - known.heard, 1),
+            flood=known is not None and at - known.flood < 2,
+        )
+
+    def _keys(self, there: Mapping[str, dict[str, Any]]) -> KeysNow:
+        """The keys that do something: pressed in a page, and on a keyboard that the machine reads itself."""
+        bound = {(b.control.port, b.control.key) for b in self._hands.bindings if b.control.kind == "key"}
+        read = {name for name, can in there.items() if can["kind"] == "keyboard"}
+        return KeysNow(
+            page=sorted(key for port, key in bound if port == PAGE),
+            machine=sorted({key for port, key in bound if port in read}),
+        )
 
 
 def _by(name: str, port: _Port) -> str:
     return f"{name} ({port.by})" if port.by else name
-
-
-def _since(port: _Port | None, at: float) -> float | None:
-    return None if port is None or not port.heard else round(at - port.heard, 1)

@@ -22,14 +22,13 @@ import zmq
 
 from playout.ports.boxes import Boxes
 from playout.ports.commands import Box, Bytes, Key, Tell, Try, read_command
-from playout.ports.hub import Hub
+from playout.ports.hub import PAGE, Hub
 from playout.ports.keyboards import Keyboards
 from playout.ports.midi import Midi
 from playout.ports.night import Night
 from playout.processes import hurry, named
 from upbeat.errors import Refused, refuse
 
-PAGE = "Keys of a page"
 LOOK_S, TELL_S, SHOW_S = 0.5, 1.0, 0.03
 PATIENCE_MS = 2  # between two looks at the ports
 MOST_SHOWN = 40  # signals at once

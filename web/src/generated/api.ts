@@ -223,6 +223,143 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hands/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What every control of the band does. */
+        get: operations["hands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hands/bindings/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Let a control do something. Refused with ``control-taken`` where it does something already. */
+        post: operations["hands_bind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hands/bindings/{binding}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Let a control do nothing. */
+        delete: operations["hands_unbind"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hands/file/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The hands as a file. */
+        get: operations["hands_export"];
+        put?: never;
+        /** @description Take the hands of a file in place of those that there are. */
+        post: operations["hands_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hands/lights/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Say how the lights of a port are set. */
+        put: operations["hands_lights"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hands/redo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do again what was taken back last. */
+        post: operations["hands_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hands/starter/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give a port a starter set, in place of what its controls do. */
+        post: operations["hands_starter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hands/undo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the last change back. */
+        post: operations["hands_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/interfaces/": {
         parameters: {
             query?: never;
@@ -1799,6 +1936,19 @@ export interface components {
             press: "as_prepared";
             args?: components["schemas"]["PartsAsPrepared"];
         };
+        /** @description Place place, from 0, of a bank; when: of a section. */
+        BankDoes: {
+            /** @enum {unknown} */
+            kind: "bank";
+            /** @enum {unknown} */
+            bank: "palette" | "sections" | "songs" | "sounds" | "stems";
+            place: number;
+            /**
+             * @default section_end
+             * @enum {unknown}
+             */
+            when: "at_once" | "in_2_bars" | "in_4_bars" | "next_bar" | "section_end";
+        };
         Bar: {
             bar: number;
             /** Format: double */
@@ -1821,6 +1971,34 @@ export interface components {
             press: "begin_again";
             args?: components["schemas"]["NoArguments"];
         };
+        /** @description long: what a control that is held for a while does instead. hold: it has to be held; None as is usual for it. threshold: the least velocity that counts. opens: a switch that is closed at rest. song: the song that it belongs to, None for the band. page: the page of the port's pads that it is on, None for all. */
+        Binding: {
+            id: string;
+            control: components["schemas"]["Control"];
+            does: components["schemas"]["PressDoes"] | components["schemas"]["FirstOf"] | components["schemas"]["BankDoes"] | components["schemas"]["SectionDoes"] | components["schemas"]["PageDoes"] | components["schemas"]["LevelDoes"];
+            /** @default null */
+            long: (components["schemas"]["PressDoes"] | components["schemas"]["FirstOf"] | components["schemas"]["BankDoes"] | components["schemas"]["SectionDoes"] | components["schemas"]["PageDoes"]) | null;
+            /** @default null */
+            hold: boolean | null;
+            /** @default 1 */
+            threshold: number;
+            /** @default false */
+            opens: boolean;
+            /**
+             * @default absolute
+             * @enum {unknown}
+             */
+            encoding: "absolute" | "fine" | "offset" | "signed";
+            /** @default null */
+            song: string | null;
+            /** @default null */
+            page: number | null;
+        };
+        /** @description A binding; without an id a new one. take_over: what its control did goes. */
+        BindingAsked: {
+            binding: components["schemas"]["Binding"];
+            take_over?: boolean;
+        };
         /** @enum {unknown} */
         BlankEnum: "";
         /**
@@ -1832,6 +2010,21 @@ export interface components {
          * @enum {integer}
          */
         BlockEnum: 64 | 128 | 256 | 512 | 1024;
+        /** @description A pad, pedal or fader of a simulated box: the first two bytes that it sends; light: its value, None for never set. */
+        BoxControlNow: {
+            light: number | null;
+            name: string;
+            number: number;
+            status: number;
+        };
+        /** @description A simulated box; across: how many controls stand beside each other. */
+        BoxNow: {
+            across: number;
+            controls: components["schemas"]["BoxControlNow"][];
+            name: string;
+            /** @enum {unknown} */
+            shape: "faders" | "pads" | "pedals";
+        };
         /** @description Brings the house back in its place. */
         BringBackPress: {
             /**
@@ -2078,6 +2271,18 @@ export interface components {
         Compared: {
             forms: string[];
             rows: (number | null)[][];
+        };
+        /** @description A control is known by its port, kind, channel (from 1; 0 for keys) and number, or by the name of its key. */
+        Control: {
+            port: string;
+            /** @enum {unknown} */
+            kind: "bend" | "controller" | "key" | "note" | "program";
+            /** @default 0 */
+            channel: number;
+            /** @default 0 */
+            number: number;
+            /** @default  */
+            key: string;
         };
         CopyChords: {
             move?: boolean;
@@ -2489,6 +2694,12 @@ export interface components {
             press: "fire";
             args?: components["schemas"]["Fire"];
         };
+        /** @description The first of these presses that can be taken now. */
+        FirstOf: {
+            /** @enum {unknown} */
+            kind: "first";
+            presses: components["schemas"]["PressDoes"][];
+        };
         /** @description A proposal for rig, None for plain sockets. kept: how many wires there were made by hand, and stay. */
         Folded: {
             kept: number;
@@ -2656,6 +2867,36 @@ export interface components {
          * @enum {string}
          */
         HandSoundGroupEnum: "effects" | "rhythm" | "tonal" | "voices";
+        /** @description format: of the file that they are exported to. */
+        Hands: {
+            /** @default upbeat-hands/1 */
+            format: string;
+            /** @default [] */
+            bindings: components["schemas"]["Binding"][];
+            /** @default [] */
+            lights: components["schemas"]["LightRule"][];
+        };
+        /** @description pages: the page of pads of each port, where it is not the first. trying: hands are tried, and press nothing. band: whose hands they are. read: when they were written down, in ns. plugged: simulated boxes have ports. */
+        HandsNow: {
+            band: string;
+            boxes?: components["schemas"]["BoxNow"][];
+            keys: components["schemas"]["KeysNow"];
+            pages: {
+                [key: string]: number;
+            };
+            plugged?: boolean;
+            ports: components["schemas"]["PortNow"][];
+            read: number;
+            trying: boolean;
+        };
+        /** @description Everything the hands of a band do. */
+        HandsShown: {
+            bindings: components["schemas"]["Binding"][];
+            can_redo: boolean;
+            can_undo: boolean;
+            lights: components["schemas"]["LightRule"][];
+            troubles: components["schemas"]["Trouble"][];
+        };
         /** @description Why a section is heard to begin: ``kind`` enters, leaves, louder, softer, chords, colour, busier or calmer. */
         HeardReason: {
             kind: string;
@@ -2765,6 +3006,11 @@ export interface components {
             name: string;
             way: string;
         };
+        /** @description Keys that do something: pressed in a page, and on a keyboard that the machine reads itself. */
+        KeysNow: {
+            machine: string[];
+            page: string[];
+        };
         LaneBeat: {
             /** Format: double */
             at_s: number;
@@ -2859,6 +3105,12 @@ export interface components {
             on: boolean | null;
             part: string;
         };
+        /** @description The level by hand of a part (upbeat.play.hand). */
+        LevelDoes: {
+            /** @enum {unknown} */
+            kind: "level";
+            part: string;
+        };
         /** @description Sets the level of a part by hand (rule M7). */
         LevelPress: {
             /**
@@ -2885,6 +3137,29 @@ export interface components {
             song: string;
             stem: string;
             title: string;
+        };
+        /** @description How a port's lights are set: by its notes or controllers, or in the way in which each control itself speaks. channel: 1 to 16, None for the control's own. Values are velocities or controller values. */
+        LightRule: {
+            port: string;
+            /**
+             * @default same
+             * @enum {unknown}
+             */
+            by: "controller" | "note" | "same";
+            /** @default null */
+            channel: number | null;
+            /** @default 0 */
+            off: number;
+            /** @default 20 */
+            ready: number;
+            /** @default 127 */
+            playing: number;
+            /** @default 64 */
+            next: number;
+            /** @default 90 */
+            asked: number;
+            /** @default 127 */
+            on: number;
         };
         /** @description db in dBFS; every_s: seconds until the next socket by itself, 0 by press. following: None after the last. */
         LineCheckNow: {
@@ -3344,6 +3619,18 @@ export interface components {
          * @enum {string}
          */
         PadEnum: "song" | "warm" | "open" | "low";
+        /** @description Another page of the port's pads: the next or the one before (by), round and round, or page to. */
+        PageDoes: {
+            /** @enum {unknown} */
+            kind: "page";
+            /**
+             * @default 1
+             * @enum {unknown}
+             */
+            by: -1 | 1;
+            /** @default null */
+            to: number | null;
+        };
         /** @description A process of ours with its children. processor: share of one core. */
         Part: {
             memory_mb: number;
@@ -3603,6 +3890,16 @@ export interface components {
             progress: number;
             state: string;
         };
+        /** @description kind: gone, where bindings wait for a port that is not there. heard_s: how long ago it was heard last. flood: it has sent more presses than hands make, and lost some. */
+        PortNow: {
+            flood: boolean;
+            heard_s: number | null;
+            into: boolean;
+            /** @enum {unknown} */
+            kind: "box" | "gone" | "keyboard" | "midi" | "page";
+            name: string;
+            out: boolean;
+        };
         /** @description bar and beat count from 1; in a count-in bar is 0 or below and counting is true. phase: how far the beat has gone, 0 to 1; beats: counted beats in the bar. */
         Position: {
             bar: number;
@@ -3613,6 +3910,16 @@ export interface components {
             phase: number;
             round: number;
             step: number;
+        };
+        /** @description A press with its arguments. */
+        PressDoes: {
+            /** @enum {unknown} */
+            kind: "press";
+            press: string;
+            /** @default {} */
+            args: {
+                [key: string]: (boolean | number | string) | null;
+            };
         };
         PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
@@ -3928,6 +4235,17 @@ export interface components {
         SectionCall: {
             section: string;
             text: string;
+        };
+        /** @description The next step that plays a section of the song, round and round. */
+        SectionDoes: {
+            /** @enum {unknown} */
+            kind: "section";
+            section: string;
+            /**
+             * @default section_end
+             * @enum {unknown}
+             */
+            when: "at_once" | "in_2_bars" | "in_4_bars" | "next_bar" | "section_end";
         };
         SectionStart: {
             bar: number;
@@ -4364,6 +4682,17 @@ export interface components {
             voice?: string;
             desk_note?: string;
         };
+        /** @description A signal as pages show it. binding: what it belongs to; press: what it has made, or would make. */
+        Shown: {
+            control: components["schemas"]["Control"];
+            value: number;
+            down: boolean;
+            binding: string | null;
+            /** @default null */
+            press: string | null;
+            /** @default {} */
+            args: Record<string, never>;
+        };
         /** @description after: minutes of the interval behind it, None without. */
         ShownEntry: {
             after: number | null;
@@ -4683,6 +5012,24 @@ export interface components {
             press: "stand_by";
             args?: components["schemas"]["StandBy"];
         };
+        StarterAskedRequest: {
+            starter: components["schemas"]["StarterAskedStarterEnum"];
+            port: string;
+        };
+        /**
+         * @description * `nine_pads` - nine_pads
+         *     * `four_pedals` - four_pedals
+         *     * `two_pedals` - two_pedals
+         *     * `two_keys` - two_keys
+         *     * `eight_faders` - eight_faders
+         * @enum {string}
+         */
+        StarterAskedStarterEnum: "nine_pads" | "four_pedals" | "two_pedals" | "two_keys" | "eight_faders";
+        /** @description ``starter``: the set of feeds to begin with. */
+        StarterRequest: {
+            /** @default rhythm_tonal */
+            starter: components["schemas"]["StarterStarterEnum"];
+        };
         /**
          * @description * `stereo` - stereo
          *     * `rhythm_tonal` - rhythm_tonal
@@ -4690,12 +5037,7 @@ export interface components {
          *     * `mixes` - mixes
          * @enum {string}
          */
-        StarterEnum: "stereo" | "rhythm_tonal" | "groups" | "mixes";
-        /** @description ``starter``: the set of feeds to begin with. */
-        StarterRequest: {
-            /** @default rhythm_tonal */
-            starter: components["schemas"]["StarterEnum"];
-        };
+        StarterStarterEnum: "stereo" | "rhythm_tonal" | "groups" | "mixes";
         /**
          * @description * `sending` - Sending
          *     * `waiting` - Waiting
@@ -5000,6 +5342,11 @@ export interface components {
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
+        };
+        /** @description What is wrong with a binding, and what to do. */
+        Trouble: {
+            binding: string;
+            message: string;
         };
         UnmendEdit: {
             /**
@@ -5648,6 +5995,195 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": string;
+                };
+            };
+        };
+    };
+    hands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
+                };
+            };
+        };
+    };
+    hands_bind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BindingAsked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
+                };
+            };
+        };
+    };
+    hands_unbind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                binding: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
+                };
+            };
+        };
+    };
+    hands_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hands"];
+                };
+            };
+        };
+    };
+    hands_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Hands"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
+                };
+            };
+        };
+    };
+    hands_lights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LightRule"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
+                };
+            };
+        };
+    };
+    hands_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
+                };
+            };
+        };
+    };
+    hands_starter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarterAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
+                };
+            };
+        };
+    };
+    hands_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsShown"];
                 };
             };
         };
