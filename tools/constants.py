@@ -5,6 +5,9 @@ from __future__ import annotations
 import json
 
 from upbeat import limits
+from upbeat.controls.bindings import BANKS, ENCODINGS, HELD
+from upbeat.controls.lights import LIGHTS
+from upbeat.controls.starters import STARTERS as HAND_STARTERS
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
 from upbeat.play.rights import RIGHTS
@@ -24,6 +27,11 @@ def typescript() -> str:
     lines.append("/** Most characters of texts. */")
     lines.append(f"export const LENGTHS = {_object(limits.lengths())} as const;")
     choices = {
+        "BANKS": BANKS,
+        "ENCODINGS": ENCODINGS,
+        "HAND_STARTERS": HAND_STARTERS,
+        "HELD": sorted(HELD),
+        "LIGHTS": LIGHTS,
         "GROUPS": GROUPS,
         "PHONES": PHONES,
         "SHAPES": SHAPES,

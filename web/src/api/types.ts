@@ -79,3 +79,15 @@ export type HandSoundChange = Schemas["PatchedHandSoundRequest"];
 export type Voice = Schemas["Voice"];
 export type OwnSound = Schemas["OwnSound"];
 export type Problem = Schemas["Problem"];
+export type Hands = Schemas["HandsShown"];
+export type HandsNow = Schemas["HandsNow"];
+export type PortNow = Schemas["PortNow"];
+export type BoxNow = Schemas["BoxNow"];
+export type SignalShown = Schemas["Shown"];
+export type Control = Schemas["Control"];
+export type Binding = Schemas["Binding"];
+export type Does = Binding["does"];
+export type LongDoes = NonNullable<Binding["long"]>;
+export type LightRule = Schemas["LightRule"];
+/** A binding as it is asked for: what is left out is as usual. */
+export type BindingAsked = Pick<Binding, "control" | "does"> & Partial<Binding>;

@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { Refused } from "@/api/client";
 import { useMe } from "@/api/queries";
 import type { Me } from "@/api/types";
+import { HandsPage } from "@/hands/hands-page";
 import { NightsPage } from "@/nights/nights-page";
 import { OutputsPage } from "@/outputs/outputs-page";
 import { Masthead } from "./masthead";
@@ -44,6 +45,7 @@ export function App() {
           <Route path="/nights/:name" element={<NightsPage />} />
           <Route path="/outputs" element={<OutputsPage />} />
           <Route path="/outputs/:id" element={<OutputsPage />} />
+          <Route path="/hands" element={<HandsPage port={me.data.stage_port} />} />
         </Route>
         <Route path="*" element={<Navigate to="/songs" replace />} />
       </Routes>

@@ -13,7 +13,7 @@ import { LineUpsDialog } from "@/people/line-ups-dialog";
 import { MembersDialog } from "@/people/members-dialog";
 import { PlayersDialog } from "@/people/players-dialog";
 
-const PLACES = ["songs", "setlists", "outputs", "stage", "nights"] as const;
+const PLACES = ["songs", "setlists", "outputs", "hands", "stage", "nights"] as const;
 
 export function Masthead({ me }: { me: Me }) {
   const { t } = useTranslation();

@@ -7,11 +7,19 @@ interface Received {
   state?: EngineState;
   answer?: PressAnswer;
   described?: Described;
+  keys?: Keys;
   pong?: number;
   now?: number;
 }
 
+/** Keys that the band's hands have given something to do: those of pages, and those that the machine reads itself. */
+export interface Keys {
+  page: string[];
+  machine: string[];
+}
+
 interface Ears {
+  onKeys: (keys: Keys) => void;
   onDescribed: (show: Described) => void;
   onState: (state: EngineState) => void;
   onAnswer: (answer: PressAnswer) => void;
@@ -57,8 +65,9 @@ export function openLine(port: number, ears: Ears): Line {
     };
     socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
       if (typeof data !== "string") return ears.onSound(data);
-      const { state, answer, described, pong, now } = JSON.parse(data) as Received;
+      const { state, answer, described, keys, pong, now } = JSON.parse(data) as Received;
       if (pong !== undefined && now !== undefined) clock.heard(pong, now);
+      if (keys) ears.onKeys(keys);
       if (described) ears.onDescribed(described);
       if (state) drawn.next(state);
       if (answer) ears.onAnswer(answer);

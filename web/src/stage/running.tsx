@@ -63,6 +63,7 @@ export function Running({ state, stage }: { state: Playing; stage: ReturnType<ty
     when,
     press: stage.press,
     off: stage.lost !== null || stage.silent !== null,
+    hands: { keys: stage.keys.page, machine: stage.keys.machine, key: stage.key },
     page: { "?": () => setSheet(true), w: toggleWords, p: toggleParts, l: toggleLarge, y: () => setAsked({ of: "" }) },
   });
   if (!show || !entry) return <Waiting />;

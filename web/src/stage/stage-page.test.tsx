@@ -1,4 +1,4 @@
-import { act, fireEvent, screen } from "@testing-library/react";
+import { fireEvent, screen } from "@testing-library/react";
 import { useReducer } from "react";
 import { expect, it, vi } from "vitest";
 
@@ -18,17 +18,23 @@ const onTheLine = (more: object) =>
     show: described(),
     said: null,
     press,
+    keys: { page: [], machine: [] },
+    key: vi.fn(),
     listen: vi.fn(),
     listening: null,
     ...more,
   });
 
-let again = () => {};
+const again = () => fireEvent.click(screen.getByText("again"));
 
 function Page() {
   const [, redraw] = useReducer((n: number) => n + 1, 0);
-  again = redraw;
-  return <StagePage band="Our band" port={1} />;
+  return (
+    <>
+      <button onClick={redraw}>again</button>
+      <StagePage band="Our band" port={1} />
+    </>
+  );
 }
 
 it("keeps the view that was open while contact is lost, and its own keys; only presses wait", () => {
@@ -38,15 +44,37 @@ it("keeps the view that was open while contact is lost, and its own keys; only p
   fireEvent.keyDown(document.body, { key: "p" });
   expect(screen.getByRole("button", { name: /P$/, pressed: true })).toBeTruthy();
   onTheLine({ lost: new Date() });
-  act(again);
+  again();
   expect(screen.getByRole("alert").textContent).toMatch(/No contact/);
   fireEvent.keyDown(document.body, { key: "o" });
   expect(press).not.toHaveBeenCalled();
   onTheLine({});
-  act(again);
+  again();
   expect(screen.getByRole("button", { name: /P$/, pressed: true })).toBeTruthy();
   onTheLine({ lost: new Date() });
-  act(again);
+  again();
   fireEvent.keyDown(document.body, { key: "p" });
   expect(screen.getByRole("button", { name: /P$/, pressed: false })).toBeTruthy();
+});
+
+it("gives the keys that are bound to the hands, once each, and keeps its own", () => {
+  serve({ "GET players": [] });
+  const key = vi.fn();
+  onTheLine({ keys: { page: ["PageDown", "o"], machine: ["k"] }, key });
+  show(<Page />);
+  press.mockClear();
+  fireEvent.keyDown(document.body, { key: "PageDown" });
+  fireEvent.keyDown(document.body, { key: "PageDown", repeat: true });
+  fireEvent.keyUp(document.body, { key: "PageDown" });
+  fireEvent.keyDown(document.body, { key: "o" });
+  expect(key.mock.calls).toEqual([
+    ["PageDown", true],
+    ["PageDown", false],
+    ["o", true],
+  ]);
+  // The machine has read this one itself.
+  fireEvent.keyDown(document.body, { key: "k" });
+  expect(press).not.toHaveBeenCalled();
+  fireEvent.keyDown(document.body, { key: "m" });
+  expect(press).toHaveBeenCalledWith("more", { rounds: 1 });
 });

@@ -8,7 +8,7 @@ import type { Described, PressAnswer } from "@/api/types";
 import { BOUNCE_MS } from "@/generated/core";
 
 import { type EngineState, isPlaying } from "./engine-state";
-import { type Line, openLine } from "./line";
+import { type Keys, type Line, openLine } from "./line";
 
 export interface Said {
   text: string;
@@ -57,6 +57,7 @@ export function useStage(port: number) {
   const { state, lost, silent, tell, lose } = useTold();
   const [show, setShow] = useState<Described | null>(null);
   const [said, setSaid] = useState<Said | null>(null);
+  const [keys, setKeys] = useState<Keys>({ page: [], machine: [] });
   const [listening, setListening] = useState<string | null>(null);
   const socket = useRef<Line | null>(null);
   const speaker = useRef<Speaker | null>(null);
@@ -65,6 +66,7 @@ export function useStage(port: number) {
   useEffect(() => {
     const line = openLine(port, {
       onDescribed: setShow,
+      onKeys: setKeys,
       onState: tell,
       onAnswer: (answer) => setSaid(sayingOf(answer)),
       onSound: (data) => speaker.current?.push(data),
@@ -99,5 +101,7 @@ export function useStage(port: number) {
     },
     [send],
   );
-  return { state, lost, silent, show, said, press, listen, listening };
+  /** A key that the hands have given something to do went down, or up. */
+  const key = useCallback((name: string, down: boolean) => void send({ key: name, down }), [send]);
+  return { state, lost, silent, show, said, press, keys, key, listen, listening };
 }

@@ -1,0 +1,67 @@
+import type { Does, HandSound, LongDoes } from "@/api/types";
+import type { PressName } from "@/api/edits";
+
+type PressDoes = Extract<Does, { kind: "press" }>;
+export type OfferGroup = "song" | "sections" | "house" | "songs" | "spot" | "rest" | "pages" | "levels";
+
+export const press = (name: PressName, args: PressDoes["args"] = {}): PressDoes => ({
+  kind: "press",
+  press: name,
+  args,
+});
+const first = (...presses: PressDoes[]): LongDoes => ({ kind: "first", presses });
+
+const FOR_PADS: [OfferGroup, LongDoes[]][] = [
+  [
+    "song",
+    [
+      first(press("go"), press("resume")),
+      first(press("go"), press("resume"), press("choose", { by: 1 })),
+      press("go"),
+      press("resume"),
+      press("stop"),
+      press("begin_again"),
+      press("fade_away"),
+      press("stand_by"),
+    ],
+  ],
+  [
+    "sections",
+    [
+      press("choose", { by: 1 }),
+      press("choose", { by: -1 }),
+      press("once_more"),
+      press("more", { rounds: 1 }),
+      first(press("release"), press("ending_tonight", { ending: "vamp" })),
+      press("release"),
+      press("ending_tonight", { ending: "fine" }),
+      press("take_back"),
+    ],
+  ],
+  [
+    "house",
+    [first(press("bring_back"), press("pull_house")), press("pull_house"), press("bring_back"), press("fallback")],
+  ],
+  ["rest", [press("mark"), press("as_prepared", { part: null }), press("check_next")]],
+  [
+    "pages",
+    [
+      { kind: "page", by: 1, to: null },
+      { kind: "page", by: -1, to: null },
+    ],
+  ],
+];
+
+/** What pads, pedals, buttons and keys can do, in groups. */
+export const padOffers = (sounds: Pick<HandSound, "id">[], words: string[]): [OfferGroup, LongDoes[]][] => [
+  ...FOR_PADS.slice(0, 3),
+  ["spot", [...words.map((word) => press("say", { word })), ...sounds.map((s) => press("fire", { sound: s.id }))]],
+  ...FOR_PADS.slice(3),
+];
+
+/** What faders, knobs and pedals that slide can set. */
+export const faderOffers = (feeds: { id: string }[]): Does[] => [
+  { kind: "level", part: "click" },
+  { kind: "level", part: "cues" },
+  ...feeds.map((f): Does => ({ kind: "level", part: `feed:${f.id}` })),
+];

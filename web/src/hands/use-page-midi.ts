@@ -1,0 +1,40 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+
+/** Ports that this page's browser hears itself: asked for by a press, since the browser asks the person. */
+export function usePageMidi(send: (message: unknown) => void) {
+  const [heard, setHeard] = useState<string[] | null>(null);
+  const [refused, setRefused] = useState(false);
+  const access = useRef<MIDIAccess | null>(null);
+  const listen = useCallback(
+    (found: MIDIAccess) => {
+      const inputs = [...found.inputs.values()].filter((i) => i.state === "connected");
+      inputs.forEach((input) => {
+        const port = (input.name ?? input.id).slice(0, 80);
+        input.onmidimessage = ({ data }) => {
+          // Clocks and active sensing say nothing about hands.
+          if (data && data[0] !== undefined && data[0] < 0xf0) send({ port, data: [...data] });
+        };
+      });
+      setHeard(inputs.map((i) => i.name ?? i.id));
+    },
+    [send],
+  );
+  const ask = useCallback(() => {
+    navigator
+      .requestMIDIAccess()
+      .then((found) => {
+        access.current = found;
+        found.onstatechange = () => listen(found);
+        listen(found);
+      })
+      .catch(() => setRefused(true));
+  }, [listen]);
+  useEffect(
+    () => () => {
+      access.current?.inputs.forEach((input) => (input.onmidimessage = null));
+      if (access.current) access.current.onstatechange = null;
+    },
+    [],
+  );
+  return { able: "requestMIDIAccess" in navigator, heard, refused, ask };
+}
