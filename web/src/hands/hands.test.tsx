@@ -79,12 +79,12 @@ const hands = (...bindings: Binding[]): Hands => ({
 
 async function page(kept: Hands, answer: (asked: unknown) => Hands = () => kept) {
   const asked = serve({
-    "GET hands": kept,
-    "GET feeds": [],
-    "GET songs": [],
-    "GET hand-sounds": [],
-    "GET voice": { palette: ["Hold"] },
-    "POST hands/bindings": (body: unknown) => answer(body),
+    "GET hands/": kept,
+    "GET feeds/": [],
+    "GET songs/": [],
+    "GET hand-sounds/": [],
+    "GET voice/": { palette: ["Hold"] },
+    "POST hands/bindings/": (body: unknown) => answer(body),
   });
   show(<HandsPage port={1} />);
   await screen.findByRole("heading", { name: "Hands" });
@@ -103,7 +103,7 @@ describe("hands", () => {
   it("learns a control in two presses: the pad, then what it does", async () => {
     const made: unknown[] = [];
     const { line } = await page(hands(), (asked) => {
-      made.push(asked);
+      made.push((asked as { body: unknown }).body);
       return hands(binding(36, { does: { kind: "press", press: "go", args: {} } }));
     });
     line.tell({ signals: [signal(36)] });
@@ -121,7 +121,7 @@ describe("hands", () => {
   it("learns the other way round, and asks where the pad does something already", async () => {
     const made: unknown[] = [];
     const { line } = await page(hands(binding(37)), (asked) => {
-      made.push(asked);
+      made.push((asked as { body: unknown }).body);
       return hands(binding(37, { does: { kind: "press", press: "stop", args: {} } }));
     });
     await userEvent.click(screen.getByRole("button", { name: "Stop" }));
