@@ -19,13 +19,18 @@ the name.
 """
 
 
-_WORDS = {int: "whole number", float: "number", bool: "true or false"}
+_WORDS = {int: "whole number", float: "number", bool: "true or false", str: "text"}
 
 
 def row(press: Press) -> str:
+    return f"| `{press.name}` | {arguments(press)} | {press.about} |"
+
+
+def arguments(press: Press) -> str:
+    """What a press takes, in words."""
     hints = get_type_hints(press.arguments)
-    arguments = [_argument(field, hints[field.name]) for field in msgspec.structs.fields(press.arguments)]
-    return f"| `{press.name}` | {'; '.join(arguments) or 'none'} | {press.about} |"
+    taken = [_argument(field, hints[field.name]) for field in msgspec.structs.fields(press.arguments)]
+    return "; ".join(taken) or "none"
 
 
 def _argument(field: msgspec.structs.FieldInfo, hint: Any) -> str:

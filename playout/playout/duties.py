@@ -156,7 +156,7 @@ class Duties:
             generation, origin = sounding
             outcome = msgspec.json.decode(self.memory.outcome(entry.number) or b"{}")
             if outcome.get("ok"):
-                self._last_press = msgspec.convert({**outcome, "args": body.args}, LastPress)
+                self._last_press = msgspec.convert({**outcome, "args": body.args, "by": body.by}, LastPress)
             self.log.add(
                 self._begun(generation, origin),
                 {

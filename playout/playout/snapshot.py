@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Literal, NotRequired, TypedDict
@@ -54,8 +55,9 @@ class PressAnswer(TypedDict):
 
 
 class LastPress(PressAnswer):
-    """The last press and the output frame it was applied at."""
+    """The last press, the output frame it was applied at, and who or what pressed."""
 
+    by: str
     args: dict[str, int | float | bool | str]
     at: int
 
@@ -99,7 +101,8 @@ class EmptyState(DeviceState):
 
 
 class EngineState(DeviceState):
-    """A show is loaded. ``head``: next frame to be rendered; ``heard``: the one that is audible.
+    """A show is loaded. ``head``: next frame to be rendered; ``heard``: the one that is audible at ``heard_at``, in seconds
+    of the machine's monotonic clock.
 
     ``unavailable``: presses that cannot be taken now, with the reason. ``unreadable``: stems (by name) of
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
@@ -112,6 +115,7 @@ class EngineState(DeviceState):
     loads: int
     head: int
     heard: int
+    heard_at: float
     entry: int
     house_pulled: bool
     fallback: bool
@@ -165,6 +169,7 @@ def engine_state(
         "loads": loads,
         "head": state.head,
         "heard": heard,
+        "heard_at": round(time.monotonic(), 4),
         "entry": state.music.entry,
         "house_pulled": state.hand.house_pulled,
         "fallback": state.hand.fallback,

@@ -7,11 +7,10 @@ import time
 from pathlib import Path
 
 import pytest
+from boxed import BAND, Ports, controller, does, midi_box, note, pressed
 from material import ramp_stem, show, song, write_wav
 from process import Running
 from test_jack import jack_env, started_jack
-
-from boxed import BAND, Ports, controller, does, midi_box, note, pressed
 
 RATE = 48000
 SERVER = f"upbeat-hands-{os.getpid()}"

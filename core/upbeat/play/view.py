@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TypedDict
+from typing import NamedTuple, TypedDict
 
 import numpy as np
 
@@ -26,7 +26,7 @@ from upbeat.song.forms import EndingKind
 class Position(TypedDict):
     """``bar`` and ``beat`` count from 1; in a count-in ``bar`` is 0 or below and ``counting`` is true.
 
-    ``phase``: how far the beat has gone, 0 to 1; ``beats``: counted beats in the bar.
+    ``phase``: how far the beat has gone, 0 to 1, of ``beat_s`` seconds; ``beats``: counted beats in the bar.
     """
 
     entry: int
@@ -36,6 +36,7 @@ class Position(TypedDict):
     beat: int
     beats: int
     phase: float
+    beat_s: float
     counting: bool
 
 
@@ -131,7 +132,7 @@ def position(plan: ShowPlan, state: State, frame: int) -> Position:
         return _counting(plan, run, frame)
     src = run.src(frame)
     bar = min(entry.bar_at(src), step.first_bar + step.bars - 1)
-    return _place(run, bar, *_beat(entry, bar, src), counting=False)
+    return _place(run, bar, _beat(entry, bar, src, plan.sample_rate), counting=False)
 
 
 def run_at(music: Music, frame: int) -> Run | None:
@@ -141,15 +142,25 @@ def run_at(music: Music, frame: int) -> Run | None:
     return next((r for r in reversed(runs) if r.out_start <= frame), runs[-1] if runs else None)
 
 
-def _place(run: Run, bar: int, beat: int, beats: int, phase: float, *, counting: bool) -> Position:
+class _Beat(NamedTuple):
+    """Beat (from 1), beats of the bar, how far the beat has gone, and how long it is."""
+
+    beat: int
+    beats: int
+    phase: float
+    beat_s: float
+
+
+def _place(run: Run, bar: int, at: _Beat, *, counting: bool) -> Position:
     return Position(
         entry=run.entry,
         step=run.step,
         round=run.round,
         bar=bar,
-        beat=beat,
-        beats=beats,
-        phase=phase,
+        beat=at.beat,
+        beats=at.beats,
+        phase=at.phase,
+        beat_s=at.beat_s,
         counting=counting,
     )
 
@@ -157,16 +168,19 @@ def _place(run: Run, bar: int, beat: int, beats: int, phase: float, *, counting:
 def _still(plan: ShowPlan, entry: int, step: int, bar: int) -> Position:
     """A place at which nothing moves."""
     beats = len(plan.entries[entry].counts(bar, 1)) if plan.entries else 1
-    return Position(entry=entry, step=step, round=1, bar=bar, beat=1, beats=beats, phase=0.0, counting=False)
+    return Position(
+        entry=entry, step=step, round=1, bar=bar, beat=1, beats=beats, phase=0.0, beat_s=0.0, counting=False
+    )
 
 
-def _beat(entry: EntryPlan, bar: int, src: int) -> tuple[int, int, float]:
-    """Beat (from 1), beats of the bar, and how far the beat has gone, at a source frame within ``bar``."""
+def _beat(entry: EntryPlan, bar: int, src: int, sample_rate: int) -> _Beat:
+    """The beat at a source frame within ``bar``."""
     beats = entry.counts(bar, 1)
     i = max(0, int(np.searchsorted(beats, src, side="right")) - 1)
     following = int(beats[i + 1]) if i + 1 < len(beats) else int(entry.bar_frames[bar])
-    phase = (src - int(beats[i])) / max(1, following - int(beats[i]))
-    return i + 1, len(beats), max(0.0, min(1.0, phase))
+    length = max(1, following - int(beats[i]))
+    phase = (src - int(beats[i])) / length
+    return _Beat(i + 1, len(beats), max(0.0, min(1.0, phase)), round(length / sample_rate, 4))
 
 
 def _counting(plan: ShowPlan, run: Run, frame: int) -> Position:
@@ -178,7 +192,8 @@ def _counting(plan: ShowPlan, run: Run, frame: int) -> Position:
     left = run.out_start - frame
     back = -(-left // length)
     shown = step.first_bar if back == 0 else 1 - back
-    return _place(run, shown, *_beat(entry, bar, bar_start + back * length - left), counting=True)
+    at = _beat(entry, bar, bar_start + back * length - left, plan.sample_rate)
+    return _place(run, shown, at, counting=True)
 
 
 def coming(plan: ShowPlan, state: State) -> Coming | None:

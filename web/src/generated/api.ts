@@ -3044,7 +3044,7 @@ export interface components {
          * @enum {string}
          */
         LaneWordKindEnum: "name" | "count" | "free";
-        /** @description The last press and the output frame it was applied at. */
+        /** @description The last press, the output frame it was applied at, and who or what pressed. */
         LastPress: {
             accepted: boolean;
             args: {
@@ -3052,6 +3052,7 @@ export interface components {
             };
             at: number;
             bar: number | null;
+            by: string;
             code: string;
             frame: number | null;
             late: boolean;
@@ -3900,10 +3901,11 @@ export interface components {
             name: string;
             out: boolean;
         };
-        /** @description bar and beat count from 1; in a count-in bar is 0 or below and counting is true. phase: how far the beat has gone, 0 to 1; beats: counted beats in the bar. */
+        /** @description bar and beat count from 1; in a count-in bar is 0 or below and counting is true. phase: how far the beat has gone, 0 to 1, of beat_s seconds; beats: counted beats in the bar. */
         Position: {
             bar: number;
             beat: number;
+            beat_s: number;
             beats: number;
             counting: boolean;
             entry: number;
@@ -4958,6 +4960,7 @@ export interface components {
             guide_peak: number[];
             head: number;
             heard: number;
+            heard_at: number;
             house_pulled: boolean;
             landings: {
                 [key: string]: number;
