@@ -20,6 +20,7 @@ from typing import Any
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "tools"))
 
+import network
 from cluster import Cluster, Failed, free_port
 
 PYTHON = sys.executable
@@ -105,6 +106,7 @@ def main() -> int:
     cluster = Cluster(var)
     parts: list[Part] = []
     stopping: list[int] = []
+    announced: Any = None
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda n, frame: stopping.append(n))
     try:
@@ -113,6 +115,7 @@ def main() -> int:
         address, link = _bring_up(cluster, var, args, parts, stopping)
         if stopping:
             return 0
+        announced = _on_the_network(args, address) if args.network else None
         print(f"\nUpbeat Cue is ready:  {address}\nSign in once with:    {link}\n\nCtrl-C stops it.", flush=True)
         _say_what_runs(var, {"address": address, "sign_in": link}, parts, cluster)
         _watch(parts, cluster, stopping, var)
@@ -121,6 +124,8 @@ def main() -> int:
         print(f"Upbeat Cue could not start: {failed}", file=sys.stderr)
         return 1
     finally:
+        if announced is not None:
+            announced.close()
         for part in reversed(parts):
             part.stop()
         cluster.stop()
@@ -139,6 +144,11 @@ def _arguments() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="./start", description="Start Upbeat Cue and print its address.")
     parser.add_argument(
         "--port", type=int, default=DEFAULT_PORT, help=f"port of the page (default {DEFAULT_PORT}; 0: any free one)"
+    )
+    parser.add_argument(
+        "--network",
+        action="store_true",
+        help="let phones of the local network join the show by a code (everything else stays signed in only)",
     )
     parser.add_argument("--fresh", action="store_true", help="throw all data away and begin with the demo (asks first)")
     parser.add_argument("--yes", action="store_true", help="do not ask")
@@ -168,12 +178,24 @@ def _start_over(cluster: Cluster, var: Path, sure: bool) -> None:
         shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
 
 
-def _listening(port: int) -> socket.socket:
+def _on_the_network(args: argparse.Namespace, address: str) -> Any:
+    """Say where phones join, as an address and a picture; gives what ends the announcing."""
+    own = network.own_address()
+    if own is None:
+        print("This machine has no address in a network: phones cannot join.", flush=True)
+        return None
+    port = int(address.rsplit(":", 1)[1])
+    joined = f"http://{own}:{port}/band"
+    print(f"\nPhones join at:       {joined}\n{network.picture(joined)}", flush=True)
+    return network.announce(own, port)
+
+
+def _listening(port: int, host: str = "127.0.0.1") -> socket.socket:
     """The socket of the pages: it stays while who serves them may come and go."""
     listening = socket.socket()
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        listening.bind(("127.0.0.1", port))
+        listening.bind((host, port))
     except OSError:
         listening.close()
         raise Failed(f"port {port} is taken: choose another with --port.") from None
@@ -185,15 +207,20 @@ def _bring_up(
     cluster: Cluster, var: Path, args: argparse.Namespace, parts: list[Part], stopping: list[int]
 ) -> tuple[str, str]:
     """Start everything; gives the address and a sign-in link. The engine first: it needs no database."""
-    listening = _listening(args.port)
+    host = "0.0.0.0" if args.network else "127.0.0.1"
+    listening = _listening(args.port, host)
     port = int(listening.getsockname()[1])
     cluster.make()
     env = _environment(cluster, var, port)
+    own = network.own_address() if args.network else None
+    if own is not None:
+        known = [*os.environ.get("UPBEAT_HOSTS", "").split(), own, network.HOST]
+        env.update(UPBEAT_NETWORK=f"http://{own}:{port}", UPBEAT_HOSTS=" ".join(known))
     logs = var / "logs"
     logs.mkdir(exist_ok=True)
     parts.append(Part("engine", _engine(env, var, args), env, logs / "engine.log"))
     parts.append(Part("ports", _ports(env, var), env, logs / "ports.log"))
-    stage = _listening(int(env["UPBEAT_STAGE_PORT"]))
+    stage = _listening(int(env["UPBEAT_STAGE_PORT"]), host)
     parts.append(_server("stage", "backend.stage_asgi", stage, env, logs))
     for part in parts:
         part.start()

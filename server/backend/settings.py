@@ -15,6 +15,8 @@ HANDS_PORT = int(os.environ.get("UPBEAT_HANDS", "7803"))
 HANDS_SIGNALS_PORT = int(os.environ.get("UPBEAT_HANDS_SIGNALS", "7804"))
 WEB_PORT = int(os.environ.get("UPBEAT_WEB_PORT", "8800"))
 STAGE_PORT = int(os.environ.get("UPBEAT_STAGE_PORT", "8801"))
+#: Where phones of the local network find the pages (./start --network); empty for nowhere.
+NETWORK_ADDRESS = os.environ.get("UPBEAT_NETWORK", "")
 WEB_BUILD = ROOT / "web" / "dist"
 
 

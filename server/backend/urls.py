@@ -18,6 +18,7 @@ from hands.views import (
     StarterView,
 )
 from outputs.views import FeedViewSet, OutputsView, RedoView, RigViewSet, UndoView
+from people.access import InABand
 from people.views import LineUpViewSet, MemberViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
 from setlists.views import SetlistViewSet
 from shows.sheets import live_sheet
@@ -34,6 +35,7 @@ from songs.pages.song import SongViewSet
 from sounds.views import HandSoundViewSet
 from stage.changes import ChangesView
 from stage.interfaces import FedView, InterfacesView
+from stage.join_page import JoinView
 from stage.marks import MarksView
 from stage.night_pages import NightFormView, NightPrintView, NightReportView, TimesView
 from stage.nights import NightsView, NightView
@@ -83,7 +85,7 @@ router.register("hand-sounds", HandSoundViewSet, basename="hand-sound")
 router.register("usual-stems", UsualStemViewSet, basename="usual-stem")
 
 urlpatterns = [
-    path("api/schema/", SpectacularAPIView.as_view(permission_classes=[]), name="schema"),
+    path("api/schema/", SpectacularAPIView.as_view(permission_classes=[InABand]), name="schema"),
     path("api/me/", MeView.as_view(), name="me"),
     path("api/voice/", VoiceView.as_view(), name="voice"),
     path("api/voice/word/", WordView.as_view(), name="word"),
@@ -97,6 +99,7 @@ urlpatterns = [
     path("api/hands/file/", HandsFileView.as_view(), name="hands-file"),
     path("api/hands/undo/", HandsUndoView.as_view(), name="hands-undo"),
     path("api/hands/redo/", HandsRedoView.as_view(), name="hands-redo"),
+    path("api/join/", JoinView.as_view(), name="join"),
     path("api/engine/", EngineView.as_view(), name="engine"),
     path("api/engine/show/", DescribedView.as_view(), name="described"),
     path("api/engine/changes/", ChangesView.as_view(), name="changes"),

@@ -11,30 +11,34 @@ import json
 import time
 from collections import deque
 from typing import Any
+from urllib.parse import parse_qs
 
 import msgspec
 import zmq
 import zmq.asyncio
 from django.conf import settings
 
+from people.passes import Pass
 from playout.wire import unpack_tap
 from stage import engine, ports
 from stage.hands_consumer import play
-from stage.passed import PassedConsumer
+from stage.joining import joining, now_ms
+from stage.passed import PHONE, PassedConsumer
 from stage.shows import own_mixes
 from upbeat.errors import Refused, refuse
-from upbeat.play.rights import has, may_press
+from upbeat.play.rights import RIGHTS, has, may_press
 
 IN_FLIGHT = 2
 SILENT_MS = 1000
+JOINING_S = 0.25
 MOST_A_SECOND = 20  # presses of one page
 _LISTENING: dict[str, int] = {}  # feed to how many pages listen to it
 
 
 class StageConsumer(PassedConsumer):
     """In: ``{"press", "args", "id", "made"}``, ``{"listen": feed or null}``, ``{"seen": true}``, ``{"ping": n}``,
-    ``{"key", "down"}``, ``{"port", "data"}``. Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``,
-    ``{"pong": n, "now"}``, ``{"keys"}``, and int16 stereo.
+    ``{"key", "down"}``, ``{"port", "data"}``, ``{"joining"}``. Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``,
+    ``{"pong": n, "now"}``, ``{"keys"}``, ``{"joining"}``, and int16 stereo.
 
     ``keys``: those of a page that the band's hands have given something to do, and those that the machine reads itself.
     ``made``: when a press was made, in ms of this server's clock, which a page knows from its pings. A page
@@ -45,13 +49,30 @@ class StageConsumer(PassedConsumer):
     _unseen = 0
     _newest: dict[str, Any] | None = None
 
+    def joined_as(self) -> Pass | None:
+        """A joined phone that may do everything is the director's remote."""
+        token = parse_qs(self.scope.get("query_string", b"").decode("latin-1")).get("phone", [""])[0]
+        phone = joining().phone_of(token) if token else None
+        if phone is None or phone.right != "everything":
+            return None
+        return Pass(
+            number=f"phone-{phone.id}",
+            user=PHONE,
+            person=f"{phone.name} (phone)",
+            band=joining().band,
+            band_name="",
+            until=time.time() + 3600,
+            right=phone.right,
+            player=phone.player,
+        )
+
     async def opened(self) -> list[Any]:
         self._described: str | None = None
         self._title = ""
         self._own_show = False
         self._loaded: dict[str, Any] = {"feeds": []}  # what was described last
         self._pressed: deque[float] = deque(maxlen=MOST_A_SECOND)
-        return [self._relay(), self._relay_keys()]
+        return [self._relay(), self._relay_keys(), self._relay_joining()]
 
     async def closed(self) -> None:
         await self._listen(None)
@@ -63,9 +84,12 @@ class StageConsumer(PassedConsumer):
             self._unseen = max(0, self._unseen - 1)
             await self._send_newest()
         elif "ping" in message:
-            await self.send(json.dumps({"pong": message["ping"], "now": _now_ms()}))
+            await self.send(json.dumps({"pong": message["ping"], "now": now_ms()}))
         elif "listen" in message:
             await self._listen(message["listen"])
+        elif "joining" in message and self._may_ask_in():
+            with contextlib.suppress(Refused):
+                _ask_in(message["joining"])
         elif ("key" in message or "port" in message) and self._own_show and has(self.owner.right, "everything"):
             with contextlib.suppress(Refused):
                 await play(message, self.owner.person, self._own_show)
@@ -94,6 +118,8 @@ class StageConsumer(PassedConsumer):
         self._pressed.append(time.monotonic())
         if not self._own_show:
             raise refuse("no-show", "No show of your band is loaded: take one to the stage first.")
+        if self.owner.user == PHONE and self.joined_as() is None:
+            raise refuse("right-missing", "The director has taken the right to that away from this phone.")
         no = may_press(self.owner.right, press, args, own_mixes(self._loaded, self.owner.player))
         if no is not None:
             raise Refused(no)
@@ -115,6 +141,22 @@ class StageConsumer(PassedConsumer):
                     await self.send(json.dumps({"keys": keys}))
         finally:
             socket.close(linger=0)
+
+    # --- joined phones ------------------------------------------------------------------
+
+    def _may_ask_in(self) -> bool:
+        """Whether they may see the code and say what phones may do: members of the band with all rights, and no phone."""
+        return self._own_show and self.owner.user != PHONE and has(self.owner.right, "everything")
+
+    async def _relay_joining(self) -> None:
+        """Tell who has joined, whenever that changes."""
+        told: tuple[int, bool] | None = None
+        while True:
+            now = (joining().version, self._may_ask_in())
+            if now != told:
+                told = now
+                await self.send(json.dumps({"joining": joining().now() if now[1] else None}))
+            await asyncio.sleep(JOINING_S)
 
     # --- states ------------------------------------------------------------------------
 
@@ -152,6 +194,7 @@ class StageConsumer(PassedConsumer):
     async def _for_band(self, state: dict[str, Any]) -> dict[str, Any]:
         """The state as this band may see it: nothing of another band's show."""
         self._own_show = bool(state.get("show")) and state.get("band") == self.owner.band
+        joining().loaded(state.get("show") or "", state.get("band", "") if state.get("show") else "")
         if not self._own_show:
             status = "empty" if not state.get("show") else "other"
             return {"status": status, "show": None, "dropouts": state["dropouts"], "device": state["device"]}
@@ -184,5 +227,15 @@ class StageConsumer(PassedConsumer):
                 await asyncio.to_thread(engine.ask, "taps", feeds=[f for f, n in _LISTENING.items() if n > 0])
 
 
-def _now_ms() -> float:
-    return time.monotonic() * 1000
+def _ask_in(asked: Any) -> None:
+    """What the director says of phones: ``{"phone", "right", "player"}``, ``{"out": phone}``, ``{"renew": true}``."""
+    if not isinstance(asked, dict):
+        return
+    if "out" in asked:
+        joining().turn_out(str(asked["out"]))
+    elif asked.get("renew") is True:
+        joining().renew()
+    elif "phone" in asked:
+        right, player = asked.get("right"), asked.get("player")
+        if right is None or right in RIGHTS:
+            joining().allow(str(asked["phone"]), right=right, player=player if isinstance(player, str) else None)

@@ -18,12 +18,17 @@ from people.sockets import GONE, NOT_IN
 from stage.members import as_now
 
 RECHECK_S = 2.0
+PHONE = 0  # in place of a user, for a joined phone
 
 
 class PassedConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels has no types
     """One JSON object a message in. ``opened``, ``message`` and ``closed`` are for the consumers that derive from it."""
 
     owner: Pass
+
+    def joined_as(self) -> Pass | None:
+        """The pass of a joined phone, for consumers that let them in."""
+        return None
 
     async def opened(self) -> list[Any]:
         """The socket is accepted; gives what is to run until it is closed."""
@@ -36,7 +41,7 @@ class PassedConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels 
         """The socket is closed."""
 
     async def connect(self) -> None:
-        owner = read_pass(_cookie(self.scope, COOKIE))
+        owner = read_pass(_cookie(self.scope, COOKIE)) or self.joined_as()
         if owner is None:
             await self.close(NOT_IN)
             return
@@ -67,6 +72,13 @@ class PassedConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # channels 
         """Close once the person is out of the band. A database that does not answer turns nobody out."""
         while True:
             await asyncio.sleep(RECHECK_S)
+            if self.owner.user == PHONE:
+                now = self.joined_as()
+                if now is None:
+                    await self.close(GONE)
+                    return
+                self.owner = now
+                continue
             out = is_ended(self.owner) or self.owner.until < time.time()
             with contextlib.suppress(DatabaseError, OSError):
                 now = await database_sync_to_async(as_now)(self.owner)

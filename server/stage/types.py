@@ -7,8 +7,10 @@ from typing import Any, Literal, NotRequired, TypedDict
 from api.typed import component, tagged
 from playout.ports.told import HandsNow, Shown
 from playout.snapshot import EngineState, ProblemDict
+from stage.joining import JoiningNow
 from upbeat.play.presses import PRESSES
 from upbeat.show.describe import ShowDescription
+from upbeat.show.for_band import BandShow, BandState
 
 
 class StageState(EngineState):
@@ -51,5 +53,5 @@ class Answer(TypedDict):
 
 PRESS_REQUEST = tagged("PressRequest", "press", {p.name: (p.about, p.arguments) for p in PRESSES.values()})
 STATE: dict[str, Any] = {"oneOf": [component(StageState), component(NoStage)]}
-#: What the socket of the page Hands sends.
-HANDS: tuple[dict[str, str], ...] = (component(HandsNow), component(Shown))
+#: What the sockets of the page Hands, of the stage and of joined phones send.
+SENT: tuple[dict[str, str], ...] = tuple(component(k) for k in (HandsNow, Shown, JoiningNow, BandShow, BandState))

@@ -395,6 +395,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/join/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where phones join; it tells nothing of any show. */
+        get: operations["join"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/line-ups/": {
         parameters: {
             query?: never;
@@ -1936,6 +1953,69 @@ export interface components {
             press: "as_prepared";
             args?: components["schemas"]["PartsAsPrepared"];
         };
+        BandChords: {
+            bar: number;
+            text: string;
+        };
+        /** @description What comes after the present step (step None: the song ends), and the bar at which it does. */
+        BandComing: {
+            asked: boolean;
+            bar: number;
+            step: number | null;
+        };
+        BandEntry: {
+            bpm: number;
+            chords: components["schemas"]["BandChords"][];
+            key: string;
+            steps: components["schemas"]["BandStep"][];
+            title: string;
+            unit: string;
+        };
+        /** @description A mix that belongs to a player. */
+        BandMix: {
+            feed: string;
+            name: string;
+            player: string;
+        };
+        /** @description The loaded show, as a joined phone has it. */
+        BandShow: {
+            entries: components["schemas"]["BandEntry"][];
+            mixes: components["schemas"]["BandMix"][];
+            title: string;
+        };
+        /** @description Where the show is. at: when the position was heard, in ms of the server's clock; beat_ms: how long the beat is. following: the entry after this one. mix: dB by hand of each mix of a player that has one, None for off. */
+        BandState: {
+            at: number;
+            bar: number;
+            beat: number;
+            beat_ms: number;
+            beats: number;
+            coming: components["schemas"]["BandComing"] | null;
+            counting: boolean;
+            entry: number;
+            following: number | null;
+            house_pulled: boolean;
+            mix: {
+                [key: string]: number | null;
+            };
+            phase: number;
+            round: number;
+            status: string;
+            step: number;
+        };
+        /** @description A step of the form, with what its section says. */
+        BandStep: {
+            bars: number;
+            colour: number;
+            ending: string;
+            first_bar: number;
+            mark: string;
+            meter: string;
+            name: string;
+            note: string;
+            step: number;
+            words: string;
+        };
         /** @description Place place, from 0, of a bank; when: of a section. */
         BankDoes: {
             /** @enum {unknown} */
@@ -2993,6 +3073,13 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description address: where phones of the network join; empty where the product was not started for them. qr: the same as SVG. */
+        JoiningNow: {
+            address: string;
+            code: string;
+            phones: components["schemas"]["PhoneNow"][];
+            qr: string;
+        };
         KeepRequest: {
             name: string;
         };
@@ -3815,6 +3902,15 @@ export interface components {
             };
             /** @description Words to be said on the spot. */
             palette?: string[];
+        };
+        /** @description here: it has contact. */
+        PhoneNow: {
+            here: boolean;
+            id: string;
+            name: string;
+            player: string;
+            /** @enum {unknown} */
+            right: "everything" | "nothing" | "own_mix" | "sections";
         };
         /**
          * @description * `none` - none
@@ -5458,6 +5554,10 @@ export interface components {
             bar: number;
             on: boolean | null;
         };
+        /** @description The port of the stage's server. */
+        Where: {
+            stage_port: number;
+        };
         /**
          * @description * `covered` - covered
          *     * `call` - call
@@ -6248,6 +6348,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fed"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Where"];
                 };
             };
         };
