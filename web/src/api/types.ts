@@ -91,3 +91,8 @@ export type LongDoes = NonNullable<Binding["long"]>;
 export type LightRule = Schemas["LightRule"];
 /** A binding as it is asked for: what is left out is as usual. */
 export type BindingAsked = Pick<Binding, "control" | "does"> & Partial<Binding>;
+export type Joining = Schemas["JoiningNow"];
+export type BandShow = Schemas["BandShow"];
+export type BandState = Schemas["BandState"];
+export type BandEntry = Schemas["BandEntry"];
+export type BandStep = Schemas["BandStep"];

@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { Refused } from "@/api/client";
 import { useMe } from "@/api/queries";
 import type { Me } from "@/api/types";
+import { BandPage } from "@/band/band-page";
 import { HandsPage } from "@/hands/hands-page";
 import { NightsPage } from "@/nights/nights-page";
 import { OutputsPage } from "@/outputs/outputs-page";
@@ -16,11 +17,18 @@ import { DressRunPage } from "@/shows/dress-run-page";
 import { SongsPage } from "@/songs/songs-page";
 import { DeskPage } from "@/stage/desk-page";
 import { LineCheckPage } from "@/stage/line-check-page";
+import { Remote } from "@/stage/remote";
 import { StagePage } from "@/stage/stage-page";
 import { Trouble, Waiting } from "@/ui/states";
 import { Logo } from "@/ui/mark";
 
 export function App() {
+  // A phone that joins a show is nobody's account, and asks for none.
+  if (useLocation().pathname.split("/")[1] === "band") return <BandPage />;
+  return <SignedIn />;
+}
+
+function SignedIn() {
   const me = useMe();
   const atTheStage = useLocation().pathname.split("/")[1] === "stage";
   const known = useLastMe(me.data);
@@ -58,6 +66,7 @@ const stageRoutes = ({ band, stage_port }: Me) => (
   <>
     <Route path="/stage" element={<StagePage band={band} port={stage_port} />} />
     <Route path="/stage/line-check" element={<LineCheckPage port={stage_port} />} />
+    <Route path="/stage/remote" element={<Remote port={stage_port} />} />
     <Route path="/stage/desk" element={<DeskPage port={stage_port} />} />
   </>
 );

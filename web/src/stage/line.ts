@@ -1,4 +1,4 @@
-import type { Described, PressAnswer } from "@/api/types";
+import type { Described, Joining, PressAnswer } from "@/api/types";
 
 import type { EngineState } from "./engine-state";
 import { serverClock } from "./server-clock";
@@ -8,6 +8,7 @@ interface Received {
   answer?: PressAnswer;
   described?: Described;
   keys?: Keys;
+  joining?: Joining | null;
   pong?: number;
   now?: number;
 }
@@ -18,8 +19,9 @@ export interface Keys {
   machine: string[];
 }
 
-interface Ears {
+export interface Ears {
   onKeys: (keys: Keys) => void;
+  onJoining: (joining: Joining | null) => void;
   onDescribed: (show: Described) => void;
   onState: (state: EngineState) => void;
   onAnswer: (answer: PressAnswer) => void;
@@ -40,11 +42,13 @@ const BEAT_MS = 300;
 const LOST_MS = 900;
 
 /** Where the stage's server listens: on a port of its own, or behind the proxy that encrypts. */
-const addressOf = (port: number) =>
-  location.protocol === "https:" ? `wss://${location.host}/ws/stage/` : `ws://${location.hostname}:${port}/ws/stage/`;
+function addressOf(port: number, phone: string | undefined): string {
+  const host = location.protocol === "https:" ? `wss://${location.host}` : `ws://${location.hostname}:${port}`;
+  return `${host}/ws/stage/${phone ? `?${new URLSearchParams({ phone })}` : ""}`;
+}
 
-/** The WebSocket to the stage's server; it comes back by itself, each time after a longer wait. */
-export function openLine(port: number, ears: Ears): Line {
+/** The WebSocket to the stage's server; it comes back by itself, each time after a longer wait. `phone`: a joined phone's pass. */
+export function openLine(port: number, ears: Ears, phone?: string): Line {
   let socket: WebSocket;
   let closed = false;
   let tries = 0;
@@ -56,7 +60,7 @@ export function openLine(port: number, ears: Ears): Line {
   // A server that hangs keeps its socket open: what it said last is no longer true.
   const beats = window.setInterval(() => (beat(), clock.silentMs() > LOST_MS && ears.onLost()), BEAT_MS);
   const open = () => {
-    socket = new WebSocket(addressOf(port));
+    socket = new WebSocket(addressOf(port, phone));
     socket.binaryType = "arraybuffer";
     const drawn = drawing(socket, ears.onState);
     socket.onopen = () => {
@@ -65,12 +69,10 @@ export function openLine(port: number, ears: Ears): Line {
     };
     socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
       if (typeof data !== "string") return ears.onSound(data);
-      const { state, answer, described, keys, pong, now } = JSON.parse(data) as Received;
-      if (pong !== undefined && now !== undefined) clock.heard(pong, now);
-      if (keys) ears.onKeys(keys);
-      if (described) ears.onDescribed(described);
-      if (state) drawn.next(state);
-      if (answer) ears.onAnswer(answer);
+      const told = JSON.parse(data) as Received;
+      if (told.pong !== undefined && told.now !== undefined) clock.heard(told.pong, told.now);
+      if (told.state) drawn.next(told.state);
+      hear(told, ears);
     };
     socket.onclose = () => {
       if (closed) return;
@@ -94,6 +96,14 @@ export function openLine(port: number, ears: Ears): Line {
       socket.close();
     },
   };
+}
+
+/** Passes on what was told besides states. */
+function hear({ answer, described, keys, joining }: Received, ears: Ears) {
+  if (keys) ears.onKeys(keys);
+  if (joining !== undefined) ears.onJoining(joining);
+  if (described) ears.onDescribed(described);
+  if (answer) ears.onAnswer(answer);
 }
 
 /** Shows the newest state with the next frame, and acknowledges only then, so that stale states never queue up. */

@@ -19,12 +19,14 @@ interface Props {
   /** Whether it is a rehearsal, and how it becomes one or a show again. */
   rehearsal: boolean;
   rehearse: (on: boolean) => void;
+  /** Opens who has joined; not where they may not know. */
+  phones?: (() => void) | undefined;
   light: number;
   setLight: (light: number) => void;
 }
 
 /** What is done with the stage as a whole, away from the hands of the night. `loaded`: an own show that stands still. */
-export function StageMenu({ loaded, rehearsal, rehearse, light, setLight }: Props) {
+export function StageMenu({ loaded, rehearsal, rehearse, phones, light, setLight }: Props) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const navigate = useNavigate();
@@ -36,6 +38,8 @@ export function StageMenu({ loaded, rehearsal, rehearse, light, setLight }: Prop
         <MenuItem onSelect={() => setOpen("nights")}>{t("stage.nights.title")}</MenuItem>
         <MenuItem onSelect={() => void navigate("/stage/line-check")}>{t("lineCheck.title")}</MenuItem>
         <MenuItem onSelect={() => void navigate("/stage/desk")}>{t("desk.title")}</MenuItem>
+        {phones && <MenuItem onSelect={phones}>{t("phones.title")}</MenuItem>}
+        <MenuItem onSelect={() => void navigate("/stage/remote")}>{t("remote.title")}</MenuItem>
         <MenuItem onSelect={() => setOpen("rehearsal")} disabled={!loaded}>
           {t(rehearsal ? "stage.rehearsal.end" : "stage.rehearsal.begin")}
         </MenuItem>

@@ -20,6 +20,8 @@ const onTheLine = (more: object) =>
     press,
     keys: { page: [], machine: [] },
     key: vi.fn(),
+    joining: null,
+    askIn: vi.fn(),
     listen: vi.fn(),
     listening: null,
     ...more,

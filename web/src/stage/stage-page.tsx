@@ -11,6 +11,7 @@ import { EngineFacts } from "./engine-facts";
 import { isMoving, isPlaying, type Playing } from "./engine-state";
 import { LoadWord } from "./load-word";
 import { NoShow } from "./no-show";
+import { PhonesDialog } from "./phones-dialog";
 import { Running } from "./running";
 import { StageMenu } from "./stage-menu";
 import { useLight } from "./use-light";
@@ -59,7 +60,8 @@ interface HeadProps {
 /** Whose show it is, how the engine is, the clock. */
 function Head({ band, stage, light, setLight }: HeadProps) {
   const { t } = useTranslation();
-  const { state } = stage;
+  const { state, joining } = stage;
+  const [phones, setPhones] = useState(false);
   const now = isPlaying(state) && !stage.lost && !stage.silent ? state : null;
   const title = isPlaying(state) ? `${band} · ${state.show_title}` : band;
   return (
@@ -84,7 +86,16 @@ function Head({ band, stage, light, setLight }: HeadProps) {
         </>
       )}
       <Clock state={now} />
+      {joining && phones && state && (
+        <PhonesDialog
+          joining={joining}
+          last={isPlaying(state) ? state.last_press : null}
+          ask={stage.askIn}
+          onClose={() => setPhones(false)}
+        />
+      )}
       <StageMenu
+        phones={joining ? () => setPhones(true) : undefined}
         loaded={now !== null && !isMoving(now)}
         rehearsal={isPlaying(state) && state.tonight.rehearsal}
         rehearse={(on) => stage.press("rehearse", { on })}

@@ -3,12 +3,12 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Speaker } from "@/hear/speaker";
 
 import type { Press } from "@/api/edits";
-import type { Described, PressAnswer } from "@/api/types";
+import type { Described, Joining, PressAnswer } from "@/api/types";
 
 import { BOUNCE_MS } from "@/generated/core";
 
 import { type EngineState, isPlaying } from "./engine-state";
-import { type Keys, type Line, openLine } from "./line";
+import { type Ears, type Keys, type Line, openLine } from "./line";
 
 export interface Said {
   text: string;
@@ -53,10 +53,11 @@ function useTold() {
 }
 
 /** The line to the engine: its states in, presses out, one feed to listen to. It comes back by itself. */
-export function useStage(port: number) {
+export function useStage(port: number, phone?: string) {
   const { state, lost, silent, tell, lose } = useTold();
   const [show, setShow] = useState<Described | null>(null);
   const [said, setSaid] = useState<Said | null>(null);
+  const [joining, setJoining] = useState<Joining | null>(null);
   const [keys, setKeys] = useState<Keys>({ page: [], machine: [] });
   const [listening, setListening] = useState<string | null>(null);
   const socket = useRef<Line | null>(null);
@@ -64,9 +65,10 @@ export function useStage(port: number) {
   const bounces = useBounce();
 
   useEffect(() => {
-    const line = openLine(port, {
+    const ears: Ears = {
       onDescribed: setShow,
       onKeys: setKeys,
+      onJoining: setJoining,
       onState: tell,
       onAnswer: (answer) => setSaid(sayingOf(answer)),
       onSound: (data) => speaker.current?.push(data),
@@ -74,20 +76,20 @@ export function useStage(port: number) {
         lose();
         setListening(null);
       },
-    });
+    };
+    const line = openLine(port, ears, phone);
     socket.current = line;
     return () => {
       line.close();
       speaker.current?.close();
     };
-  }, [port, tell, lose]);
+  }, [port, phone, tell, lose]);
 
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
   const press: Press = useCallback(
-    (name, args) => {
-      if (bounces(JSON.stringify([name, args ?? {}]))) return;
-      if (!send({ press: name, args: args ?? {}, made: socket.current?.now() }))
-        setSaid({ text: "", bad: true, at: Date.now() });
+    (name, args = {}) => {
+      if (bounces(JSON.stringify([name, args]))) return;
+      if (!send({ press: name, args, made: socket.current?.now() })) setSaid({ text: "", bad: true, at: Date.now() });
     },
     [send, bounces],
   );
@@ -101,7 +103,15 @@ export function useStage(port: number) {
     },
     [send],
   );
-  /** A key that the hands have given something to do went down, or up. */
-  const key = useCallback((name: string, down: boolean) => void send({ key: name, down }), [send]);
-  return { state, lost, silent, show, said, press, keys, key, listen, listening };
+  return { state, lost, silent, show, said, press, keys, joining, ...useSaying(send), listen, listening };
+}
+
+/** What the page says to the stage besides presses. */
+function useSaying(send: (message: unknown) => boolean) {
+  return {
+    /** A key that the hands have given something to do went down, or up. */
+    key: useCallback((name: string, down: boolean) => void send({ key: name, down }), [send]),
+    /** Says what joined phones may do. */
+    askIn: useCallback((what: object) => void send({ joining: what }), [send]),
+  };
 }

@@ -1,0 +1,102 @@
+import type { BandShow, BandState, Problem } from "@/api/types";
+import { serverClock } from "@/stage/server-clock";
+
+import type { PressName } from "@/api/edits";
+
+export interface PhoneTold {
+  name: string;
+  right: "nothing" | "own_mix" | "sections" | "everything";
+  player: string;
+}
+
+interface Received {
+  refused?: Problem[];
+  pass?: string;
+  phone?: PhoneTold;
+  show?: BandShow;
+  state?: BandState | { status: "silent" };
+  answer?: { message?: string; problems?: Problem[] };
+  pong?: number;
+  now?: number;
+  out?: boolean;
+}
+
+export interface BandEars {
+  onPass: (token: string) => void;
+  onPhone: (phone: PhoneTold) => void;
+  onShow: (show: BandShow) => void;
+  onState: (state: BandState) => void;
+  /** Nothing is heard any more, or the engine is silent. */
+  onLost: () => void;
+  onOut: () => void;
+  onSaid: (text: string) => void;
+  onRefused: (problem: Problem) => void;
+}
+
+const AGAIN_MS = 300;
+const PING_MS = 700;
+const FIRST_PINGS_MS = [0, 60, 140, 240, 360];
+const LOST_MS = 800;
+
+const addressOf = (port: number) =>
+  location.protocol === "https:" ? `wss://${location.host}/ws/band/` : `ws://${location.hostname}:${port}/ws/band/`;
+
+/** Passes on what was told. */
+function hear(message: Received, ears: BandEars) {
+  if (message.pass) ears.onPass(message.pass);
+  if (message.phone) ears.onPhone(message.phone);
+  if (message.show) ears.onShow(message.show);
+  if (message.state) {
+    if ("at" in message.state) ears.onState(message.state);
+    else ears.onLost();
+  }
+  if (message.out) ears.onOut();
+  if (message.refused?.[0]) ears.onRefused(message.refused[0]);
+  if (message.answer) ears.onSaid(message.answer.message ?? message.answer.problems?.[0]?.message ?? "");
+}
+
+/** The line of a joined phone; it comes back by itself. `first`: how it says who it is. */
+export function openBandLine(port: number, first: () => object, ears: BandEars) {
+  let socket: WebSocket;
+  let closed = false;
+  let heard = performance.now();
+  let timers: number[] = [];
+  const clock = serverClock();
+  const send = (message: object) =>
+    socket.readyState === WebSocket.OPEN && (socket.send(JSON.stringify(message)), true);
+  const ping = () => send({ ping: performance.now() });
+  const watch = window.setInterval(() => performance.now() - heard > LOST_MS && ears.onLost(), 100);
+  const pings = window.setInterval(ping, PING_MS);
+  const take = (message: Received) => {
+    heard = performance.now();
+    if (message.pong !== undefined && message.now !== undefined) clock.heard(message.pong, message.now);
+    hear(message, ears);
+  };
+  const open = () => {
+    socket = new WebSocket(addressOf(port));
+    socket.onopen = () => {
+      send(first());
+      timers = FIRST_PINGS_MS.map((ms) => window.setTimeout(ping, ms));
+    };
+    socket.onmessage = ({ data }: MessageEvent<string>) => take(JSON.parse(data) as Received);
+    socket.onclose = () => {
+      if (closed) return;
+      ears.onLost();
+      timers.push(window.setTimeout(open, AGAIN_MS));
+    };
+  };
+  open();
+  return {
+    now: clock.now,
+    press: (name: PressName, args: object = {}) => send({ press: name, args, made: clock.now() }),
+    close: () => {
+      closed = true;
+      timers.forEach((timer) => clearTimeout(timer));
+      clearInterval(watch);
+      clearInterval(pings);
+      socket.close();
+    },
+  };
+}
+
+export type BandLine = ReturnType<typeof openBandLine>;
