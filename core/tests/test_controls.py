@@ -5,11 +5,25 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from upbeat.controls.bindings import BankDoes, Binding, LevelDoes, PressDoes, active, clashes
+from upbeat.controls.bindings import (
+    BankDoes,
+    Binding,
+    FirstOf,
+    LevelDoes,
+    PageDoes,
+    PressDoes,
+    SectionDoes,
+    active,
+    clashes,
+)
 from upbeat.controls.faders import level_at, place_of
 from upbeat.controls.guards import Guards
+from upbeat.controls.hands import Hands, as_data, read_hands, with_all
+from upbeat.controls.lights import LIGHTS, LightRule, changed, light_bytes, light_of
 from upbeat.controls.night import Now
 from upbeat.controls.signals import Control, Reader, Signal
+from upbeat.controls.starters import STARTERS, starter
+from upbeat.errors import Refused
 from upbeat.limits import HAND_DB
 
 PAD, PEDAL, FADER = (
@@ -252,3 +266,116 @@ def test_two_bindings_of_one_control_are_a_clash_unless_one_is_a_songs():
     assert clashes([a, b, c]) == [(a, b)]
     fine = Binding(id="f", control=FADER, does=LevelDoes("click"), encoding="fine")
     assert clashes([fine, bound(control=replace(FADER, number=39))]) != []
+
+
+# --- several presses, pages, lights ---------------------------------------------------------------
+
+HOUSE = FirstOf((PressDoes("pull_house"), PressDoes("bring_back")))
+GO_ON = FirstOf((GO, PressDoes("resume")))
+
+
+def acts(does, now):
+    return [a.press for a in Guards([bound(does)]).hit(down(), 0, now)]
+
+
+def test_the_first_press_that_can_be_taken_and_changes_anything_is_made():
+    assert acts(HOUSE, NOW) == ["pull_house"]
+    assert acts(HOUSE, NOW._replace(on=frozenset({"pull_house"}))) == ["bring_back"]
+    assert acts(GO_ON, NOW._replace(unavailable=frozenset({"go"}))) == ["resume"]
+    # Where none can, the engine says why of the last.
+    assert acts(GO_ON, NOW._replace(unavailable=frozenset({"go", "resume"}))) == ["resume"]
+
+
+def test_a_section_is_played_at_its_next_step_and_one_that_is_gone_does_nothing():
+    now = NOW._replace(sections=("a", "b", "a", "c"), step=1)
+    verse = Guards([bound(SectionDoes("a", "next_bar"))])
+    assert [a.args for a in verse.hit(down(), 0, now)] == [{"step": 2, "when": "next_bar"}]
+    assert [a.args["step"] for a in verse.hit(down(), 900, now._replace(step=3))] == [0]
+    assert acts(SectionDoes("gone"), now) == []
+
+
+def test_pads_have_pages_and_a_song_of_its_own_goes_before():
+    third = Control("Box", "note", 10, 38)
+    guards = Guards(
+        [
+            Binding(id="1", control=PAD, does=GO, page=1),
+            Binding(id="2", control=PAD, does=STOP, page=2, hold=False),
+            Binding(id="all", control=third, does=PageDoes()),
+        ]
+    )
+    assert [a.press for a in guards.hit(down(), 0, NOW)] == ["go"]
+    guards.hit(down(third), 100, NOW)
+    assert guards.pages == {"Box": 2}
+    assert [a.press for a in guards.hit(down(), 500, NOW)] == ["stop"]
+    guards.hit(up(third), 600, NOW)
+    guards.hit(down(third), 900, NOW)
+    assert guards.pages == {"Box": 1}
+    # Fewer pages than the one that is shown: the first.
+    guards.hit(up(third), 1000, NOW)
+    guards.hit(down(third), 1300, NOW)
+    guards.bind([bound(GO)])
+    assert guards.pages == {}
+
+
+def test_lights_show_what_plays_comes_was_asked_for_and_stands():
+    now = NOW._replace(moving=True, step=0, following=1, entry=4, next_entry=1)
+    section = [BankDoes("sections", i) for i in range(4)]
+    assert [light_of(s, now) for s in section] == ["playing", "next", "ready", "off"]
+    assert light_of(section[1], now._replace(asked=True)) == "asked"
+    assert light_of(section[2], now._replace(unavailable=frozenset({"go_to"}))) == "off"
+    assert light_of(HOUSE, now) == "ready"
+    assert light_of(HOUSE, now._replace(on=frozenset({"pull_house"}))) == "on"
+    assert [light_of(BankDoes("songs", i), now) for i in range(3)] == ["playing", "next", "off"]
+    assert light_of(BankDoes("sounds", 0), now._replace(ringing=frozenset({"gong"}))) == "playing"
+    assert light_of(GO_ON, now._replace(unavailable=frozenset({"go"}))) == "playing"
+    assert light_of(GO, Now()) == "off"
+
+
+@given(
+    st.dictionaries(st.integers(0, 5), st.sampled_from(LIGHTS)),
+    st.dictionaries(st.integers(0, 5), st.sampled_from(LIGHTS)),
+)
+def test_changes_of_lights_bring_one_picture_to_the_other(before, after):
+    pads = {i: Control("Box", "note", 10, i) for i in range(6)}
+    old, new = ({pads[i]: light for i, light in lit.items()} for lit in (before, after))
+    shown = {**old, **changed(old, new)}
+    assert {c: light for c, light in shown.items() if light != "off"} == {c: x for c, x in new.items() if x != "off"}
+
+
+def test_a_light_is_set_as_the_control_speaks_or_as_the_band_says():
+    usual = LightRule(port="Box")
+    assert light_bytes(PAD, "playing", usual) == bytes((0x99, 36, 127))
+    assert light_bytes(PEDAL, "off", usual) == bytes((0xB0, 64, 0))
+    assert light_bytes(PAD, "next", LightRule(port="Box", by="controller", channel=3, next=9)) == bytes((0xB2, 36, 9))
+
+
+# --- the document ---------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", STARTERS)
+def test_starter_sets_are_read_as_they_are_written_and_leave_no_clash(name):
+    numbers = iter(range(99))
+    hands = with_all(Hands(), starter(name, "Box", lambda: f"b{next(numbers)}"))
+    assert clashes(hands.bindings) == []
+    assert read_hands(as_data(hands)) == hands
+
+
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.integers() | st.text(max_size=5),
+        lambda x: (
+            st.lists(x, max_size=3)
+            | st.dictionaries(
+                st.sampled_from(["bindings", "does", "control", "port", "kind", "id", "lights"]), x, max_size=4
+            )
+        ),
+        max_leaves=12,
+    )
+)
+def test_whatever_stands_in_a_file_it_is_read_or_refused_in_a_sentence(document):
+    if not isinstance(document, dict):
+        return
+    try:
+        read_hands(document)
+    except Refused as refused:
+        assert all(p.message.endswith(".") for p in refused.problems)

@@ -6,11 +6,14 @@ import struct
 import time
 from pathlib import Path
 
+import msgspec
 import pytest
 from boxed import BAND, Ports, controller, does, midi_box, note, pressed
 from material import ramp_stem, show, song, write_wav
 from process import Running
 from test_jack import jack_env, started_jack
+
+from upbeat.controls.starters import starter
 
 RATE = 48000
 SERVER = f"upbeat-hands-{os.getpid()}"
@@ -188,6 +191,38 @@ def test_a_simulated_box_speaks_through_a_port_of_the_machine(loaded, ports):
     told = ports.until(lambda t: t["boxes"][0]["controls"][0]["light"] == 127)
     assert told["boxes"][0]["name"] == "Nine pads"
     assert "box" in str(ports.ask("box", box="Ten pads", data=[])["problems"])
+
+
+def test_the_whole_night_with_two_pedals_alone(loaded, ports):
+    numbers = iter(range(9))
+    ports.bind(*map(msgspec.to_builtins, starter("two_pedals", "Four pedals", lambda: f"s{next(numbers)}")))
+
+    def pedal(number, held=0.0):
+        ports.ask("box", box="Four pedals", data=[0xB0, number, 127])
+        time.sleep(held or 0.1)
+        ports.ask("box", box="Four pedals", data=[0xB0, number, 0])
+        time.sleep(0.15)
+
+    def playing(wanted=lambda s: True):
+        return loaded.until(lambda s: s["status"] == "playing" and wanted(s))
+
+    first, second = 80, 81
+    pedal(first)  # go
+    here = playing()["position"]["step"]
+    pedal(first)  # the section after the one that comes
+    playing(lambda s: s["coming"]["step"] == here + 2)
+    pedal(second)  # vamp here
+    playing(lambda s: s["tonight"]["endings"] and s["coming"]["step"] == here)
+    pedal(second)  # and out of it
+    playing(lambda s: s["coming"]["step"] != here)
+    pedal(second, held=0.8)
+    playing(lambda s: s["house_pulled"])
+    pedal(second, held=0.8)
+    playing(lambda s: not s["house_pulled"])
+    pedal(first, held=0.8)
+    loaded.until(lambda s: s["status"] == "stopped")
+    pedal(first)  # on again
+    playing()
 
 
 def test_without_any_midi_the_boxes_press_and_are_lit_all_the_same(loaded, engine):

@@ -34,7 +34,7 @@ class PressDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="press", forb
 
 
 class FirstOf(msgspec.Struct, frozen=True, tag_field="kind", tag="first", forbid_unknown_fields=True):
-    """The first of these presses that can be taken now."""
+    """The first of these presses that can be taken now and changes anything: pull the house, else bring it back."""
 
     presses: Annotated[tuple[PressDoes, ...], msgspec.Meta(min_length=1, max_length=8)]
 

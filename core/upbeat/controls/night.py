@@ -85,7 +85,7 @@ def act_of(does: Does | None, now: Now, binding: str) -> Act | None:
         case PressDoes(press=press, args=args):
             return Act(press, dict(args), binding)
         case FirstOf(presses=presses):
-            found = next((p for p in presses if p.press not in now.unavailable), presses[-1])
+            found = next((p for p in presses if _changes(p, now)), presses[-1])
             return act_of(found, now, binding)
         case BankDoes():
             made = _of_bank(does, now)
@@ -96,6 +96,11 @@ def act_of(does: Does | None, now: Now, binding: str) -> Act | None:
         case PageDoes():
             return Act("", {}, binding, does)
     return None
+
+
+def _changes(does: PressDoes, now: Now) -> bool:
+    """Whether a press can be taken, and its effect does not stand already."""
+    return does.press not in now.unavailable and (does.press not in now.on or does.args.get("on") is False)
 
 
 def next_of_section(now: Now, section: str) -> int | None:

@@ -14,7 +14,7 @@ STARTERS: tuple[StarterName, ...] = get_args(StarterName)
 GO_ON = FirstOf((PressDoes("go"), PressDoes("resume")))
 STEP_ON = FirstOf((PressDoes("go"), PressDoes("resume"), PressDoes("choose", {"by": 1})))
 VAMP = FirstOf((PressDoes("release"), PressDoes("ending_tonight", {"ending": "vamp"})))
-HOUSE = FirstOf((PressDoes("bring_back"), PressDoes("pull_house")))
+HOUSE = FirstOf((PressDoes("pull_house"), PressDoes("bring_back")))
 STOP = PressDoes("stop")
 
 

@@ -2774,7 +2774,7 @@ export interface components {
             press: "fire";
             args?: components["schemas"]["Fire"];
         };
-        /** @description The first of these presses that can be taken now. */
+        /** @description The first of these presses that can be taken now and changes anything: pull the house, else bring it back. */
         FirstOf: {
             /** @enum {unknown} */
             kind: "first";

@@ -8,11 +8,12 @@ import { HELD } from "@/generated/core";
 export type Names = ReadonlyMap<string, string>;
 
 /** Presses of which the first that can be taken is made, where they have a name together. */
-const BOTH: Record<string, "goOn" | "stepOn" | "vamp" | "house"> = {
+const BOTH: Record<string, "goOn" | "stepOn" | "vamp" | "house" | "fallback"> = {
   "go+resume": "goOn",
   "go+resume+choose": "stepOn",
   "release+ending_tonight": "vamp",
-  "bring_back+pull_house": "house",
+  "pull_house+bring_back": "house",
+  "fallback+fallback": "fallback",
 };
 
 /** What a control does, in words. */
