@@ -40,7 +40,12 @@ const FOR_PADS: [OfferGroup, LongDoes[]][] = [
   ],
   [
     "house",
-    [first(press("pull_house"), press("bring_back")), press("pull_house"), press("bring_back"), first(press("fallback", { on: true }), press("fallback", { on: false }))],
+    [
+      first(press("pull_house"), press("bring_back")),
+      press("pull_house"),
+      press("bring_back"),
+      first(press("fallback", { on: true }), press("fallback", { on: false })),
+    ],
   ],
   ["rest", [press("mark"), press("as_prepared", { part: null }), press("check_next")]],
   [

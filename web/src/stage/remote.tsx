@@ -51,10 +51,10 @@ function InHand({ show, state, stage }: Beside) {
   const next = entry.steps[state.coming?.step ?? -1];
   return (
     <>
-      <p className="flex justify-between gap-3 text-[15px] text-soft">
-        <span className="min-w-0 truncate">{titleOf(entry, state, t)}</span>
+      <div className="flex justify-between gap-3 text-[15px] text-soft">
+        <h1 className="min-w-0 truncate text-[15px]! font-normal!">{titleOf(entry, state, t)}</h1>
         <Left state={state} />
-      </p>
+      </div>
       <Here entry={entry} state={state} />
       <p className={`${next ? `k${next.colour}` : ""} border-2 border-dashed border-[var(--k,var(--line))] px-3 py-2`}>
         <small className="text-soft">{t("stage.nextUp")}</small>{" "}
