@@ -37,7 +37,8 @@ VIEWS = {
     "night": [*_PAGE, "nights/nights-page.tsx"],
     "stage": ["stage/stage-page.tsx"],
     "line-check": ["stage/line-check-page.tsx"],
-    "desk": ["stage/desk-page.tsx"],
+    "hands": [*_PAGE, "hands/hands-page.tsx"],
+    "band": ["band/band-page.tsx", "stage/remote.tsx"],
     "parts": ["stage/parts/parts-view.tsx", "stage/stage-side.tsx", "stage/running.tsx"],
 }
 

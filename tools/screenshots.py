@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 import os
 import re
@@ -201,14 +202,46 @@ def line_check(page: Page) -> None:
     page.wait_for_timeout(700)
 
 
-def desk(page: Page) -> None:
-    """In the middle of a song, with one channel heard."""
+def hands(page: Page) -> None:
+    """A pad that was just pressed, while a song plays."""
     _standing_by(page)
+    page.goto("/hands")
+    page.get_by_role("region", name="Nine pads").get_by_role("button", name=re.compile("^Pad 1")).click()
+    page.wait_for_timeout(6000)
+    page.get_by_role("region", name="Nine pads").get_by_role("button", name=re.compile("^Pad 5")).click()
+    page.wait_for_timeout(600)
+
+
+def band(page: Page) -> None:
+    """Two phones in one picture, in the middle of a vamp: a player's, and one that may do everything."""
+    _standing_by(page)
+    page.goto("/stage")
+    page.get_by_role("button", name="Stage: nights").click()
+    page.get_by_role("menuitem", name="Phones in the show").click()
+    code = page.get_by_test_id("code").inner_text()
+    browser = page.context.browser
+    assert browser is not None
+    for name in ("Wren", "Ozo"):
+        context = browser.new_context(base_url=page.url.split("/stage")[0], viewport={"width": 390, "height": 800})
+        phone = context.new_page()
+        phone.goto(f"/band?code={code}")
+        phone.get_by_label("Your name").fill(name)
+        phone.get_by_role("button", name="Join").click()
+        phone.get_by_test_id("section").wait_for()
+        _PHONES.append(phone)
+    page.get_by_label("What Ozo may do").select_option("everything")
     _press(page, "go")
-    page.goto("/stage/desk")
-    page.wait_for_timeout(8000)
-    page.get_by_role("button", name="Hear socket 2").click()
+    page.wait_for_timeout(9000)
+    _press(page, "ending_tonight", {"ending": "vamp"})
     page.wait_for_timeout(1500)
+    shots = [base64.b64encode(phone.screenshot()).decode() for phone in _PHONES]
+    pictures = "".join(f'<img src="data:image/png;base64,{shot}" height="800">' for shot in shots)
+    page.goto("about:blank")
+    page.set_content(f'<body style="margin:0;display:flex;gap:40px;justify-content:center;background:#555">{pictures}')
+    page.wait_for_timeout(300)
+
+
+_PHONES: list[Page] = []
 
 
 def _standing_by(page: Page) -> None:
@@ -246,8 +279,9 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "stage": stage,
     "parts": parts,
     "line-check": line_check,
-    "desk": desk,
+    "hands": hands,
     "night": night,
+    "band": band,
 }
 
 

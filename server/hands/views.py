@@ -34,9 +34,10 @@ class Trouble(TypedDict):
 
 
 class HandsShown(TypedDict):
-    """Everything the hands of a band do."""
+    """Everything the hands of a band do. ``sections``: names of the sections that controls go to, by id."""
 
     bindings: list[Binding]
+    sections: dict[str, str]
     lights: list[LightRule]
     troubles: list[Trouble]
     can_undo: bool
@@ -60,7 +61,12 @@ SHOWN = {200: component(HandsShown)}
 
 def _shown(band: Band) -> Response:
     hands = hands_of(band)
-    found = {"bindings": hands.bindings, "lights": hands.lights, "troubles": _troubles(band, hands)}
+    found = {
+        "bindings": hands.bindings,
+        "lights": hands.lights,
+        "troubles": _troubles(band, hands),
+        "sections": _sections(band, hands),
+    }
     return Response({**msgspec.to_builtins(found), **can_travel(band)})
 
 
@@ -79,6 +85,14 @@ def _troubles(band: Band, hands: Hands) -> list[Trouble]:
             text = "Its song has that section no more, and it does nothing: choose another section, or take it out."
             troubles.append(Trouble(binding=b.id, message=text))
     return troubles
+
+
+def _sections(band: Band, hands: Hands) -> dict[str, str]:
+    wanted = {b.does.section for b in hands.bindings if isinstance(b.does, SectionDoes)}
+    if not wanted:
+        return {}
+    own = Section.objects.filter(song__band=band).select_related("song")
+    return {str(s.pk): f"{s.name} ({s.song.title})" for s in own if str(s.pk) in wanted}
 
 
 def _object(request: Request) -> dict[str, Any]:

@@ -23,6 +23,7 @@ LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"  # without those that are taken for figures
 CODE_LETTERS = 6
 MOST_WRONG, WRONG_S = 5, 60.0
 MOST_PHONES = 300
+CODE_S = 24 * 60 * 60  # so long a code holds
 NAME_LENGTH = 40
 SALT = "upbeat.stage.phone"
 
@@ -37,11 +38,12 @@ class Phone(msgspec.Struct, kw_only=True):
 
 
 class Kept(msgspec.Struct, kw_only=True):
-    """The code and the phones of one show of one band."""
+    """The code and the phones of one show of one band. ``made``: when the code was, in seconds since 1970."""
 
     show: str = ""
     band: str = ""
     code: str = ""
+    made: float = 0.0
     phones: dict[str, Phone] = {}
 
 
@@ -86,10 +88,15 @@ class Joining:
         return self._kept.band
 
     def loaded(self, show: str, band: str) -> None:
-        """A show of a band is loaded: another one than before has a code of its own, and nobody has joined it yet."""
+        """A show of a band is loaded: another one than before has a code of its own, and nobody has joined it yet.
+
+        The code of yesterday is no code any more; who has joined by it stays.
+        """
         if (show, band) != (self._kept.show, self._kept.band):
-            self._kept = Kept(show=show, band=band, code=_new_code() if show else "")
-            self._changed()
+            self._kept = Kept(show=show, band=band)
+            self.renew()
+        elif show and time.time() - self._kept.made > CODE_S:
+            self.renew()
 
     def join(self, code: str, name: str, address: str, now: float) -> tuple[str, Phone]:
         """A phone joins; gives its pass. Raises :class:`Refused` for a wrong code, and for the sixth wrong one in a minute."""
@@ -138,9 +145,9 @@ class Joining:
 
     def renew(self) -> None:
         """Another code; who has joined stays."""
-        if self._kept.show:
-            self._kept.code = _new_code()
-            self._changed()
+        self._kept.code = _new_code() if self._kept.show else ""
+        self._kept.made = time.time()
+        self._changed()
 
     def came(self, number: str, by: int) -> None:
         """A phone has one contact more, or less."""

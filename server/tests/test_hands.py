@@ -93,7 +93,8 @@ def test_a_section_that_the_song_has_no_more_is_told(ines):
     song = ines.song()
     [section] = [s["id"] for s in song["sections"]][:1]
     shown(bind(ines, {"kind": "section", "section": section}))
-    assert ines.get("hands/").json()["troubles"] == []
+    now = ines.get("hands/").json()
+    assert (now["troubles"], list(now["sections"])) == ([], [section])
     gone = {"kind": "section", "section": "00000000-0000-0000-0000-000000000000"}
     [trouble] = shown(bind(ines, gone, control={**PAD, "number": 40}))["troubles"]
     assert "section" in trouble["message"]

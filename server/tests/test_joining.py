@@ -3,6 +3,7 @@
 import asyncio
 import json
 import re
+import time
 
 import pytest
 from asgiref.testing import ApplicationCommunicator
@@ -63,7 +64,7 @@ async def leave(*lines):
 # --- codes ----------------------------------------------------------------------------------------
 
 
-def test_a_code_is_of_one_show_and_five_wrong_ones_a_minute_are_enough(settings):
+def test_a_code_is_of_one_show_and_five_wrong_ones_a_minute_are_enough(settings, monkeypatch):
     phones = Joining()
     phones.loaded("show", "band")
     code = phones.code
@@ -79,6 +80,12 @@ def test_a_code_is_of_one_show_and_five_wrong_ones_a_minute_are_enough(settings)
     assert Joining().phone_of(token) == phone  # a process that was started again
     phones.loaded("show", "band")
     assert phones.code == code
+    # The show of yesterday, still loaded: another code, and who has joined stays.
+    monkeypatch.setattr(time, "time", lambda now=time.time: now() + 25 * 3600)
+    phones.loaded("show", "band")
+    assert phones.code != code
+    assert phones.phone_of(token) == phone
+    code = phones.code
     phones.loaded("another", "band")
     assert phones.code != code
     assert phones.phone_of(token) is None

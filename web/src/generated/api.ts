@@ -2969,12 +2969,15 @@ export interface components {
             read: number;
             trying: boolean;
         };
-        /** @description Everything the hands of a band do. */
+        /** @description Everything the hands of a band do. sections: names of the sections that controls go to, by id. */
         HandsShown: {
             bindings: components["schemas"]["Binding"][];
             can_redo: boolean;
             can_undo: boolean;
             lights: components["schemas"]["LightRule"][];
+            sections: {
+                [key: string]: string;
+            };
             troubles: components["schemas"]["Trouble"][];
         };
         /** @description Why a section is heard to begin: ``kind`` enters, leaves, louder, softer, chords, colour, busier or calmer. */

@@ -39,7 +39,7 @@ function Page({ port, hands }: { port: number; hands: Hands }) {
   const line = useHandsLine(port, { onNow: setNow, onProblem: say, onSignal: learning.onSignal });
   usePageKeyboard(line.send);
   const midi = usePageMidi(line.send);
-  const names = useNames();
+  const names = useNames(hands);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_340px]">
       <div className="flex min-h-0 flex-col gap-3 overflow-auto px-5 pt-[14px] pb-6">
@@ -152,15 +152,11 @@ function FileMenu({ now, change }: { now: HandsNow | null; change: Change }) {
 }
 
 /** Names of feeds and sounds by hand, and of the sections of songs. */
-function useNames(): Names {
+function useNames({ sections }: Hands): Names {
   const feeds = useFeeds().data;
   const sounds = useHandSounds().data;
-  return useMemo(
-    () =>
-      new Map([
-        ...(feeds ?? []).map((f) => [f.id, f.name] as const),
-        ...(sounds ?? []).map((s) => [s.id, s.name] as const),
-      ]),
-    [feeds, sounds],
-  );
+  return useMemo(() => {
+    const named = [...(feeds ?? []), ...(sounds ?? [])].map(({ id, name }) => [id, name] as const);
+    return new Map([...named, ...Object.entries(sections)]);
+  }, [feeds, sounds, sections]);
 }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import { useFeeds, useHandSounds, useVoice } from "@/api/queries";
+import { useFeeds, useHandSounds, useSong, useSongs, useVoice } from "@/api/queries";
 import type { useHandsChange } from "@/api/hands";
 import type { Binding, Control, Does, Hands, HandsNow } from "@/api/types";
 import { ACTIONS } from "@/stage/actions";
@@ -170,7 +170,12 @@ function Offers({ pads, faders, choose, names }: OffersProps) {
                 {words(does)}
               </button>
             ))}
-            {group === "sections" && <BankOffer bank="sections" choose={choose} />}
+            {group === "sections" && (
+              <>
+                <BankOffer bank="sections" choose={choose} />
+                <SectionOffer choose={choose} />
+              </>
+            )}
             {group === "spot" && (
               <>
                 <BankOffer bank="palette" choose={choose} />
@@ -213,6 +218,45 @@ function BankOffer({ bank, choose }: { bank: BankName; choose: (does: Does) => v
       />
     </div>
   );
+}
+
+/** A section of one of the songs. */
+function SectionOffer({ choose }: { choose: (does: Does) => void }) {
+  const { t } = useTranslation();
+  const songs = useSongs().data ?? [];
+  const [song, setSong] = useState("");
+  return (
+    <>
+      <select
+        className="field mx-[10px]"
+        aria-label={t("hands.sectionOf")}
+        value={song}
+        onChange={(e) => setSong(e.target.value)}
+      >
+        <option value="">{t("hands.sectionOf")}</option>
+        {songs.map(({ id, title }) => (
+          <option key={id} value={id}>
+            {title}
+          </option>
+        ))}
+      </select>
+      {song && <SectionsOf song={song} choose={choose} />}
+    </>
+  );
+}
+
+function SectionsOf({ song, choose }: { song: string; choose: (does: Does) => void }) {
+  const sections = useSong(song).data?.sections ?? [];
+  return sections.map((section) => (
+    <button
+      key={section.id}
+      type="button"
+      className="btn bare justify-start! pl-6! text-left"
+      onClick={() => choose({ kind: "section", section: section.id, when: "section_end" })}
+    >
+      {section.name}
+    </button>
+  ));
 }
 
 /** Faders and knobs, and the level that each sets. */

@@ -73,6 +73,7 @@ const hands = (...bindings: Binding[]): Hands => ({
   bindings,
   lights: [],
   troubles: [],
+  sections: {},
   can_undo: false,
   can_redo: false,
 });

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from multiprocessing import get_context
@@ -13,6 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import connections, transaction
 from django.utils.text import slugify
 
+from hands.changes import change as change_hands
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.views import make_feeds
 from people.models import Band, LineUp, Player, user_named
@@ -22,6 +24,8 @@ from songs import edits
 from songs.models import Form, Section, Song
 from songs.summary import keep_summary
 from sounds.take import take
+from upbeat.controls.hands import with_all
+from upbeat.controls.starters import StarterName, starter
 from upbeat_demo.compose import write_stems
 from upbeat_demo.hand_sounds import write_hand_sounds
 from upbeat_demo.songs import SONGS, DemoSong
@@ -54,8 +58,20 @@ class Command(BaseCommand):
         with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
             songs = list(pool.map(partial(_composed, band, user, players), SONGS))
         _hand_sounds(band)
+        _hands(band, user)
         rig = _outputs(band, feeds)
         _show(band, songs, rig, _line_ups(band, players)[1])
+
+
+def _hands(band: Band, user: Any) -> None:
+    """What the simulated boxes do."""
+    sets: tuple[tuple[StarterName, str], ...] = (
+        ("nine_pads", "Nine pads"),
+        ("two_pedals", "Four pedals"),
+        ("eight_faders", "Eight faders"),
+    )
+    made = [b for name, port in sets for b in starter(name, port, lambda: uuid.uuid4().hex[:12])]
+    change_hands(band, user, lambda hands: with_all(hands, made))
 
 
 def _composed(band: Band, user: Any, players: dict[str, Player], made: DemoSong) -> Song:
