@@ -143,6 +143,8 @@ def stage(page: Page) -> None:
     if load.is_visible() and not page.get_by_label("Now").is_visible():
         load.click()
     page.get_by_label("Now").wait_for()
+    _press(page, "stop")
+    page.wait_for_timeout(500)
     page.get_by_label("Running order").get_by_role("button", name=SONG).first.click()
     page.get_by_label("Now").get_by_text(f"{SONG} stands by").wait_for()
     page.keyboard.press("g")
@@ -229,7 +231,7 @@ def band(page: Page) -> None:
         phone.get_by_role("button", name="Join").click()
         phone.get_by_test_id("section").wait_for()
         _PHONES.append(phone)
-    page.get_by_label("What Ozo may do").select_option("everything")
+    page.get_by_label("What Ozo may do").last.select_option("everything")
     _press(page, "go")
     page.wait_for_timeout(9000)
     _press(page, "ending_tonight", {"ending": "vamp"})

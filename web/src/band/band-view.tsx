@@ -35,7 +35,7 @@ export function BandView({ band, show, state, bright, setBright }: Props) {
   return (
     <main
       aria-label={t("band.title")}
-      className={`flex min-h-dvh flex-1 flex-col gap-[12px] px-[18px] py-[14px] landscape:grid landscape:h-dvh landscape:grid-cols-2 landscape:grid-rows-[auto_auto_minmax(0,1fr)_auto] landscape:gap-x-6 landscape:gap-y-2`}
+      className={`flex min-h-dvh flex-1 flex-col gap-[12px] px-[18px] py-[14px] [--fit:1] landscape:grid landscape:h-dvh landscape:min-h-0 landscape:flex-none landscape:grid-cols-2 landscape:grid-rows-[auto_auto_minmax(0,1fr)_auto] landscape:gap-x-6 landscape:gap-y-2 landscape:[--fit:0.75]`}
       style={{ "--band": large ? 1.3 : 1 } as React.CSSProperties}
     >
       <div className="flex justify-between gap-3 text-[15px] text-soft landscape:col-span-2">
@@ -84,7 +84,7 @@ const titleOf = (entry: BandEntry, { status }: BandState, t: TFunction) =>
 
 /** A size of type in hundredths of the screen's shorter side, and larger where that is wanted. */
 const sized = (hundredths: number, leading = 1) =>
-  ({ fontSize: `calc(${hundredths}vmin * var(--band))`, lineHeight: leading }) as const;
+  ({ fontSize: `calc(${hundredths}vmin * var(--band) * var(--fit))`, lineHeight: leading }) as const;
 
 /** Whether the section goes round until the director lets it go. */
 const turns = (state: BandState) => state.coming !== null && state.coming.step === state.step && !state.coming.asked;

@@ -25,7 +25,7 @@ export function Beating({ state, line }: { state: BandState; line: BandLine | nu
       data-testid="beat"
       data-bar={now.bar}
       data-beat={quiet ? 0 : now.beat}
-      className="flex min-h-[80px] flex-1 items-center justify-center [&_svg]:h-full [&_svg]:max-h-[38vmax] [&_svg]:w-full!"
+      className="flex min-h-[64px] flex-1 items-center justify-center [&_svg]:h-full [&_svg]:max-h-[38vmax] [&_svg]:w-full!"
     >
       <BeatDot beats={state.beats} beat={now.beat} phase={now.phase} quiet={quiet} />
     </div>
