@@ -1,6 +1,8 @@
 """Hands in the browser: learned by pressing, on the stage by keys, and phones that join, see and choose."""
 
+import os
 import re
+import signal
 
 import pytest
 from playwright.sync_api import expect
@@ -59,6 +61,24 @@ def test_a_pad_is_learned_tried_taken_over_and_plays(hands):
     page.goto("/stage")
     expect(page.get_by_label("Now")).to_contain_text("Paper Boats stands by")
     page.goto("/hands")
+    press(page, "Pad 1")
+    page.goto("/stage")
+    expect(page.get_by_role("button", name=re.compile("^Stop"))).to_be_enabled()
+    stop(page)
+
+
+def test_a_pad_presses_again_when_the_process_of_the_ports_was_killed(hands, product):
+    page = hands
+    press(page, "Pad 1")
+    page.get_by_role("complementary").get_by_role("button", name="Go, or resume").click()
+    expect(page.get_by_role("complementary")).to_contain_text("Does: Go, or resume")
+    before = product.pid("ports")
+    os.kill(before, signal.SIGKILL)
+    for _ in range(100):
+        if product.pid("ports") not in (0, None, before):
+            break
+        page.wait_for_timeout(100)
+    page.wait_for_timeout(2000)
     press(page, "Pad 1")
     page.goto("/stage")
     expect(page.get_by_role("button", name=re.compile("^Stop"))).to_be_enabled()

@@ -256,6 +256,20 @@ def test_ports_are_found_again_when_midi_itself_was_gone(loaded, engine):
             own.until(lambda t: not t["plugged"])
 
 
+def test_ports_are_kept_by_names_without_numbers_and_two_of_one_name_are_told_apart():
+    from playout.ports.midi import names_of
+
+    listed = [
+        "Pad box:Pad box MIDI 1 20:0",
+        "Pad box:Pad box MIDI 1 24:0",
+        "a:b 1:0",
+        "upbeat ear:x",
+        "Nine pads lights:lights",
+    ]
+    assert names_of(listed) == {"Pad box": 0, "Pad box 2": 1, "a b": 2, "Nine pads": 4}
+    assert all(len(name) <= 80 for name in names_of([f"{'long ' * 40}:port 1:0"] * 12))
+
+
 def test_pedals_that_speak_as_keyboards_are_read_without_a_page(tmp_path):
     from playout.ports.keyboards import Keyboards
 

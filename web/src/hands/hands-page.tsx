@@ -17,7 +17,7 @@ import { BoxCard } from "./box-card";
 import { HandsSide } from "./hands-side";
 import { PortCard } from "./port-card";
 import { keyOf, useHandsLine } from "./use-hands-line";
-import { usePageMidi } from "./use-page-midi";
+import { usePageMidi } from "@/lib/use-page-midi";
 import { type Learning, useLearning } from "./use-learning";
 import { usePageKeyboard } from "./use-page-keyboard";
 import type { Names } from "./words";

@@ -10,7 +10,7 @@ import { BindingDetails } from "./binding-details";
 import { faderOffers, type OfferGroup, padOffers } from "./offers";
 import { keyOf, type useHandsLine } from "./use-hands-line";
 import type { Learning } from "./use-learning";
-import type { usePageMidi } from "./use-page-midi";
+import type { usePageMidi } from "@/lib/use-page-midi";
 import { type Names, useControlWords, useDoesWords } from "./words";
 
 /** The port of the keys of pages. */

@@ -171,4 +171,24 @@ describe("hands", () => {
     line.tell({ hands: { ...now, trying: true } });
     expect(screen.getByText(/Nothing that is pressed now reaches the stage/)).toBeTruthy();
   });
+
+  it("hears the MIDI of its own device once that is allowed, and the next time without asking", async () => {
+    const input = {
+      name: "Small keys",
+      id: "1",
+      state: "connected",
+      onmidimessage: null as ((e: object) => void) | null,
+    };
+    const access = { inputs: new Map([["1", input]]), onstatechange: null };
+    vi.stubGlobal("navigator", { requestMIDIAccess: () => Promise.resolve(access) });
+    localStorage.removeItem("page-midi");
+    const { line } = await page(hands());
+    await userEvent.click(screen.getByRole("button", { name: "Hear MIDI of this device" }));
+    await screen.findByText("This page hears: Small keys");
+    act(() => input.onmidimessage?.({ data: new Uint8Array([0x90, 60, 100]) }));
+    act(() => input.onmidimessage?.({ data: new Uint8Array([0xf8]) }));
+    expect(line.sent).toEqual([{ port: "Small keys", data: [0x90, 60, 100] }]);
+    expect(localStorage.getItem("page-midi")).toBe("yes");
+    localStorage.removeItem("page-midi");
+  });
 });

@@ -111,6 +111,8 @@ function useSaying(send: (message: unknown) => boolean) {
   return {
     /** A key that the hands have given something to do went down, or up. */
     key: useCallback((name: string, down: boolean) => void send({ key: name, down }), [send]),
+    /** A port of this page was heard. */
+    port: useCallback((message: unknown) => void send(message), [send]),
     /** Says what joined phones may do. */
     askIn: useCallback((what: object) => void send({ joining: what }), [send]),
   };

@@ -1,6 +1,11 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
-/** Ports that this page's browser hears itself: asked for by a press, since the browser asks the person. */
+/** Remembers that the person let pages of this browser hear MIDI. */
+const ALLOWED = "page-midi";
+
+/**
+ * Ports that this page's browser hears itself: asked for by a press, since the browser asks the person; from then on at once.
+ */
 export function usePageMidi(send: (message: unknown) => void) {
   const [heard, setHeard] = useState<string[] | null>(null);
   const [refused, setRefused] = useState(false);
@@ -23,12 +28,17 @@ export function usePageMidi(send: (message: unknown) => void) {
     navigator
       .requestMIDIAccess()
       .then((found) => {
+        localStorage.setItem(ALLOWED, "yes");
         access.current = found;
         found.onstatechange = () => listen(found);
         listen(found);
       })
       .catch(() => setRefused(true));
   }, [listen]);
+  const able = "requestMIDIAccess" in navigator;
+  useEffect(() => {
+    if (able && localStorage.getItem(ALLOWED)) ask();
+  }, [able, ask]);
   useEffect(
     () => () => {
       access.current?.inputs.forEach((input) => (input.onmidimessage = null));
@@ -36,5 +46,5 @@ export function usePageMidi(send: (message: unknown) => void) {
     },
     [],
   );
-  return { able: "requestMIDIAccess" in navigator, heard, refused, ask };
+  return { able, heard, refused, ask };
 }
