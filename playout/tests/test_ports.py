@@ -182,6 +182,24 @@ def test_tried_hands_press_nothing_and_show_what_they_would(loaded, ports, jack)
         loaded.until(lambda s: s["status"] != "standby")
 
 
+def test_lights_of_a_port_that_a_page_has_go_to_the_page(loaded, ports):
+    tablet = "Tablet keys"
+    ports.bind({"control": note(tablet), "does": does("go")})
+    assert ports.ask("bytes", port=tablet, data=[], by="Ines", out=True)["ok"]
+    ports.topics("out")
+    ports.ask("bytes", port=tablet, data=ON, by="Ines")
+    loaded.until(lambda s: s["status"] == "playing")
+    time.sleep(0.5)
+    assert {"port": tablet, "data": [0x99, 36, 127]} in ports.topics("out")
+    assert pressed(loaded)[-1]["by"] == f"{tablet} (Ines)"
+    # A page that opens it again has its lights set anew.
+    ports.ask("bytes", port=tablet, data=[], by="Ines", out=True)
+    time.sleep(0.2)
+    assert {"port": tablet, "data": [0x99, 36, 127]} in ports.topics("out")
+    taken = ports.ask("bytes", port="Nine pads", data=ON, by="Ines")
+    assert taken["problems"][0]["code"] == "port-twice"
+
+
 def test_a_simulated_box_speaks_through_a_port_of_the_machine(loaded, ports):
     ports.until(lambda t: t["plugged"])
     ports.bind({"control": note("Nine pads"), "does": does("go")})

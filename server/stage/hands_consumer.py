@@ -18,7 +18,7 @@ SILENT_MS = 2500
 
 class HandsConsumer(PassedConsumer):
     """In: ``{"box", "data"}``, ``{"port", "data"}``, ``{"key", "down"}``, ``{"try": true or false}``.
-    Out: ``{"hands"}``, ``{"signals"}``, ``{"answer"}``, ``{"problems"}``, ``{"silent": true}``.
+    Out: ``{"hands"}``, ``{"signals"}``, ``{"out"}``, ``{"answer"}``, ``{"problems"}``, ``{"silent": true}``.
 
     Ports belong to the machine: they are shown to those who may do everything, while no other band's show is loaded.
     """
@@ -78,6 +78,8 @@ async def play(message: dict[str, Any], person: str, mine: bool) -> None:
     if isinstance(message.get("box"), str):
         await ports.ask("box", box=message["box"][:80], data=message.get("data"))
     elif isinstance(message.get("port"), str):
-        await ports.ask("bytes", port=message["port"][:80], data=message.get("data"), by=person[:80])
+        await ports.ask(
+            "bytes", port=message["port"][:80], data=message.get("data"), by=person[:80], out=message.get("out") is True
+        )
     elif isinstance(message.get("key"), str):
         await ports.ask("key", key=message["key"][:80], down=message.get("down") is True, by=person[:80])

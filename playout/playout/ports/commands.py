@@ -22,11 +22,12 @@ class Box(msgspec.Struct, frozen=True, tag_field="do", tag="box"):
 
 
 class Bytes(msgspec.Struct, frozen=True, tag_field="do", tag="bytes"):
-    """A page has heard a port of its own; ``by``: who has the page."""
+    """A page has heard a port of its own; ``by``: who has the page. ``out``: it has just opened one that has lights."""
 
     port: Name
     data: Annotated[list[Byte], msgspec.Meta(max_length=256)]
     by: Name
+    out: bool = False
 
 
 class Key(msgspec.Struct, frozen=True, tag_field="do", tag="key"):

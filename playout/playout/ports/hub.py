@@ -38,6 +38,7 @@ class _Port:
     pressed: deque[float] = field(default_factory=lambda: deque(maxlen=PRESSES_A_SECOND))
     heard: float = 0.0
     flood: float = -10.0
+    lights: bool = False
     #: The newest level of each part that is still to be sent.
     levels: dict[str, Act] = field(default_factory=dict)
     leveled: float = 0.0
@@ -72,6 +73,17 @@ class Hub:
             known = self._ports[port] = _Port(Reader(port), by)
         known.by = by
         known.waiting.append((data, time.monotonic() if at is None else at))
+
+    def opened(self, port: str, by: str) -> None:
+        """A page has opened a port that has lights: they are set anew."""
+        known = self._ports.setdefault(port, _Port(Reader(port), by))
+        known.by, known.lights = by, True
+        self.dark(port)
+
+    @property
+    def outputs(self) -> set[str]:
+        """The ports of pages that have lights."""
+        return {name for name, port in self._ports.items() if port.lights}
 
     def key(self, port: str, key: str, down: bool, by: str = "") -> None:
         """A key went down, or up."""

@@ -1,7 +1,7 @@
 """The ports: ``python -m playout.ports.main --listen PORT --publish PORT --control PORT --state PORT --folder DIR --hands DIR``.
 
 Listens for commands (REP), and publishes (PUB) ``hands``: what is plugged in, at every change and once a second, and
-``signals``: what was pressed, at most so many times a second as a page can draw.
+``out``: lights of ports that pages have, and ``signals``: what was pressed, at most so many times a second as a page can draw.
 """
 
 from __future__ import annotations
@@ -87,8 +87,10 @@ class Ports:
             self.hub.look()
             self._plugged()
             self.boxes.read()
-        for port, message in self.hub.lights(self._outputs):
-            if self.boxes.has(port) and not self.boxes.plugged:
+        for port, message in self.hub.lights(self._outputs | self.hub.outputs):
+            if port not in self._outputs:
+                self._publish("out", {"port": port, "data": list(message)})
+            elif self.boxes.has(port) and not self.boxes.plugged:
                 self.boxes.show(port, message)
             else:
                 self.midi.send(port, message)
@@ -155,9 +157,11 @@ class Ports:
                 if not self.boxes.has(box):
                     raise refuse("box-unknown", "There is no such box.")
                 self.boxes.press(box, bytes(data))
-            case Bytes(port=port, data=data, by=by):
+            case Bytes(port=port, data=data, by=by, out=out):
                 if port in self._there:
                     raise refuse("port-twice", f"“{port}” is a port of the machine itself, and is heard there.")
+                if out:
+                    self.hub.opened(port, by)
                 self.hub.heard(port, bytes(data), by=by)
             case Key(key=key, down=down, by=by):
                 self.hub.key(PAGE, key, down, by)

@@ -1,5 +1,5 @@
 import { Download, Redo2, Undo2 } from "lucide-react";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useHands, useHandsChange } from "@/api/hands";
@@ -17,7 +17,7 @@ import { BoxCard } from "./box-card";
 import { HandsSide } from "./hands-side";
 import { PortCard } from "./port-card";
 import { keyOf, useHandsLine } from "./use-hands-line";
-import { usePageMidi } from "@/lib/use-page-midi";
+import { type LightSet, usePageMidi } from "@/lib/use-page-midi";
 import { type Learning, useLearning } from "./use-learning";
 import { usePageKeyboard } from "./use-page-keyboard";
 import type { Names } from "./words";
@@ -36,9 +36,16 @@ function Page({ port, hands }: { port: number; hands: Hands }) {
   const change = useHandsChange();
   const [now, setNow] = useState<HandsNow | null>(null);
   const learning = useLearning(hands, change, now);
-  const line = useHandsLine(port, { onNow: setNow, onProblem: say, onSignal: learning.onSignal });
+  const lights = useRef<(light: LightSet) => void>(() => undefined);
+  const line = useHandsLine(port, {
+    onNow: setNow,
+    onProblem: say,
+    onSignal: learning.onSignal,
+    onLight: (light) => lights.current(light),
+  });
   usePageKeyboard(line.send);
   const midi = usePageMidi(line.send);
+  useEffect(() => void (lights.current = midi.light), [midi.light]);
   const names = useNames(hands);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_340px]">

@@ -179,7 +179,9 @@ describe("hands", () => {
       state: "connected",
       onmidimessage: null as ((e: object) => void) | null,
     };
-    const access = { inputs: new Map([["1", input]]), onstatechange: null };
+    const lit: number[][] = [];
+    const output = { name: "Small keys", id: "2", send: (data: number[]) => lit.push(data) };
+    const access = { inputs: new Map([["1", input]]), outputs: new Map([["2", output]]), onstatechange: null };
     vi.stubGlobal("navigator", { requestMIDIAccess: () => Promise.resolve(access) });
     localStorage.removeItem("page-midi");
     const { line } = await page(hands());
@@ -187,7 +189,13 @@ describe("hands", () => {
     await screen.findByText("This page hears: Small keys");
     act(() => input.onmidimessage?.({ data: new Uint8Array([0x90, 60, 100]) }));
     act(() => input.onmidimessage?.({ data: new Uint8Array([0xf8]) }));
-    expect(line.sent).toEqual([{ port: "Small keys", data: [0x90, 60, 100] }]);
+    expect(line.sent).toEqual([
+      { port: "Small keys", data: [], out: true },
+      { port: "Small keys", data: [0x90, 60, 100] },
+    ]);
+    line.tell({ out: { port: "Small keys", data: [0x90, 60, 127] } });
+    line.tell({ out: { port: "Another", data: [0x90, 60, 1] } });
+    expect(lit).toEqual([[0x90, 60, 127]]);
     expect(localStorage.getItem("page-midi")).toBe("yes");
     localStorage.removeItem("page-midi");
   });

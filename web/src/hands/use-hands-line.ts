@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
 import type { Control, HandsNow, Problem, SignalShown } from "@/api/types";
+import type { LightSet } from "@/lib/use-page-midi";
 
 interface Received {
   hands?: HandsNow;
@@ -8,6 +9,7 @@ interface Received {
   other?: boolean;
   silent?: boolean;
   problems?: Problem[];
+  out?: LightSet;
 }
 
 export type LineState = "opening" | "there" | "silent" | "other" | "lost";
@@ -28,6 +30,8 @@ interface Ears {
   /** A control was pressed, or moved. */
   onSignal: (signal: SignalShown) => void;
   onProblem: (text: string) => void;
+  /** A light of a port of this page is to be set. */
+  onLight: (light: LightSet) => void;
 }
 
 /** The line to the ports: what is plugged in and pressed, and what boxes and keys of this page send. */
@@ -39,7 +43,8 @@ export function useHandsLine(port: number, ears: Ears) {
   const socket = useRef<WebSocket | null>(null);
   const latest = useRef(ears);
   latest.current = ears;
-  const take = useCallback(({ hands, signals, other, silent, problems }: Received) => {
+  const take = useCallback(({ hands, signals, other, silent, problems, out }: Received) => {
+    if (out) latest.current.onLight(out);
     if (hands) latest.current.onNow(hands);
     if (problems) latest.current.onProblem(problems.map((p) => p.message).join(" "));
     setLine(other ? "other" : silent ? "silent" : "there");

@@ -1,5 +1,11 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
+/** A message to the lights of a port. */
+export interface LightSet {
+  port: string;
+  data: number[];
+}
+
 /** Remembers that the person let pages of this browser hear MIDI. */
 const ALLOWED = "page-midi";
 
@@ -13,6 +19,7 @@ export function usePageMidi(send: (message: unknown) => void) {
   const listen = useCallback(
     (found: MIDIAccess) => {
       const inputs = [...found.inputs.values()].filter((i) => i.state === "connected");
+      found.outputs.forEach((output) => send({ port: (output.name ?? output.id).slice(0, 80), data: [], out: true }));
       inputs.forEach((input) => {
         const port = (input.name ?? input.id).slice(0, 80);
         input.onmidimessage = ({ data }) => {
@@ -46,5 +53,11 @@ export function usePageMidi(send: (message: unknown) => void) {
     },
     [],
   );
-  return { able, heard, refused, ask };
+  /** Sets a light of a port that this page has. */
+  const light = useCallback(({ port, data }: LightSet) => {
+    access.current?.outputs.forEach((output) => {
+      if ((output.name ?? output.id).slice(0, 80) === port) output.send(data);
+    });
+  }, []);
+  return { able, heard, refused, ask, light };
 }

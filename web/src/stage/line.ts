@@ -1,5 +1,7 @@
 import type { Described, Joining, PressAnswer } from "@/api/types";
 
+import type { LightSet } from "@/lib/use-page-midi";
+
 import type { EngineState } from "./engine-state";
 import { serverClock } from "./server-clock";
 
@@ -9,6 +11,7 @@ interface Received {
   described?: Described;
   keys?: Keys;
   joining?: Joining | null;
+  out?: LightSet;
   pong?: number;
   now?: number;
 }
@@ -22,6 +25,8 @@ export interface Keys {
 export interface Ears {
   onKeys: (keys: Keys) => void;
   onJoining: (joining: Joining | null) => void;
+  /** A light of a port of this page is to be set. */
+  onLight: (light: LightSet) => void;
   onDescribed: (show: Described) => void;
   onState: (state: EngineState) => void;
   onAnswer: (answer: PressAnswer) => void;
@@ -99,8 +104,9 @@ export function openLine(port: number, ears: Ears, phone?: string): Line {
 }
 
 /** Passes on what was told besides states. */
-function hear({ answer, described, keys, joining }: Received, ears: Ears) {
+function hear({ answer, described, keys, joining, out }: Received, ears: Ears) {
   if (keys) ears.onKeys(keys);
+  if (out) ears.onLight(out);
   if (joining !== undefined) ears.onJoining(joining);
   if (described) ears.onDescribed(described);
   if (answer) ears.onAnswer(answer);

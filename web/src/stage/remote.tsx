@@ -1,7 +1,6 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import { usePageMidi } from "@/lib/use-page-midi";
 import { clock } from "@/lib/format";
 import { Waiting } from "@/ui/states";
 
@@ -18,7 +17,6 @@ export function Remote({ port, phone }: { port: number; phone?: string }) {
   const { t } = useTranslation();
   const stage = useStage(port, phone);
   const { state, show } = stage;
-  usePageMidi(stage.port);
   const since = stage.lost ?? stage.silent;
   if (!isPlaying(state) || !show) {
     if (state === null || isPlaying(state)) return <Waiting />;

@@ -20,7 +20,6 @@ const onTheLine = (more: object) =>
     press,
     keys: { page: [], machine: [] },
     key: vi.fn(),
-    port: vi.fn(),
     joining: null,
     askIn: vi.fn(),
     listen: vi.fn(),

@@ -2,7 +2,6 @@ import { type ReactNode, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
-import { usePageMidi } from "@/lib/use-page-midi";
 import { clock } from "@/lib/format";
 import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
@@ -24,7 +23,6 @@ export function StagePage({ band, port }: { band: string; port: number }) {
   const { t } = useTranslation();
   const since = stage.lost ?? stage.silent;
   const [light, setLight] = useLight();
-  usePageMidi(stage.port);
   // The lamp also lights what Radix hangs below the body.
   useEffect(() => {
     document.body.classList.add("stage");

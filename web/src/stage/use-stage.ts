@@ -7,6 +7,8 @@ import type { Described, Joining, PressAnswer } from "@/api/types";
 
 import { BOUNCE_MS } from "@/generated/core";
 
+import { type LightSet, usePageMidi } from "@/lib/use-page-midi";
+
 import { type EngineState, isPlaying } from "./engine-state";
 import { type Ears, type Keys, type Line, openLine } from "./line";
 
@@ -49,6 +51,8 @@ function useTold() {
     setState((before) => (gone && isPlaying(before) ? before : newest));
   }, []);
   const lose = useCallback(() => setLost((since) => since ?? new Date()), []);
+  const { light } = usePageMidi(send);
+  useEffect(() => void (midi.current = light), [light]);
   return { state, lost, silent, tell, lose };
 }
 
@@ -63,12 +67,14 @@ export function useStage(port: number, phone?: string) {
   const socket = useRef<Line | null>(null);
   const speaker = useRef<Speaker | null>(null);
   const bounces = useBounce();
+  const midi = useRef<((light: LightSet) => void) | null>(null);
 
   useEffect(() => {
     const ears: Ears = {
       onDescribed: setShow,
       onKeys: setKeys,
       onJoining: setJoining,
+      onLight: (light) => midi.current?.(light),
       onState: tell,
       onAnswer: (answer) => setSaid(sayingOf(answer)),
       onSound: (data) => speaker.current?.push(data),
@@ -103,6 +109,8 @@ export function useStage(port: number, phone?: string) {
     },
     [send],
   );
+  const { light } = usePageMidi(send);
+  useEffect(() => void (midi.current = light), [light]);
   return { state, lost, silent, show, said, press, keys, joining, ...useSaying(send), listen, listening };
 }
 
@@ -111,8 +119,6 @@ function useSaying(send: (message: unknown) => boolean) {
   return {
     /** A key that the hands have given something to do went down, or up. */
     key: useCallback((name: string, down: boolean) => void send({ key: name, down }), [send]),
-    /** A port of this page was heard. */
-    port: useCallback((message: unknown) => void send(message), [send]),
     /** Says what joined phones may do. */
     askIn: useCallback((what: object) => void send({ joining: what }), [send]),
   };
