@@ -51,8 +51,6 @@ function useTold() {
     setState((before) => (gone && isPlaying(before) ? before : newest));
   }, []);
   const lose = useCallback(() => setLost((since) => since ?? new Date()), []);
-  const { light } = usePageMidi(send);
-  useEffect(() => void (midi.current = light), [light]);
   return { state, lost, silent, tell, lose };
 }
 
@@ -67,14 +65,15 @@ export function useStage(port: number, phone?: string) {
   const socket = useRef<Line | null>(null);
   const speaker = useRef<Speaker | null>(null);
   const bounces = useBounce();
-  const midi = useRef<((light: LightSet) => void) | null>(null);
+  const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
+  const onLight = useLights(send);
 
   useEffect(() => {
     const ears: Ears = {
       onDescribed: setShow,
       onKeys: setKeys,
       onJoining: setJoining,
-      onLight: (light) => midi.current?.(light),
+      onLight,
       onState: tell,
       onAnswer: (answer) => setSaid(sayingOf(answer)),
       onSound: (data) => speaker.current?.push(data),
@@ -89,9 +88,8 @@ export function useStage(port: number, phone?: string) {
       line.close();
       speaker.current?.close();
     };
-  }, [port, phone, tell, lose]);
+  }, [port, phone, tell, lose, onLight]);
 
-  const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
   const press: Press = useCallback(
     (name, args = {}) => {
       if (bounces(JSON.stringify([name, args]))) return;
@@ -109,8 +107,6 @@ export function useStage(port: number, phone?: string) {
     },
     [send],
   );
-  const { light } = usePageMidi(send);
-  useEffect(() => void (midi.current = light), [light]);
   return { state, lost, silent, show, said, press, keys, joining, ...useSaying(send), listen, listening };
 }
 
@@ -123,3 +119,6 @@ function useSaying(send: (message: unknown) => boolean) {
     askIn: useCallback((what: object) => void send({ joining: what }), [send]),
   };
 }
+
+/** Hears the MIDI of this page's own device where that was allowed; gives what sets its lights. */
+const useLights = (send: (message: unknown) => void): ((light: LightSet) => void) => usePageMidi(send).light;
