@@ -61,11 +61,10 @@ export function useStage(port: number, phone?: string) {
   const [said, setSaid] = useState<Said | null>(null);
   const [joining, setJoining] = useState<Joining | null>(null);
   const [keys, setKeys] = useState<Keys>({ page: [], machine: [] });
-  const [listening, setListening] = useState<string | null>(null);
   const socket = useRef<Line | null>(null);
-  const speaker = useRef<Speaker | null>(null);
   const bounces = useBounce();
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
+  const { listening, stopListening, listen, speaker } = useListening(send);
   const onLight = useLights(send);
 
   useEffect(() => {
@@ -79,7 +78,7 @@ export function useStage(port: number, phone?: string) {
       onSound: (data) => speaker.current?.push(data),
       onLost: () => {
         lose();
-        setListening(null);
+        stopListening();
       },
     };
     const line = openLine(port, ears, phone);
@@ -88,7 +87,7 @@ export function useStage(port: number, phone?: string) {
       line.close();
       speaker.current?.close();
     };
-  }, [port, phone, tell, lose, onLight]);
+  }, [port, phone, tell, lose, onLight, stopListening, speaker]);
 
   const press: Press = useCallback(
     (name, args = {}) => {
@@ -97,6 +96,13 @@ export function useStage(port: number, phone?: string) {
     },
     [send, bounces],
   );
+  return { state, lost, silent, show, said, press, keys, joining, ...useSaying(send), listen, listening };
+}
+
+/** The feed that is heard in this page. */
+function useListening(send: (message: unknown) => boolean) {
+  const [listening, setListening] = useState<string | null>(null);
+  const speaker = useRef<Speaker | null>(null);
   const listen = useCallback(
     async (feed: string | null) => {
       speaker.current ??= new Speaker();
@@ -107,7 +113,8 @@ export function useStage(port: number, phone?: string) {
     },
     [send],
   );
-  return { state, lost, silent, show, said, press, keys, joining, ...useSaying(send), listen, listening };
+  const stopListening = useCallback(() => setListening(null), []);
+  return { listening, stopListening, listen, speaker };
 }
 
 /** What the page says to the stage besides presses. */
