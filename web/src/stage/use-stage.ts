@@ -64,7 +64,7 @@ export function useStage(port: number, phone?: string) {
   const socket = useRef<Line | null>(null);
   const bounces = useBounce();
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
-  const { listening, stopListening, listen, speaker } = useListening(send);
+  const { listening, listen, push, stopListening, silence } = useListening(send);
   const onLight = useLights(send);
 
   useEffect(() => {
@@ -75,7 +75,7 @@ export function useStage(port: number, phone?: string) {
       onLight,
       onState: tell,
       onAnswer: (answer) => setSaid(sayingOf(answer)),
-      onSound: (data) => speaker.current?.push(data),
+      onSound: push,
       onLost: () => {
         lose();
         stopListening();
@@ -85,9 +85,9 @@ export function useStage(port: number, phone?: string) {
     socket.current = line;
     return () => {
       line.close();
-      speaker.current?.close();
+      silence();
     };
-  }, [port, phone, tell, lose, onLight, stopListening, speaker]);
+  }, [port, phone, tell, lose, onLight, push, stopListening, silence]);
 
   const press: Press = useCallback(
     (name, args = {}) => {
@@ -113,8 +113,10 @@ function useListening(send: (message: unknown) => boolean) {
     },
     [send],
   );
+  const push = useCallback((data: ArrayBuffer) => speaker.current?.push(data), []);
   const stopListening = useCallback(() => setListening(null), []);
-  return { listening, stopListening, listen, speaker };
+  const silence = useCallback(() => speaker.current?.close(), []);
+  return { listening, listen, push, stopListening, silence };
 }
 
 /** What the page says to the stage besides presses. */
