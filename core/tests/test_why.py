@@ -58,7 +58,8 @@ def silenced(document, source):
     for feed in made["feeds"]:
         feed["sends"] = [s for s in feed["sends"] if s["source"] != source]
     if kind == "feed":
-        made["patch"] = [p for p in made["patch"] if p["feed"] != name]
+        # Its wires stay: where a house feed is wired, guides stay away (M3).
+        next(f for f in made["feeds"] if f["id"] == name)["gain_db"] = -120.0
     return made
 
 
@@ -68,6 +69,15 @@ def bar_of(document, folder, bar):
     sound, events = bounced(shown)
     begin = next(e["frame"] for e in events if e["kind"] == "bar" and e["bar"] == bar)
     return shown, sound[:, begin + RATE // 2 + LATEST : begin + 2 * RATE]
+
+
+def test_a_house_feed_that_carries_nothing_is_not_heard_though_a_guide_would_be_without_its_wire(sounds):
+    guide = {"id": "mix", "name": "Mix", "kind": "monitor", "channels": 1, "sends": [{"source": "stem:c"}]}
+    house = {"id": "house", "name": "House", "kind": "house", "channels": 1, "sends": []}
+    wires = [{"feed": feed, "side": "left", "socket": 1} for feed in ("mix", "house")]
+    document = a_show({"feeds": [guide, house], "rig": {"sockets": [{"number": 1}]}, "patch": wires})
+    shown, _ = bar_of(document, sounds, 1)
+    assert not why_at(shown, "feed:house", 1, place_at(shown, 0, 1)).heard
 
 
 @settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck))

@@ -224,9 +224,16 @@ class _Here:
 
 
 def _without(routing: Routing, feed: str) -> Routing:
-    """A routing in which nothing of a feed is heard anywhere."""
-    feeds = tuple(replace(f, sends=tuple(s for s in f.sends if s.source != f"feed:{feed}")) for f in routing.feeds)
-    return replace(routing, feeds=feeds, patches=tuple(p for p in routing.patches if p.feed != feed))
+    """A routing in which nothing of a feed is heard anywhere. Its wires stay: a house feed keeps guides off its sockets (M3)."""
+    feeds = tuple(
+        replace(
+            f,
+            sends=tuple(s for s in f.sends if s.source != f"feed:{feed}"),
+            gain_db=FEED_GAIN_DB.low if f.id == feed else f.gain_db,
+        )
+        for f in routing.feeds
+    )
+    return replace(routing, feeds=feeds)
 
 
 def _loudest(gains: Sequence[np.ndarray]) -> float | None:
