@@ -85,10 +85,10 @@ class Ahead:
         self._asked = memory.number(shared.PLAYING)
         self.entries = [order.decoded(*e) for e in memory.entries(self._first)]
         self._frames = [e.frame for e in self.entries]
-        for entry in self.entries:
-            if isinstance(entry.body, order.LoadEntry) and entry.body.generation > self._asked:
-                self._asked = entry.body.generation
-                self._begin_loading(entry.body)
+        waiting = order.not_begun(e.body for e in self.entries)
+        if waiting is not None and waiting.generation > self._asked:
+            self._asked = waiting.generation
+            self._begin_loading(waiting)
 
     def _begin_loading(self, entry: order.LoadEntry) -> None:
         self.loads[entry.generation] = entry

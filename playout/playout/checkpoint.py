@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TypeVar
 
@@ -10,7 +11,7 @@ import msgspec
 from playout import shared
 from playout.commands import KeptOfShow, Name
 from playout.files import replace_file
-from playout.order import LoadEntry
+from playout.order import AnyEntry, LoadEntry, decoded, given_back
 from playout.session import Session
 from playout.shared import RENDERERS, Shared
 from upbeat.play.hand import Hand
@@ -80,13 +81,32 @@ def save(folder: Path, memory: Shared) -> None:
 
 def to_come_back_to(folder: Path, memory: Shared) -> Checkpoint | None:
     """What was loaded and where it was: as it is in memory, or where that is gone, on the disk."""
-    at = kept(memory)
+    log = _log(memory)
+    if given_back(log):
+        return None
+    at = kept(memory) or _as_loaded(memory, log)
     if at is not None:
         return at
     last, at = _read(folder / LOADED, LastShow), _read(folder / CHECKPOINT, Checkpoint)
     if last is None:
         return None
     return at if at is not None and at.last.generation == last.generation else Checkpoint(last=last)
+
+
+def _log(memory: Shared) -> list[AnyEntry]:
+    count = memory.number(shared.COUNT)
+    return [decoded(*entry).body for entry in memory.entries(max(0, count - shared.ENTRIES // 2))]
+
+
+def _as_loaded(memory: Shared, log: Iterable[AnyEntry]) -> Checkpoint | None:
+    """Where the show that sounds began, for renderers that died before they kept a place of it."""
+    playing = memory.number(shared.PLAYING)
+    for body in log:
+        if isinstance(body, LoadEntry) and body.generation == playing and not body.onto:
+            return Checkpoint(
+                last=last_show(body), entry=body.entry, place=body.place, hand=body.hand, tonight=body.tonight
+            )
+    return None
 
 
 def _read(path: Path, kind: type[Kind]) -> Kind | None:

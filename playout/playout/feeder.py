@@ -13,6 +13,7 @@ import numpy as np
 
 from playout import checkpoint, commands, order, shared
 from playout.devices import Choice, make_device
+from playout.processes import is_ours
 from playout.recordings import Recordings
 from playout.shared import BLOCK, RENDERERS, Shared
 from playout.snapshot import refused
@@ -284,7 +285,7 @@ class Feeder:
         elif not recover and memory.own(memory.number(shared.LEADER), shared.MOVING):
             raise refuse("load-playing", "A song is playing: stop it before another show is loaded.")
         # Both renderers ask for the last show: it is brought back once.
-        again = command.recover is not None and command.recover <= self._recovered
+        again = command.recover is not None and (command.recover <= self._recovered or self._is_there())
         if self._loading is not None or again:
             raise refuse("load-loading", "A show is being loaded already: wait for it.")
         if recover:
@@ -311,6 +312,13 @@ class Feeder:
         memory.head[shared.GENERATION] = generation
         self._loading, self._onto = (generation, 0.0), command.onto
         return _ok(loading=command.show, generation=generation)
+
+    def _is_there(self) -> bool:
+        """Whether a renderer that lives has the show that sounds."""
+        memory, playing = self.memory, self.memory.number(shared.PLAYING)
+        return playing > 0 and any(
+            memory.own(r, shared.READY) >= playing and is_ours(memory.own(r, shared.PID)) for r in range(RENDERERS)
+        )
 
     def _refuse_other(self, command: commands.Load) -> None:
         """Raise :class:`Refused` where what is to be taken in is not the show that is loaded."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Iterable, Sequence
 from typing import Annotated, NamedTuple
 
 import msgspec
@@ -74,6 +75,23 @@ class Entry(NamedTuple):
     frame: int
     heard: int
     body: AnyEntry
+
+
+def not_begun(bodies: Iterable[AnyEntry]) -> LoadEntry | None:
+    """The show that was asked for last, where it has not begun: the only one of a log that still may."""
+    waiting = None
+    for body in bodies:
+        if isinstance(body, LoadEntry):
+            waiting = body
+        elif isinstance(body, BeginEntry) and waiting is not None and body.generation == waiting.generation:
+            waiting = None
+    return waiting
+
+
+def given_back(bodies: Sequence[AnyEntry]) -> bool:
+    """Whether the last show of a log was given back."""
+    last = next((b for b in reversed(bodies) if isinstance(b, LoadEntry | LeaveEntry)), None)
+    return isinstance(last, LeaveEntry) and last.given_back
 
 
 def encoded(body: AnyEntry) -> bytes:

@@ -2,13 +2,16 @@
 
 import copy
 import json
+import os
 import random
+import signal
 import time
 
 import numpy as np
 import pytest
 from material import ramp_stem, show, song, write_wav
 from process import Running
+from playout import shared
 from test_survival import BAR, both_in_step, compared, press_about, same
 
 
@@ -56,7 +59,8 @@ def playing(engine):
     if engine.state()["status"] in ("playing", "count_in"):
         engine.client.press("stop")
     first = engine.written(documents())
-    assert engine.client.load(first, "evening", band="us")["ok"]
+    answer = engine.client.load(first, "evening", band="us")
+    assert answer["ok"], answer
     engine.first = first
     engine.recording = engine.client.ask("record", on=True)
     assert engine.client.press("go")["accepted"]
@@ -117,6 +121,38 @@ def test_p4_all_killed_it_stands_stopped_in_what_sounded_and_comes_back_with_the
     assert abs(state["position"]["bar"] - at["bar"]) <= 3
     assert playing.client.press("resume")["accepted"]
     playing.until(lambda s: s["status"] == "playing")
+
+
+def test_p4_all_killed_the_moment_a_show_begins_it_is_that_show_that_comes_back(playing):
+    playing.client.press("stop")
+    other, loads = playing.written(changed()), playing.state()["loads"]
+    assert playing.client.ask("load", folder=other, show="other", band="us", entry=1)["ok"]
+    memory = playing.memory()
+    while memory.number(shared.PLAYING) == loads:
+        pass
+    playing.kill_part("leader")
+    playing.kill_part("follower")
+    state = playing.until(lambda s: s.get("loads", 0) > loads + 1)
+    assert (state["show"], state["status"], state["position"]["entry"]) == ("other", "standby", 1)
+
+
+def test_renderers_that_start_again_make_nothing_ready_that_was_given_back(playing):
+    playing.client.press("stop")
+    playing.until(lambda s: s["status"] == "stopped")
+    assert playing.client.ask("give back")["ok"]
+    described = {path: path.stat().st_mtime_ns for path in playing.engine.glob("described-*.json")}
+    before = {part: playing.pid(part) for part in ("leader", "follower")}
+    for pid in before.values():
+        os.kill(pid, signal.SIGKILL)
+    memory = playing.memory()
+    while any(
+        memory.own(r, shared.PID) in before.values() or not memory.own(r, shared.JOINED)
+        for r in range(shared.RENDERERS)
+    ):
+        time.sleep(0.02)
+    time.sleep(1.5)
+    assert playing.state()["status"] == "empty"
+    assert {path: path.stat().st_mtime_ns for path in described} == described
 
 
 def test_changes_that_break_a_rule_are_refused_and_the_old_show_goes_on(playing, missing):
