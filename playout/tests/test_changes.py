@@ -11,8 +11,9 @@ import numpy as np
 import pytest
 from material import ramp_stem, show, song, write_wav
 from process import Running
-from playout import shared
 from test_survival import BAR, both_in_step, compared, press_about, same
+
+from playout import shared
 
 
 def documents():
