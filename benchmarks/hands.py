@@ -1,6 +1,6 @@
 """From a MIDI byte at a port to the first changed sample, and whether a press is ever lost or doubled.
 
-``.venv/bin/python benchmarks/hands.py [--latency 500] [--presses 10000]`` starts JACK's dummy, an engine that plays to it and
+``.venv/bin/python benchmarks/hands.py [--latency 500] [--presses 10000] [--over-jack 1000]`` starts JACK's dummy, an engine that plays to it and
 the process of the ports. Both figures are taken in the frames of JACK: the byte is written by our own client in a frame that is
 known, and the sound of the engine comes back to the same client.
 """
@@ -14,6 +14,8 @@ import random
 import sys
 import tempfile
 import time
+from collections.abc import Callable
+from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -106,40 +108,59 @@ def latency(engine: Running, ports: Ports, env: dict[str, str], count: int) -> N
     )
 
 
-def presses(engine: Running, ports: Ports, env: dict[str, str], count: int) -> None:
-    """Marks from ten pads at up to 50 a second, in any order; the port goes and comes back ten times."""
+@contextmanager
+def inside(name: str, ports: Ports):
+    """A box whose bytes a page hands on, as Web MIDI does."""
+    yield lambda message: ports.ask("bytes", port=name, data=message, by="Bench")
+
+
+@contextmanager
+def over_jack(name: str, ports: Ports, env: dict[str, str]):
+    with midi_box(name, env) as (out, _):
+        ports.there(name)
+        yield out.send_message
+    ports.until(lambda t: any(p["name"] == name and p["kind"] == "gone" for p in t["ports"]))
+
+
+def presses(engine: Running, ports: Ports, box: Callable[[str], AbstractContextManager[Any]], count: int) -> None:
+    """Marks from ten pads at up to 50 a second, in any order; over JACK the port goes and comes back ten times.
+
+    JACK without real time leaves out what comes in a cycle for which a client is late: how many signals reached our process is
+    counted apart from how many of these are in the night log.
+    """
     name, made, round_ = "Restless pads", 0, max(1, count // 10)
     ports.bind(*({"control": note(name, 36 + i), "does": does("mark")} for i in range(10)))
-    before = marks(engine)
+    before, reached = marks(engine), 0
+    ports.topics("signals")
     while made < count:
-        with midi_box(name, env) as (out, _):
-            ports.there(name)
+        with box(name) as send:
             last = [0.0] * 10
             for _ in range(min(round_, count - made)):
                 now = time.monotonic()
                 free = [i for i in range(10) if now - last[i] > 0.13]
                 pad = random.choice(free)
                 last[pad] = now
-                out.send_message([0x99, 36 + pad, 100])
+                send([0x99, 36 + pad, 100])
                 time.sleep(0.004)
-                out.send_message([0x99, 36 + pad, 0])
+                send([0x99, 36 + pad, 0])
                 made += 1
                 time.sleep(0.016)
             time.sleep(0.5)
-        ports.until(lambda t: any(p["name"] == name and p["kind"] == "gone" for p in t["ports"]))
+        reached += sum(s.get("press") == "mark" for shown in ports.topics("signals") for s in shown)
     time.sleep(2)
-    print(f"{made} pressed, {marks(engine) - before} in the night log")
+    print(f"{made} pressed, {reached} reached the ports, {marks(engine) - before} in the night log")
 
 
 def marks(engine: Running) -> int:
     lines: list[dict[str, Any]] = [json.loads(line) for line in Path(engine.night()).read_text().splitlines()]
-    return sum(line.get("press") == "mark" and line.get("by") == "Restless pads" for line in lines)
+    return sum(line.get("press") == "mark" and str(line.get("by")).startswith("Restless pads") for line in lines)
 
 
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--latency", type=int, default=500)
-    parser.add_argument("--presses", type=int, default=10_000)
+    parser.add_argument("--presses", type=int, default=10_000, help="that a page hands on")
+    parser.add_argument("--over-jack", type=int, default=1_000)
     args = parser.parse_args()
     server = started_jack(SERVER)
     env = jack_env(SERVER)
@@ -150,7 +171,8 @@ def main() -> None:
                 loaded(engine)
                 with Ports(engine, env) as ports:
                     latency(engine, ports, env, args.latency)
-                    presses(engine, ports, env, args.presses)
+                    presses(engine, ports, lambda name: over_jack(name, ports, env), args.over_jack)
+                    presses(engine, ports, lambda name: inside(name, ports), args.presses)
     finally:
         server.terminate()
         server.wait()

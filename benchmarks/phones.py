@@ -190,7 +190,9 @@ def main() -> None:
                 page.goto(product.sign_in_link())
                 headers = {"X-CSRFToken": page.evaluate("document.cookie.match(/csrftoken=([^;]*)/)[1]")}
                 show = page.request.get("/api/shows/").json()[0]["id"]
-                assert page.request.post(f"/api/shows/{show}/load/", data={"sure": True}, headers=headers).ok
+                assert page.request.post(
+                    f"/api/shows/{show}/load/", data={"sure": True}, headers=headers, timeout=180_000
+                ).ok
                 page.goto("/stage")
                 page.get_by_role("button", name="Stage: nights").click()
                 page.get_by_role("menuitem", name="Phones in the show").click()

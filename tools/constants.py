@@ -7,6 +7,7 @@ import json
 from upbeat import limits
 from upbeat.controls.bindings import BANKS, ENCODINGS, HELD
 from upbeat.controls.lights import LIGHTS
+from upbeat.controls.signals import PAGE_KEYS
 from upbeat.controls.starters import STARTERS as HAND_STARTERS
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
@@ -45,6 +46,8 @@ def typescript() -> str:
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
     lines.append(f"export const LOUDNESS_STEP_LU = {LOUDNESS_STEP_LU:g};")
     lines.append(f"export const BOUNCE_MS = {limits.BOUNCE_MS};")
+    lines.append(f"export const STEP_BY_HAND_DB = {limits.STEP_BY_HAND_DB:g};")
+    lines.append(f"export const PAGE_KEYS = {json.dumps(PAGE_KEYS)};")
     lines.append(f"export const HOLD_MS = {limits.HOLD_MS};")
     return "\n".join(lines) + "\n"
 

@@ -77,6 +77,7 @@ TARGET_LUFS = Range(-36, -8)
 # Presses
 PRESSES_A_SECOND = 60  # of one port or program; of all together twice as many
 BOUNCE_MS = 60  # two hits of one press so soon are one
+STEP_BY_HAND_DB = 1.5  # of a button that makes something louder or softer
 HOLD_MS = 500  # what has to be held is held for so long
 PAD_PAGES, BINDINGS = Range(1, 8), Range(0, 500)  # of a port's pads; of a band
 HAND_DB, HAND_BEATS, HAND_PARTS = Range(-60, 12), Range(0, 32), Range(0, 256)

@@ -347,20 +347,23 @@ class Feeder:
             raise refuse("no-show", "No show is loaded: take one to the stage first.")
         if command.press not in PRESSES:
             raise refuse("press-unknown", f"There is no press called “{command.press}”.")
-        self._refuse_flood(client)
+        self._refuse_flood(client, time.monotonic() - max(0.0, late))
         number, _ = self.append(order.PressEntry(command.press, command.args or {}, command.by))
         self._waiting.append(_Waiting(number, client, time.monotonic()))
         return None
 
-    def _refuse_flood(self, client: bytes) -> None:
-        """Raise :class:`Refused` for more presses than hands make: each has sound rendered anew."""
+    def _refuse_flood(self, client: bytes, made: float) -> None:
+        """Raise :class:`Refused` for more presses than hands make: each has sound rendered anew.
+
+        ``made``: when this one was. Presses that were held up on their way and come together are no flood.
+        """
         now = time.monotonic()
-        while self._pressed and self._pressed[0][0] < now - 1:
+        while self._pressed and self._pressed[0][0] < now - 1 - TOO_OLD_S:
             self._pressed.popleft()
-        own = sum(1 for _, one in self._pressed if one == client)
-        if own >= MOST_OF_ONE or len(self._pressed) >= MOST_OF_ALL:
+        lately = [one for at, one in self._pressed if made - 1 < at <= made]
+        if lately.count(client) >= MOST_OF_ONE or len(lately) >= MOST_OF_ALL:
             raise refuse("presses-many", "Too many presses at once: the last ones were not taken.")
-        self._pressed.append((now, client))
+        self._pressed.append((made, client))
 
     def answers(self) -> list[tuple[bytes, bytes]]:
         """(client, answer) for the presses whose outcome has come."""

@@ -47,6 +47,7 @@ class Process:
         self.handle = -1
         self.began = 0.0
         self.short_lives = 0
+        self.how = ""  # it ended the last time
 
     def adopt(self) -> bool:
         """Take over a process that an earlier keeper started."""
@@ -71,8 +72,10 @@ class Process:
 
     def ended(self) -> None:
         """Reap it, and count it where it did not live long."""
+        self.how = "no child of this process"
         with contextlib.suppress(ChildProcessError):
-            os.waitpid(self.pid, 0)
+            code = os.waitstatus_to_exitcode(os.waitpid(self.pid, 0)[1])
+            self.how = f"signal {-code}" if code < 0 else f"exit status {code}"
         os.close(self.handle)
         self.handle = -1
         self.short_lives = self.short_lives + 1 if time.monotonic() - self.began < SHORT_LIFE_S else 0
@@ -189,7 +192,7 @@ def keep(processes: list[Process], stopping: list[int], chores: Callable[[], Non
         for handle, _ in poll.poll(200):
             process = by_handle[handle]
             process.ended()
-            print(f"{process.name} ended by itself; it is started again.", file=sys.stderr, flush=True)
+            print(f"{process.name} ended by itself ({process.how}); it is started again.", file=sys.stderr, flush=True)
             # What dies at once is not worth the processor of what still plays.
             waiting.append((time.monotonic() + min(2.0, 0.25 * max(0, process.short_lives - 3)), process))
         now = time.monotonic()

@@ -10,6 +10,7 @@ import msgspec
 from upbeat.limits import NAME
 
 Kind = Literal["note", "controller", "program", "bend", "key"]
+PAGE_KEYS = "Keys of a page"  # the port of the keys that are pressed in pages
 BENDS = 1 << 14  # values of a bend, and of a controller in two parts
 _DATA = {0x80: 2, 0x90: 2, 0xA0: 2, 0xB0: 2, 0xC0: 1, 0xD0: 1, 0xE0: 2}
 _EXCLUSIVE, _REAL_TIME = 0xF0, 0xF8

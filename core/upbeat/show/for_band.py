@@ -10,6 +10,7 @@ class BandStep(TypedDict):
     """A step of the form, with what its section says."""
 
     step: int
+    section: str
     name: str
     mark: str
     colour: int
@@ -27,6 +28,9 @@ class BandChords(TypedDict):
 
 
 class BandEntry(TypedDict):
+    """An entry; ``song`` and ``section`` of a step are the same in every show: what a phone keeps is kept by them."""
+
+    song: str
     title: str
     key: str
     bpm: float
@@ -52,11 +56,15 @@ class BandShow(TypedDict):
 
 
 class BandComing(TypedDict):
-    """What comes after the present step (``step`` None: the song ends), and the bar at which it does."""
+    """What comes after the present step (``step`` None: the song ends), and the bar at which it does.
+
+    ``turns``: the step goes round until the director lets it go.
+    """
 
     step: int | None
     bar: int
     asked: bool
+    turns: bool
 
 
 class BandState(TypedDict):
@@ -99,11 +107,12 @@ def state_for_band(state: Mapping[str, Any]) -> BandState:
     """A state of the engine with a show loaded (``playout.snapshot``) as joined phones have it."""
     position, coming = state["position"], state["coming"]
     still = state["status"] in ("standby", "finished")
+    step = 0 if still else position["step"]
     return BandState(
         status=state["status"],
         at=round(1000 * state["heard_at"], 1),
         entry=state["entry"] if still else position["entry"],
-        step=0 if still else position["step"],
+        step=step,
         round=position["round"],
         bar=position["bar"],
         beat=position["beat"],
@@ -111,7 +120,7 @@ def state_for_band(state: Mapping[str, Any]) -> BandState:
         phase=round(position["phase"], 4),
         beat_ms=round(1000 * position["beat_s"], 1),
         counting=position["counting"],
-        coming=coming and BandComing(step=coming["step"], bar=coming["bar"], asked=coming["asked"] is not None),
+        coming=coming and _coming(coming, step),
         following=state["tonight"]["following"],
         house_pulled=state["house_pulled"],
         mix={p["part"]: p["db"] for p in state["parts"] if p["part"].startswith("feed:")},
@@ -123,12 +132,18 @@ def moment_of(state: BandState) -> tuple[Any, ...]:
     coming = state["coming"]
     return (
         state["status"], state["entry"], state["step"], state["counting"], state["house_pulled"],
-        coming and (coming["step"], coming["bar"], coming["asked"]),
+        coming and tuple(coming.values()),
     )  # fmt: skip
+
+
+def _coming(coming: Mapping[str, Any], step: int) -> BandComing:
+    asked = coming["asked"] is not None
+    return BandComing(step=coming["step"], bar=coming["bar"], asked=asked, turns=coming["step"] == step and not asked)
 
 
 def _entry(entry: Mapping[str, Any]) -> BandEntry:
     return BandEntry(
+        song=entry["song"],
         title=entry["title"],
         key=entry["key"],
         bpm=entry["bpm"],
@@ -137,6 +152,7 @@ def _entry(entry: Mapping[str, Any]) -> BandEntry:
         steps=[
             BandStep(
                 step=s["step"],
+                section=s["section"],
                 name=s["name"],
                 mark=s["mark"],
                 colour=s["colour"],

@@ -17,7 +17,7 @@ from upbeat.controls.bindings import Act, Binding
 from upbeat.controls.guards import Guards
 from upbeat.controls.hands import Hands, read_hands
 from upbeat.controls.lights import Light, changed, light_bytes, lights
-from upbeat.controls.signals import Control, Reader, Signal
+from upbeat.controls.signals import PAGE_KEYS, Control, Reader, Signal
 from upbeat.errors import Refused
 from upbeat.limits import PRESSES_A_SECOND
 
@@ -25,7 +25,6 @@ AT_ONCE = 64  # messages of one port before another one's turn comes
 WAITING = 2000  # messages of one port; older ones are left out
 LEVEL_S = 0.025  # between two levels of one port
 TRY_S = 3.0
-PAGE = "Keys of a page"  # the port of the keys that are pressed in pages
 
 
 @dataclass
@@ -248,7 +247,7 @@ class Hub:
         bound = {(b.control.port, b.control.key) for b in self._hands.bindings if b.control.kind == "key"}
         read = {name for name, can in there.items() if can["kind"] == "keyboard"}
         return KeysNow(
-            page=sorted(key for port, key in bound if port == PAGE),
+            page=sorted(key for port, key in bound if port == PAGE_KEYS),
             machine=sorted({key for port, key in bound if port in read}),
         )
 

@@ -22,11 +22,12 @@ import zmq
 
 from playout.ports.boxes import Boxes
 from playout.ports.commands import Box, Bytes, Key, Tell, Try, read_command
-from playout.ports.hub import PAGE, Hub
+from playout.ports.hub import Hub
 from playout.ports.keyboards import Keyboards
 from playout.ports.midi import Midi
 from playout.ports.night import Night
 from playout.processes import hurry, named
+from upbeat.controls.signals import PAGE_KEYS
 from upbeat.errors import Refused, refuse
 
 LOOK_S, TELL_S, SHOW_S = 0.5, 1.0, 0.03
@@ -124,7 +125,7 @@ class Ports:
         there |= {name: {"kind": "keyboard", "into": True, "out": False} for name in self.keyboards.names}
         for box in self.boxes.told():
             there[box["name"]] = {"kind": "box", "into": True, "out": True}
-        there[PAGE] = {"kind": "page", "into": True, "out": False}
+        there[PAGE_KEYS] = {"kind": "page", "into": True, "out": False}
         if there == self._there:
             return
         for name in self._there.keys() - there.keys():
@@ -164,7 +165,7 @@ class Ports:
                     self.hub.opened(port, by)
                 self.hub.heard(port, bytes(data), by=by)
             case Key(key=key, down=down, by=by):
-                self.hub.key(PAGE, key, down, by)
+                self.hub.key(PAGE_KEYS, key, down, by)
             case Try(band=band, on=on):
                 self.hub.try_out(band, on)
                 self.hub.look()

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { BandEntry, BandShow, BandState, BandStep } from "@/api/types";
+import { LENGTHS } from "@/generated/core";
 import { sign } from "@/lib/chords";
 import { beatUnit, tempo } from "@/lib/format";
 
@@ -10,7 +11,7 @@ import { Beating } from "./beating";
 import { Mix } from "./mix";
 import { Sections } from "./sections";
 import type { Band } from "./use-band";
-import { useKept } from "./use-kept";
+import { useKept, useKeptText } from "./use-kept";
 
 interface Props {
   band: Band;
@@ -48,28 +49,58 @@ export function BandView({ band, show, state, bright, setBright }: Props) {
         <Next show={show} state={state} next={next} />
       </div>
       <div className="flex min-h-0 flex-1 flex-col overflow-auto landscape:col-start-1">
-        {said ? <Said step={step} /> : <Beating state={state} line={line} />}
+        <BesideBeat
+          key={`${entry.song}:${step.section}`}
+          band={band}
+          entry={entry}
+          step={step}
+          state={state}
+          said={said}
+        />
       </div>
       <div className="min-h-0 overflow-auto landscape:col-start-2">
         {phone.right === "sections" && <Sections entry={entry} state={state} press={line?.press} said={band.said} />}
         {phone.right === "own_mix" && <Mix show={show} state={state} player={phone.player} press={line?.press} />}
       </div>
-      <footer className="mt-auto flex flex-wrap items-center gap-2 text-[15px] text-soft landscape:col-span-2">
-        <span className="min-w-0 grow truncate">{phone.name}</span>
-        <span className={state.house_pulled ? "font-[650] text-clay" : ""}>
-          {t(state.house_pulled ? "band.housePulled" : "band.houseOn")}
-        </span>
-        <button type="button" className="btn min-h-[44px]!" aria-pressed={said} onClick={() => setSaid(!said)}>
-          {t("band.words")}
-        </button>
-        <button type="button" className="btn min-h-[44px]!" aria-pressed={large} onClick={() => setLarge(!large)}>
-          {t("band.large")}
-        </button>
-        <button type="button" className="btn min-h-[44px]!" aria-pressed={bright} onClick={() => setBright(!bright)}>
-          {t("band.bright")}
-        </button>
-      </footer>
+      <Foot
+        name={phone.name}
+        pulled={state.house_pulled}
+        turns={{ said, large, bright }}
+        turn={{ said: setSaid, large: setLarge, bright: setBright }}
+      />
     </main>
+  );
+}
+
+type Turns<Of> = Record<"said" | "large" | "bright", Of>;
+const FOOT = { said: "band.words", large: "band.large", bright: "band.bright" } as const;
+
+interface FootProps {
+  name: string;
+  pulled: boolean;
+  turns: Turns<boolean>;
+  turn: Turns<(on: boolean) => void>;
+}
+
+/** Who this is, whether the house is on, and how the view is to look. */
+function Foot({ name, pulled, turns, turn }: FootProps) {
+  const { t } = useTranslation();
+  return (
+    <footer className="mt-auto flex flex-wrap items-center gap-2 text-[15px] text-soft landscape:col-span-2">
+      <span className="min-w-0 grow truncate">{name}</span>
+      <span className={pulled ? "font-[650] text-clay" : ""}>{t(pulled ? "band.housePulled" : "band.houseOn")}</span>
+      {(["said", "large", "bright"] as const).map((one) => (
+        <button
+          key={one}
+          type="button"
+          className="btn min-h-[44px]!"
+          aria-pressed={turns[one]}
+          onClick={() => turn[one](!turns[one])}
+        >
+          {t(FOOT[one])}
+        </button>
+      ))}
+    </footer>
   );
 }
 
@@ -85,9 +116,6 @@ const titleOf = (entry: BandEntry, { status }: BandState, t: TFunction) =>
 /** A size of type in hundredths of the screen's shorter side, and larger where that is wanted. */
 const sized = (hundredths: number, leading = 1) =>
   ({ fontSize: `calc(${hundredths}vmin * var(--band) * var(--fit))`, lineHeight: leading }) as const;
-
-/** Whether the section goes round until the director lets it go. */
-const turns = (state: BandState) => state.coming !== null && state.coming.step === state.step && !state.coming.asked;
 
 /** The section and the bars that are left of it. */
 function Here({ step, state }: { step: BandStep; state: BandState }) {
@@ -112,7 +140,7 @@ function Here({ step, state }: { step: BandStep; state: BandState }) {
               ? t("stage.countIn")
               : left === null
                 ? ""
-                : t(turns(state) ? "band.toRound" : "band.toEnd", { count: left })}
+                : t(state.coming?.turns ? "band.toRound" : "band.toEnd", { count: left })}
           </div>
         </div>
       </div>
@@ -176,7 +204,7 @@ function Next({ show, state, next }: NextProps) {
   const after = state.following === null ? undefined : show.entries[state.following];
   const ends = state.coming !== null && state.coming.step === null;
   const name = next?.name ?? (ends || state.status !== "playing" ? after?.title : undefined);
-  const about = state.coming?.asked ? "band.askedNext" : turns(state) ? "band.again" : "band.next";
+  const about = state.coming?.asked ? "band.askedNext" : state.coming?.turns ? "band.again" : "band.next";
   return (
     <section
       aria-label={t("stage.nextUp")}
@@ -197,12 +225,45 @@ function Next({ show, state, next }: NextProps) {
   );
 }
 
-/** The words and the note of the section. */
-function Said({ step }: { step: BandStep }) {
+interface BesideBeatProps extends Pick<Props, "band" | "state"> {
+  entry: BandEntry;
+  step: BandStep;
+  said: boolean;
+}
+
+/** The words of the section, or the beat with the player's own note of it, which is kept on this phone alone. */
+function BesideBeat({ band, entry, step, state, said }: BesideBeatProps) {
+  const [note, setNote] = useKeptText(`band-note:${entry.song}:${step.section}`);
+  if (said) return <Said step={step} note={note} setNote={setNote} />;
+  return (
+    <>
+      {note && <p className="line-clamp-2 text-[20px] leading-[26px] whitespace-pre-wrap">{note}</p>}
+      <Beating state={state} line={band.line} />
+    </>
+  );
+}
+
+interface SaidProps {
+  step: BandStep;
+  note: string;
+  setNote: (note: string) => void;
+}
+
+/** The words and the note of the section, under the player's own. */
+function Said({ step, note, setNote }: SaidProps) {
   const { t } = useTranslation();
   const text = [step.note, step.words].filter(Boolean).join("\n\n");
   return (
     <section aria-label={t("band.words")} className="text-[20px] leading-[28px] whitespace-pre-wrap">
+      <textarea
+        aria-label={t("band.ownNote", { section: step.name })}
+        placeholder={t("band.ownNote", { section: step.name })}
+        className="field mb-2 w-full text-[18px]!"
+        rows={2}
+        maxLength={LENGTHS.NOTE}
+        value={note}
+        onChange={(e) => setNote(e.target.value)}
+      />
       {text || t("stage.noWords")}
     </section>
   );

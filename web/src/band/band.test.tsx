@@ -20,7 +20,7 @@ const state = (more: Partial<BandState> = {}): BandState => ({
   phase: 0.5,
   beat_ms: 500,
   counting: false,
-  coming: { step: 1, bar: 5, asked: false },
+  coming: { step: 1, bar: 5, asked: false, turns: false },
   following: null,
   house_pulled: false,
   mix: {},
@@ -67,6 +67,7 @@ class Line {
 
 const step = (at: number, mark: string, name: string, first_bar: number) => ({
   step: at,
+  section: `s${at}`,
   name,
   mark,
   colour: 2,
@@ -81,6 +82,7 @@ const band: BandShow = {
   title: "Thursday",
   entries: [
     {
+      song: "boats",
       title: "Paper Boats",
       key: "G",
       bpm: 120,
@@ -129,9 +131,21 @@ describe("a phone in the show", () => {
     expect(screen.getByText("Lanterns over the water")).toBeTruthy();
     expect(localStorage.getItem("band-pass")).toBe("token");
   });
+  it("keeps the player's own note of a section on the phone", async () => {
+    const line = await joined();
+    await userEvent.click(screen.getByRole("button", { name: "Words" }));
+    await userEvent.type(screen.getByLabelText("My note for Verse"), "Capo 2, come in softly");
+    await userEvent.click(screen.getByRole("button", { name: "Words" }));
+    expect(screen.getByText("Capo 2, come in softly")).toBeTruthy();
+    expect(localStorage.getItem("band-note:boats:s0")).toBe("Capo 2, come in softly");
+    line.tell({ state: state({ step: 1, bar: 5 }) });
+    expect(screen.queryByText("Capo 2, come in softly")).toBeNull();
+    line.tell({ state: state() });
+    expect(screen.getByText("Capo 2, come in softly")).toBeTruthy();
+  });
   it("says the round of a vamp, and a count-in in beats", async () => {
     const line = await joined();
-    line.tell({ state: state({ coming: { step: 0, bar: 5, asked: false } }) });
+    line.tell({ state: state({ coming: { step: 0, bar: 5, asked: false, turns: true } }) });
     expect(screen.getByText("bars to the end of this round")).toBeTruthy();
     expect(screen.getByText("once more, until it is let go")).toBeTruthy();
     line.tell({ state: state({ status: "count_in", counting: true, bar: 0, beat: 3 }) });

@@ -2,6 +2,7 @@ import { Minus, Plus } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { BandShow, BandState } from "@/api/types";
+import { STEP_BY_HAND_DB } from "@/generated/core";
 import { signed } from "@/lib/format";
 import { StageButton } from "@/stage/stage-button";
 
@@ -13,8 +14,6 @@ interface Props {
   player: string;
   press: BandLine["press"] | undefined;
 }
-
-const STEP_DB = 1.5;
 
 /** The own mix: louder and softer, in large steps that cannot be slipped. */
 export function Mix({ show, state, player, press }: Props) {
@@ -33,7 +32,7 @@ export function Mix({ show, state, player, press }: Props) {
             <StageButton
               className="btn min-h-[64px]! min-w-[72px]!"
               label={t("band.softer", { name })}
-              onPress={() => by(-STEP_DB)}
+              onPress={() => by(-STEP_BY_HAND_DB)}
             >
               <Minus size={26} aria-hidden />
             </StageButton>
@@ -43,7 +42,7 @@ export function Mix({ show, state, player, press }: Props) {
             <StageButton
               className="btn min-h-[64px]! min-w-[72px]!"
               label={t("band.louder", { name })}
-              onPress={() => by(STEP_DB)}
+              onPress={() => by(STEP_BY_HAND_DB)}
             >
               <Plus size={26} aria-hidden />
             </StageButton>

@@ -1,6 +1,7 @@
 import { useTranslation } from "react-i18next";
 
 import type { BandEntry, BandState } from "@/api/types";
+import { SectionTargets } from "@/stage/section-targets";
 import { StageButton } from "@/stage/stage-button";
 
 import type { BandLine } from "./band-line";
@@ -17,22 +18,12 @@ export function Sections({ entry, state, press, said }: Props) {
   const { t } = useTranslation();
   return (
     <div>
-      <div
-        role="group"
-        aria-label={t("stage.road")}
-        className="grid grid-cols-[repeat(auto-fill,minmax(104px,1fr))] gap-2"
-      >
-        {entry.steps.map((step) => (
-          <StageButton
-            key={step.step}
-            className={`k${step.colour} min-h-[56px] border-2 border-[var(--k)] bg-[var(--kb)] px-2 py-1 text-left text-[var(--k)] ${state.coming?.step === step.step ? "outline-[3px] outline-brassline" : ""}`}
-            {...(state.step === step.step && { current: "step" as const })}
-            onPress={() => press?.("go_to", { step: step.step })}
-          >
-            <b className="text-[20px] [font-stretch:75%]">{step.mark}</b> {step.name}
-          </StageButton>
-        ))}
-      </div>
+      <SectionTargets
+        steps={entry.steps}
+        now={state.step}
+        coming={state.coming?.step ?? null}
+        onPress={(step) => press?.("go_to", { step })}
+      />
       <div className="mt-2 grid grid-cols-3 gap-2">
         <StageButton className="btn min-h-[56px]!" onPress={() => press?.("once_more")}>
           {t("stage.onceMore")}

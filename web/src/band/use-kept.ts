@@ -11,3 +11,16 @@ export function useKept(key: string): [boolean, (on: boolean) => void] {
     },
   ];
 }
+
+/** A text that this browser remembers; empty at first. */
+export function useKeptText(key: string): [string, (text: string) => void] {
+  const [text, setText] = useState(() => localStorage.getItem(key) ?? "");
+  return [
+    text,
+    (typed) => {
+      if (typed) localStorage.setItem(key, typed);
+      else localStorage.removeItem(key);
+      setText(typed);
+    },
+  ];
+}

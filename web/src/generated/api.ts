@@ -1957,16 +1957,19 @@ export interface components {
             bar: number;
             text: string;
         };
-        /** @description What comes after the present step (step None: the song ends), and the bar at which it does. */
+        /** @description What comes after the present step (step None: the song ends), and the bar at which it does. turns: the step goes round until the director lets it go. */
         BandComing: {
             asked: boolean;
             bar: number;
             step: number | null;
+            turns: boolean;
         };
+        /** @description An entry; song and section of a step are the same in every show: what a phone keeps is kept by them. */
         BandEntry: {
             bpm: number;
             chords: components["schemas"]["BandChords"][];
             key: string;
+            song: string;
             steps: components["schemas"]["BandStep"][];
             title: string;
             unit: string;
@@ -2013,6 +2016,7 @@ export interface components {
             meter: string;
             name: string;
             note: string;
+            section: string;
             step: number;
             words: string;
         };

@@ -19,4 +19,6 @@ export const PADS = ["", "song", "warm", "open", "low"] as const;
 export const WHENS = ["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"] as const;
 export const LOUDNESS_STEP_LU = 4;
 export const BOUNCE_MS = 60;
+export const STEP_BY_HAND_DB = 1.5;
+export const PAGE_KEYS = "Keys of a page";
 export const HOLD_MS = 500;

@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 import { useFeeds, useHandSounds, useSong, useSongs, useVoice } from "@/api/queries";
 import type { useHandsChange } from "@/api/hands";
 import type { Binding, Control, Does, Hands, HandsNow } from "@/api/types";
+import { PAGE_KEYS } from "@/generated/core";
 import { ACTIONS } from "@/stage/actions";
 
 import { BindingDetails } from "./binding-details";
@@ -12,9 +13,6 @@ import { keyOf, type useHandsLine } from "./use-hands-line";
 import type { Learning } from "./use-learning";
 import type { usePageMidi } from "@/lib/use-page-midi";
 import { type Names, useControlWords, useDoesWords } from "./words";
-
-/** The port of the keys of pages. */
-const PAGE_KEYS = "Keys of a page";
 
 export interface SideProps {
   hands: Hands;

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
+import { STEP_BY_HAND_DB } from "@/generated/core";
 import { clock } from "@/lib/format";
 import { Waiting } from "@/ui/states";
 
@@ -9,6 +10,7 @@ import { can, followingOf, isMoving, isPlaying, type When, whyNot } from "./engi
 import type { Beside } from "./beside-stage";
 import { Here, Left, titleOf } from "./now";
 import { NoShow } from "./no-show";
+import { SectionTargets } from "./section-targets";
 import { HeldButton, StageButton } from "./stage-button";
 import { useStage } from "./use-stage";
 
@@ -69,7 +71,13 @@ function InHand({ show, state, stage }: Beside) {
       </div>
       <div className="min-h-0 flex-1 overflow-auto">
         {view === "form" ? (
-          <Targets entry={entry} state={state} stage={stage} when={when} />
+          <SectionTargets
+            steps={entry.steps}
+            now={state.position.step}
+            coming={state.coming?.step ?? null}
+            disabled={!can(state, "go_to")}
+            onPress={(step) => stage.press("go_to", { step, when })}
+          />
         ) : (
           <PartsInHand entry={entry} state={state} stage={stage} />
         )}
@@ -102,30 +110,6 @@ function WhenInHand({ when, setWhen }: { when: When; setWhen: (when: When) => vo
 
 type InHandProps = Pick<Beside, "state" | "stage"> & { entry: NonNullable<Beside["show"]["entries"][number]> };
 
-/** The sections of the form, as large as a thumb. */
-function Targets({ entry, state, stage, when }: InHandProps & { when: When }) {
-  const { t } = useTranslation();
-  return (
-    <div
-      role="group"
-      aria-label={t("stage.road")}
-      className="grid grid-cols-[repeat(auto-fill,minmax(140px,1fr))] gap-2"
-    >
-      {entry.steps.map((step) => (
-        <StageButton
-          key={step.step}
-          className={`k${step.colour} min-h-[64px] border-2 border-[var(--k)] bg-[var(--kb)] px-2 py-1 text-left text-[var(--k)] ${state.coming?.step === step.step ? "outline-[3px] outline-brassline" : ""}`}
-          {...(state.position.step === step.step && { current: "step" as const })}
-          disabled={!can(state, "go_to")}
-          onPress={() => stage.press("go_to", { step: step.step, when })}
-        >
-          <b className="text-[22px] [font-stretch:75%]">{step.mark}</b> {step.name}
-        </StageButton>
-      ))}
-    </div>
-  );
-}
-
 /** Every stem of the song in or out by hand, with click and cues. */
 function PartsInHand({ entry, state, stage }: InHandProps) {
   const { t } = useTranslation();
@@ -145,14 +129,14 @@ function PartsInHand({ entry, state, stage }: InHandProps) {
             <StageButton
               className="btn min-h-[52px]!"
               label={t("band.softer", { name })}
-              onPress={() => stage.press("level", { part, by: -1.5 })}
+              onPress={() => stage.press("level", { part, by: -STEP_BY_HAND_DB })}
             >
               −
             </StageButton>
             <StageButton
               className="btn min-h-[52px]!"
               label={t("band.louder", { name })}
-              onPress={() => stage.press("level", { part, by: 1.5 })}
+              onPress={() => stage.press("level", { part, by: STEP_BY_HAND_DB })}
             >
               +
             </StageButton>
