@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | fold-down | why | patch-sheet | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | fold-down | why | messages | timecode | patch-sheet | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -182,6 +182,41 @@ def _patch_sheet(args: argparse.Namespace) -> dict[str, Any]:
     return {"ok": True, "problems": [], "file": out.name, "sockets": len(show.routing.sockets)}
 
 
+def _messages(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.show.bounce import read_presses
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.messages import listed
+    from upbeat.show.ready import make_ready
+
+    with open_bundle(args.show) as (show, folder):
+        presses = read_presses(_json_file(Path(args.presses)), show.sample_rate) if args.presses else None
+        return {"ok": True, "problems": [], "messages": listed(make_ready(show, folder), presses, args.entry - 1)}
+
+
+def _timecode(args: argparse.Namespace) -> dict[str, Any]:
+    import numpy as np
+
+    from upbeat.audio.pcm import WavWriter
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.ready import make_ready
+    from upbeat.show.timecode import timecode_sound
+
+    out = Path(args.out)
+    if out.suffix.lower() != ".wav":
+        raise refuse("out-kind", f"“{out.name}” names no kind of file: end it in .wav.")
+    with open_bundle(args.show) as (show, folder):
+        sound = timecode_sound(make_ready(show, folder), args.entry - 1, args.fps, args.start)
+    part = out.with_name(out.name + ".part")
+    try:
+        with WavWriter(part, show.sample_rate, 1, np.float32) as writer:
+            writer.write(sound[:, None])
+        part.replace(out)
+    finally:
+        part.unlink(missing_ok=True)
+    length = {"frames": len(sound), "seconds": len(sound) / show.sample_rate}
+    return {"ok": True, "problems": [], "file": out.name, "sample_rate": show.sample_rate, **length}
+
+
 def _why(args: argparse.Namespace) -> dict[str, Any]:
     from dataclasses import asdict
 
@@ -301,6 +336,16 @@ def parser() -> argparse.ArgumentParser:
     why.add_argument("--socket", type=int, required=True, help="the socket's number")
     why.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
     why.add_argument("--bar", type=int, default=1, help="the bar of the song, counted from 1")
+    messages = verb("messages", "What the devices of a show are sent in one entry, frame by frame.", _messages)
+    messages.add_argument("show", help="a bundle (zip) or its folder")
+    messages.add_argument("--entry", type=int, required=True, help="the entry of the setlist, counted from 1")
+    messages.add_argument("--presses", help="JSON list of presses")
+    timecode = verb("timecode", "Linear timecode of one entry as sound, where the song goes.", _timecode)
+    timecode.add_argument("show", help="a bundle (zip) or its folder")
+    timecode.add_argument("--entry", type=int, required=True, help="the entry of the setlist, counted from 1")
+    timecode.add_argument("--out", required=True, help="the file to write, .wav")
+    timecode.add_argument("--fps", default="25", help="24, 25, 29.97df or 30")
+    timecode.add_argument("--start", help="of bar 1, such as 03:00:00:00; by itself the hour is the entry's number")
     sheet = verb("patch-sheet", "The page for the desk engineer: what is on which socket.", _patch_sheet)
     sheet.add_argument("show", help="a bundle (zip) or its folder")
     sheet.add_argument("--out", required=True, help="the file to write, .pdf or .csv")

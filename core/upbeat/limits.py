@@ -74,6 +74,10 @@ ENTRIES = Range(0, 500)
 SLOT_MINUTES, INTERVAL_MINUTES, LINK_S = Range(1, 1440), Range(0, 240), Range(0, 3600)
 TARGET_LUFS = Range(-36, -8)
 
+# Messages
+DEVICES, SONG_MESSAGES = Range(0, 64), Range(0, 2000)
+DEVICE_LEAD_MS, MESSAGE_BEATS = Range(-500, 500), Range(0, 4096)  # rule S2
+
 # Presses
 PRESSES_A_SECOND = 60  # of one port or program; of all together twice as many
 BOUNCE_MS = 60  # two hits of one press so soon are one

@@ -9,7 +9,7 @@ import numpy as np
 
 from upbeat.click.pattern import COUNT_IN
 from upbeat.cues.place import Spoken, place_count, said_at_once
-from upbeat.play import calls, line_check, pads, shots
+from upbeat.play import calls, line_check, messages, pads, shots
 from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
 from upbeat.play.hand import Hand, HandChange, Waiting, left_at, moved, over
@@ -101,6 +101,7 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
     changes = _by_hand(plan, state, end)
     music, speech = state.music, state.speech
     runs = (*music.past, music.run) if music.run is not None else music.past
+    sent, messages_out = messages.gone_on(plan, state.messages, music, decided, start, end)
     clicks = sorted(
         (c for r in runs for c in _clicks(plan, state, r, start, end)), key=lambda c: (c.frame, c.voice, c.entry)
     )
@@ -109,6 +110,7 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
     events += decided
     for r in runs:
         events += _bar_lines(plan, r, start, end)
+    events += messages_out
     span = Span(
         start=start,
         end=end,
@@ -122,14 +124,15 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         pads=state.pads,
         signals=state.line.signals,
     )
-    return _after(plan, state, end, changes), span
+    return _after(plan, state._replace(messages=sent), end, changes), span
 
 
 def passed(plan: ShowPlan, state: State, frames: int) -> State:
     """The state that :func:`advance` gives, without what happens until then."""
-    end = state.head + frames
-    state = _decided(plan, state, end)[0]
-    return _after(plan, state, end, _by_hand(plan, state, end))
+    start, end = state.head, state.head + frames
+    state, decided = _decided(plan, state, end)
+    sent = messages.gone_on(plan, state.messages, state.music, decided, start, end)[0]
+    return _after(plan, state._replace(messages=sent), end, _by_hand(plan, state, end))
 
 
 def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]]:
@@ -203,6 +206,7 @@ def _after(plan: ShowPlan, state: State, end: int, changes: tuple[HandChange, ..
         shots=shots.over(state.shots, end),
         pads=pads.over(state.pads, end),
         line=line_check.over(state.line, end, start_fade(plan)),
+        messages=state.messages,
     )
 
 

@@ -14,6 +14,8 @@ import numpy as np
 from upbeat.click.pattern import bar_clicks
 from upbeat.cues.wording import ENGLISH, Wording
 from upbeat.errors import refuse
+from upbeat.messages.kinds import Device
+from upbeat.messages.score import Beats, Score, StepFrames, compile_score
 from upbeat.play.plan import EntryPlan, Link, StepPlan
 from upbeat.song.forms import Form, Step
 from upbeat.song.guides import ClickSettings, FreeCue
@@ -100,10 +102,12 @@ def compile_entry(
     sample_rate: int,
     audio_frames: int = 0,
     wording: Wording = ENGLISH,
+    devices: Sequence[Device] = (),
 ) -> EntryPlan:
     """A song in one form, in frames. Raises :class:`Refused` for a form of nothing.
 
-    ``audio_frames``: length of the longest stem; ``wording``: how the cue voice says names.
+    ``audio_frames``: length of the longest stem; ``wording``: how the cue voice says names;
+    ``devices``: those that its messages go to.
     """
     bars = _compile_bars(song, sample_rate)
     check_form(song, form)
@@ -115,12 +119,13 @@ def compile_entry(
         for frame in _cue_frames(cue, bars.count_frames, bars.count_first)
     ]
     first_line = int(bars.lines[0])
+    steps = tuple(_step(song, step, *places[step.section], bars, cues, wording) for step in form.steps)
     return EntryPlan(
         id=entry_id,
         song=song,
         title=song.title,
         form=form.name,
-        steps=tuple(_step(song, step, *places[step.section], bars, cues, wording) for step in form.steps),
+        steps=steps,
         bar_frames=bars.lines,
         click_frames=bars.click_frames,
         click_voices=bars.click_voices,
@@ -137,6 +142,26 @@ def compile_entry(
         meters=tuple(shape.meter for shape in bars.shapes),
         groupings=tuple(shape.grouping for shape in bars.shapes),
         bpm=bars.bpm,
+        score=_score(song, steps, bars, devices, sample_rate),
+    )
+
+
+def _score(song: Song, steps: Sequence[StepPlan], bars: _Bars, devices: Sequence[Device], sample_rate: int) -> Score:
+    if not song.messages:
+        return Score()
+    firsts = accumulate((s.bars for s in song.sections), initial=1)
+    return compile_score(
+        song.title,
+        song.messages,
+        devices,
+        [
+            StepFrames(s.section, s.src_start, s.src_end, s.ending.times if s.ending.kind == "repeat" else 1)
+            for s in steps
+        ],
+        [i for i, s in enumerate(steps) if s.ending.kind != "cut"],
+        Beats(bars.count_frames, bars.count_first),
+        {s.id: int(bars.lines[first - 1]) for s, first in zip(song.sections, firsts, strict=False)},
+        sample_rate,
     )
 
 

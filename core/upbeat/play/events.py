@@ -7,6 +7,8 @@ from typing import Any, Literal
 
 from upbeat.click.pattern import VOICES
 from upbeat.cues.place import Spoken
+from upbeat.messages.held import Outgoing
+from upbeat.messages.wire import off_bytes, sent
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,8 +61,32 @@ class LinkTaken:
     entry: int
 
 
+Why = Literal["place", "chase"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Message:
+    """A message goes out to a device: because its ``place`` is there, or in a ``chase`` to where the music jumps."""
+
+    frame: int
+    entry: int
+    out: Outgoing
+    why: Why
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteOff:
+    """A note that a device was sent is over."""
+
+    frame: int
+    device: str
+    channel: int
+    note: int
+    why: Why = "place"
+
+
 #: A spoken word is an event of its own: it has a frame at which it is perceived.
-Event = Click | Spoken | BarLine | Seam | EntryEnd | LinkTaken
+Event = Click | Spoken | BarLine | Seam | EntryEnd | LinkTaken | Message | NoteOff
 
 
 def record(event: Event) -> dict[str, Any]:
@@ -78,6 +104,18 @@ def record(event: Event) -> dict[str, Any]:
             at = {"entry": event.entry, "step": event.step, "round": event.round}
             source = {"src_from": event.src_from, "src_to": event.src_to}
             return {"frame": event.frame, "kind": "jump", "why": event.why, **at, **source}
+        case Message():
+            return {"frame": event.frame, "kind": "message", **sent(event.out), "why": event.why, "entry": event.entry}
+        case NoteOff():
+            data = list(off_bytes(event.note, event.channel))
+            return {
+                "frame": event.frame,
+                "kind": "message",
+                "device": event.device,
+                "message": "note_off",
+                "data": data,
+                "why": event.why,
+            }
         case EntryEnd():
             return {"frame": event.frame, "kind": "end", "entry": event.entry}
         case LinkTaken():

@@ -11,6 +11,7 @@ import numpy as np
 
 from upbeat.cues.place import WordLengths
 from upbeat.cues.usual_words import COUNTS
+from upbeat.messages.score import Score
 from upbeat.play.hand import PlayerTonight
 from upbeat.play.line_check import LineSocket
 from upbeat.play.tracks import Track
@@ -85,6 +86,7 @@ class EntryPlan:
     were taken in; ``of`` is then what it is now, None where it is not in the setlist any more. ``title_call``: what is spoken before
     its count-in, "" for nothing. ``players``: who is on in it, or away, other than in the show.
     ``pad``: the pad stem of its song (by id), "" for none; ``tonic``: of its key, 0 for C, None where that is not known.
+    ``score``: its messages to devices.
     """
 
     id: str
@@ -114,6 +116,7 @@ class EntryPlan:
     players: tuple[PlayerTonight, ...] = ()
     pad: str = ""
     tonic: int | None = None
+    score: Score = field(default_factory=Score)
 
     @cached_property
     def click_track(self) -> Track[int]:
@@ -185,6 +188,11 @@ class ShowPlan:
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
     pads: frozenset[str] = frozenset()
     sockets: tuple[LineSocket, ...] = ()
+
+    @cached_property
+    def sends(self) -> bool:
+        """Whether any entry has messages for a device."""
+        return any(e.score for e in self.entries)
 
     def pad_between(self, link: Link, following: EntryPlan) -> str:
         """The pad that sounds before an entry, "" where there is none."""

@@ -160,9 +160,25 @@ class Silence(NamedTuple):
     fade: int
 
 
+class Ringing(NamedTuple):
+    """A note of a device that sounds until output frame ``off``."""
+
+    device: str
+    channel: int
+    note: int
+    off: int
+
+
+class Messages(NamedTuple):
+    """``runs``: how many runs have had their devices brought to where they begin; ``ringing``: notes that sound."""
+
+    runs: int = 0
+    ringing: tuple[Ringing, ...] = ()
+
+
 class State(NamedTuple):
     """A state of the transport. ``silence``: how click and cues end at a stop; ``shots``: sounds by hand; ``pads``: those between songs;
-    ``line``: the line check.
+    ``line``: the line check; ``messages``: what devices have been sent.
     """
 
     head: int = 0
@@ -173,6 +189,7 @@ class State(NamedTuple):
     shots: Shots = ()
     pads: Pads = ()
     line: LineCheck = LineCheck()
+    messages: Messages = Messages()
 
     @property
     def status(self) -> Status:

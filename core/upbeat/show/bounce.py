@@ -87,7 +87,7 @@ def rehearse(
         run = state.music.run
         if only_entry is not None and run is not None and run.entry != only_entry:
             over = Music(entry=only_entry, past=state.music.past, finished=True, runs=state.music.runs)
-            state = State(head=state.head, music=over)
+            state = State(head=state.head, music=over, messages=state.messages)
         spans.append(span)
         events += [record(e) for e in span.events]
     return spans, sorted(events, key=lambda e: e["frame"])

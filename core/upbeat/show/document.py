@@ -15,6 +15,7 @@ from jsonschema_rs import Draft202012Validator
 from upbeat import limits
 from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
+from upbeat.messages.kinds import Device, read_devices, read_messages
 from upbeat.mix.line_up import Person
 from upbeat.mix.loops import TONES
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
@@ -82,6 +83,8 @@ class Show:
     #: Words that can be said on the spot (rule Q7).
     palette: tuple[str, ...] = ()
     hand_sounds: tuple[HandSound, ...] = ()
+    #: Receivers of messages (rule S1).
+    devices: tuple[Device, ...] = ()
     slot: Slot | None = None
     #: Minutes of the interval behind so many entries.
     intervals: Mapping[int, int] = field(default_factory=dict)
@@ -169,6 +172,7 @@ def read_show(document: Any) -> Show:
         intervals={i["after"]: i["minutes"] for i in document.get("intervals", [])},
         slot=Slot(**document["slot"]) if document.get("slot") else None,
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
+        devices=read_devices(document.get("devices", [])),
     )
 
 
@@ -269,6 +273,7 @@ def read_song(raw: Mapping[str, Any]) -> Song:
         edges=Edges(**raw.get("edges", {})),
         cues=tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
         lead=raw.get("lead", 1),
+        messages=read_messages(raw.get("messages", []), raw["title"]),
     )
 
 

@@ -81,7 +81,9 @@ def make_ready(
             opened[song.id] = _open_song(song, folder, show.sample_rate, sounds, open_stem)
         sound = opened[song.id]
         longest = max((s.over + s.delay for s in sound.stems), default=0)
-        compiled = compile_entry(entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording)
+        compiled = compile_entry(
+            entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording, show.devices
+        )
         entries.append(
             replace(
                 compiled,
@@ -130,6 +132,7 @@ def _with_other_forms(
                     show.sample_rate,
                     plan.audio_end,
                     show.voice.wording,
+                    show.devices,
                 )
             except Refused:
                 continue  # a form of nothing is not one that could be taken

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from upbeat.errors import refuse
 from upbeat.limits import COUNT_IN_BARS, CROSSFADE_MS, LEAD_BARS, RING_ON_S
+from upbeat.messages.kinds import Message
 from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
@@ -50,7 +51,8 @@ def check_lead(bars: int) -> None:
 @dataclass(frozen=True, kw_only=True)
 class Song:
     """A song. ``chords``: bar to what is written in it, as musicians type it (upbeat.song.chords); ``gain_db``:
-    how much louder all its stems are heard than they are set; ``lead``: bars before a section that its call begins."""
+    how much louder all its stems are heard than they are set; ``lead``: bars before a section that its call begins;
+    ``messages``: what its devices are sent (rule S1)."""
 
     id: str
     title: str
@@ -70,6 +72,7 @@ class Song:
     edges: Edges = field(default_factory=Edges)
     cues: tuple[FreeCue, ...] = ()
     lead: int = 1
+    messages: tuple[Message, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.sections:

@@ -1,0 +1,57 @@
+"""What devices have been brought to by what was sent (rule S3)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from upbeat.messages.kinds import Controller, Note, Osc, Program, Sent
+
+Key = tuple[str, ...]
+#: What was sent last of everything that holds, by device and by what it sets, in the order of the keys' first coming.
+Held = Mapping[Key, "Outgoing"]
+
+
+class Outgoing(NamedTuple):
+    """What goes out to a device. ``frames``: how long a note sounds; ``holds``: it is chased."""
+
+    device: str
+    channel: int
+    send: Sent
+    holds: bool
+    frames: int = 0
+    name: str = ""
+
+
+def key_of(out: Outgoing) -> Key:
+    """What a message sets: two of one key do not hold at once."""
+    match out.send:
+        case Program():
+            return out.device, "program"
+        case Controller(controller=number):
+            return out.device, "controller", str(number)
+        case Note():
+            return out.device, "scene"
+        case Osc(address=address):
+            return out.device, "osc", address
+
+
+def after(held: Held, out: Outgoing) -> Held:
+    """What holds once a message has been sent."""
+    if not out.holds:
+        return held
+    if isinstance(out.send, Program) and out.send.bank is None and (before := held.get(key_of(out))):
+        # The bank stays as it is until another is chosen.
+        bank = before.send.bank if isinstance(before.send, Program) else None
+        out = out._replace(send=Program(out.send.program, bank))
+    return {**held, key_of(out): out}
+
+
+#: Programs first: on many keyboards they bring controllers of their own.
+_ORDER = {"program": 0, "controller": 1, "scene": 2, "osc": 2}
+
+
+def missing(before: Held, wanted: Held) -> list[Outgoing]:
+    """What has to be sent so that what holds ``before`` becomes what is ``wanted``, in order."""
+    other = [out for key, out in wanted.items() if key not in before or before[key].send != out.send]
+    return sorted(other, key=lambda out: _ORDER[key_of(out)[1]])

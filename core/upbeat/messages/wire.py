@@ -1,0 +1,44 @@
+"""Messages as bytes (MIDI 1.0, detailed specification 4.2, tables I to III)."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from upbeat.messages.held import Outgoing
+from upbeat.messages.kinds import Controller, Note, Osc, Program
+
+_BANK_HIGH, _BANK_LOW = 0, 32
+
+
+def program_bytes(send: Program, channel: int) -> tuple[int, ...]:
+    """Bank select in two parts where a bank is given, then the program. ``channel`` from 1."""
+    at = channel - 1
+    bank = () if send.bank is None else (0xB0 | at, _BANK_HIGH, send.bank >> 7, 0xB0 | at, _BANK_LOW, send.bank & 0x7F)
+    return (*bank, 0xC0 | at, send.program - 1)
+
+
+def controller_bytes(send: Controller, channel: int) -> tuple[int, ...]:
+    return 0xB0 | channel - 1, send.controller, send.value
+
+
+def on_bytes(send: Note, channel: int) -> tuple[int, ...]:
+    return 0x90 | channel - 1, send.note, send.velocity
+
+
+def off_bytes(note: int, channel: int) -> tuple[int, ...]:
+    return 0x80 | channel - 1, note, 0
+
+
+def sent(out: Outgoing) -> dict[str, Any]:
+    """What goes out as JSON: ``device, message`` (its kind), ``data``: MIDI bytes, or an OSC address with its arguments."""
+    match out.send:
+        case Program():
+            data: Any = list(program_bytes(out.send, out.channel))
+        case Controller():
+            data = list(controller_bytes(out.send, out.channel))
+        case Note():
+            data = list(on_bytes(out.send, out.channel))
+        case Osc():
+            data = {"address": out.send.address, "args": list(out.send.args)}
+    kind = type(out.send).__struct_config__.tag
+    return {"device": out.device, "message": kind, "data": data, **({"name": out.name} if out.name else {})}

@@ -1,0 +1,144 @@
+"""Messages to devices while time goes on: what is due, and what brings every device to where the music jumps (rules S2, S3)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field
+
+from upbeat.messages.held import Held, Outgoing, missing
+from upbeat.messages.kinds import Note
+from upbeat.play.events import EntryEnd, Event, Message, NoteOff, Why
+from upbeat.play.plan import EntryPlan, ShowPlan
+from upbeat.play.runs import natural_end
+from upbeat.play.state import Messages, Music, Ringing, Run
+
+
+def gone_on(
+    plan: ShowPlan, before: Messages, music: Music, decided: Sequence[Event], start: int, end: int
+) -> tuple[Messages, tuple[Event, ...]]:
+    """What goes out in output frames ``start`` to ``end``, in order, and what rings on after it.
+
+    ``music``: as it is once every seam of these frames is ``decided``. A jump ends what rings, and brings every
+    device to what holds where it goes, at the frame at which the new place begins to sound.
+    """
+    if not plan.sends:
+        return before, ()
+    runs = [r for r in (*music.past, music.run) if r is not None]
+    due: list[Message] = []
+    cuts: list[int] = []
+    for i, run in enumerate(runs):
+        following = runs[i + 1] if i + 1 < len(runs) else None
+        cut = _cut(run, following)
+        if cut is not None and start <= cut < end:
+            cuts.append(cut)
+        if run.id >= before.runs:
+            due += _chase(plan, runs[i - 1] if i else None, run, start)
+        due += _placed(plan, run, start, end if cut is None else min(cut, end))
+    for event in decided:
+        if isinstance(event, EntryEnd):
+            due += _messages(plan.entries[event.entry].score.end, event.frame, event.entry, "place")
+    due = _each_once(sorted(due, key=lambda m: m.frame))
+    ringing, offs = _rung(before.ringing, due, cuts, end)
+    events: list[Message | NoteOff] = sorted([*offs, *due], key=lambda e: (e.frame, isinstance(e, Message)))
+    return Messages(music.runs, ringing), tuple(events)
+
+
+def _cut(run: Run, following: Run | None) -> int | None:
+    """The output frame from which on a run sends nothing more and nothing of it rings; None where it goes on."""
+    if following is not None and following.joined:
+        return None
+    return (
+        None if run.out_end is None else run.out_end - (0 if following is None or following.fresh else following.half)
+    )
+
+
+def _chase(plan: ShowPlan, left: Run | None, run: Run, start: int) -> list[Message]:
+    """What brings the devices to where a run begins, at the first frame of it that is heard."""
+    entry = plan.entries[run.entry]
+    if not entry.score or (run.fresh and _at_top(entry, run) and run.out_start >= start):
+        return []
+    known: Held = {}
+    at, src = start, run.src_start
+    if run.out_start < start:  # its messages have come while it plays
+        src = run.src(start)
+    elif not run.fresh:
+        at = max(start, run.out_start - run.half)
+        if left is not None and left.entry == run.entry and at > left.out_start:
+            known = _held_at(entry, left, left.src(at))
+    return _messages(missing(known, _held_at(entry, run, src)), at, run.entry, "chase")
+
+
+def _held_at(entry: EntryPlan, run: Run, src: int) -> Held:
+    return entry.score.pass_of(run.step, run.round).held_at(src)
+
+
+def _at_top(entry: EntryPlan, run: Run) -> bool:
+    return run.step == entry.playable[0] and run.src_start == entry.steps[run.step].src_start
+
+
+def _placed(plan: ShowPlan, run: Run, start: int, end: int) -> Iterator[Message]:
+    """What stands at places that a run plays."""
+    entry = plan.entries[run.entry]
+    over = natural_end(plan, run) if run.out_end is None else min(run.out_end, natural_end(plan, run))
+    a, b = max(start, run.out_start), min(end, over)
+    if not entry.score or a >= b:
+        return
+    if run.fresh and _at_top(entry, run) and a == run.out_start:
+        yield from _messages(entry.score.start, a, run.entry, "place")
+    for src, out in entry.score.pass_of(run.step, run.round).between(run.src(a), run.src(b)):
+        yield from _messages([out], run.out(src), run.entry, "place")
+
+
+def _messages(sent: Iterable[Outgoing], frame: int, entry: int, why: Why) -> list[Message]:
+    return [Message(frame=frame, entry=entry, out=out, why=why) for out in sent]
+
+
+def _each_once(due: Sequence[Message]) -> list[Message]:
+    """Messages without those that another one of the same frame takes the place of: a note that is struck twice at once."""
+    newest = {_struck(m): m for m in due}
+    return [m for m in due if newest[_struck(m)] is m]
+
+
+def _struck(message: Message) -> tuple[object, ...]:
+    out = message.out
+    if isinstance(out.send, Note):
+        return message.frame, out.device, out.channel, out.send.note
+    return (id(message),)
+
+
+def _rung(
+    ringing: tuple[Ringing, ...], due: Sequence[Message], cuts: Sequence[int], end: int
+) -> tuple[tuple[Ringing, ...], list[NoteOff]]:
+    """What rings on after output frame ``end``, and the notes that end until then."""
+    notes = _Notes(list(ringing))
+    points: list[tuple[int, Message | None]] = [(cut, None) for cut in cuts]
+    points += [(m.frame, m) for m in due if isinstance(m.out.send, Note)]
+    for frame, message in sorted(points, key=lambda p: (p[0], p[1] is not None)):
+        notes.over(frame)
+        if message is None:
+            notes.end(list(notes.ringing), frame, "chase")
+        elif isinstance(message.out.send, Note):
+            out, note = message.out, message.out.send.note
+            same = [r for r in notes.ringing if (r.device, r.channel, r.note) == (out.device, out.channel, note)]
+            notes.end(same, frame)
+            notes.ringing.append(Ringing(out.device, out.channel, note, frame + max(1, out.frames)))
+    notes.over(end - 1)
+    return tuple(notes.ringing), notes.offs
+
+
+@dataclass
+class _Notes:
+    """Notes that ring, and those that have ended."""
+
+    ringing: list[Ringing]
+    offs: list[NoteOff] = field(default_factory=list)
+
+    def over(self, frame: int) -> None:
+        """End what is over at a frame by itself."""
+        for one in [r for r in self.ringing if r.off <= frame]:
+            self.end([one], one.off)
+
+    def end(self, ended: Iterable[Ringing], frame: int, why: Why = "place") -> None:
+        for one in ended:
+            self.offs.append(NoteOff(frame=frame, device=one.device, channel=one.channel, note=one.note, why=why))
+            self.ringing.remove(one)
