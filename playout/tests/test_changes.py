@@ -128,9 +128,9 @@ def test_p4_all_killed_the_moment_a_show_begins_it_is_that_show_that_comes_back(
     playing.client.press("stop")
     other, loads = playing.written(changed()), playing.state()["loads"]
     assert playing.client.ask("load", folder=other, show="other", band="us", entry=1)["ok"]
-    memory = playing.memory()
+    memory, until = playing.memory(), time.monotonic() + 40
     while memory.number(shared.PLAYING) == loads:
-        pass
+        assert time.monotonic() < until, "the show never began"
     playing.kill_part("leader")
     playing.kill_part("follower")
     state = playing.until(lambda s: s.get("loads", 0) > loads + 1)

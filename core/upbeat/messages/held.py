@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from upbeat.messages.kinds import Controller, Note, Osc, Program, Sent
+from upbeat.messages.kinds import Clock, Controller, Note, Osc, Out, Program
 
 Key = tuple[str, ...]
 #: What was sent last of everything that holds, by device and by what it sets, in the order of the keys' first coming.
@@ -17,7 +17,7 @@ class Outgoing(NamedTuple):
 
     device: str
     channel: int
-    send: Sent
+    send: Out
     holds: bool
     frames: int = 0
     name: str = ""
@@ -34,6 +34,8 @@ def key_of(out: Outgoing) -> Key:
             return out.device, "scene"
         case Osc(address=address):
             return out.device, "osc", address
+        case Clock():
+            return out.device, "clock"
 
 
 def after(held: Held, out: Outgoing) -> Held:

@@ -49,6 +49,12 @@ class Osc(msgspec.Struct, frozen=True, tag_field="kind", tag="osc", forbid_unkno
     args: Annotated[tuple[OscValue, ...], msgspec.Meta(max_length=32)] = ()
 
 
+class Clock(msgspec.Struct, frozen=True, tag_field="kind", tag="clock"):
+    """MIDI clock: a tick, start, continue, stop, or a song position; made by the song's tempo map, never written."""
+
+    data: tuple[int, ...]
+
+
 class Named(msgspec.Struct, frozen=True, tag_field="kind", tag="named", forbid_unknown_fields=True):
     """A message that its device has by a name."""
 
@@ -56,6 +62,7 @@ class Named(msgspec.Struct, frozen=True, tag_field="kind", tag="named", forbid_u
 
 
 Sent = Program | Controller | Note | Osc
+Out = Sent | Clock
 
 
 class DeviceMessage(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -69,7 +76,7 @@ class DeviceMessage(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Device(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """A named receiver of messages: a MIDI ``port`` and ``channel``, or an OSC ``host`` and ``udp_port``.
 
-    ``lead_ms``: its messages go out so much before their place; less than 0: after it.
+    ``lead_ms``: its messages go out so much before their place; less than 0: after it. ``clock``: it gets MIDI clock.
     """
 
     id: _Id
@@ -80,6 +87,7 @@ class Device(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     host: Annotated[str, msgspec.Meta(max_length=120)] = ""
     udp_port: Annotated[int, msgspec.Meta(ge=1, le=65535)] | None = None
     lead_ms: Annotated[float, msgspec.Meta(ge=DEVICE_LEAD_MS.low, le=DEVICE_LEAD_MS.high)] = 0.0
+    clock: bool = False
     messages: Annotated[tuple[DeviceMessage, ...], msgspec.Meta(max_length=500)] = ()
 
 
@@ -112,6 +120,8 @@ def read_devices(raw: Sequence[Mapping[str, Any]]) -> tuple[Device, ...]:
     if len({d.id for d in devices}) < len(devices):
         raise refuse("device-twice", "Two devices have the same id: give one of them another.")
     for device in devices:
+        if device.clock and device.kind != "midi":
+            raise refuse("device-clock", f"“{device.name}” speaks OSC, and MIDI clock is MIDI: switch its clock off.")
         for named in device.messages:
             _check(device, named.send, f"“{named.name}” of the device “{device.name}”")
     return devices

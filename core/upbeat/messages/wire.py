@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from upbeat.messages.held import Outgoing
-from upbeat.messages.kinds import Controller, Note, Osc, Program
+from upbeat.messages.kinds import Clock, Controller, Note, Osc, Program
 
 _BANK_HIGH, _BANK_LOW = 0, 32
 
@@ -29,6 +29,17 @@ def off_bytes(note: int, channel: int) -> tuple[int, ...]:
     return 0x80 | channel - 1, note, 0
 
 
+TICK, START, CONTINUE, STOP = (0xF8,), (0xFA,), (0xFB,), (0xFC,)
+TICKS = 24  # to the quarter note
+_POSITION, _SIXTEENTH, _MOST = 0xF2, 6, 16_383
+
+
+def position_bytes(tick: int) -> tuple[int, ...]:
+    """Song position in sixteenth notes, of a tick of the clock from 0; the last that can be told stands for those after it."""
+    at = min(tick // _SIXTEENTH, _MOST)
+    return _POSITION, at & 0x7F, at >> 7
+
+
 def sent(out: Outgoing) -> dict[str, Any]:
     """What goes out as JSON: ``device, message`` (its kind), ``data``: MIDI bytes, or an OSC address with its arguments."""
     match out.send:
@@ -38,6 +49,8 @@ def sent(out: Outgoing) -> dict[str, Any]:
             data = list(controller_bytes(out.send, out.channel))
         case Note():
             data = list(on_bytes(out.send, out.channel))
+        case Clock():
+            data = list(out.send.data)
         case Osc():
             data = {"address": out.send.address, "args": list(out.send.args)}
     kind = type(out.send).__struct_config__.tag

@@ -11,7 +11,7 @@ from upbeat.click.pattern import COUNT_IN
 from upbeat.cues.place import Spoken, place_count, said_at_once
 from upbeat.play import calls, line_check, messages, pads, shots
 from upbeat.play.compile import count_in_beats
-from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Seam
+from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Message, Seam
 from upbeat.play.hand import Hand, HandChange, Waiting, left_at, moved, over
 from upbeat.play.line_check import Signal
 from upbeat.play.pads import Pads
@@ -86,8 +86,12 @@ class Span:
         return [e for e in self.events if isinstance(e, kind)]
 
     def logged(self) -> list[Event]:
-        """The events that belong in a log: bar lines, seams, ends and links, not every click and word."""
-        return [e for e in self.events if not isinstance(e, Click | Spoken)]
+        """The events that belong in a log: bar lines, seams, ends, links and messages, not every click and word, nor MIDI clock."""
+        return [e for e in self.events if not isinstance(e, Click | Spoken) and not _is_clock(e)]
+
+
+def _is_clock(event: Event) -> bool:
+    return isinstance(event, Message) and event.why == "clock"
 
 
 def _begins(event: Event) -> int:

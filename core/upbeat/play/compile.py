@@ -16,7 +16,9 @@ from upbeat.cues.wording import ENGLISH, Wording
 from upbeat.errors import refuse
 from upbeat.messages.kinds import Device
 from upbeat.messages.score import Beats, Score, StepFrames, compile_score
+from upbeat.messages.wire import TICKS as TICKS_OF_CLOCK
 from upbeat.play.plan import EntryPlan, Link, StepPlan
+from upbeat.play.tracks import Track
 from upbeat.song.forms import Form, Step
 from upbeat.song.guides import ClickSettings, FreeCue
 from upbeat.song.song import Section, Song
@@ -143,6 +145,7 @@ def compile_entry(
         groupings=tuple(shape.grouping for shape in bars.shapes),
         bpm=bars.bpm,
         score=_score(song, steps, bars, devices, sample_rate),
+        ticks=_ticks(song, sample_rate) if any(d.clock for d in devices) else Track([], ()),
     )
 
 
@@ -163,6 +166,16 @@ def _score(song: Song, steps: Sequence[StepPlan], bars: _Bars, devices: Sequence
         {s.id: int(bars.lines[first - 1]) for s, first in zip(song.sections, firsts, strict=False)},
         sample_rate,
     )
+
+
+def _ticks(song: Song, sample_rate: int) -> Track[int]:
+    """The ticks of MIDI clock, each rounded from its exact time in the tempo map."""
+    grid = song.grid
+    count = grid.meters.bar_ticks(song.total_bars, TICKS_OF_CLOCK)[-1]
+    frames = grid.tempo.frames_at_ticks(
+        range(count), per_quarter=TICKS_OF_CLOCK, sample_rate=sample_rate, offset_s=grid.bar1_s
+    )
+    return Track(frames, range(count))
 
 
 def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, ...], tuple[int, ...], int]:

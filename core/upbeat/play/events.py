@@ -61,12 +61,12 @@ class LinkTaken:
     entry: int
 
 
-Why = Literal["place", "chase"]
+Why = Literal["place", "chase", "clock"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Message:
-    """A message goes out to a device: because its ``place`` is there, or in a ``chase`` to where the music jumps."""
+    """A message goes out to a device: because its ``place`` is there, or in a ``chase`` to where the music jumps, by the ``clock``."""
 
     frame: int
     entry: int

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
 from upbeat.messages.held import Held, Outgoing, missing
-from upbeat.messages.kinds import Note
+from upbeat.messages.kinds import Clock, Note
+from upbeat.messages.wire import CONTINUE, START, STOP, TICK, position_bytes
 from upbeat.play.events import EntryEnd, Event, Message, NoteOff, Why
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import natural_end
 from upbeat.play.state import Messages, Music, Ringing, Run
+from upbeat.play.tracks import mapped
 
 
 def gone_on(
@@ -33,7 +36,12 @@ def gone_on(
             cuts.append(cut)
         if run.id >= before.runs:
             due += _chase(plan, runs[i - 1] if i else None, run, start)
-        due += _placed(plan, run, start, end if cut is None else min(cut, end))
+        until = end if cut is None else min(cut, end)
+        due += _placed(plan, run, start, until)
+        if plan.clocks:
+            due += _clock(plan, run, run.id >= before.runs, start, until)
+            if cut is not None and start <= cut < end and (following is None or following.fresh):
+                due += _clocked(plan, run, STOP, cut)
     for event in decided:
         if isinstance(event, EntryEnd):
             due += _messages(plan.entries[event.entry].score.end, event.frame, event.entry, "place")
@@ -87,6 +95,33 @@ def _placed(plan: ShowPlan, run: Run, start: int, end: int) -> Iterator[Message]
         yield from _messages(entry.score.start, a, run.entry, "place")
     for src, out in entry.score.pass_of(run.step, run.round).between(run.src(a), run.src(b)):
         yield from _messages([out], run.out(src), run.entry, "place")
+
+
+def _clock(plan: ShowPlan, run: Run, is_new: bool, start: int, end: int) -> Iterator[Message]:
+    """Ticks of a run, and what says where it begins: song position at once, start or continue on its first frame.
+
+    The position of a jump is said once the clock has stopped (MIDI 1.0, song position pointer).
+    """
+    entry = plan.entries[run.entry]
+    top = run.fresh and _at_top(entry, run)
+    if is_new and not run.joined and not top:
+        said = start if run.fresh or run.out_start < start else max(start, run.out_start - run.half)
+        src = max(run.src_start, run.src(said))
+        tick = bisect_left(entry.ticks.frames, src)
+        yield from _clocked(plan, run, STOP, said)
+        yield from _clocked(plan, run, position_bytes(tick), said)
+        if run.out_start < start:
+            yield from _clocked(plan, run, CONTINUE, said)
+    if not run.joined and start <= run.out_start < end:
+        yield from _clocked(plan, run, START if top else CONTINUE, run.out_start)
+    over = natural_end(plan, run) if run.out_end is None else min(run.out_end, natural_end(plan, run))
+    for frame, _ in mapped(entry.ticks, run, max(start, run.out_start), min(end, over)):
+        yield from _clocked(plan, run, TICK, frame)
+
+
+def _clocked(plan: ShowPlan, run: Run, data: tuple[int, ...], frame: int) -> list[Message]:
+    outs = (Outgoing(device, 1, Clock(data), False) for device in plan.clocks)
+    return _messages(outs, frame, run.entry, "clock")
 
 
 def _messages(sent: Iterable[Outgoing], frame: int, entry: int, why: Why) -> list[Message]:

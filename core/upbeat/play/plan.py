@@ -86,7 +86,7 @@ class EntryPlan:
     were taken in; ``of`` is then what it is now, None where it is not in the setlist any more. ``title_call``: what is spoken before
     its count-in, "" for nothing. ``players``: who is on in it, or away, other than in the show.
     ``pad``: the pad stem of its song (by id), "" for none; ``tonic``: of its key, 0 for C, None where that is not known.
-    ``score``: its messages to devices.
+    ``score``: its messages to devices; ``ticks``: of MIDI clock, from bar 1 on, by their numbers from 0.
     """
 
     id: str
@@ -117,6 +117,7 @@ class EntryPlan:
     pad: str = ""
     tonic: int | None = None
     score: Score = field(default_factory=Score)
+    ticks: Track[int] = field(default_factory=lambda: Track([], ()))
 
     @cached_property
     def click_track(self) -> Track[int]:
@@ -175,7 +176,7 @@ class ShowPlan:
 
     ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
     ``hand_sounds``: sounds by hand by their id. ``pads``: the pads (by id) that can sound between songs.
-    ``sockets``: those of the rig, for the line check.
+    ``sockets``: those of the rig, for the line check. ``clocks``: devices that get MIDI clock.
     """
 
     sample_rate: int
@@ -188,11 +189,12 @@ class ShowPlan:
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
     pads: frozenset[str] = frozenset()
     sockets: tuple[LineSocket, ...] = ()
+    clocks: tuple[str, ...] = ()
 
     @cached_property
     def sends(self) -> bool:
-        """Whether any entry has messages for a device."""
-        return any(e.score for e in self.entries)
+        """Whether there is anything for a device."""
+        return bool(self.clocks) or any(e.score for e in self.entries)
 
     def pad_between(self, link: Link, following: EntryPlan) -> str:
         """The pad that sounds before an entry, "" where there is none."""

@@ -110,6 +110,7 @@ def make_ready(
         hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},
         pads=frozenset(p.id for p in pads),
         sockets=line_sockets(show.routing, wording),
+        clocks=tuple(d.id for d in show.devices if d.clock),
     )
     return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand, pads))
 
