@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from upbeat.messages.held import Held, Outgoing, missing
 from upbeat.messages.kinds import Clock, Note
@@ -129,9 +129,15 @@ def _messages(sent: Iterable[Outgoing], frame: int, entry: int, why: Why) -> lis
 
 
 def _each_once(due: Sequence[Message]) -> list[Message]:
-    """Messages without those that another one of the same frame takes the place of: a note that is struck twice at once."""
-    newest = {_struck(m): m for m in due}
-    return [m for m in due if newest[_struck(m)] is m]
+    """Messages with each note that is struck twice at once struck once; it holds where either does."""
+    kept: dict[tuple[object, ...], Message] = {}
+    for message in due:
+        struck = _struck(message)
+        before = kept.pop(struck, None)
+        if before is not None and before.out.holds:
+            message = replace(message, out=message.out._replace(holds=True))
+        kept[struck] = message
+    return list(kept.values())
 
 
 def _struck(message: Message) -> tuple[object, ...]:
