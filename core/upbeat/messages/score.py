@@ -76,18 +76,18 @@ class Beats:
 
     def frame(self, bar: int, beat: int) -> int | None:
         """The frame of a bar and a counted beat of it, both from 1; None where the song has none."""
-        if not 1 <= bar < len(self.first):
+        if not 1 <= bar < len(self.first) or beat < 1:
             return None
         at = int(self.first[bar - 1]) + beat - 1
         return int(self.frames[at]) if at < self.first[bar] else None
 
     def later(self, frame: int, beats: float) -> int:
-        """The frame so many counted beats after one; past the last beat they go on as long as that."""
+        """The frame so many counted beats after one; before the first and after the last they are as long as the next one."""
         if len(self.frames) < 2:
             return frame + 1
         at = min(max(0, int(np.searchsorted(self.frames, frame, side="right")) - 1), len(self.frames) - 2)
         place = at + (frame - self.frames[at]) / (self.frames[at + 1] - self.frames[at]) + beats
-        to = min(int(place), len(self.frames) - 2)
+        to = min(max(0, int(place)), len(self.frames) - 2)
         end = self.frames[to] + (place - to) * (self.frames[to + 1] - self.frames[to])
         return max(frame + 1, round(float(end)))
 

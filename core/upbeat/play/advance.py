@@ -5,10 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-import numpy as np
-
 from upbeat.click.pattern import COUNT_IN
 from upbeat.cues.place import Spoken, place_count, said_at_once
+from upbeat.messages.score import Beats
 from upbeat.play import calls, line_check, messages, pads, shots
 from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Message, Seam
@@ -183,15 +182,8 @@ def beats_long(plan: ShowPlan, music: Music, frame: int, beats: float) -> int:
     run = next((r for r in reversed(runs) if r.out_start <= frame), runs[-1] if runs else None)
     if run is None or not beats:
         return start_fade(plan)
-    counts, src = plan.entries[run.entry].count_frames, run.src(frame)
-    if len(counts) < 2:
-        return start_fade(plan)
-    # Before the first beat and after the last it goes on as it was at the next one.
-    at = min(max(0, int(np.searchsorted(counts, src, side="right")) - 1), len(counts) - 2)
-    position = at + (src - counts[at]) / (counts[at + 1] - counts[at]) + beats
-    to = min(max(0, int(position)), len(counts) - 2)
-    end = counts[to] + (position - to) * (counts[to + 1] - counts[to])
-    return max(start_fade(plan), round(float(end)) - src)
+    entry, src = plan.entries[run.entry], run.src(frame)
+    return max(start_fade(plan), Beats(entry.count_frames, entry.count_first).later(src, beats) - src)
 
 
 def _after(plan: ShowPlan, state: State, end: int, changes: tuple[HandChange, ...] = ()) -> State:

@@ -20,7 +20,7 @@ from upbeat.messages.wire import TICKS as TICKS_OF_CLOCK
 from upbeat.play.plan import EntryPlan, Link, StepPlan
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Form, Step
-from upbeat.song.guides import ClickSettings, FreeCue
+from upbeat.song.guides import ClickSettings
 from upbeat.song.song import Section, Song
 from upbeat.time.grid import TICKS
 from upbeat.time.meter import TimeSignature, counted
@@ -115,10 +115,11 @@ def compile_entry(
     check_form(song, form)
     firsts = accumulate((s.bars for s in song.sections), initial=1)
     places = {s.id: (s, first) for s, first in zip(song.sections, firsts, strict=False)}
+    beats = Beats(bars.count_frames, bars.count_first)
     cues = [
         (cue.bar, frame, wording.said(cue.text))
         for cue in song.cues
-        for frame in _cue_frames(cue, bars.count_frames, bars.count_first)
+        if (frame := beats.frame(cue.bar, cue.beat)) is not None
     ]
     first_line = int(bars.lines[0])
     steps = tuple(_step(song, step, *places[step.section], bars, cues, wording) for step in form.steps)
@@ -201,14 +202,6 @@ def count_in_beats(song: Song, bar: int, sample_rate: int) -> tuple[tuple[int, .
         else ()
     )
     return clicks, aloud, to_frame(total * quarter_s, sample_rate)
-
-
-def _cue_frames(cue: FreeCue, count_frames: np.ndarray, count_first: np.ndarray) -> list[int]:
-    """The frame of a free cue; none where its bar or its beat is not in the song (any more)."""
-    if not 1 <= cue.bar < len(count_first):
-        return []
-    at = int(count_first[cue.bar - 1]) + cue.beat - 1
-    return [int(count_frames[at])] if cue.beat >= 1 and at < count_first[cue.bar] else []
 
 
 def _step(
