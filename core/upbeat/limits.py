@@ -76,7 +76,7 @@ TARGET_LUFS = Range(-36, -8)
 
 # Messages
 DEVICES, SONG_MESSAGES = Range(0, 64), Range(0, 2000)
-DEVICE_LEAD_MS, MESSAGE_BEATS = Range(-500, 500), Range(0, 4096)  # rule S2
+DEVICE_LEAD_MS, MESSAGE_BEATS = Range(-500, 500), Range(0.01, 4096)  # rule S2
 
 # Presses
 PRESSES_A_SECOND = 60  # of one port or program; of all together twice as many

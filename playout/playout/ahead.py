@@ -74,6 +74,8 @@ class Ahead:
         self.spans: deque[Planned] = deque()
         self.sounds: deque[Sound] = deque()
         self.outcomes: deque[tuple[int, bytes, float]] = deque()
+        #: The earliest frame from which on it was rendered anew since somebody has asked.
+        self.taken_back: int | None = None
         self._asked = 0
 
     # --- the log ----------------------------------------------------------------------
@@ -135,6 +137,7 @@ class Ahead:
             self.kept.pop()
         last = self.kept[-1]
         self.head, self.applied, self.session = last.head, last.applied, last.session
+        self.taken_back = self.head if self.taken_back is None else min(self.head, self.taken_back)
         if last.session is not None and last.point is not None:
             last.session.back_to(last.point)
         while self.spans and self.spans[-1].end > self.head:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections import deque
 from collections.abc import Callable
+from typing import NamedTuple
 
 import msgspec
 
@@ -16,6 +17,8 @@ from playout.feeder import DeviceNow
 from playout.load import Load
 from playout.meters import Meters
 from playout.night_log import Begun, NightLog
+from playout.offering import Offering
+from playout.processes import is_ours
 from playout.session import Session
 from playout.shared import BLOCK, Read, Shared
 from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
@@ -27,14 +30,20 @@ STATES_A_SECOND = 25
 LONGEST_WORD_S = 2
 SAVED_EVERY_S = 30.0
 UNLOGGED_S = 60  # how long what was heard is kept for the log
-Publish = Callable[[bytes, bytes], None]
+
+
+class Told(NamedTuple):
+    """The ways to the others: states and taps by their topic; messages that come, to the process of the ports."""
+
+    publish: Callable[[bytes, bytes], None]
+    offer: Callable[[bytes], object]
 
 
 class Duties:
     """Done by the renderer that leads, for what is heard; the other one keeps up to take over."""
 
-    def __init__(self, memory: Shared, index: int, ahead: Ahead, log: NightLog, publish: Publish):
-        self.memory, self.index, self.ahead, self.log, self.publish = memory, index, ahead, log, publish
+    def __init__(self, memory: Shared, index: int, ahead: Ahead, log: NightLog, told: Told):
+        self.memory, self.index, self.ahead, self.log, self.publish = memory, index, ahead, log, told.publish
         self._device = Read(memory, shared.DEVICE_TEXT, DeviceNow)
         self._load = Read(memory, shared.LOAD_TEXT, Load)
         self._meters = Meters(memory.channels)
@@ -48,6 +57,7 @@ class Duties:
         self._bases: deque[Base] = deque()
         self.load_answer: LoadAnswer | None = None
         self.loads = ahead.loads
+        self._offering = Offering(ahead, told.offer)
 
     def heard(self) -> int:
         """The output frame that is audible now."""
@@ -68,6 +78,7 @@ class Duties:
         begun = session is not None and session.generation != self._kept_of
         if changed or moved or begun:
             self._keep_place(heard, leads)
+        self._offering.step(leads, heard)
         if leads:
             self._say(heard)
         # Where the disk takes nothing, what was heard is not kept for ever.
@@ -79,7 +90,7 @@ class Duties:
     def _hear(self, heard: int) -> bool:
         """Log and measure what was heard since the last time; whether the show has moved on."""
         begin = max(self._written, self.memory.number(shared.LOGGED))
-        if heard <= begin:
+        if heard <= begin or not self._may_write(heard):
             return False
         for sound in self.ahead.sounds:
             self._hear_sound(sound, heard)
@@ -98,6 +109,22 @@ class Duties:
                 session.read_ahead(self._read_entry)
             self._last_state = 0.0
         return changed
+
+    def _may_write(self, heard: int) -> bool:
+        """Say that all up to a frame is written down here; False where the one that has led until now is at it.
+
+        It is said before it is seen who leads: of two that each take themselves for the leader one sees the other.
+        """
+        memory, other = self.memory, shared.RENDERERS - 1 - self.index
+        before = memory.own(self.index, shared.TO_LOG)
+        memory.set_own(self.index, shared.TO_LOG, heard)
+        theirs = memory.own(other, shared.TO_LOG) > memory.number(shared.LOGGED)
+        if memory.number(shared.LEADER) == self.index and not (
+            theirs and _lives(memory, other) and is_ours(memory.own(other, shared.PID))
+        ):
+            return True
+        memory.set_own(self.index, shared.TO_LOG, before)
+        return False
 
     def _hear_sound(self, sound: Sound, heard: int) -> None:
         a, b = max(0, self._metered - sound.start), min(heard, sound.end) - sound.start
@@ -291,5 +318,9 @@ class Duties:
 def _alive(memory: Shared, renderer: int) -> bool:
     """Whether a renderer has the show that sounds, and is there."""
     ready = memory.own(renderer, shared.READY) >= memory.number(shared.PLAYING)
-    seen = time.monotonic_ns() - memory.own(renderer, shared.ALIVE_NS) < 500_000_000
-    return ready and seen
+    return ready and _lives(memory, renderer)
+
+
+def _lives(memory: Shared, renderer: int) -> bool:
+    """Whether a renderer was there a moment ago."""
+    return time.monotonic_ns() - memory.own(renderer, shared.ALIVE_NS) < 500_000_000

@@ -145,8 +145,11 @@ class Feeder:
                     self._count(1)
             self.device.write(self._block[: self.device.channels])
             memory.head[shared.WRITTEN] += 1
-        memory.head[shared.HELD] = self.device.held()
-        memory.head[shared.FED_NS] = time.monotonic_ns()
+        held, now = self.device.held(), time.monotonic_ns()
+        memory.head[shared.HELD] = held
+        memory.head[shared.FED_NS] = now
+        heard = memory.number(shared.WRITTEN) * BLOCK - held
+        memory.head[shared.ZERO_NS] = now - heard * 1_000_000_000 // memory.sample_rate
         self._say_device()
 
     def see(self, late_s: float) -> None:

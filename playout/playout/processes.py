@@ -37,8 +37,7 @@ class Settings:
 
     @property
     def name(self) -> str:
-        """A name that no other engine of the machine has."""
-        return "upbeat-" + hashlib.sha256(str(self.folder.resolve()).encode()).hexdigest()[:16]
+        return name_of(self.folder)
 
     @property
     def relay(self) -> str:
@@ -58,6 +57,16 @@ class Settings:
         """The feeds that somebody listens to."""
         text = memory.text(shared.TAPS_TEXT)
         return msgspec.json.decode(text, type=list[str]) if text else []
+
+
+def name_of(folder: Path) -> str:
+    """A name that no other engine of the machine has, by its folder."""
+    return "upbeat-" + hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:16]
+
+
+def messages_of(folder: Path, index: int) -> str:
+    """Where renderer ``index`` of an engine tells which messages come, while it leads."""
+    return f"ipc://@{name_of(folder)}-messages-{index}"
 
 
 class Wakers:

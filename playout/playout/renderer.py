@@ -21,10 +21,10 @@ from playout.ahead import Ahead, NotReady
 from playout.catching_up import Base, join, newest_base
 from playout.checkpoint import to_come_back_to
 from playout.client import EngineClient, EngineSilent
-from playout.duties import Duties, Publish
+from playout.duties import Duties, Told
 from playout.loading import Loaded, Loader
 from playout.night_log import NightLog
-from playout.processes import Settings, hurry, is_ours, named, ordinary, urgent
+from playout.processes import Settings, hurry, is_ours, messages_of, named, ordinary, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 from upbeat.show.bounce import MEMORY_S
@@ -50,6 +50,10 @@ def main(settings: Settings, index: int) -> None:
         except zmq.Again:
             pass  # nobody takes it: the next state is as good
 
+    offers = context.socket(zmq.PUB)
+    offers.setsockopt(zmq.LINGER, 0)
+    offers.bind(messages_of(settings.folder, index))
+
     # A show is made ready on another thread: let it hold the interpreter for moments only.
     sys.setswitchinterval(0.0005)
     gc.freeze()
@@ -58,7 +62,7 @@ def main(settings: Settings, index: int) -> None:
         signal.signal(number, lambda n, frame: stopping.append(n))
     wake = settings.wake(index)
     while not stopping:
-        render = Render(settings, memory, index, publish, wake)
+        render = Render(settings, memory, index, Told(publish, offers.send), wake)
         try:
             render.run(stopping)
         except (Behind, NotReady):
@@ -69,18 +73,18 @@ def main(settings: Settings, index: int) -> None:
 class Render:
     """One life of a renderer, from its joining on."""
 
-    def __init__(self, settings: Settings, memory: Shared, index: int, publish: Publish, wake: socket.socket) -> None:
+    def __init__(self, settings: Settings, memory: Shared, index: int, told: Told, wake: socket.socket) -> None:
         self.settings, self.memory, self.index, self._wake = settings, memory, index, wake
         self._loader = Loader(settings.folder, settings.words, lambda: memory.number(shared.OUTPUTS))
         ahead = settings.ahead_ms * memory.sample_rate // 1000
         self.ahead = Ahead(memory, index, ahead - ahead % shared.BLOCK, self._loader)
         log = NightLog(settings.folder, self._logged, self._unwritten)
-        self.duties = Duties(memory, index, self.ahead, log, publish)
+        self.duties = Duties(memory, index, self.ahead, log, told)
         self._taps = -1
         self._first: bool | None = None
         memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
         # What the process before this one had in hand is gone, before this one is taken for it.
-        for number in (shared.JOINED, shared.READY, shared.HEAD):
+        for number in (shared.JOINED, shared.READY, shared.HEAD, shared.TO_LOG):
             memory.set_own(index, number, 0)
         memory.set_own(index, shared.PID, os.getpid())
 

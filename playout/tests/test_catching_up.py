@@ -10,7 +10,7 @@ from material import RATE, show, song, write_wav
 from playout import order, shared
 from playout.ahead import Ahead
 from playout.catching_up import join, newest_base
-from playout.duties import Duties
+from playout.duties import Duties, Told
 from playout.loading import Loader
 from playout.night_log import NightLog
 from playout.shared import BLOCK, Shared
@@ -74,7 +74,7 @@ def test_the_one_that_joins_makes_the_same_samples(memory, loader, load, tmp_pat
     """
     first = begun(memory, loader, load, frame=AHEAD // 2 - AHEAD // 2 % BLOCK)
     log = NightLog(tmp_path / "engine", lambda frame: None, lambda failed: None)
-    duties = Duties(memory, 0, first, log, lambda topic, body: None)
+    duties = Duties(memory, 0, first, log, Told(lambda topic, body: None, lambda body: None))
     played(memory, first, AHEAD // 2 + looked)
     duties.step(False)
     played(memory, first, later)

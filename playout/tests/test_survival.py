@@ -1,5 +1,6 @@
 """Rules E1 to E4: any process may die at any frame, and what leaves the sockets is what the log says."""
 
+import contextlib
 import json
 import os
 import random
@@ -14,6 +15,7 @@ from material import RATE, ramp_stem, show, song, write_wav
 from process import Running
 
 from playout import shared
+from playout.client import EngineSilent
 from playout.processes import is_ours
 from upbeat.audio.pcm import WavWriter
 from upbeat.cli import main as cli
@@ -173,6 +175,21 @@ def test_e4_a_feeder_that_is_killed_is_back_in_its_place(playing):
         assert time.monotonic() - killed < 10
     # The gap is counted, and time has gone on.
     playing.until(lambda s: s["status"] == "playing" and s["dropouts"] >= 1 and s["position"]["bar"] >= 1)
+
+
+def test_p5_a_press_is_in_the_night_log_once_whatever_dies_meanwhile(playing):
+    for part in ("feeder", "leader", "feeder"):
+        for _ in range(12):
+            with contextlib.suppress(EngineSilent):
+                playing.client.press("mark")
+            time.sleep(0.06)
+        playing.kill_part(part)
+    playing.until(lambda s: s["renderers"] == 2)
+    time.sleep(2)
+    lines = [json.loads(line) for line in Path(playing.night()).read_text().splitlines()]
+    numbers = [line["n"] for line in lines if line.get("press") == "mark"]
+    assert len(numbers) > 20
+    assert len(set(numbers)) == len(numbers)
 
 
 def test_p4_both_renderers_killed_it_stands_stopped_at_the_bar(playing):

@@ -51,6 +51,7 @@ INSTALLED_APPS = [
     "people",
     "voices",
     "outputs",
+    "devices",
     "songs",
     "setlists",
     "sounds",

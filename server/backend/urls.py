@@ -7,6 +7,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
+from devices.views import DeviceListView, DevicesRedoView, DevicesUndoView, DevicesView, DeviceView
 from hands.views import (
     BindingsView,
     BindingView,
@@ -29,11 +30,13 @@ from songs.pages.forms import FormsViewSet
 from songs.pages.grid import GridViewSet
 from songs.pages.intake import IntakeViewSet
 from songs.pages.levels import LevelsViewSet
+from songs.pages.messages import MessagesViewSet
 from songs.pages.seams import SeamsViewSet
 from songs.pages.sheet import SheetViewSet, UsualStemViewSet
 from songs.pages.song import SongViewSet
 from sounds.views import HandSoundViewSet
 from stage.changes import ChangesView
+from stage.devices import SendView
 from stage.interfaces import FedView, InterfacesView
 from stage.join_page import JoinView
 from stage.marks import MarksView
@@ -67,6 +70,7 @@ for page_name, views in (
     ("seams", SeamsViewSet),
     ("sheet", SheetViewSet),
     ("click", ClickViewSet),
+    ("messages", MessagesViewSet),
     ("levels", LevelsViewSet),
     ("song", SongViewSet),
 ):
@@ -91,6 +95,12 @@ urlpatterns = [
     path("api/voice/word/", WordView.as_view(), name="word"),
     path("api/sign-out/", SignOutView.as_view(), name="sign-out"),
     path("api/sign-in-links/", SignInLinkView.as_view(), name="sign-in-links"),
+    path("api/devices/", DevicesView.as_view(), name="devices"),
+    path("api/devices/undo/", DevicesUndoView.as_view(), name="devices-undo"),
+    path("api/devices/redo/", DevicesRedoView.as_view(), name="devices-redo"),
+    path("api/devices/<str:device>/", DeviceView.as_view(), name="device"),
+    path("api/devices/<str:device>/list/", DeviceListView.as_view(), name="device-list"),
+    path("api/devices/<str:device>/send/", SendView.as_view(), name="device-send"),
     path("api/hands/", HandsView.as_view(), name="hands"),
     path("api/hands/bindings/", BindingsView.as_view(), name="hands-bindings"),
     path("api/hands/bindings/<str:binding>/", BindingView.as_view(), name="hands-binding"),

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from django.conf import settings
 from django.db import models
 
+from api.kept import KeptChange
 from people.models import Band
 
 
@@ -15,17 +15,10 @@ class BandHands(models.Model):
     document = models.JSONField(default=dict)
 
 
-class HandsChange(models.Model):
-    """A change of a band's hands, with all of them before and after it (``hands.changes``)."""
+class HandsChange(KeptChange):
+    """A change of a band's hands."""
 
     band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="hands_changes")
-    before = models.JSONField()
-    after = models.JSONField()
-    undone = models.BooleanField(default=False)
-    user = models.ForeignKey(
-        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
-    )
-    made = models.DateTimeField(auto_now_add=True)
 
-    class Meta:
-        ordering = ["pk"]
+    class Meta(KeptChange.Meta):
+        pass

@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from api.typed import component
-from hands.changes import can_travel, change, hands_of, travel
+from hands.changes import KEPT
 from people.access import asking_band
 from people.models import Band
 from songs.models import Section, Song
@@ -60,14 +60,14 @@ SHOWN = {200: component(HandsShown)}
 
 
 def _shown(band: Band) -> Response:
-    hands = hands_of(band)
+    hands = KEPT.of(band)
     found = {
         "bindings": hands.bindings,
         "lights": hands.lights,
         "troubles": _troubles(band, hands),
         "sections": _sections(band, hands),
     }
-    return Response({**msgspec.to_builtins(found), **can_travel(band)})
+    return Response({**msgspec.to_builtins(found), **KEPT.can_travel(band)})
 
 
 def _troubles(band: Band, hands: Hands) -> list[Trouble]:
@@ -121,7 +121,7 @@ class BindingsView(APIView):
             raise refuse("binding-missing", "Say which control shall do what.")
         binding = read_binding({"id": _new_id(), **asked["binding"]})
         take_over = asked.get("take_over") is True
-        change(asking_band(request), request.user, lambda hands: bound(hands, binding, take_over=take_over))
+        KEPT.change(asking_band(request), request.user, lambda hands: bound(hands, binding, take_over=take_over))
         return _shown(asking_band(request))
 
 
@@ -129,7 +129,7 @@ class BindingView(APIView):
     @extend_schema(operation_id="hands_unbind", request=None, responses=SHOWN)
     def delete(self, request: Request, binding: str) -> Response:
         """Let a control do nothing."""
-        change(asking_band(request), request.user, lambda hands: unbound(hands, binding))
+        KEPT.change(asking_band(request), request.user, lambda hands: unbound(hands, binding))
         return _shown(asking_band(request))
 
 
@@ -138,7 +138,7 @@ class LightsView(APIView):
     def put(self, request: Request) -> Response:
         """Say how the lights of a port are set."""
         rule = parsed(_object(request), LightRule, "The rule of the lights")
-        change(asking_band(request), request.user, lambda hands: lit(hands, rule))
+        KEPT.change(asking_band(request), request.user, lambda hands: lit(hands, rule))
         return _shown(asking_band(request))
 
 
@@ -149,7 +149,7 @@ class StarterView(APIView):
         asked = StarterAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         made = starter(asked.validated_data["starter"], asked.validated_data["port"], _new_id)
-        change(asking_band(request), request.user, lambda hands: with_all(hands, made))
+        KEPT.change(asking_band(request), request.user, lambda hands: with_all(hands, made))
         return _shown(asking_band(request))
 
 
@@ -157,7 +157,7 @@ class HandsFileView(APIView):
     @extend_schema(operation_id="hands_export", responses={200: component(Hands)})
     def get(self, request: Request) -> HttpResponse:
         """The hands as a file."""
-        text = msgspec.json.format(msgspec.json.encode(as_data(hands_of(asking_band(request)))))
+        text = msgspec.json.format(msgspec.json.encode(as_data(KEPT.of(asking_band(request)))))
         headers = {"Content-Disposition": 'attachment; filename="hands.json"'}
         return HttpResponse(text, content_type="application/json", headers=headers)
 
@@ -165,7 +165,7 @@ class HandsFileView(APIView):
     def post(self, request: Request) -> Response:
         """Take the hands of a file in place of those that there are."""
         new = renumbered(read_hands(_object(request)), _new_id)
-        change(asking_band(request), request.user, lambda _: new)
+        KEPT.change(asking_band(request), request.user, lambda _: new)
         return _shown(asking_band(request))
 
 
@@ -173,7 +173,7 @@ class HandsUndoView(APIView):
     @extend_schema(operation_id="hands_undo", request=None, responses=SHOWN)
     def post(self, request: Request) -> Response:
         """Take the last change back."""
-        travel(asking_band(request), back=True)
+        KEPT.travel(asking_band(request), back=True)
         return _shown(asking_band(request))
 
 
@@ -181,5 +181,5 @@ class HandsRedoView(APIView):
     @extend_schema(operation_id="hands_redo", request=None, responses=SHOWN)
     def post(self, request: Request) -> Response:
         """Do again what was taken back last."""
-        travel(asking_band(request), back=False)
+        KEPT.travel(asking_band(request), back=False)
         return _shown(asking_band(request))

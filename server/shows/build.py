@@ -11,16 +11,19 @@ from typing import Any
 
 from django.conf import settings
 
+from devices.changes import KEPT
 from outputs.routing import feeds_document, rig_document
 from people.line_ups import missing
 from setlists.models import Entry
 from shows.models import Show
 from songs.build import song_document
+from songs.messages import messages_document
 from sounds.build import hand_sounds_document
 from upbeat.audio.pcm import WavWriter
 from upbeat.cues.speech import make_words
 from upbeat.errors import refuse
 from upbeat.limits import INTERVAL_MINUTES
+from upbeat.messages.devices import as_data
 from upbeat.show.bundle import DOCUMENT, write_bundle
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import line_check_words, needed_words
@@ -38,6 +41,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     away = {p.pk for p in missing(show.line_up)}
     line_up = str(show.line_up_id) if show.line_up_id else None
     players = list(show.band.players.all())
+    devices = KEPT.of(show.band)
     known = {str(p.pk) for p in players}
     document = {
         "format": FORMAT,
@@ -47,7 +51,11 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
         "sample_rate": settings.SAMPLE_RATE,
         "players": [{"id": str(p.pk), "name": p.name, "part": p.part} for p in players],
         "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
-        "songs": [song_document(s, files, line_up=line_up) for s in songs.values()],
+        "devices": as_data(devices),
+        "songs": [
+            {**song_document(s, files, line_up=line_up), "messages": messages_document(s, devices)}
+            for s in songs.values()
+        ],
         "entries": [
             {
                 "id": str(e.pk),

@@ -73,6 +73,7 @@ class Song(models.Model):
     gains = models.JSONField(default=dict)
     edges = models.JSONField(default=dict)
     cues = models.JSONField(default=list)
+    messages = models.JSONField(default=list)  # as a show has them (``upbeat.messages.kinds``)
     marks_done = models.JSONField(default=list)
     #: What somebody looked at and said is right (``upbeat.show.to_do.Seen``).
     seen = models.JSONField(default=list)

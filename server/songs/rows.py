@@ -39,6 +39,7 @@ SONG_FIELDS = (
     "cues",
     "marks_done",
     "seen",
+    "messages",
 )
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
 STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")

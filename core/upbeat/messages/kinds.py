@@ -14,9 +14,10 @@ from upbeat.limits import BARS, DEVICE_LEAD_MS, MESSAGE_BEATS, NAME
 _Id = Annotated[str, msgspec.Meta(min_length=1, max_length=64)]
 _Name = Annotated[str, msgspec.Meta(min_length=1, max_length=NAME)]
 _Seven = Annotated[int, msgspec.Meta(ge=0, le=127)]
-_Beats = Annotated[float, msgspec.Meta(gt=0, le=MESSAGE_BEATS.high)]
+_Beats = Annotated[float, msgspec.Meta(ge=MESSAGE_BEATS.low, le=MESSAGE_BEATS.high)]
 _Bar = Annotated[int, msgspec.Meta(ge=int(BARS.low), le=int(BARS.high))]
 OscValue = bool | int | float | str
+DeviceKind = Literal["midi", "osc"]
 
 
 class Program(msgspec.Struct, frozen=True, tag_field="kind", tag="program", forbid_unknown_fields=True):
@@ -81,7 +82,7 @@ class Device(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
 
     id: _Id
     name: _Name
-    kind: Literal["midi", "osc"]
+    kind: DeviceKind
     port: Annotated[str, msgspec.Meta(max_length=NAME)] = ""
     channel: Annotated[int, msgspec.Meta(ge=1, le=16)] = 1
     host: Annotated[str, msgspec.Meta(max_length=120)] = ""
@@ -123,7 +124,7 @@ def read_devices(raw: Sequence[Mapping[str, Any]]) -> tuple[Device, ...]:
         if device.clock and device.kind != "midi":
             raise refuse("device-clock", f"“{device.name}” speaks OSC, and MIDI clock is MIDI: switch its clock off.")
         for named in device.messages:
-            _check(device, named.send, f"“{named.name}” of the device “{device.name}”")
+            check(device, named.send, f"“{named.name}” of the device “{device.name}”")
     return devices
 
 
@@ -153,11 +154,12 @@ def resolved(message: Message, devices: Iterable[Device], title: str) -> tuple[D
                 f"A message of “{title}” names one that “{device.name}” does not have: choose another.",
             )
         send = named.send
-    _check(device, send, f"A message of “{title}”")
+    check(device, send, f"A message of “{title}”")
     return device, send
 
 
-def _check(device: Device, send: Sent, what: str) -> None:
+def check(device: Device, send: Sent, what: str) -> None:
+    """Raise :class:`Refused` for a message that a device does not understand."""
     if isinstance(send, Osc) is not (device.kind == "osc"):
         speaks = "OSC" if device.kind == "osc" else "MIDI"
         raise refuse("message-kind", f"{what} is none that “{device.name}” understands: it speaks {speaks}.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from upbeat.messages.held import Outgoing
-from upbeat.messages.kinds import Clock, Controller, Note, Osc, Program
+from upbeat.messages.kinds import Clock, Controller, Note, Osc, Out, Program
 
 _BANK_HIGH, _BANK_LOW = 0, 32
 
@@ -40,18 +40,24 @@ def position_bytes(tick: int) -> tuple[int, ...]:
     return _POSITION, at & 0x7F, at >> 7
 
 
+def midi_bytes(send: Out, channel: int) -> tuple[int, ...]:
+    """The bytes of a message; none for one that is not of MIDI."""
+    match send:
+        case Program():
+            return program_bytes(send, channel)
+        case Controller():
+            return controller_bytes(send, channel)
+        case Note():
+            return on_bytes(send, channel)
+        case Clock():
+            return send.data
+        case Osc():
+            return ()
+
+
 def sent(out: Outgoing) -> dict[str, Any]:
     """What goes out as JSON: ``device, message`` (its kind), ``data``: MIDI bytes, or an OSC address with its arguments."""
-    match out.send:
-        case Program():
-            data: Any = list(program_bytes(out.send, out.channel))
-        case Controller():
-            data = list(controller_bytes(out.send, out.channel))
-        case Note():
-            data = list(on_bytes(out.send, out.channel))
-        case Clock():
-            data = list(out.send.data)
-        case Osc():
-            data = {"address": out.send.address, "args": list(out.send.args)}
+    osc = {"address": out.send.address, "args": list(out.send.args)} if isinstance(out.send, Osc) else None
+    data: Any = osc or list(midi_bytes(out.send, out.channel))
     kind = type(out.send).__struct_config__.tag
     return {"device": out.device, "message": kind, "data": data, **({"name": out.name} if out.name else {})}

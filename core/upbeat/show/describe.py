@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Literal, TypedDict
 
+from upbeat.messages.kinds import DeviceKind
 from upbeat.mix.routing import Routing
 from upbeat.play.plan import EntryPlan, LinkKind, StepPlan
 from upbeat.show.ready import ReadyShow
@@ -132,6 +133,19 @@ class IntervalDescription(TypedDict):
     minutes: int
 
 
+class DeviceDescription(TypedDict):
+    """A receiver of messages: a MIDI port and channel, or an OSC host and UDP port. ``lead_ms``: as :class:`Device` has it."""
+
+    id: str
+    name: str
+    kind: DeviceKind
+    port: str
+    channel: int
+    host: str
+    udp_port: int | None
+    lead_ms: float
+
+
 class ShowDescription(TypedDict):
     title: str
     intervals: list[IntervalDescription]
@@ -143,6 +157,7 @@ class ShowDescription(TypedDict):
     away: list[str]
     palette: list[str]
     hand_sounds: list[HandSoundDescription]
+    devices: list[DeviceDescription]
 
 
 def describe(ready: ReadyShow) -> ShowDescription:
@@ -165,6 +180,19 @@ def describe(ready: ReadyShow) -> ShowDescription:
         hand_sounds=[
             HandSoundDescription(id=s.id, name=s.name, song=s.song, again=s.again, only=s.only)
             for s in show.hand_sounds
+        ],
+        devices=[
+            DeviceDescription(
+                id=d.id,
+                name=d.name,
+                kind=d.kind,
+                port=d.port,
+                channel=d.channel,
+                host=d.host,
+                udp_port=d.udp_port,
+                lead_ms=d.lead_ms,
+            )
+            for d in show.devices
         ],
     )
 

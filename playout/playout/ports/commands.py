@@ -6,8 +6,10 @@ from typing import Annotated
 
 import msgspec
 
+from playout.ports.receivers import Address
 from upbeat.errors import refuse
 from upbeat.limits import NAME
+from upbeat.messages.kinds import Sent
 
 MOST_BYTES = 16 << 10
 Name = Annotated[str, msgspec.Meta(max_length=NAME)]
@@ -45,11 +47,19 @@ class Try(msgspec.Struct, frozen=True, tag_field="do", tag="try"):
     on: bool
 
 
+class Send(msgspec.Struct, frozen=True, tag_field="do", tag="send"):
+    """A message is sent to a device at once; ``name``: what the device has it by."""
+
+    device: Address
+    send: Sent
+    name: Name = ""
+
+
 class Tell(msgspec.Struct, frozen=True, tag_field="do", tag="tell"):
     """Tells what is plugged in."""
 
 
-AnyCommand = Box | Bytes | Key | Try | Tell
+AnyCommand = Box | Bytes | Key | Try | Send | Tell
 _decoder = msgspec.json.Decoder(AnyCommand)
 
 

@@ -1,7 +1,7 @@
 """The ports: ``python -m playout.ports.main --listen PORT --publish PORT --control PORT --state PORT --folder DIR --hands DIR``.
 
 Listens for commands (REP), and publishes (PUB) ``hands``: what is plugged in, at every change and once a second, and
-``out``: lights of ports that pages have, and ``signals``: what was pressed, at most so many times a second as a page can draw.
+``out``: lights of ports that pages have, ``devices``: how those are that get messages, and ``signals``: what was pressed, at most so many times a second as a page can draw.
 """
 
 from __future__ import annotations
@@ -21,16 +21,20 @@ import msgspec
 import zmq
 
 from playout.ports.boxes import Boxes
-from playout.ports.commands import Box, Bytes, Key, Tell, Try, read_command
+from playout.ports.commands import AnyCommand, Box, Bytes, Key, Send, Tell, Try, read_command
 from playout.ports.hub import Hub
 from playout.ports.keyboards import Keyboards
+from playout.ports.lane import DeviceNow
 from playout.ports.midi import Midi
 from playout.ports.night import Night
+from playout.ports.outbox import Outbox
+from playout.ports.receivers import Address, MidiReceiver, OscReceiver, Receiver
 from playout.processes import hurry, named
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.errors import Refused, refuse
 
-LOOK_S, TELL_S, SHOW_S = 0.5, 1.0, 0.03
+LOOK_S, TELL_S, SHOW_S, DEVICES_S = 0.5, 1.0, 0.03, 0.2
+CLOSING_S = 3
 PATIENCE_MS = 2  # between two looks at the ports
 MOST_SHOWN = 40  # signals at once
 
@@ -44,19 +48,21 @@ class Ports:
         self.midi = Midi()
         self.boxes = Boxes(self.midi, self.hub.heard, self._changed)
         self.keyboards = Keyboards()
+        self.outbox = Outbox(context, Path(args.folder), self._receiver)
         self.asked = context.socket(zmq.REP)
         self.asked.bind(f"tcp://127.0.0.1:{args.listen}")
         self.public = context.socket(zmq.PUB)
         self.public.bind(f"tcp://127.0.0.1:{args.publish}")
         self._there: dict[str, dict[str, Any]] = {}
         self._outputs: set[str] = set()
-        self._looked = self._told = self._showed = 0.0
+        self._looked = self._told = self._showed = self._said = 0.0
+        self._devices: list[DeviceNow] = []
         self._change = True
         threading.Thread(target=self._watch, name="plugs", daemon=True).start()
 
     def run(self, stopping: list[int]) -> None:
         poller = zmq.Poller()
-        for socket in (self.asked, self.night.states):
+        for socket in (self.asked, self.night.states, self.outbox.offers):
             poller.register(socket, zmq.POLLIN)
         waited: set[int] = set()
         more = False
@@ -69,9 +75,12 @@ class Ports:
             waited = handles
             poller.poll(0 if more else PATIENCE_MS)
             more = self._turn()
+        # A server of MIDI that hangs may hold up the closing of its ports for ever.
+        signal.alarm(CLOSING_S)
         self.midi.close()
 
     def _turn(self) -> bool:
+        self.outbox.take()
         for port, data, at in self.midi.heard():
             self.hub.heard(port, data, at)
         more = self.hub.turn()
@@ -79,6 +88,10 @@ class Ports:
             self.hub.key(name, key, down)
         self._answer()
         self.night.look()
+        if self.night.generation is None:
+            self.outbox.leave()
+        else:
+            self.outbox.use(self.night.generation)
         self.hub.due()
         for binding, answer in self.night.answers():
             self._publish("answer", {"binding": binding, "answer": answer})
@@ -98,11 +111,26 @@ class Ports:
         if self._change or now - self._told >= TELL_S:
             self._change, self._told = False, now
             self._publish("hands", self._hands())
+        if now - self._said >= DEVICES_S:
+            self._said = now
+            self._say_devices()
         if self.hub.shown and now - self._showed >= SHOW_S:
             self._showed = now
             self._publish("signals", self.hub.shown[-MOST_SHOWN:])
             self.hub.shown.clear()
         return more
+
+    def _say_devices(self) -> None:
+        """Tell how the devices are, where it changed."""
+        devices = self.outbox.told()
+        if devices != self._devices:
+            self._devices = devices
+            self._publish("devices", devices)
+
+    def _receiver(self, address: Address) -> Receiver:
+        if address.kind == "osc":
+            return OscReceiver(address)
+        return MidiReceiver(address, lambda: self._outputs, self.midi.send)
 
     # --- what is plugged in ------------------------------------------------------------
 
@@ -112,6 +140,7 @@ class Ports:
             try:
                 self.midi.look()
                 self.boxes.look()
+                self.outbox.look()
             except Exception:  # a system of MIDI that has just ended: the next look finds it as it is then
                 traceback.print_exc()
             time.sleep(LOOK_S)
@@ -152,7 +181,7 @@ class Ports:
                 answer = {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
             self.asked.send(msgspec.json.encode(answer))
 
-    def _do(self, command: Box | Bytes | Key | Try | Tell) -> dict[str, Any]:
+    def _do(self, command: AnyCommand) -> dict[str, Any]:
         match command:
             case Box(box=box, data=data):
                 if not self.boxes.has(box):
@@ -170,8 +199,10 @@ class Ports:
                 self.hub.try_out(band, on)
                 self.hub.look()
                 self._change = True
+            case Send(device=device, send=send, name=name):
+                self.outbox.send_now(device, send, name)
             case Tell():
-                return self._hands()
+                return {**self._hands(), "devices": self.outbox.told()}
         return {}
 
     def _hands(self) -> dict[str, Any]:
@@ -196,6 +227,8 @@ def main(argv: list[str] | None = None) -> int:
     os.environ.setdefault("JACK_NO_START_SERVER", "1")
     named("upbeat-ports")
     hurry()
+    # What is due goes out on threads of their own: let each hold the interpreter for moments only.
+    sys.setswitchinterval(0.0005)
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda n, frame: stopping.append(n))

@@ -13,6 +13,7 @@ from typing import Any
 
 import rtmidi
 
+from playout.ports.pulse import PULSE, Pulse
 from upbeat.limits import NAME
 
 OURS = "upbeat ear"  # of the ends by which we listen and speak
@@ -34,6 +35,7 @@ class _System:
     out: Any
     ins: dict[str, Any] = field(default_factory=dict)
     outs: dict[str, Any] = field(default_factory=dict)
+    pulse: Pulse | None = None
 
 
 class Midi:
@@ -67,17 +69,21 @@ class Midi:
         self._read = now
         found: list[tuple[str, bytes, float]] = []
         for system in list(self._systems.values()):
+            if system.pulse is not None:
+                system.pulse.beat(now)
             for name, into in system.ins.items():
                 found += [(name, data, at) for data, at in received(into, now, before)]
         return found
 
-    def send(self, port: str, message: bytes) -> None:
-        """Send to an output; nothing where it is gone."""
+    def send(self, port: str, message: bytes) -> bool:
+        """Send to an output; False where it is gone, or its server stands still."""
         for system in list(self._systems.values()):
             out = system.outs.get(port)
-            if out is not None:
+            if out is not None and (system.pulse is None or system.pulse.may_send(port, len(message))):
                 with contextlib.suppress(rtmidi.RtMidiError, ValueError):
                     out.send_message(message)
+                    return True
+        return False
 
     def virtual(self, name: str) -> tuple[Any, Any] | None:
         """A port of ours that others see as an instrument of this name: what it sends by, and what it hears by."""
@@ -129,8 +135,10 @@ class Midi:
                 into, out = (kind(_APIS[name], name=OURS) for kind in (rtmidi.MidiIn, rtmidi.MidiOut))
         except (rtmidi.RtMidiError, SystemError, RuntimeError):
             return None
-        self._systems[name] = _System(name, server, into, out)
-        return self._systems[name]
+        system = self._systems[name] = _System(name, server, into, out)
+        if name == "JACK":
+            system.pulse = _begun_pulse()
+        return system
 
     def _matched(
         self, system: _System, known: dict[str, Any], lister: Any, opened: Callable[[_System, int, str], Any]
@@ -149,8 +157,23 @@ class Midi:
 
     def _drop(self, name: str) -> None:
         system = self._systems.pop(name)
+        ends = system.pulse.ends if system.pulse is not None else ()
         with _quiet():
-            _close_all([*system.ins.values(), *system.outs.values(), system.into, system.out])
+            _close_all([*system.ins.values(), *system.outs.values(), system.into, system.out, *ends])
+
+
+def _begun_pulse() -> Pulse | None:
+    """Ends of ours that hear each other; None where the server gives none."""
+    try:
+        with _quiet():
+            out = rtmidi.MidiOut(rtmidi.API_UNIX_JACK, name=f"{OURS} {PULSE}")
+            out.open_virtual_port(PULSE)
+            into = rtmidi.MidiIn(rtmidi.API_UNIX_JACK, name=OURS, queue_size_limit=QUEUE)
+            [index] = [i for i, name in enumerate(into.get_ports()) if name.startswith(f"{OURS} {PULSE}")][-1:]
+            into.open_port(index, name=PULSE)
+        return Pulse(out, into)
+    except (rtmidi.RtMidiError, RuntimeError, SystemError, ValueError, UnicodeDecodeError):
+        return None
 
 
 def names_of(listed: list[str]) -> dict[str, int]:
@@ -161,7 +184,7 @@ def names_of(listed: list[str]) -> dict[str, int]:
         client = client.removesuffix(LIGHTS)
         if client.startswith((OURS, "Midi Through")):
             continue
-        name = client if port in ("", "out", "lights") or port.startswith(client) else f"{client} {port}"
+        name = client if port in ("", "in", "out", "lights") or port.startswith(client) else f"{client} {port}"
         name, first = name.strip()[: NAME - 4], name.strip()[: NAME - 4]
         count = 1
         while name in found:

@@ -41,6 +41,7 @@ class Night:
         self._which: tuple[Any, Any] = (None, None)
         self.band = ""
         self.now = Now()
+        self.generation: int | None = None  # of the show that is loaded
 
     def look(self) -> None:
         """Take in the newest state."""
@@ -61,6 +62,7 @@ class Night:
             self._which, self._described = which, described
         self.band = state.get("band", "") if which[0] is not None else ""
         self.now = now_of(state, self._described)
+        self.generation = which[1] if which[0] is not None else None
 
     def press(self, port: str, act: Act, by: str, made: float) -> bool:
         """Send a press of a port; false where the engine takes no more of it."""

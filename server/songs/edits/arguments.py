@@ -35,6 +35,7 @@ from upbeat.limits import (
     TRANSPOSE,
     Range,
 )
+from upbeat.messages.kinds import Message
 from upbeat.show.to_do import Seen
 from upbeat.song.forms import EndingKind
 
@@ -323,6 +324,23 @@ class SetCue(TypedDict):
     bar: int
     text: str
     beat: NotRequired[int]
+
+
+class SetMessage(TypedDict):
+    """``message``: new, or in place of the one of its id."""
+
+    message: Message
+
+
+class RemoveMessages(TypedDict):
+    messages: list[str]
+
+
+class CopyMessages(TypedDict):
+    """Those of ``section`` to each section of ``to``."""
+
+    section: str
+    to: list[str]
 
 
 class DoneMark(TypedDict):

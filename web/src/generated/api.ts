@@ -4,6 +4,109 @@
  */
 
 export interface paths {
+    "/api/devices/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What gets messages, with the messages that it has by a name. */
+        get: operations["devices"];
+        put?: never;
+        /** @description Add a device, or put one in place of that of its id. */
+        post: operations["devices_put"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take a device out; what songs send to it stays with them, and is not sent. */
+        delete: operations["devices_take_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device}/list/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give a device the named messages of a list. */
+        post: operations["devices_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device}/send/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Send a message to a device at once. */
+        post: operations["devices_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/redo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do again what was taken back last. */
+        post: operations["devices_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/undo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the last change back. */
+        post: operations["devices_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engine/": {
         parameters: {
             query?: never;
@@ -1483,6 +1586,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/holds/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What every device has been brought to at a place of a form: ``step`` from 0, ``round`` and ``bar`` of it from 1. */
+        get: operations["songs_holds_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/keep-click/": {
         parameters: {
             query?: never;
@@ -1529,6 +1649,23 @@ export interface paths {
         put?: never;
         /** @description Ask the worker how loud the song is in the house with a line-up. */
         post: operations["songs_level_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{id}/messages/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the song sends, in its sections. */
+        get: operations["songs_messages_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1953,6 +2090,19 @@ export interface components {
             press: "as_prepared";
             args?: components["schemas"]["PartsAsPrepared"];
         };
+        /** @description Where a message goes out: the song's start, a section's first bar line, a bar and counted beat, the end. pass: only in the first, second ... pass of the section, or in the last; None for every one. */
+        At: {
+            /** @enum {unknown} */
+            place: "bar" | "end" | "section" | "start";
+            /** @default null */
+            section: string | null;
+            /** @default null */
+            bar: number | null;
+            /** @default 1 */
+            beat: number;
+            /** @default null */
+            pass: (number | "last") | null;
+        };
         BandChords: {
             bar: number;
             text: string;
@@ -2368,6 +2518,15 @@ export interface components {
             /** @default  */
             key: string;
         };
+        /** @description A controller's value; over_beats: reached in a line from what it is, over so many counted beats. */
+        Controller: {
+            /** @enum {unknown} */
+            kind: "controller";
+            controller: number;
+            value: number;
+            /** @default null */
+            over_beats: number | null;
+        };
         CopyChords: {
             move?: boolean;
             section: string;
@@ -2381,6 +2540,24 @@ export interface components {
              */
             do: "copy_chords";
             args?: components["schemas"]["CopyChords"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description Those of section to each section of to. */
+        CopyMessages: {
+            section: string;
+            to: string[];
+        };
+        /** @description The messages of a section into others too, in place of what these send to the same devices. */
+        CopyMessagesEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy_messages";
+            args?: components["schemas"]["CopyMessages"];
             /** @description What the page shows, so that no edit is lost. */
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
@@ -2408,6 +2585,7 @@ export interface components {
         /** @description The loaded show; show is its id. */
         Described: {
             away: string[];
+            devices: components["schemas"]["DeviceDescription"][];
             entries: components["schemas"]["EntryDescription"][];
             feeds: components["schemas"]["FeedDescription"][];
             hand_sounds: components["schemas"]["HandSoundDescription"][];
@@ -2418,6 +2596,51 @@ export interface components {
             slot: components["schemas"]["SlotDescription"] | null;
             sockets: components["schemas"]["SocketDescription"][];
             title: string;
+        };
+        /** @description A named receiver of messages: a MIDI port and channel, or an OSC host and udp_port. lead_ms: its messages go out so much before their place; less than 0: after it. clock: it gets MIDI clock. */
+        Device: {
+            id: string;
+            name: string;
+            /** @enum {unknown} */
+            kind: "midi" | "osc";
+            /** @default  */
+            port: string;
+            /** @default 1 */
+            channel: number;
+            /** @default  */
+            host: string;
+            /** @default null */
+            udp_port: number | null;
+            /** @default 0 */
+            lead_ms: number;
+            /** @default false */
+            clock: boolean;
+            /** @default [] */
+            messages: components["schemas"]["DeviceMessage"][];
+        };
+        /** @description A receiver of messages: a MIDI port and channel, or an OSC host and UDP port. lead_ms: as :class:`Device` has it. */
+        DeviceDescription: {
+            channel: number;
+            host: string;
+            id: string;
+            /** @enum {unknown} */
+            kind: "midi" | "osc";
+            lead_ms: number;
+            name: string;
+            port: string;
+            udp_port: number | null;
+        };
+        /** @description A message of a device that has a name: people see “Warm wash”, the device gets note 62. */
+        DeviceMessage: {
+            id: string;
+            name: string;
+            send: components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"];
+        };
+        /** @description The devices of a band. */
+        DevicesShown: {
+            can_redo: boolean;
+            can_undo: boolean;
+            devices: components["schemas"]["Device"][];
         };
         /** @description Of a song (by its title) or of the show: name says of what in it. was and now: levels in dB, or names. waits: it is of the song that sounds, and comes once that is over. */
         Difference: {
@@ -2491,7 +2714,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -3007,6 +3230,16 @@ export interface components {
             message: string;
             sections: components["schemas"]["HeardSection"][];
         };
+        /** @description What a device has been brought to. */
+        HoldShown: {
+            device: string;
+            name: string;
+            says: components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"];
+        };
+        /** @description What holds at a place. */
+        HoldsShown: {
+            holds: components["schemas"]["HoldShown"][];
+        };
         InMono: {
             lost: components["schemas"]["ShownLost"][];
         };
@@ -3110,6 +3343,11 @@ export interface components {
             at_s: number;
             bar: number;
             beat: number;
+        };
+        /** @description beats: how many each of its bars has. */
+        LaneSection: {
+            beats: number[];
+            id: string;
         };
         LaneStep: {
             section: string;
@@ -3305,6 +3543,10 @@ export interface components {
          * @enum {string}
          */
         LinkEnum: "wait" | "attacca" | "after";
+        /** @description A list of named messages, as the text of a CSV file. */
+        ListAskedRequest: {
+            text: string;
+        };
         /** @description processor: share of all cores; temperature: of the hottest part, in degrees Celsius, where known. Over the last minute: least_ms of sound that was in hand, of ahead_ms; latest_ms by which the feeder was woken late, of buffer_ms that the device waits. hurried: our parts run before other programs. gone: parts that have ended, and are being started again. word: one word for all of it, for the reasons named. */
         Load: {
             ahead_ms: number;
@@ -3494,6 +3736,31 @@ export interface components {
         MendRequest: {
             fault: string;
         };
+        /** @description A message of a song. chase: it holds until the next of its kind (rule S3); None as is usual for its kind. */
+        Message: {
+            id: string;
+            device: string;
+            at: components["schemas"]["At"];
+            send: components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"] | components["schemas"]["Named"];
+            /** @default null */
+            chase: boolean | null;
+        };
+        /** @description bar: of the section it stands in, from 0; none at the song's start and end. says: what is sent, by its device's names. lost: it is not sent, since its device, its name there or its place is gone. */
+        MessageShown: {
+            bar: number | null;
+            lost: boolean;
+            message: components["schemas"]["Message"];
+            name: string;
+            says: (components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"]) | null;
+            section: string | null;
+        };
+        /** @description devices: those of the band; sections in order, with the beats of their bars. */
+        MessagesShown: {
+            devices: components["schemas"]["Device"][];
+            messages: components["schemas"]["MessageShown"][];
+            revision: number;
+            sections: components["schemas"]["LaneSection"][];
+        };
         Meter: {
             bar: number;
             meter: string;
@@ -3550,6 +3817,12 @@ export interface components {
              */
             press: "move";
             args?: components["schemas"]["MoveEntry"];
+        };
+        /** @description A message that its device has by a name. */
+        Named: {
+            /** @enum {unknown} */
+            kind: "named";
+            message: string;
         };
         NamedStem: {
             file: string;
@@ -3620,6 +3893,16 @@ export interface components {
             /** @enum {unknown} */
             status: "empty" | "other" | "silent";
         };
+        /** @description A note that sounds for beats counted beats. */
+        Note: {
+            /** @enum {unknown} */
+            kind: "note";
+            note: number;
+            /** @default 100 */
+            velocity: number;
+            /** @default 1 */
+            beats: number;
+        };
         /** @description What a file says of the song, to be taken or dismissed. */
         Offer: {
             id: string;
@@ -3680,6 +3963,14 @@ export interface components {
         Onset: {
             /** Format: double */
             by_ms: number;
+        };
+        /** @description A message of Open Sound Control 1.0: an address and its arguments. */
+        Osc: {
+            /** @enum {unknown} */
+            kind: "osc";
+            address: string;
+            /** @default [] */
+            args: (boolean | number | string)[];
         };
         /** @description ``rig``: one of the band's, or so many plain ``sockets``; ``take``: do it. */
         OtherRigRequest: {
@@ -4035,6 +4326,14 @@ export interface components {
             code: string;
             message: string;
         };
+        /** @description A program of a keyboard, counted from 1 as keyboards show it; bank from 0, None for the one that is there. */
+        Program: {
+            /** @enum {unknown} */
+            kind: "program";
+            program: number;
+            /** @default null */
+            bank: number | null;
+        };
         /** @description ``short_db``: how far the target is missed so that the true peak stays in bounds. */
         ProposedLevel: {
             /** Format: double */
@@ -4119,6 +4418,22 @@ export interface components {
              */
             do: "remove_form";
             args?: components["schemas"]["RemoveForm"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        RemoveMessages: {
+            messages: string[];
+        };
+        /** @description Take messages out. */
+        RemoveMessagesEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_messages";
+            args?: components["schemas"]["RemoveMessages"];
             /** @description What the page shows, so that no edit is lost. */
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
@@ -4362,11 +4677,19 @@ export interface components {
             gain_db: number;
             before: boolean;
         };
+        /** @description What is sent: a message, or one that the device has by a name. */
+        SendAsked: {
+            send?: components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"] | components["schemas"]["Named"];
+        };
         SendRequest: {
             source: string;
             /** Format: double */
             gain_db?: number;
             before?: boolean;
+        };
+        /** @description That it was sent. */
+        SentNow: {
+            ok: boolean;
         };
         /** @description One of: seconds, or how far to move it, in ms or felt beats. */
         SetBar1: {
@@ -4560,6 +4883,23 @@ export interface components {
              */
             do: "set_level";
             args?: components["schemas"]["SetLevel"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description message: new, or in place of the one of its id. */
+        SetMessage: {
+            message: components["schemas"]["Message"];
+        };
+        /** @description Put a message to a place of the song, new or in place of the one of its id (rule S1). */
+        SetMessageEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_message";
+            args?: components["schemas"]["SetMessage"];
             /** @description What the page shows, so that no edit is lost. */
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
@@ -4951,6 +5291,7 @@ export interface components {
             gain_db: number;
             edges: components["schemas"]["Edges"];
             cues: components["schemas"]["Cue"][];
+            messages: unknown;
             to_do: components["schemas"]["ToDo"][];
             chords: string[];
             click_sounds: string[];
@@ -5605,6 +5946,157 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesShown"];
+                };
+            };
+        };
+    };
+    devices_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Device"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesShown"];
+                };
+            };
+        };
+    };
+    devices_take_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesShown"];
+                };
+            };
+        };
+    };
+    devices_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesShown"];
+                };
+            };
+        };
+    };
+    devices_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SendAsked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentNow"];
+                };
+            };
+        };
+    };
+    devices_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesShown"];
+                };
+            };
+        };
+    };
+    devices_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesShown"];
+                };
+            };
+        };
+    };
     engine_retrieve: {
         parameters: {
             query?: never;
@@ -8531,6 +9023,33 @@ export interface operations {
             };
         };
     };
+    songs_holds_retrieve: {
+        parameters: {
+            query?: {
+                bar?: number;
+                form?: string;
+                round?: number;
+                step?: number;
+            };
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldsShown"];
+                };
+            };
+        };
+    };
     songs_keep_click_create: {
         parameters: {
             query?: never;
@@ -8623,6 +9142,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Level"];
+                };
+            };
+        };
+    };
+    songs_messages_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagesShown"];
                 };
             };
         };

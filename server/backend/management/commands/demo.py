@@ -14,7 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import connections, transaction
 from django.utils.text import slugify
 
-from hands.changes import change as change_hands
+from hands.changes import KEPT as HANDS
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.views import make_feeds
 from people.models import Band, LineUp, Player, user_named
@@ -71,7 +71,7 @@ def _hands(band: Band, user: Any) -> None:
         ("eight_faders", "Eight faders"),
     )
     made = [b for name, port in sets for b in starter(name, port, lambda: uuid.uuid4().hex[:12])]
-    change_hands(band, user, lambda hands: with_all(hands, made))
+    HANDS.change(band, user, lambda hands: with_all(hands, made))
 
 
 def _composed(band: Band, user: Any, players: dict[str, Player], made: DemoSong) -> Song:
