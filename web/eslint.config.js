@@ -17,7 +17,7 @@ const LAYERS = [
   ["people"],
   ["intake"],
   ["voice"],
-  ["chart", "grid", "forms", "seams", "sheet", "click", "levels"],
+  ["chart", "grid", "forms", "seams", "sheet", "click", "levels", "messages"],
   ["shows"],
   ["songs", "setlists", "outputs", "stage"],
   ["shell"],

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from upbeat_demo.devices import DESK, FILM, KEYBOARD
+
 
 @dataclass(frozen=True, kw_only=True)
 class Part:
@@ -15,6 +17,9 @@ class Part:
     energy: float
     without: tuple[str, ...] = ()
     ending: tuple[str, int] = ("attacca", 1)
+
+
+Place = str | tuple[int, int]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,6 +41,8 @@ class DemoSong:
     cells: tuple[tuple[str, str, dict], ...] = ()
     # Bar, counted beat and what is said there.
     cues: tuple[tuple[int, int, str], ...] = ()
+    # Device, place (start, a section's name, or bar and beat), what is sent by its name there or as it is, and in which pass.
+    messages: tuple[tuple[str, Place, str | dict, int | str | None], ...] = ()
 
 
 def _one(bpm: str, meter: str = "4/4", unit: str = "1", grouping: tuple[int, ...] = ()) -> dict:
@@ -108,6 +115,25 @@ SONGS = (
             Part(name="Lanterns out", bars=6, chords="Em C G D Em Em", energy=0.4, without=("choir",)),
         ),
         cues=((5, 1, "shakers in"), (8, 2, "all up"), (26, 1, "organ up")),
+        messages=(
+            (KEYBOARD, "start", "glass", None),
+            (DESK, "start", "dark", None),
+            (FILM, "start", {"kind": "osc", "address": "/film/play", "args": ["parade"]}, None),
+            (DESK, (5, 1), "stars", None),
+            (DESK, "Verse", "warm", None),
+            (KEYBOARD, "Lift", {"kind": "controller", "controller": 11, "value": 110, "over_beats": 8.0}, None),
+            (DESK, "Chorus", "stars", None),
+            (KEYBOARD, "Parade break", "pipes", None),
+            (DESK, "Parade break", "strobe", None),
+            (DESK, (45, 1), "dark", "last"),
+            (KEYBOARD, "Solo", "glass", None),
+            (DESK, "Solo", "solo", None),
+            (DESK, (50, 3), "stars", 2),
+            (DESK, "Verse three", "warm", None),
+            (DESK, "Last chorus", "strobe", None),
+            (DESK, "Lanterns out", "dark", None),
+            (FILM, "end", {"kind": "osc", "address": "/film/stop", "args": []}, None),
+        ),
         cells=(
             ("Organ", "Chorus", {"level_db": 1.5}),
             ("Shakers, gongs", "Verse", {"level_db": -2}),
@@ -135,6 +161,15 @@ SONGS = (
             Part(name="Water", bars=16, chords="Eb F Bb Gm Eb F Bb Bb", energy=0.9),
             Part(name="Verse two", bars=16, chords="Bb Bb Gm Gm Eb Eb F F", energy=0.65),
             Part(name="Landing", bars=8, chords="Eb F Bb Bb", energy=0.5),
+        ),
+        messages=(
+            (KEYBOARD, "start", "ferry", None),
+            (DESK, "start", "dark", None),
+            (KEYBOARD, "Water", "water", None),
+            (DESK, "Water", "stars", None),
+            (KEYBOARD, "Verse two", "ferry", None),
+            (DESK, "Verse two", "warm", None),
+            (DESK, "Landing", "dark", None),
         ),
     ),
     DemoSong(

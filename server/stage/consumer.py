@@ -38,7 +38,7 @@ _LISTENING: dict[str, int] = {}  # feed to how many pages listen to it
 class StageConsumer(PassedConsumer):
     """In: ``{"press", "args", "id", "made"}``, ``{"listen": feed or null}``, ``{"seen": true}``, ``{"ping": n}``,
     ``{"key", "down"}``, ``{"port", "data"}``, ``{"joining"}``. Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``,
-    ``{"pong": n, "now"}``, ``{"keys"}``, ``{"out"}``, ``{"joining"}``, and int16 stereo.
+    ``{"pong": n, "now"}``, ``{"keys"}``, ``{"devices"}``, ``{"out"}``, ``{"joining"}``, and int16 stereo.
 
     ``keys``: those of a page that the band's hands have given something to do, and those that the machine reads itself.
     ``made``: when a press was made, in ms of this server's clock, which a page knows from its pings. A page
@@ -127,13 +127,16 @@ class StageConsumer(PassedConsumer):
     # --- keys -------------------------------------------------------------------------
 
     async def _relay_keys(self) -> None:
-        """Tell which keys are given something to do, whenever they change."""
-        socket, told = ports.signals(), None
+        """Tell which keys are given something to do and how devices are, whenever that changes."""
+        socket, told, devices = ports.signals(), None, b""
         try:
             while True:
                 topic, body = await socket.recv_multipart()
                 if topic == b"out" and self._may_ask_in():
                     await self.send(f'{{"out": {body.decode()}}}')
+                if topic == b"devices" and self._own_show and body != devices:
+                    devices = body
+                    await self.send(f'{{"devices": {body.decode()}}}')
                 if topic != b"hands":
                     continue
                 hands = msgspec.json.decode(body)

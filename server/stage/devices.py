@@ -28,7 +28,7 @@ class SendAsked(TypedDict):
     send: NotRequired[Program | Controller | Note | Osc | Named]
 
 
-class SentNow(TypedDict):
+class MessageSent(TypedDict):
     """That it was sent."""
 
     ok: bool
@@ -38,7 +38,7 @@ class SendView(APIView):
     @extend_schema(
         operation_id="devices_send",
         request={"application/json": component(SendAsked)},
-        responses={200: component(SentNow)},
+        responses={200: component(MessageSent)},
     )
     def post(self, request: Request, device: str) -> Response:
         """Send a message to a device at once."""

@@ -18,7 +18,7 @@ SILENT_MS = 2500
 
 class HandsConsumer(PassedConsumer):
     """In: ``{"box", "data"}``, ``{"port", "data"}``, ``{"key", "down"}``, ``{"try": true or false}``.
-    Out: ``{"hands"}``, ``{"signals"}``, ``{"out"}``, ``{"answer"}``, ``{"problems"}``, ``{"silent": true}``.
+    Out: ``{"hands"}``, ``{"devices"}``, ``{"stand_ins"}``, ``{"signals"}``, ``{"out"}``, ``{"answer"}``, ``{"problems"}``, ``{"silent": true}``.
 
     Ports belong to the machine: they are shown to those who may do everything, while no other band's show is loaded.
     """
@@ -27,7 +27,10 @@ class HandsConsumer(PassedConsumer):
 
     async def opened(self) -> list[Any]:
         with contextlib.suppress(Refused):
-            await self._tell(b"hands", await ports.ask("tell"))
+            now = await ports.ask("tell")
+            await self._tell(b"hands", now)
+            for topic in ("devices", "stand_ins"):
+                await self._tell(topic.encode(), now[topic])
         return [self._relay()]
 
     async def closed(self) -> None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Any, Literal, NotRequired, TypedDict
 
 from api.typed import component, tagged
+from playout.ports.lane import DeviceNow
+from playout.ports.stand_ins import StandInNow
 from playout.ports.told import HandsNow, Shown
 from playout.snapshot import EngineState, ProblemDict
 from stage.joining import JoiningNow
@@ -54,4 +56,6 @@ class Answer(TypedDict):
 PRESS_REQUEST = tagged("PressRequest", "press", {p.name: (p.about, p.arguments) for p in PRESSES.values()})
 STATE: dict[str, Any] = {"oneOf": [component(StageState), component(NoStage)]}
 #: What the sockets of the page Hands, of the stage and of joined phones send.
-SENT: tuple[dict[str, str], ...] = tuple(component(k) for k in (HandsNow, Shown, JoiningNow, BandShow, BandState))
+SENT: tuple[dict[str, str], ...] = tuple(
+    component(k) for k in (HandsNow, Shown, DeviceNow, StandInNow, JoiningNow, BandShow, BandState)
+)

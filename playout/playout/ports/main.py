@@ -29,6 +29,7 @@ from playout.ports.midi import Midi
 from playout.ports.night import Night
 from playout.ports.outbox import Outbox
 from playout.ports.receivers import Address, MidiReceiver, OscReceiver, Receiver
+from playout.ports.stand_ins import StandIns
 from playout.processes import hurry, named
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.errors import Refused, refuse
@@ -47,6 +48,7 @@ class Ports:
         self.hub = Hub(self.night, Path(args.hands))
         self.midi = Midi()
         self.boxes = Boxes(self.midi, self.hub.heard, self._changed)
+        self.stand_ins = StandIns(self.midi)
         self.keyboards = Keyboards()
         self.outbox = Outbox(context, Path(args.folder), self._receiver)
         self.asked = context.socket(zmq.REP)
@@ -57,6 +59,7 @@ class Ports:
         self._outputs: set[str] = set()
         self._looked = self._told = self._showed = self._said = 0.0
         self._devices: list[DeviceNow] = []
+        self._devices_told = 0.0
         self._change = True
         threading.Thread(target=self._watch, name="plugs", daemon=True).start()
 
@@ -114,23 +117,34 @@ class Ports:
         if now - self._said >= DEVICES_S:
             self._said = now
             self._say_devices()
-        if self.hub.shown and now - self._showed >= SHOW_S:
+        if now - self._showed >= SHOW_S:
             self._showed = now
-            self._publish("signals", self.hub.shown[-MOST_SHOWN:])
-            self.hub.shown.clear()
+            self._show()
         return more
 
+    def _show(self) -> None:
+        """Tell what was pressed, and what came to the stand-ins."""
+        if self.hub.shown:
+            self._publish("signals", self.hub.shown[-MOST_SHOWN:])
+            self.hub.shown.clear()
+        self.stand_ins.read()
+        if self.stand_ins.changed:
+            self._publish("stand_ins", self.stand_ins.told())
+
     def _say_devices(self) -> None:
-        """Tell how the devices are, where it changed."""
-        devices = self.outbox.told()
-        if devices != self._devices:
-            self._devices = devices
+        """Tell how the devices are, where it changed and once a second."""
+        devices, now = self.outbox.told(), time.monotonic()
+        if devices != self._devices or now - self._devices_told >= TELL_S:
+            self._devices, self._devices_told = devices, now
             self._publish("devices", devices)
 
     def _receiver(self, address: Address) -> Receiver:
         if address.kind == "osc":
             return OscReceiver(address)
-        return MidiReceiver(address, lambda: self._outputs, self.midi.send)
+        return MidiReceiver(address, lambda: self._outputs, self._send)
+
+    def _send(self, port: str, message: bytes) -> bool:
+        return self.stand_ins.take(port, message) or self.midi.send(port, message)
 
     # --- what is plugged in ------------------------------------------------------------
 
@@ -140,6 +154,7 @@ class Ports:
             try:
                 self.midi.look()
                 self.boxes.look()
+                self.stand_ins.look()
                 self.outbox.look()
             except Exception:  # a system of MIDI that has just ended: the next look finds it as it is then
                 traceback.print_exc()
@@ -154,6 +169,8 @@ class Ports:
         there |= {name: {"kind": "keyboard", "into": True, "out": False} for name in self.keyboards.names}
         for box in self.boxes.told():
             there[box["name"]] = {"kind": "box", "into": True, "out": True}
+        for name in self.stand_ins.unplugged:
+            there[name] = {"kind": "stand_in", "into": False, "out": True}
         there[PAGE_KEYS] = {"kind": "page", "into": True, "out": False}
         if there == self._there:
             return
@@ -202,7 +219,7 @@ class Ports:
             case Send(device=device, send=send, name=name):
                 self.outbox.send_now(device, send, name)
             case Tell():
-                return {**self._hands(), "devices": self.outbox.told()}
+                return {**self._hands(), "devices": self.outbox.told(), "stand_ins": self.stand_ins.told()}
         return {}
 
     def _hands(self) -> dict[str, Any]:

@@ -97,6 +97,15 @@ class Midi:
                 return out, into
         return None
 
+    def listening(self, name: str) -> Any:
+        """A port of ours that others can send to by this name; None where there is no system of MIDI."""
+        for system in self._systems.values():
+            with contextlib.suppress(rtmidi.RtMidiError, RuntimeError), _quiet():
+                into = rtmidi.MidiIn(_APIS[system.name], name=name, queue_size_limit=QUEUE)
+                into.open_virtual_port("in")
+                return into
+        return None
+
     def servers(self) -> dict[str, str]:
         """The systems that there are, each with what tells one server of it from the next."""
         return {name: system.server for name, system in self._systems.items()}

@@ -16,7 +16,7 @@ class PortNow(TypedDict):
     """
 
     name: str
-    kind: Literal["midi", "box", "keyboard", "page", "gone"]
+    kind: Literal["midi", "box", "stand_in", "keyboard", "page", "gone"]
     into: bool
     out: bool
     heard_s: float | None

@@ -2636,6 +2636,17 @@ export interface components {
             name: string;
             send: components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"];
         };
+        /** @description How a device is. why: nothing can be sent now. late_ms: the latest of the last messages; None before the first. dropped: messages that it did not take. */
+        DeviceNow: {
+            dropped: number;
+            id: string;
+            last: components["schemas"]["SentNow"][];
+            late_ms: number | null;
+            name: string;
+            sent: number;
+            there: boolean;
+            why: string;
+        };
         /** @description The devices of a band. */
         DevicesShown: {
             can_redo: boolean;
@@ -3207,6 +3218,11 @@ export interface components {
             };
             troubles: components["schemas"]["Trouble"][];
         };
+        /** @description Something that came, in the bytes of MIDI. */
+        Heard: {
+            data: string;
+            number: number;
+        };
         /** @description Why a section is heard to begin: ``kind`` enters, leaves, louder, softer, chords, colour, busier or calmer. */
         HeardReason: {
             kind: string;
@@ -3744,6 +3760,10 @@ export interface components {
             send: components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"] | components["schemas"]["Named"];
             /** @default null */
             chase: boolean | null;
+        };
+        /** @description That it was sent. */
+        MessageSent: {
+            ok: boolean;
         };
         /** @description bar: of the section it stands in, from 0; none at the song's start and end. says: what is sent, by its device's names. lost: it is not sent, since its device, its name there or its place is gone. */
         MessageShown: {
@@ -4291,7 +4311,7 @@ export interface components {
             heard_s: number | null;
             into: boolean;
             /** @enum {unknown} */
-            kind: "box" | "gone" | "keyboard" | "midi" | "page";
+            kind: "box" | "gone" | "keyboard" | "midi" | "page" | "stand_in";
             name: string;
             out: boolean;
         };
@@ -4687,9 +4707,12 @@ export interface components {
             gain_db?: number;
             before?: boolean;
         };
-        /** @description That it was sent. */
+        /** @description A message that went out: what it was, and how late it was, in ms. */
         SentNow: {
-            ok: boolean;
+            data: string;
+            late_ms: number;
+            message: string;
+            name: string;
         };
         /** @description One of: seconds, or how far to move it, in ms or felt beats. */
         SetBar1: {
@@ -5459,6 +5482,20 @@ export interface components {
             press: "stand_by";
             args?: components["schemas"]["StandBy"];
         };
+        /** @description program from 1, of the channel that was heard last; notes that sound; scene: the note that was struck last. */
+        StandInNow: {
+            bank: number;
+            controllers: {
+                [key: string]: number;
+            };
+            heard: components["schemas"]["Heard"][];
+            /** @enum {unknown} */
+            kind: "desk" | "keyboard";
+            name: string;
+            notes: number[];
+            program: number | null;
+            scene: number | null;
+        };
         StarterAskedRequest: {
             starter: components["schemas"]["StarterAskedStarterEnum"];
             port: string;
@@ -6054,7 +6091,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SentNow"];
+                    "application/json": components["schemas"]["MessageSent"];
                 };
             };
         };

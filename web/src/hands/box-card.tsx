@@ -8,7 +8,7 @@ import { Fader } from "./fader";
 import { LightsButton } from "./lights-dialog";
 import { bindingOf, pagesOf, type Shared } from "./shared";
 import { Tile } from "./tile";
-import { keyOf } from "./use-hands-line";
+import { keyOf } from "@/api/use-hands-line";
 import { useDoesWords } from "./words";
 
 interface Props extends Shared {

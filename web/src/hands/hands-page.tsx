@@ -16,7 +16,7 @@ import { usePageKeys } from "@/ui/use-page-keys";
 import { BoxCard } from "./box-card";
 import { HandsSide } from "./hands-side";
 import { PortCard } from "./port-card";
-import { keyOf, useHandsLine } from "./use-hands-line";
+import { keyOf, useHandsLine } from "@/api/use-hands-line";
 import { type LightSet, usePageMidi } from "@/lib/use-page-midi";
 import { type Learning, useLearning } from "./use-learning";
 import { usePageKeyboard } from "./use-page-keyboard";
@@ -101,7 +101,7 @@ function Cards({ hands, now, line, names, change, learning }: CardsProps) {
   const { picked, pick } = learning;
   const ports = now?.ports ?? [];
   const boxes = now?.boxes ?? [];
-  const others = ports.filter((p) => p.kind !== "box");
+  const others = ports.filter((p) => p.kind !== "box" && p.kind !== "stand_in");
   const shared = { hands, values: line.values, hit: line.hit, picked: picked && keyOf(picked), pick, names, change };
   const pageOf = (name: string) => now?.pages[name] ?? 1;
   return (

@@ -9,7 +9,7 @@ import { ACTIONS } from "@/stage/actions";
 
 import { BindingDetails } from "./binding-details";
 import { faderOffers, type OfferGroup, padOffers } from "./offers";
-import { keyOf, type useHandsLine } from "./use-hands-line";
+import { keyOf, type useHandsLine } from "@/api/use-hands-line";
 import type { Learning } from "./use-learning";
 import type { usePageMidi } from "@/lib/use-page-midi";
 import { type Names, useControlWords, useDoesWords } from "./words";

@@ -7,7 +7,7 @@ import { Card } from "./card";
 import { LightsButton } from "./lights-dialog";
 import { pagesOf, type Shared } from "./shared";
 import { Tile } from "./tile";
-import { keyOf } from "./use-hands-line";
+import { keyOf } from "@/api/use-hands-line";
 import { useControlWords, useDoesWords } from "./words";
 
 interface Props extends Shared {

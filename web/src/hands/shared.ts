@@ -1,7 +1,7 @@
 import type { useHandsChange } from "@/api/hands";
 import type { Binding, Control, Hands } from "@/api/types";
 
-import { keyOf } from "./use-hands-line";
+import { keyOf } from "@/api/use-hands-line";
 import type { Names } from "./words";
 
 /** What every card of the page needs. */

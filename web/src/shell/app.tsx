@@ -7,6 +7,7 @@ import { useMe } from "@/api/queries";
 import type { Me } from "@/api/types";
 import { BandPage } from "@/band/band-page";
 import { HandsPage } from "@/hands/hands-page";
+import { StandInsPage } from "@/messages/stand-ins-page";
 import { NightsPage } from "@/nights/nights-page";
 import { OutputsPage } from "@/outputs/outputs-page";
 import { Masthead } from "./masthead";
@@ -54,6 +55,7 @@ function SignedIn() {
           <Route path="/outputs" element={<OutputsPage />} />
           <Route path="/outputs/:id" element={<OutputsPage />} />
           <Route path="/hands" element={<HandsPage port={me.data.stage_port} />} />
+          <Route path="/stand-ins" element={<StandInsPage port={me.data.stage_port} />} />
         </Route>
         <Route path="*" element={<Navigate to="/songs" replace />} />
       </Routes>

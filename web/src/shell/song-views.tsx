@@ -14,6 +14,7 @@ import { FormsView } from "@/forms/forms-view";
 import { GridView } from "@/grid/grid-view";
 import { Findings } from "@/intake/findings";
 import { LevelsView } from "@/levels/levels-view";
+import { MessagesView } from "@/messages/messages-view";
 import { LineUpChoice } from "@/people/line-up";
 import { SeamsView } from "@/seams/seams-view";
 import { SheetView } from "@/sheet/sheet-view";
@@ -33,6 +34,7 @@ export const songRoutes = (band: string) => (
     <Route path="tacet" element={<SheetRoute />} />
     <Route path="click" element={<ClickRoute />} />
     <Route path="levels" element={<LevelsRoute />} />
+    <Route path="messages" element={<MessagesRoute />} />
   </Route>
 );
 
@@ -159,6 +161,15 @@ function ClickRoute() {
   return (
     <ViewFrame page={page} tools={<FormChoice page={page} />}>
       <ClickView song={page.song} form={page.form} edit={page.edit} ears={page.ears} />
+    </ViewFrame>
+  );
+}
+
+function MessagesRoute() {
+  const page = usePage();
+  return (
+    <ViewFrame page={page} tools={<FormChoice page={page} />}>
+      <MessagesView song={page.song} form={page.form} edit={page.edit} />
     </ViewFrame>
   );
 }

@@ -11,7 +11,7 @@ import { usePageKeys } from "@/ui/use-page-keys";
 import { HearBar } from "./hear-bar";
 import type { PageState } from "./page-state";
 
-export const VIEWS = ["chart", "grid", "forms", "seams", "tacet", "click", "levels"] as const;
+export const VIEWS = ["chart", "grid", "forms", "seams", "tacet", "click", "levels", "messages"] as const;
 
 interface Props {
   page: PageState;

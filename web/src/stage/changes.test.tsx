@@ -21,6 +21,7 @@ const shown: Described = {
   away: [],
   palette: [],
   hand_sounds: [],
+  devices: [],
 };
 const change = (kind: Change["kind"], more: Partial<Change> = {}): Change => ({
   kind,

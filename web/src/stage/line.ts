@@ -1,4 +1,4 @@
-import type { Described, Joining, PressAnswer } from "@/api/types";
+import type { Described, DeviceNow, Joining, PressAnswer } from "@/api/types";
 
 import type { LightSet } from "@/lib/use-page-midi";
 
@@ -10,6 +10,7 @@ interface Received {
   answer?: PressAnswer;
   described?: Described;
   keys?: Keys;
+  devices?: DeviceNow[];
   joining?: Joining | null;
   out?: LightSet;
   pong?: number;
@@ -24,6 +25,8 @@ export interface Keys {
 
 export interface Ears {
   onKeys: (keys: Keys) => void;
+  /** How those are that get messages. */
+  onDevices: (devices: DeviceNow[]) => void;
   onJoining: (joining: Joining | null) => void;
   /** A light of a port of this page is to be set. */
   onLight: (light: LightSet) => void;
@@ -104,8 +107,9 @@ export function openLine(port: number, ears: Ears, phone?: string): Line {
 }
 
 /** Passes on what was told besides states. */
-function hear({ answer, described, keys, joining, out }: Received, ears: Ears) {
+function hear({ answer, described, keys, devices, joining, out }: Received, ears: Ears) {
   if (keys) ears.onKeys(keys);
+  if (devices) ears.onDevices(devices);
   if (out) ears.onLight(out);
   if (joining !== undefined) ears.onJoining(joining);
   if (described) ears.onDescribed(described);

@@ -19,6 +19,7 @@ const onTheLine = (more: object) =>
     said: null,
     press,
     keys: { page: [], machine: [] },
+    devices: [],
     key: vi.fn(),
     joining: null,
     askIn: vi.fn(),

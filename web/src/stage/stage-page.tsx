@@ -7,6 +7,7 @@ import { Logo } from "@/ui/mark";
 import { Waiting } from "@/ui/states";
 
 import { ChangesButton } from "./changes";
+import { DevicesWord } from "./devices-word";
 import { EngineFacts } from "./engine-facts";
 import { isMoving, isPlaying, type Playing } from "./engine-state";
 import { LoadWord } from "./load-word";
@@ -82,6 +83,7 @@ function Head({ band, stage, light, setLight }: HeadProps) {
         <>
           <ChangesButton show={stage.show} state={now} />
           <EngineFacts state={now} />
+          {stage.devices.length > 0 && <DevicesWord devices={stage.devices} />}
           {now.load && <LoadWord load={now.load} />}
         </>
       )}

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Speaker } from "@/hear/speaker";
 
 import type { Press } from "@/api/edits";
-import type { Described, Joining, PressAnswer } from "@/api/types";
+import type { Described, DeviceNow, Joining, PressAnswer } from "@/api/types";
 
 import { BOUNCE_MS } from "@/generated/core";
 
@@ -61,6 +61,7 @@ export function useStage(port: number, phone?: string) {
   const [said, setSaid] = useState<Said | null>(null);
   const [joining, setJoining] = useState<Joining | null>(null);
   const [keys, setKeys] = useState<Keys>({ page: [], machine: [] });
+  const [devices, setDevices] = useState<DeviceNow[]>([]);
   const socket = useRef<Line | null>(null);
   const bounces = useBounce();
   const send = useCallback((message: unknown) => socket.current?.send(message) ?? false, []);
@@ -71,6 +72,7 @@ export function useStage(port: number, phone?: string) {
     const ears: Ears = {
       onDescribed: setShow,
       onKeys: setKeys,
+      onDevices: setDevices,
       onJoining: setJoining,
       onLight,
       onState: tell,
@@ -96,7 +98,7 @@ export function useStage(port: number, phone?: string) {
     },
     [send, bounces],
   );
-  return { state, lost, silent, show, said, press, keys, joining, ...useSaying(send), listen, listening };
+  return { state, lost, silent, show, said, press, keys, devices, joining, ...useSaying(send), listen, listening };
 }
 
 /** The feed that is heard in this page. */

@@ -132,6 +132,7 @@ export const described = (more: Partial<Described> = {}): Described => ({
   away: [],
   palette: [],
   hand_sounds: [],
+  devices: [],
   feeds: [],
   sockets: [socketShown(1)],
   ...more,

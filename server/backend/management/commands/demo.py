@@ -14,6 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import connections, transaction
 from django.utils.text import slugify
 
+from devices.changes import KEPT as KEPT_DEVICES
 from hands.changes import KEPT as HANDS
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.views import make_feeds
@@ -26,7 +27,9 @@ from songs.summary import keep_summary
 from sounds.take import take
 from upbeat.controls.hands import with_all
 from upbeat.controls.starters import StarterName, starter
+from upbeat.messages.devices import with_device
 from upbeat_demo.compose import write_stems
+from upbeat_demo.devices import DEVICES
 from upbeat_demo.hand_sounds import write_hand_sounds
 from upbeat_demo.songs import SONGS, DemoSong
 from uploads.models import Upload
@@ -53,6 +56,7 @@ class Command(BaseCommand):
             return
         user_named("Hakon", band, "sound")
         players = {n: Player.objects.create(band=band, name=n, part=p, position=i) for i, (n, p) in enumerate(PLAYERS)}
+        _devices(band, user)
         # Each process composes a song and imports it; a connection must not be shared by two.
         connections.close_all()
         with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
@@ -61,6 +65,32 @@ class Command(BaseCommand):
         _hands(band, user)
         rig = _outputs(band, feeds)
         _show(band, songs, rig, _line_ups(band, players)[1])
+
+
+def _devices(band: Band, user: Any) -> None:
+    """What gets messages."""
+    for one in DEVICES:
+        KEPT_DEVICES.change(band, user, partial(with_device, raw=one))
+    KEPT_DEVICES.changes.objects.filter(band=band).delete()
+
+
+def _message(made: DemoSong, number: int, by_name: dict[str, str]) -> dict[str, Any]:
+    """A message of a song as the edit takes it."""
+    device, place, send, only = made.messages[number]
+    if isinstance(place, tuple):
+        at: dict[str, Any] = {"place": "bar", "bar": place[0], "beat": place[1]}
+    elif place in ("start", "end"):
+        at = {"place": place}
+    else:
+        at = {"place": "section", "section": by_name[place]}
+    what = {"kind": "named", "message": send} if isinstance(send, str) else send
+    return {
+        "id": f"{device}-{number}",
+        "device": device,
+        "at": {**at, "pass": only},
+        "send": what,
+        "chase": device != "film",
+    }
 
 
 def _hands(band: Band, user: Any) -> None:
@@ -111,6 +141,8 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
         edit("set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
     for bar, beat, text in made.cues:
         edit("set_cue", {"bar": bar, "beat": beat, "text": text})
+    for number in range(len(made.messages)):
+        edit("set_message", {"message": _message(made, number, by_name)})
     if made.title not in UNSEEN:
         edit("set_seen", {"what": "grid"})
     song.edits.all().delete()

@@ -23,6 +23,7 @@ const shown: Described = {
   entries: [entry],
   away: [],
   palette: ["Hold", "Build"],
+  devices: [],
   hand_sounds: [
     { id: "g", name: "Gong", song: null, again: "from_top", only: "" },
     { id: "t", name: "Thunder", song: "s", again: "off", only: "" },

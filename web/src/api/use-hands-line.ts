@@ -1,7 +1,8 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
-import type { Control, HandsNow, Problem, SignalShown } from "@/api/types";
 import type { LightSet } from "@/lib/use-page-midi";
+
+import type { Control, DeviceNow, HandsNow, Problem, SignalShown, StandIn } from "./types";
 
 interface Received {
   hands?: HandsNow;
@@ -10,6 +11,8 @@ interface Received {
   silent?: boolean;
   problems?: Problem[];
   out?: LightSet;
+  devices?: DeviceNow[];
+  stand_ins?: StandIn[];
 }
 
 export type LineState = "opening" | "there" | "silent" | "other" | "lost";
@@ -31,11 +34,15 @@ interface Ears {
   onSignal: (signal: SignalShown) => void;
   onProblem: (text: string) => void;
   /** A light of a port of this page is to be set. */
-  onLight: (light: LightSet) => void;
+  onLight?: (light: LightSet) => void;
+  /** How the devices of the loaded show are. */
+  onDevices?: (devices: DeviceNow[]) => void;
+  /** What came to the simulated receivers. */
+  onStandIns?: (all: StandIn[]) => void;
 }
 
-/** The line to the ports: what is plugged in and pressed, and what boxes and keys of this page send. */
-export function useHandsLine(port: number, ears: Ears) {
+/** The line to the ports (none before the stage's own port is known): what is plugged in and pressed, and what boxes and keys of this page send. */
+export function useHandsLine(port: number | undefined, ears: Ears) {
   const [line, setLine] = useState<LineState>("opening");
   const [values, setValues] = useState<ReadonlyMap<string, number>>(new Map());
   const [hit, setHit] = useState<ReadonlySet<string>>(new Set());
@@ -43,8 +50,10 @@ export function useHandsLine(port: number, ears: Ears) {
   const socket = useRef<WebSocket | null>(null);
   const latest = useRef(ears);
   latest.current = ears;
-  const take = useCallback(({ hands, signals, other, silent, problems, out }: Received) => {
-    if (out) latest.current.onLight(out);
+  const take = useCallback(({ hands, signals, other, silent, problems, out, devices, stand_ins }: Received) => {
+    if (out) latest.current.onLight?.(out);
+    if (devices) latest.current.onDevices?.(devices);
+    if (stand_ins) latest.current.onStandIns?.(stand_ins);
     if (hands) latest.current.onNow(hands);
     if (problems) latest.current.onProblem(problems.map((p) => p.message).join(" "));
     setLine(other ? "other" : silent ? "silent" : "there");
@@ -56,6 +65,7 @@ export function useHandsLine(port: number, ears: Ears) {
     signals.forEach((s) => latest.current.onSignal(s));
   }, []);
   useEffect(() => {
+    if (port === undefined) return;
     let closed = false;
     let timer = 0;
     const open = () => {

@@ -1,0 +1,132 @@
+"""Simulated receivers that ship with the product: a keyboard rig and a lighting desk.
+
+Where there is a system of MIDI each has a port there, and gets what is sent to it by that; where there is none, the same bytes
+go the short way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal, TypedDict
+
+from playout.ports.midi import Midi, received
+from upbeat.controls.signals import Reader, Signal
+
+Kind = Literal["keyboard", "desk"]
+KINDS: Mapping[str, Kind] = {"Keyboard rig": "keyboard", "Lighting desk": "desk"}
+BANK_HIGH, BANK_LOW = 0, 32
+SEEN = 8
+
+
+class Heard(TypedDict):
+    """Something that came, in the bytes of MIDI."""
+
+    data: str
+    number: int
+
+
+class StandInNow(TypedDict):
+    """``program`` from 1, of the channel that was heard last; ``notes`` that sound; ``scene``: the note that was struck last."""
+
+    name: str
+    kind: Kind
+    program: int | None
+    bank: int
+    controllers: dict[str, int]
+    notes: list[int]
+    scene: int | None
+    heard: list[Heard]
+
+
+@dataclass
+class _StandIn:
+    name: str
+    reader: Reader
+    into: Any = None
+    program: int | None = None
+    bank: int = 0
+    controllers: dict[str, int] = field(default_factory=dict)
+    notes: list[int] = field(default_factory=list)
+    scene: int | None = None
+    heard: list[Heard] = field(default_factory=list)
+    count: int = 0
+
+
+class StandIns:
+    """The stand-ins, plugged in where there is something to plug them into."""
+
+    def __init__(self, midi: Midi):
+        self._midi = midi
+        self._all = {name: _StandIn(name, Reader(name)) for name in KINDS}
+        self._plugged: Mapping[str, str] = {}
+        self.changed = True
+
+    def look(self) -> None:
+        """Plug them in anew where another server of MIDI is there."""
+        servers = self._midi.servers()
+        if servers != self._plugged:
+            self._plugged = servers
+            for one in self._all.values():
+                one.into = self._midi.listening(one.name)
+
+    def read(self) -> None:
+        """Take in what came to their ports."""
+        for one in self._all.values():
+            into = one.into
+            for data, _ in received(into, 0.0, 0.0) if into is not None else ():
+                self._take(one, data)
+
+    @property
+    def unplugged(self) -> set[str]:
+        """Those that have no port, and get what is sent to them the short way."""
+        return {name for name, one in self._all.items() if one.into is None}
+
+    def take(self, name: str, data: bytes) -> bool:
+        """Give one what is sent to it, where it has no port."""
+        one = self._all.get(name)
+        if one is None or one.into is not None:
+            return False
+        self._take(one, data)
+        return True
+
+    def told(self) -> list[StandInNow]:
+        self.changed = False
+        return [
+            StandInNow(
+                name=one.name,
+                kind=KINDS[one.name],
+                program=one.program,
+                bank=one.bank,
+                controllers=dict(one.controllers),
+                notes=list(one.notes),
+                scene=one.scene,
+                heard=list(one.heard),
+            )
+            for one in self._all.values()
+        ]
+
+    def _take(self, one: _StandIn, data: bytes) -> None:
+        self.changed = True
+        one.count += 1
+        one.heard = [Heard(data=data.hex(" "), number=one.count), *one.heard][:SEEN]
+        for signal in one.reader.feed(data):
+            _happen(one, signal)
+
+
+def _happen(one: _StandIn, signal: Signal) -> None:
+    number = signal.control.number
+    match signal.control.kind:
+        case "program":
+            one.program = number + 1
+        case "controller" if number == BANK_HIGH:
+            one.bank = signal.value << 7 | one.bank & 0x7F
+        case "controller" if number == BANK_LOW:
+            one.bank = one.bank & ~0x7F | signal.value
+        case "controller":
+            one.controllers[str(number)] = signal.value
+        case "note" if signal.down:
+            one.notes = [n for n in one.notes if n != number] + [number]
+            one.scene = number
+        case "note":
+            one.notes = [n for n in one.notes if n != number]
