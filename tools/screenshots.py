@@ -100,11 +100,13 @@ def click(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
-def match(page: Page) -> None:
-    """The songs of the set measured, before they are matched."""
-    setlist(page)
-    page.get_by_role("button", name="Match the songs").click()
-    page.get_by_role("button", name="Match", exact=True).and_(page.locator(":enabled")).wait_for(timeout=240_000)
+def messages(page: Page) -> None:
+    """A bar of the vamp chosen, with what holds there."""
+    song(page)
+    page.get_by_role("link", name="Messages").click()
+    page.get_by_role("gridcell", name="Teodor’s keyboard, bar 41").first.click()
+    page.get_by_text("What holds where this bar begins").wait_for()
+    page.wait_for_timeout(800)
 
 
 def setlist(page: Page) -> None:
@@ -273,7 +275,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "tacet": tacet,
     "click": click,
     "levels": levels,
-    "match": match,
+    "messages": messages,
     "folder": folder,
     "setlist": setlist,
     "dress": dress,

@@ -299,3 +299,10 @@ def test_a_message_is_sent_at_once_and_what_cannot_be_is_told(ports, jack):
         answer = ports.ask("send", device=far, send={"kind": "osc", "address": "/x"})
         assert "is not in this network" in answer["problems"][0]["message"]
         assert not ports.ask("send", device=KEYS, send={"kind": "program", "program": 129})["ok"]
+        with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as free:
+            free.bind(("127.0.0.1", 0))
+            deaf = {**far, "id": "deaf", "host": "127.0.0.1", "udp_port": free.getsockname()[1]}
+        assert ports.ask("send", device=deaf, send={"kind": "osc", "address": "/x"})["ok"]
+        ports.until(lambda t: not ports.ask("send", device=deaf, send={"kind": "osc", "address": "/x"})["ok"])
+        answer = ports.ask("send", device=deaf, send={"kind": "osc", "address": "/x"})
+        assert "Nothing listens at 127.0.0.1" in answer["problems"][0]["message"]

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import contextlib
+import errno
 import ipaddress
 import socket
+import time
 from collections.abc import Callable
 from typing import Protocol
 
@@ -14,6 +15,7 @@ from pythonosc.osc_message_builder import OscMessageBuilder
 from upbeat.errors import Problem
 from upbeat.messages.kinds import DeviceKind, Osc, OscValue, Out
 
+REFUSED_S = 3.0  # after which an address that nothing listens at is tried again
 _NEAR = [
     ipaddress.ip_network(one)
     for one in (
@@ -82,12 +84,15 @@ class OscReceiver:
     def __init__(self, address: Address):
         self._address = address
         self._socket: socket.socket | None = None
+        self._refused = -REFUSED_S  # when it was told last that nothing listens
         self._why: Problem | None = Problem("device-asked", f"“{address.name}” is being looked for: try again.")
         if _is_number(address.host):
             self.look()
 
     def look(self) -> None:
         if self._socket is not None:
+            if self._socket.getsockopt(socket.SOL_SOCKET, socket.SO_ERROR) == errno.ECONNREFUSED:
+                self._refused = time.monotonic()
             return
         host, port, name = self._address.host, self._address.udp_port, self._address.name
         if not host or port is None:
@@ -112,20 +117,20 @@ class OscReceiver:
         self._socket, self._why = made, None
 
     def missing(self) -> Problem | None:
+        if time.monotonic() - self._refused < REFUSED_S:
+            where = f"{self._address.host}, port {self._address.udp_port}"
+            return Problem("device-deaf", f"Nothing listens at {where}: start “{self._address.name}” there.")
         return self._why
 
     def send(self, send: Out | None, data: bytes) -> bool:
         made = self._socket
         if made is None or not isinstance(send, Osc):
             return False
-        body = packet(send.address, send.args)
         try:
-            made.send(body)
-        except ConnectionRefusedError:
-            # That nobody listened to the one before is told with this one, which was not sent.
-            with contextlib.suppress(OSError):
-                made.send(body)
-            return True
+            made.send(packet(send.address, send.args))
+        except ConnectionRefusedError:  # told of the one before; this one was not sent
+            self._refused = time.monotonic()
+            return False
         except OSError:
             return False
         return True
