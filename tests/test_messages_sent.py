@@ -41,7 +41,7 @@ def test_a_message_is_put_by_keyboard_sent_to_the_simulated_desk_and_taken_back(
     assert axe(page) == []
     put.click()
     chosen.get_by_role("button", name="Send it now").click()
-    expect(page.get_by_text("Sent to Front lights.")).to_be_visible()
+    expect(page.get_by_text("Sent to Front lights.", exact=True)).to_be_visible()
     page.get_by_role("link", name="See what comes to").click()
     desk = page.get_by_role("region", name="Lighting desk")
     expect(desk.get_by_text("Ember glow")).to_be_visible()

@@ -60,6 +60,17 @@ class Offer(msgspec.Struct, frozen=True):
         """When a frame is heard."""
         return self.zero_ns + frame * 1_000_000_000 // self.rate
 
+    def from_(self, frame: int) -> Offer:
+        """What it says of the frames from one on."""
+        if frame <= self.start:
+            return self
+        due = tuple(d for d in self.due if d.frame >= frame)
+        return msgspec.structs.replace(self, start=frame, end=max(frame, self.end), due=due)
+
+    def heard_at(self, ns: int) -> int:
+        """The frame that is heard at a time of the monotonic clock."""
+        return (ns - self.zero_ns) * self.rate // 1_000_000_000
+
 
 _decoder = msgspec.json.Decoder(Offer)
 

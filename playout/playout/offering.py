@@ -9,6 +9,7 @@ from playout import shared
 from playout.ahead import Ahead, Planned
 from playout.due import Offer, due_of, encoded
 
+BEFORE_S = 0.5  # heard already: one that takes the lead offers it too
 AHEAD_S = 0.4  # before the lead of the devices: another renderer that takes over has not lost any
 
 
@@ -27,7 +28,7 @@ class Offering:
         if not leads:
             self._offered = None
             return
-        start = heard if self._offered is None else self._offered
+        start = self._begun(heard) if self._offered is None else self._offered
         if back is not None:
             self._void = max(self._void, start)
             start = min(start, back)
@@ -36,6 +37,12 @@ class Offering:
         self._offered = max(start, end)
         if end > start:
             self._offer(start, end, anew)
+
+    def _begun(self, heard: int) -> int:
+        """Where one that takes the lead begins: the one before may have been behind with its own."""
+        spans = self._ahead.spans
+        earliest = spans[0].start if spans else heard
+        return max(earliest, heard - round(BEFORE_S * self._ahead.memory.sample_rate))
 
     def _lead_s(self) -> float:
         session = self._ahead.session

@@ -59,7 +59,7 @@ class DevicesView(APIView):
 
     @extend_schema(operation_id="devices_put", request={"application/json": component(Device)}, responses=SHOWN)
     def post(self, request: Request) -> Response:
-        """Add a device, or put one in place of that of its id."""
+        """Add a device, or change what is given of the one of its id."""
         raw = {"id": uuid.uuid4().hex[:12], **body_of(request)}
         return _changed(request, lambda devices: with_device(devices, raw))
 

@@ -48,7 +48,7 @@ def sent(member, song):
 
 
 def test_devices_are_put_changed_taken_out_and_brought_back(band):
-    changed = shown(band.post("devices/", {**KEYS, "channel": 3}))
+    changed = shown(band.post("devices/", {"id": "keys", "channel": 3}))
     assert [(d["name"], d["channel"]) for d in changed["devices"]] == [("Teodor’s keyboard", 3), ("灯光", 5)]
     assert len(shown(band.delete("devices/lights/"))["devices"]) == 1
     back = shown(band.post("devices/undo/"))

@@ -31,9 +31,10 @@ def as_data(devices: Sequence[Device]) -> list[dict[str, Any]]:
 
 
 def with_device(devices: Sequence[Device], raw: Mapping[str, Any]) -> tuple[Device, ...]:
-    """The devices with one that is new, or in place of the one of its id. Raises :class:`Refused`."""
-    [new] = read_devices([raw])
+    """The devices with one that is new, or with what ``raw`` says of the one of its id. Raises :class:`Refused`."""
     rest = {d.id: d for d in devices}
+    before = rest.get(str(raw.get("id")))
+    [new] = read_devices([{**(msgspec.to_builtins(before) if before is not None else {}), **raw}])
     if new.id not in rest and len(devices) + 1 not in DEVICES:
         raise refuse("devices-many", f"A band has at most {DEVICES.high:g} devices: take one out first.")
     if any(d.name == new.name and d.id != new.id for d in devices):

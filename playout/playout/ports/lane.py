@@ -19,6 +19,7 @@ from upbeat.messages.wire import midi_bytes, off_bytes, sent
 
 PATIENCE_S = 0.1  # that a message waits for a device that does not take it
 RETRY_S = 0.002
+SETTLED_NS = 50_000_000  # longer than two readings of the device's clock differ
 LATELY = 200  # messages of which lateness is told
 SHOWN = 12
 NOW_S = 0.3  # how long a note sounds that is sent at once
@@ -214,9 +215,9 @@ class Lane:
     # --- what holds -------------------------------------------------------------------
 
     def _settle(self, now: int) -> None:
-        """What is heard cannot be taken back."""
+        """What was heard a moment ago cannot be taken back."""
         assert self._offer is not None
-        while self._sent and self._offer.ns(self._sent[0].frame) < now:
+        while self._sent and self._offer.ns(self._sent[0].frame) < now - SETTLED_NS:
             self._settled = _after(self._settled, self._sent.popleft())
 
     def _make_good(self, gone: Counter[Due]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
@@ -34,6 +35,7 @@ class Outbox:
         for index in range(RENDERERS):
             self.offers.connect(messages_of(folder, index))
         self._generation = 0
+        self._covered = 0  # output frame up to which messages were offered
         self._lanes: dict[str, Lane] = {}
         self._tried: dict[str, Lane] = {}
 
@@ -48,6 +50,10 @@ class Outbox:
 
     def _take(self, offer: Offer) -> None:
         self.use(offer.generation)
+        # What was offered once and is heard already stays as it is: the next leader begins a while before its own time.
+        settled = min(self._covered, offer.heard_at(time.monotonic_ns()))
+        self._covered = max(settled, offer.end)
+        offer = offer.from_(settled)
         of_device: dict[str, list[Due]] = defaultdict(list)
         for due in offer.due:
             of_device[due.device].append(due)

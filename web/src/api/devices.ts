@@ -24,20 +24,29 @@ export const useHolds = (song: Song, form: string, step: number, bar: number) =>
   });
 
 type Change =
-  { put: Partial<Device> } | { takeOut: string } | { list: string; of: string } | { travel: "undo" | "redo" };
+  | { put: Partial<Device> }
+  | { named: (messages: Device["messages"]) => Device["messages"]; of: string }
+  | { takeOut: string }
+  | { list: string; of: string }
+  | { travel: "undo" | "redo" };
 
-function asked(change: Change): Promise<Devices> {
+function asked(change: Change, known: Devices | undefined): Promise<Devices> {
   if ("put" in change) return api("devices/", "POST", change.put);
+  if ("named" in change) {
+    const now = known?.devices.find((d) => d.id === change.of)?.messages ?? [];
+    return api("devices/", "POST", { id: change.of, messages: change.named(now) });
+  }
   if ("takeOut" in change) return api(`devices/${change.takeOut}/`, "DELETE");
   if ("list" in change) return api(`devices/${change.of}/list/`, "POST", { text: change.list });
   return api(`devices/${change.travel}/`, "POST");
 }
 
-/** Changes devices; the answer is how they are then. */
+/** Changes devices, one change after the other; the answer is how they are then. */
 export function useDevicesChange() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: asked,
+    scope: { id: "devices" },
+    mutationFn: (change: Change) => asked(change, client.getQueryData<Devices>(["devices"])),
     onSuccess: (now) => {
       client.setQueryData(["devices"], now);
       void client.invalidateQueries({ queryKey: ["messages"] });

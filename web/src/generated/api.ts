@@ -14,7 +14,7 @@ export interface paths {
         /** @description What gets messages, with the messages that it has by a name. */
         get: operations["devices"];
         put?: never;
-        /** @description Add a device, or put one in place of that of its id. */
+        /** @description Add a device, or change what is given of the one of its id. */
         post: operations["devices_put"];
         delete?: never;
         options?: never;

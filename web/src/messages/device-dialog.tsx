@@ -18,19 +18,6 @@ import { Numbers } from "./message-form";
 import { begun, KINDS_OF, wordsOf } from "./says";
 import { type DeviceLine, learnt } from "./use-device-line";
 
-const NEW: Device = {
-  id: "",
-  name: "",
-  kind: "midi",
-  port: "",
-  channel: 1,
-  host: "",
-  udp_port: null,
-  lead_ms: 0,
-  clock: false,
-  messages: [],
-};
-
 interface Props {
   /** None for a new one. */
   device: Device | undefined;
@@ -44,10 +31,10 @@ export function DeviceDialog({ device, line, onClose }: Props) {
   const { complain } = useNotices();
   const change = useDevicesChange();
   const [id] = useState(() => device?.id ?? newId());
-  const now = device ?? { ...NEW, id };
-  const put = (part: Partial<Device>) =>
+  const put = (part: Partial<Device>) => sure({ put: { id, ...part } });
+  const sure = (what: Parameters<typeof change.mutateAsync>[0]) =>
     change
-      .mutateAsync({ put: { ...now, ...part } })
+      .mutateAsync(what)
       .then(() => true)
       .catch((error: unknown) => {
         complain(error);
@@ -64,7 +51,7 @@ export function DeviceDialog({ device, line, onClose }: Props) {
       {device ? (
         <>
           <Facts device={device} line={line} put={put} />
-          <NamedMessages device={device} line={line} put={put} />
+          <NamedMessages device={device} line={line} keep={(named) => sure({ named, of: device.id })} />
           <DialogFoot
             remove={t("messages.takeDeviceOut")}
             onRemove={() => change.mutate({ takeOut: device.id }, { onError: complain })}
@@ -182,14 +169,17 @@ function MidiFacts({ device, line, put }: PartProps) {
   );
 }
 
+interface NamedProps extends Omit<PartProps, "put"> {
+  keep: (change: (now: Device["messages"]) => Device["messages"]) => Promise<boolean>;
+}
+
 /** The messages that a device has by a name: typed, learnt from it, or read from a list. */
-function NamedMessages({ device, line, put }: PartProps) {
+function NamedMessages({ device, line, keep }: NamedProps) {
   const { t } = useTranslation();
   const { complain } = useNotices();
   const change = useDevicesChange();
-  const keep = (messages: Device["messages"]) => put({ messages });
   const add = (send: Device["messages"][number]["send"]) =>
-    keep([...device.messages, { id: newId(), name: freeName(device, t("messages.newName")), send }]);
+    keep((now) => [...now, { id: newId(), name: freeName(now, t("messages.newName")), send }]);
   const read = (files: FileList | null) =>
     void files?.[0]
       ?.text()
@@ -203,8 +193,8 @@ function NamedMessages({ device, line, put }: PartProps) {
           <NamedRow
             key={one.id}
             one={one}
-            put={(next) => keep(device.messages.map((m) => (m.id === one.id ? next : m)))}
-            takeOut={() => void keep(device.messages.filter((m) => m.id !== one.id))}
+            put={(next) => keep((now) => now.map((m) => (m.id === one.id ? next : m)))}
+            takeOut={() => void keep((now) => now.filter((m) => m.id !== one.id))}
           />
         ))}
       </ul>
@@ -223,9 +213,9 @@ function NamedMessages({ device, line, put }: PartProps) {
   );
 }
 
-function freeName(device: Device, name: string): string {
-  const taken = new Set(device.messages.map((m) => m.name));
-  let number = device.messages.length + 1;
+function freeName(messages: Device["messages"], name: string): string {
+  const taken = new Set(messages.map((m) => m.name));
+  let number = messages.length + 1;
   while (taken.has(`${name} ${number}`)) number += 1;
   return `${name} ${number}`;
 }

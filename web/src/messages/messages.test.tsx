@@ -107,7 +107,14 @@ describe("words of messages", () => {
   });
   it("are learnt from what a device sends", () => {
     const heard = (kind: "note" | "controller" | "program" | "bend", value: number, down = true) =>
-      learnt({ control: { port: "Rig", kind, channel: 2, number: 30, key: "" }, value, down, binding: null, press: null, args: {} });
+      learnt({
+        control: { port: "Rig", kind, channel: 2, number: 30, key: "" },
+        value,
+        down,
+        binding: null,
+        press: null,
+        args: {},
+      });
     expect(heard("program", 127)).toEqual({ kind: "program", program: 31, bank: null });
     expect(heard("controller", 64)).toEqual({ kind: "controller", controller: 30, value: 64, over_beats: null });
     expect(heard("note", 90)).toEqual({ kind: "note", note: 30, velocity: 90, beats: 1 });
