@@ -1,0 +1,157 @@
+"""How late messages leave, against the frame that they belong to.
+
+``.venv/bin/python benchmarks/messages.py [--songs 5] [--period 64] [--busy]`` starts JACK's dummy, an engine on the simulated
+device and the process of the ports. Each song sends 2,000 notes, four on every beat at 240 a minute; our own JACK client notes when each
+comes, by the machine's monotonic clock, which the engine's frames are known by too. ``--busy``: two processes take what
+they can of the processor meanwhile. JACK gives a message on at its next cycle: half a period is the least median that can be had.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import multiprocessing
+import os
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).parents[1]
+sys.path[:0] = [str(ROOT / "playout" / "tests"), str(ROOT / "core" / "tests")]
+
+import numpy as np
+from boxed import BAND, Ports
+from material import RATE, ramp_stem, show, song, write_wav
+from process import Running, stolen
+
+from playout import shared
+
+SERVER = f"upbeat-bench-{os.getpid()}"
+KEYS = {"id": "keys", "name": "Keys", "kind": "midi", "port": "Ear", "channel": 1}
+OF_SONG, OF_BEAT, BPM = 2_000, 4, 240
+
+
+class Ear:
+    """A JACK client that notes when each note comes, in ns of the monotonic clock."""
+
+    def __init__(self, env: dict[str, str]):
+        os.environ.update({k: env[k] for k in ("JACK_DEFAULT_SERVER", "JACK_NO_AUDIO_RESERVATION")})
+        import jack
+
+        self.client = jack.Client("Ear", servername=env["JACK_DEFAULT_SERVER"], no_start_server=True)
+        self._in = self.client.midi_inports.register("in")
+        self.came: list[tuple[int, int]] = []
+        self.client.set_process_callback(self._process)
+
+    def _process(self, frames: int) -> None:
+        now = time.monotonic_ns()
+        for offset, data in self._in.incoming_midi_events():
+            raw = bytes(data)
+            if raw[0] & 0xF0 == 0x90:
+                self.came.append((now + offset * 1_000_000_000 // RATE, raw[1]))
+
+
+def jack_server(period: int) -> tuple[Any, dict[str, str]]:
+    import subprocess
+
+    env = {**os.environ, "JACK_NO_AUDIO_RESERVATION": "1", "JACK_DEFAULT_SERVER": SERVER}
+    command = ["jackd", "--no-realtime", "-n", SERVER, "-d", "dummy", "-r", str(RATE), "-p", str(period)]
+    server = subprocess.Popen(command, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    time.sleep(2)
+    assert server.poll() is None, "jackd did not start"
+    return server, env
+
+
+def write(folder: Path, songs: int) -> None:
+    """A show of songs that follow each other without a gap."""
+    (folder / "evening").mkdir()
+    write_wav(folder / "evening" / "ramp.wav", ramp_stem(RATE))
+    messages = [
+        {
+            "id": f"m{n}",
+            "device": "keys",
+            "at": {"place": "bar", "bar": n // OF_BEAT // 4 + 1, "beat": n // OF_BEAT % 4 + 1},
+            "send": {"kind": "note", "note": n % 125, "beats": 0.5},
+        }
+        for n in range(OF_SONG)
+    ]
+    made = song(
+        tempo=[{"bar": 1, "bpm": str(BPM)}],
+        sections=[{"id": "s", "name": "Long", "bars": OF_SONG // OF_BEAT // 4}],
+        messages=messages,
+    )
+    document = show(
+        *[{**made, "id": f"song{i}"} for i in range(songs)], links=({"kind": "attacca"},) * songs, devices=[KEYS]
+    )
+    (folder / "evening" / "show.json").write_text(json.dumps(document))
+
+
+def busy() -> None:
+    while True:
+        sum(range(10_000))
+
+
+def measured(songs: int, period: int, load: bool) -> None:
+    server, env = jack_server(period)
+    burners = [multiprocessing.Process(target=busy, daemon=True) for _ in range(2 if load else 0)]
+    try:
+        with tempfile.TemporaryDirectory() as made, Running(Path(made)) as engine, Ports(engine, env) as ports:
+            ear = Ear(env)
+            with ear.client:
+                write(Path(made), songs)
+                assert engine.client.load(str(Path(made) / "evening"), "evening", band=BAND)["ok"]
+                ports.until(lambda t: t["devices"] and t["devices"][0]["there"])
+                for one in burners:
+                    one.start()
+                before = stolen()
+                engine.client.press("go")
+                memory, zeros = engine.memory(), []
+                engine.until(lambda s: s["status"] == "playing")
+                while engine.state()["status"] == "playing":
+                    zeros.append(memory.number(shared.ZERO_NS))
+                    time.sleep(0.25)
+                told(ear, zeros, engine, ports, stolen() - before)
+    finally:
+        for one in burners:
+            one.kill()
+        server.terminate()
+        server.wait()
+        for left in Path("/dev/shm").glob(f"jack*{SERVER}*"):
+            left.unlink(missing_ok=True)
+
+
+def told(ear: Ear, zeros: list[int], engine: Running, ports: Ports, taken: float) -> None:
+    """Lateness of each note against its frame, by the bar lines of the night log."""
+    lines = [json.loads(line) for line in engine.night().read_text().splitlines()]
+    bars = [lines[0]["origin"] + line["frame"] for line in lines if line.get("kind") == "bar"]
+    late, expected, lost = [], 0, 0
+    zero = int(np.median(zeros))
+    for came, number in ear.came:
+        while expected % OF_SONG % 125 != number:
+            expected, lost = expected + 1, lost + 1
+        beat = expected // OF_BEAT
+        frame = bars[beat // 4] + beat % 4 * RATE * 60 // BPM
+        late.append((came - zero - frame * 1_000_000_000 // RATE) / 1e6)
+        expected += 1
+    sent = ports.ask("tell")["devices"][0]
+    found = np.array(late)
+    print(
+        f"{len(found)} came ({lost} did not, by JACK or before); median {np.median(found):.2f} ms, 99 % {np.percentile(found, 99):.2f}, "
+        f"worst {found.max():.2f}; the lanes: {sent['sent']} sent, {sent['dropped']} dropped, {sent['late_ms']} ms at most of the last; "
+        f"dropouts {engine.state()['dropouts']}, the machine below took {taken:.1f} s"
+    )
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--songs", type=int, default=5, help="of 2,000 notes and some two minutes each")
+    parser.add_argument("--period", type=int, default=64)
+    parser.add_argument("--busy", action="store_true")
+    args = parser.parse_args()
+    measured(args.songs, args.period, args.busy)
+
+
+if __name__ == "__main__":
+    main()
