@@ -17,7 +17,9 @@ _Seven = Annotated[int, msgspec.Meta(ge=0, le=127)]
 _Beats = Annotated[float, msgspec.Meta(ge=MESSAGE_BEATS.low, le=MESSAGE_BEATS.high)]
 _Bar = Annotated[int, msgspec.Meta(ge=int(BARS.low), le=int(BARS.high))]
 OscValue = bool | int | float | str
-DeviceKind = Literal["midi", "osc"]
+DeviceKind = Literal["midi", "osc", "timecode"]
+Fps = Literal["24", "25", "29.97df", "30"]
+OnJump = Literal["jump", "run_on"]
 
 
 class Program(msgspec.Struct, frozen=True, tag_field="kind", tag="program", forbid_unknown_fields=True):
@@ -78,6 +80,7 @@ class Device(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     """A named receiver of messages: a MIDI ``port`` and ``channel``, or an OSC ``host`` and ``udp_port``.
 
     ``lead_ms``: its messages go out so much before their place; less than 0: after it. ``clock``: it gets MIDI clock.
+    One of ``timecode`` gets MIDI timecode at its ``port`` and no messages: ``on_jump``: it jumps with the song, or runs on.
     """
 
     id: _Id
@@ -89,6 +92,8 @@ class Device(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     udp_port: Annotated[int, msgspec.Meta(ge=1, le=65535)] | None = None
     lead_ms: Annotated[float, msgspec.Meta(ge=DEVICE_LEAD_MS.low, le=DEVICE_LEAD_MS.high)] = 0.0
     clock: bool = False
+    fps: Fps = "25"
+    on_jump: OnJump = "jump"
     messages: Annotated[tuple[DeviceMessage, ...], msgspec.Meta(max_length=500)] = ()
 
 
@@ -160,6 +165,10 @@ def resolved(message: Message, devices: Iterable[Device], title: str) -> tuple[D
 
 def check(device: Device, send: Sent, what: str) -> None:
     """Raise :class:`Refused` for a message that a device does not understand."""
+    if device.kind == "timecode":
+        raise refuse(
+            "message-kind", f"“{device.name}” gets timecode alone: send {what[:1].lower()}{what[1:]} to another device."
+        )
     if isinstance(send, Osc) is not (device.kind == "osc"):
         speaks = "OSC" if device.kind == "osc" else "MIDI"
         raise refuse("message-kind", f"{what} is none that “{device.name}” understands: it speaks {speaks}.")

@@ -48,6 +48,11 @@ def parse_label(text: str, fps: str) -> Label:
     return label
 
 
+def own_label(entry: int) -> str:
+    """The label of bar 1 of an entry, from 0, that has no other: its hour is the entry's number."""
+    return str(Label((entry + 1) % 24, 0, 0, 0))
+
+
 def number_of(label: Label, fps: str) -> int:
     """How many frames lie before a label in its day.
 

@@ -13,6 +13,7 @@ from upbeat.play.events import EntryEnd, Event, Message, NoteOff, Why
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import natural_end
 from upbeat.play.state import Messages, Music, Ringing, Run
+from upbeat.play.timecode import position_zero, timecode
 from upbeat.play.tracks import mapped
 
 
@@ -29,6 +30,7 @@ def gone_on(
     runs = [r for r in (*music.past, music.run) if r is not None]
     due: list[Message] = []
     cuts: list[int] = []
+    zero = before.zero
     for i, run in enumerate(runs):
         following = runs[i + 1] if i + 1 < len(runs) else None
         cut = _cut(run, following)
@@ -36,8 +38,11 @@ def gone_on(
             cuts.append(cut)
         if run.id >= before.runs:
             due += _chase(plan, runs[i - 1] if i else None, run, start)
+            if run.fresh:
+                zero = position_zero(plan.entries[run.entry], run)
         until = end if cut is None else min(cut, end)
         due += _placed(plan, run, start, until)
+        due += _timecode(plan, run, zero, start, until)
         if plan.clocks:
             due += _clock(plan, run, run.id >= before.runs, start, until)
             if cut is not None and start <= cut < end and (following is None or following.fresh):
@@ -48,7 +53,7 @@ def gone_on(
     due = _each_once(sorted(due, key=lambda m: m.frame))
     ringing, offs = _rung(before.ringing, due, cuts, end)
     events: list[Message | NoteOff] = sorted([*offs, *due], key=lambda e: (e.frame, isinstance(e, Message)))
-    return Messages(music.runs, ringing), tuple(events)
+    return Messages(music.runs, ringing, zero), tuple(events)
 
 
 def _cut(run: Run, following: Run | None) -> int | None:
@@ -117,6 +122,20 @@ def _clock(plan: ShowPlan, run: Run, is_new: bool, start: int, end: int) -> Iter
     over = natural_end(plan, run) if run.out_end is None else min(run.out_end, natural_end(plan, run))
     for frame, _ in mapped(entry.ticks, run, max(start, run.out_start), min(end, over)):
         yield from _clocked(plan, run, TICK, frame)
+
+
+def _timecode(plan: ShowPlan, run: Run, zero: int, start: int, end: int) -> Iterator[Message]:
+    """Timecode of a run, from bar 1 on; ``zero``: where that of devices lies that run on."""
+    entry = plan.entries[run.entry]
+    over = natural_end(plan, run) if run.out_end is None else min(run.out_end, natural_end(plan, run))
+    span = max(start, run.out_start), min(end, over)
+    for device in plan.timecodes if span[0] < span[1] else ():
+        own = zero if device.runs_on else position_zero(entry, run)
+        goes_on = run.joined or (device.runs_on and not run.fresh)
+        begins = None if goes_on else run.out_start
+        for due in timecode(device, entry.timecode, own, span, plan.sample_rate, begins=begins):
+            out = Outgoing(device.device, 1, Clock(due.data), False)
+            yield Message(frame=due.frame, entry=run.entry, out=out, why="clock")
 
 
 def _clocked(plan: ShowPlan, run: Run, data: tuple[int, ...], frame: int) -> list[Message]:

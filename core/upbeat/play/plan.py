@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -87,6 +87,7 @@ class EntryPlan:
     its count-in, "" for nothing. ``players``: who is on in it, or away, other than in the show.
     ``pad``: the pad stem of its song (by id), "" for none; ``tonic``: of its key, 0 for C, None where that is not known.
     ``score``: its messages to devices; ``ticks``: of MIDI clock, from bar 1 on, by their numbers from 0.
+    ``timecode``: the label of bar 1.
     """
 
     id: str
@@ -118,6 +119,7 @@ class EntryPlan:
     tonic: int | None = None
     score: Score = field(default_factory=Score)
     ticks: Track[int] = field(default_factory=lambda: Track([], ()))
+    timecode: str = "00:00:00:00"
 
     @cached_property
     def click_track(self) -> Track[int]:
@@ -170,13 +172,21 @@ class HandSoundPlan:
     of: str | None = None
 
 
+class TimecodePlan(NamedTuple):
+    """A device that gets timecode at ``fps``. ``runs_on``: a jump of the song is none of the timecode."""
+
+    device: str
+    fps: str
+    runs_on: bool
+
+
 @dataclass(frozen=True)
 class ShowPlan:
     """Everything the transport needs to know. ``intervals``: seconds of the one behind so many entries; ``counts``: the count words from one on, as they are spoken.
 
     ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
     ``hand_sounds``: sounds by hand by their id. ``pads``: the pads (by id) that can sound between songs.
-    ``sockets``: those of the rig, for the line check. ``clocks``: devices that get MIDI clock.
+    ``sockets``: those of the rig, for the line check. ``clocks``: devices that get MIDI clock; ``timecodes``: those that get timecode.
     """
 
     sample_rate: int
@@ -190,11 +200,12 @@ class ShowPlan:
     pads: frozenset[str] = frozenset()
     sockets: tuple[LineSocket, ...] = ()
     clocks: tuple[str, ...] = ()
+    timecodes: tuple[TimecodePlan, ...] = ()
 
     @cached_property
     def sends(self) -> bool:
         """Whether there is anything for a device."""
-        return bool(self.clocks) or any(e.score for e in self.entries)
+        return bool(self.clocks or self.timecodes) or any(e.score for e in self.entries)
 
     def pad_between(self, link: Link, following: EntryPlan) -> str:
         """The pad that sounds before an entry, "" where there is none."""

@@ -170,10 +170,14 @@ class Ringing(NamedTuple):
 
 
 class Messages(NamedTuple):
-    """``runs``: how many runs have had their devices brought to where they begin; ``ringing``: notes that sound."""
+    """``runs``: how many runs have had their devices brought to where they begin; ``ringing``: notes that sound.
+
+    ``zero``: the output frame of bar 1, had what plays been played without a jump: of timecode that runs on.
+    """
 
     runs: int = 0
     ringing: tuple[Ringing, ...] = ()
+    zero: int = 0
 
 
 class State(NamedTuple):

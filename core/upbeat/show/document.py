@@ -16,6 +16,7 @@ from upbeat import limits
 from upbeat.cues.voice import Voice, voice_of
 from upbeat.errors import Problem, Refused, refuse
 from upbeat.messages.kinds import Device, read_devices, read_messages
+from upbeat.messages.timecode import parse_label
 from upbeat.mix.line_up import Person
 from upbeat.mix.loops import TONES
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
@@ -39,7 +40,9 @@ FORMAT, VERSION = "upbeat-cue-show", 1
 
 @dataclass(frozen=True)
 class Entry:
-    """``call_title``: its title is spoken before its count-in (rule Q8). ``players``: who is on in it, or away, other than in the show."""
+    """``call_title``: its title is spoken before its count-in (rule Q8). ``players``: who is on in it, or away, other than in the show.
+    ``timecode``: the label of its bar 1, "" for its own hour.
+    """
 
     id: str
     song: str
@@ -47,6 +50,7 @@ class Entry:
     link: Link = field(default_factory=Link)
     call_title: bool = False
     players: tuple[PlayerTonight, ...] = ()
+    timecode: str = ""
 
 
 @dataclass(frozen=True)
@@ -138,6 +142,7 @@ def read_show(document: Any) -> Show:
         if raw["id"] in songs:
             raise refuse("song-twice", f"Two songs have the id {raw['id']}: give one of them another.")
         songs[raw["id"]] = read_song(raw)
+    devices = read_devices(document.get("devices", []))
     entries = []
     for raw in document["entries"]:
         if raw["song"] not in songs:
@@ -151,6 +156,7 @@ def read_show(document: Any) -> Show:
                 link=_link(link),
                 call_title=raw.get("call_title", False),
                 players=tuple(PlayerTonight(p["player"], p["on"]) for p in raw.get("players", [])),
+                timecode=_timecode(raw.get("timecode", ""), devices),
             )
         )
     on = document.get("line_up", {}).get("on")
@@ -172,8 +178,15 @@ def read_show(document: Any) -> Show:
         intervals={i["after"]: i["minutes"] for i in document.get("intervals", [])},
         slot=Slot(**document["slot"]) if document.get("slot") else None,
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
-        devices=read_devices(document.get("devices", [])),
+        devices=devices,
     )
+
+
+def _timecode(label: str, devices: Sequence[Device]) -> str:
+    """A label of timecode that every device can be told. Raises :class:`Refused`."""
+    for fps in {d.fps for d in devices if d.kind == "timecode"} or {"30"} if label else ():
+        parse_label(label, fps)
+    return label
 
 
 def _link(raw: Mapping[str, Any]) -> Link:

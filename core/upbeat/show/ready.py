@@ -14,13 +14,14 @@ from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
 from upbeat.limits import HAND_SOUND_S
+from upbeat.messages.timecode import own_label
 from upbeat.mix.edges import edged
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import gain, routing_problems
 from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.outputs.line_sockets import line_sockets
 from upbeat.play.compile import compile_entry, spoken_for
-from upbeat.play.plan import EntryPlan, HandSoundPlan, ShowPlan
+from upbeat.play.plan import EntryPlan, HandSoundPlan, ShowPlan, TimecodePlan
 from upbeat.show.document import Show
 from upbeat.show.pads import between_songs, pad_of, tonic
 from upbeat.song.hand_sounds import HandSound
@@ -73,7 +74,7 @@ def make_ready(
     entries: list[EntryPlan] = []
     audio: list[EntryAudio] = []
     opened: dict[str, EntryAudio] = {}
-    for entry in show.entries:
+    for number, entry in enumerate(show.entries):
         song = show.songs[entry.song]
         if song.id not in opened:
             if progress:
@@ -91,6 +92,7 @@ def make_ready(
                 players=entry.players,
                 pad=pad_of(song),
                 tonic=tonic(song.key),
+                timecode=entry.timecode or own_label(number),
             )
         )
         audio.append(sound)
@@ -111,6 +113,7 @@ def make_ready(
         pads=frozenset(p.id for p in pads),
         sockets=line_sockets(show.routing, wording),
         clocks=tuple(d.id for d in show.devices if d.clock),
+        timecodes=tuple(TimecodePlan(d.id, d.fps, d.on_jump == "run_on") for d in show.devices if d.kind == "timecode"),
     )
     return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand, pads))
 
@@ -138,7 +141,15 @@ def _with_other_forms(
             except Refused:
                 continue  # a form of nothing is not one that could be taken
             plans.append(
-                replace(other, of=i, title_call=plan.title_call, players=plan.players, pad=plan.pad, tonic=plan.tonic)
+                replace(
+                    other,
+                    of=i,
+                    title_call=plan.title_call,
+                    players=plan.players,
+                    pad=plan.pad,
+                    tonic=plan.tonic,
+                    timecode=plan.timecode,
+                )
             )
             sounds.append(audio[i])
     return plans, sounds

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.messages.timecode import Label, linear, nominal, parse_label
+from upbeat.messages.timecode import linear, nominal, parse_label
 from upbeat.show.bounce import rehearse
 from upbeat.show.ready import ReadyShow
 
@@ -12,11 +12,11 @@ from upbeat.show.ready import ReadyShow
 def timecode_sound(ready: ReadyShow, entry: int, fps: str, start: str | None = None) -> np.ndarray:
     """Timecode that goes where the song goes, float32 (frames,); silence in the count-in.
 
-    ``start``: the label of the song's bar 1; by itself the hour is the entry's number. Raises :class:`Refused`.
+    ``start``: the label of the song's bar 1; by itself that of the entry. Raises :class:`Refused`.
     """
     nominal(fps)
     spans, _ = rehearse(ready, None, entry)
-    label = parse_label(start, fps) if start else Label((entry + 1) % 24, 0, 0, 0)
+    label = parse_label(start or ready.plan.entries[entry].timecode, fps)
     plan = ready.plan.entries[entry]
     zero = int(plan.bar_frames[0])
     code = linear(label, fps, int(plan.bar_frames[-1]) - zero, ready.plan.sample_rate)

@@ -15,6 +15,7 @@ from pythonosc.osc_message_builder import OscMessageBuilder
 from upbeat.errors import Problem
 from upbeat.messages.kinds import DeviceKind, Osc, OscValue, Out
 
+_EXCLUSIVE, _END = 0xF0, 0xF7
 REFUSED_S = 3.0  # after which an address that nothing listens at is tried again
 _NEAR = [
     ipaddress.ip_network(one)
@@ -162,7 +163,7 @@ def apart(data: bytes) -> list[bytes]:
     """Channel messages and those of the system, one by one: a driver takes one at a time."""
     found, at = [], 0
     while at < len(data):
-        size = _size(data[at])
+        size = data.index(_END, at) + 1 - at if data[at] == _EXCLUSIVE else _size(data[at])
         found.append(data[at : at + size])
         at += size
     return found

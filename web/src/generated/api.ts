@@ -2597,12 +2597,12 @@ export interface components {
             sockets: components["schemas"]["SocketDescription"][];
             title: string;
         };
-        /** @description A named receiver of messages: a MIDI port and channel, or an OSC host and udp_port. lead_ms: its messages go out so much before their place; less than 0: after it. clock: it gets MIDI clock. */
+        /** @description A named receiver of messages: a MIDI port and channel, or an OSC host and udp_port. lead_ms: its messages go out so much before their place; less than 0: after it. clock: it gets MIDI clock. One of timecode gets MIDI timecode at its port and no messages: on_jump: it jumps with the song, or runs on. */
         Device: {
             id: string;
             name: string;
             /** @enum {unknown} */
-            kind: "midi" | "osc";
+            kind: "midi" | "osc" | "timecode";
             /** @default  */
             port: string;
             /** @default 1 */
@@ -2615,6 +2615,16 @@ export interface components {
             lead_ms: number;
             /** @default false */
             clock: boolean;
+            /**
+             * @default 25
+             * @enum {unknown}
+             */
+            fps: "24" | "25" | "29.97df" | "30";
+            /**
+             * @default jump
+             * @enum {unknown}
+             */
+            on_jump: "jump" | "run_on";
             /** @default [] */
             messages: components["schemas"]["DeviceMessage"][];
         };
@@ -2624,7 +2634,7 @@ export interface components {
             host: string;
             id: string;
             /** @enum {unknown} */
-            kind: "midi" | "osc";
+            kind: "midi" | "osc" | "timecode";
             lead_ms: number;
             name: string;
             port: string;

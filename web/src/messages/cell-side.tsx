@@ -77,7 +77,7 @@ function MessageForm({ device, section, cell, edit, found, before }: FormProps) 
   const { t } = useTranslation();
   const first = device.messages[0];
   const [send, setSend] = useState<Message["send"]>(
-    before?.send ?? (first ? { kind: "named", message: first.id } : begun(KINDS_OF[device.kind][0])),
+    before?.send ?? (first ? { kind: "named", message: first.id } : begun(KINDS_OF[device.kind][0] ?? "note")),
   );
   const [at, setAt] = useState<Message["at"]>(before?.at ?? newPlace(cell, section));
   const usual = ["program", "controller"].includes(meant(send, device)?.kind ?? "");

@@ -51,7 +51,9 @@ export function DeviceDialog({ device, line, onClose }: Props) {
       {device ? (
         <>
           <Facts device={device} line={line} put={put} />
-          <NamedMessages device={device} line={line} keep={(named) => sure({ named, of: device.id })} />
+          {device.kind !== "timecode" && (
+            <NamedMessages device={device} line={line} keep={(named) => sure({ named, of: device.id })} />
+          )}
           <DialogFoot
             remove={t("messages.takeDeviceOut")}
             onRemove={() => change.mutate({ takeOut: device.id }, { onError: complain })}
@@ -97,6 +99,7 @@ function KindChoice({ kind, choose }: { kind: Device["kind"]; choose: (kind: Dev
       <select className="field" value={kind} onChange={(e) => choose(e.target.value as Device["kind"])}>
         <option value="midi">{t("messages.isMidi")}</option>
         <option value="osc">{t("messages.isOsc")}</option>
+        <option value="timecode">{t("messages.isTimecode")}</option>
       </select>
     </Labelled>
   );
@@ -116,7 +119,9 @@ function Facts({ device, line, put }: PartProps) {
       <Labelled label={t("messages.deviceName")} wide>
         <Typed value={device.name} maxLength={LENGTHS.NAME} onDone={(name) => put({ name })} />
       </Labelled>
-      {device.kind === "midi" ? (
+      {device.kind === "timecode" ? (
+        <TimecodeFacts device={device} line={line} put={put} />
+      ) : device.kind === "midi" ? (
         <MidiFacts device={device} line={line} put={put} />
       ) : (
         <>
@@ -139,20 +144,62 @@ function Facts({ device, line, put }: PartProps) {
   );
 }
 
-function MidiFacts({ device, line, put }: PartProps) {
+/** Timecode: its port and rate, and what it does where the song jumps. */
+function TimecodeFacts({ device, line, put }: PartProps) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <PortChoice device={device} line={line} put={put} />
+      <Labelled label={t("messages.fps")}>
+        <select
+          className="field"
+          value={device.fps}
+          onChange={(e) => void put({ fps: e.target.value as Device["fps"] })}
+        >
+          {Object.entries(FPS).map(([fps, name]) => (
+            <option key={fps} value={fps}>
+              {t(`messages.rate.${name}`)}
+            </option>
+          ))}
+        </select>
+      </Labelled>
+      <Labelled label={t("messages.onJump")}>
+        <select
+          className="field"
+          value={device.on_jump}
+          onChange={(e) => void put({ on_jump: e.target.value as Device["on_jump"] })}
+        >
+          <option value="jump">{t("messages.jumps")}</option>
+          <option value="run_on">{t("messages.runsOn")}</option>
+        </select>
+      </Labelled>
+    </>
+  );
+}
+
+const FPS = { "24": "film", "25": "twentyFive", "29.97df": "dropFrame", "30": "thirty" } as const;
+
+function PortChoice({ device, line, put }: PartProps) {
   const { t } = useTranslation();
   const outs = line.ports.filter((p) => p.out && p.kind !== "gone" && p.kind !== "page").map((p) => p.name);
   const names = device.port && !outs.includes(device.port) ? [device.port, ...outs] : outs;
   return (
+    <Labelled label={t("messages.port")}>
+      <select className="field" value={device.port} onChange={(e) => void put({ port: e.target.value })}>
+        <option value="">{t("messages.noPort")}</option>
+        {names.map((name) => (
+          <option key={name}>{name}</option>
+        ))}
+      </select>
+    </Labelled>
+  );
+}
+
+function MidiFacts({ device, line, put }: PartProps) {
+  const { t } = useTranslation();
+  return (
     <>
-      <Labelled label={t("messages.port")}>
-        <select className="field" value={device.port} onChange={(e) => void put({ port: e.target.value })}>
-          <option value="">{t("messages.noPort")}</option>
-          {names.map((name) => (
-            <option key={name}>{name}</option>
-          ))}
-        </select>
-      </Labelled>
+      <PortChoice device={device} line={line} put={put} />
       <Labelled label={t("messages.channel")}>
         <select
           className="field"

@@ -81,6 +81,7 @@ function DeviceRow({ device, line, open }: { device: Device } & Pick<Props, "lin
 function whereOf(device: Device, t: TFunction): string {
   if (device.kind === "osc")
     return device.host ? t("messages.osc", { host: device.host, port: device.udp_port ?? "?" }) : t("messages.noHost");
+  if (device.kind === "timecode" && device.port) return t("messages.timecode", { port: device.port, fps: device.fps });
   return device.port ? t("messages.midi", { port: device.port, channel: device.channel }) : t("messages.noPort");
 }
 

@@ -40,7 +40,9 @@ function View({ song, form, edit, found, port }: ViewProps) {
   const [open, setOpen] = useState<string | null>(null);
   const line = useDeviceLine(port);
   const devices = found.devices;
-  const first = devices[0];
+  // Timecode has no messages: it goes where the song goes.
+  const laned = { ...found, devices: devices.filter((d) => d.kind !== "timecode") };
+  const first = laned.devices[0];
   const cell = chosen && devices.some((d) => d.id === chosen.device) ? chosen : null;
   const dialog = open !== null && (
     <DeviceDialog device={devices.find((d) => d.id === open)} line={line} onClose={() => setOpen(null)} />
@@ -52,7 +54,7 @@ function View({ song, form, edit, found, port }: ViewProps) {
           {t("messages.help")}
         </p>
         {first ? (
-          <Lanes song={song} found={found} cell={cell} choose={setCell} />
+          <Lanes song={song} found={laned} cell={cell} choose={setCell} />
         ) : (
           <p className="panel mt-2 px-3 py-2">{t("messages.noDevices")}</p>
         )}

@@ -13,7 +13,7 @@ const own = song();
 const [verse, chorus] = own.sections;
 const v = verse?.id ?? "";
 const keys: Device = {
-  id: "keys", name: "Keys", kind: "midi", port: "Rig", channel: 2, host: "", udp_port: null, lead_ms: 20, clock: false,
+  id: "keys", name: "Keys", kind: "midi", port: "Rig", channel: 2, host: "", udp_port: null, lead_ms: 20, clock: false, fps: "25", on_jump: "jump",
   messages: [{ id: "pipes", name: "Pipes", send: { kind: "program", program: 31, bank: null } }],
 }; // prettier-ignore
 const film: Device = { ...keys, id: "film", name: "Film", kind: "osc", port: "", messages: [] };

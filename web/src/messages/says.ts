@@ -25,7 +25,7 @@ export function meant(send: Send, device: Device | undefined): Says | null {
   return device?.messages.find((m) => m.id === send.message)?.send ?? null;
 }
 
-export const KINDS_OF = { midi: ["program", "controller", "note"], osc: ["osc"] } as const;
+export const KINDS_OF = { midi: ["program", "controller", "note"], osc: ["osc"], timecode: [] } as const;
 
 /** A message of a kind, as one begins with it. */
 export function begun(kind: Says["kind"]): Says {

@@ -27,7 +27,7 @@ export function useDeviceLine(port: number | undefined): DeviceLine {
 export function stateOf(device: Device, line: DeviceLine): { there: boolean; late: number | null } | null {
   const loaded = line.devices.find((d) => d.id === device.id);
   if (loaded) return { there: loaded.there, late: loaded.late_ms };
-  if (device.kind !== "midi" || line.ports.length === 0) return null;
+  if (device.kind === "osc" || line.ports.length === 0) return null;
   return { there: line.ports.some((p) => p.name === device.port && p.out && p.kind !== "gone"), late: null };
 }
 
