@@ -276,7 +276,7 @@ def test_ports_are_found_again_when_midi_itself_was_gone(loaded, engine):
 
 
 def test_ports_are_kept_by_names_without_numbers_and_two_of_one_name_are_told_apart():
-    from playout.ports.midi import names_of
+    from playout.ports.names import names_of
 
     listed = [
         "Pad box:Pad box MIDI 1 20:0",

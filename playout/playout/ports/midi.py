@@ -4,25 +4,19 @@ from __future__ import annotations
 
 import contextlib
 import os
-import re
 import time
-from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 import rtmidi
 
-from playout.ports.pulse import PULSE, Pulse
-from upbeat.limits import NAME
+from playout.ports.names import APIS, LIGHTS, OURS, names_of, quiet
+from playout.ports.sender import Sender
 
-OURS = "upbeat ear"  # of the ends by which we listen and speak
-LIGHTS = " lights"  # after the name of a box of ours: what its lights hear by
 RETRY_S = 3.0
 QUEUE = 8192  # messages that wait in a port until they are read
 GRACE_S = 0.1  # between taking a port out of the table and closing it: it may just be read
-_ALSA_NUMBERS = re.compile(r" \d+:\d+$")
-_APIS = {"ALSA": rtmidi.API_LINUX_ALSA, "JACK": rtmidi.API_UNIX_JACK}
 
 
 @dataclass
@@ -32,10 +26,8 @@ class _System:
     name: str
     server: str
     into: Any
-    out: Any
+    sender: Sender
     ins: dict[str, Any] = field(default_factory=dict)
-    outs: dict[str, Any] = field(default_factory=dict)
-    pulse: Pulse | None = None
 
 
 class Midi:
@@ -56,11 +48,11 @@ class Midi:
 
     @property
     def outputs(self) -> set[str]:
-        return {name for s in list(self._systems.values()) for name in s.outs}
+        return {name for s in list(self._systems.values()) for name in s.sender.outputs}
 
     def look(self) -> None:
         """Open the ports that are new, close those that are gone."""
-        for name in _APIS:
+        for name in APIS:
             self._look_at(name)
 
     def heard(self) -> list[tuple[str, bytes, float]]:
@@ -69,30 +61,23 @@ class Midi:
         self._read = now
         found: list[tuple[str, bytes, float]] = []
         for system in list(self._systems.values()):
-            if system.pulse is not None:
-                system.pulse.beat(now)
+            system.sender.read()
             for name, into in system.ins.items():
                 found += [(name, data, at) for data, at in received(into, now, before)]
         return found
 
     def send(self, port: str, message: bytes) -> bool:
-        """Send to an output; False where it is gone, or its server stands still."""
-        for system in list(self._systems.values()):
-            out = system.outs.get(port)
-            if out is not None and (system.pulse is None or system.pulse.may_send(port, len(message))):
-                with contextlib.suppress(rtmidi.RtMidiError, ValueError):
-                    out.send_message(message)
-                    return True
-        return False
+        """Send to an output; False where it is gone, or takes nothing now."""
+        return any(system.sender.send(port, message) for system in list(self._systems.values()))
 
     def virtual(self, name: str) -> tuple[Any, Any] | None:
         """A port of ours that others see as an instrument of this name: what it sends by, and what it hears by."""
         for system in self._systems.values():
-            with contextlib.suppress(rtmidi.RtMidiError, RuntimeError), _quiet():
-                out = rtmidi.MidiOut(_APIS[system.name], name=name)
+            with contextlib.suppress(rtmidi.RtMidiError, RuntimeError), quiet():
+                out = rtmidi.MidiOut(APIS[system.name], name=name)
                 out.open_virtual_port("out")
                 # One name is one client, and JACK gives a second one of it another name.
-                into = rtmidi.MidiIn(_APIS[system.name], name=name + LIGHTS, queue_size_limit=QUEUE)
+                into = rtmidi.MidiIn(APIS[system.name], name=name + LIGHTS, queue_size_limit=QUEUE)
                 into.open_virtual_port("lights")
                 return out, into
         return None
@@ -100,8 +85,8 @@ class Midi:
     def listening(self, name: str) -> Any:
         """A port of ours that others can send to by this name; None where there is no system of MIDI."""
         for system in self._systems.values():
-            with contextlib.suppress(rtmidi.RtMidiError, RuntimeError), _quiet():
-                into = rtmidi.MidiIn(_APIS[system.name], name=name, queue_size_limit=QUEUE)
+            with contextlib.suppress(rtmidi.RtMidiError, RuntimeError), quiet():
+                into = rtmidi.MidiIn(APIS[system.name], name=name, queue_size_limit=QUEUE)
                 into.open_virtual_port("in")
                 return into
         return None
@@ -127,11 +112,10 @@ class Midi:
         if system is None:
             return
         try:
-            before = [*system.ins.values(), *system.outs.values()]
-            system.ins = self._matched(system, system.ins, system.into, self._open_in)
-            system.outs = self._matched(system, system.outs, system.out, self._open_out)
-            after = {id(one) for one in (*system.ins.values(), *system.outs.values())}
-            _close_all([one for one in before if id(one) not in after])
+            system.sender.look()
+            before = system.ins
+            system.ins = self._matched(system, before)
+            _close_all([one for name, one in before.items() if name not in system.ins])
         except (rtmidi.RtMidiError, RuntimeError, UnicodeDecodeError):
             self._drop(name)
 
@@ -140,72 +124,31 @@ class Midi:
             return None
         self._tried[name] = time.monotonic()
         try:
-            with _quiet():
-                into, out = (kind(_APIS[name], name=OURS) for kind in (rtmidi.MidiIn, rtmidi.MidiOut))
+            with quiet():
+                into = rtmidi.MidiIn(APIS[name], name=OURS)
         except (rtmidi.RtMidiError, SystemError, RuntimeError):
             return None
-        system = self._systems[name] = _System(name, server, into, out)
-        if name == "JACK":
-            system.pulse = _begun_pulse()
-        return system
+        self._systems[name] = _System(name, server, into, Sender(name))
+        return self._systems[name]
 
-    def _matched(
-        self, system: _System, known: dict[str, Any], lister: Any, opened: Callable[[_System, int, str], Any]
-    ) -> dict[str, Any]:
-        """The ports that are open then, in a table of its own: another thread reads the one before."""
-        found = names_of(lister.get_ports())
+    def _matched(self, system: _System, known: dict[str, Any]) -> dict[str, Any]:
+        """The inputs that are open then, in a table of its own: another thread reads the one before."""
+        found = names_of(system.into.get_ports())
         kept = {name: one for name, one in known.items() if name in found}
-        new = {name: opened(system, index, name) for name, index in found.items() if name not in kept}
+        new = {name: _opened(system, index) for name, index in found.items() if name not in kept}
         return kept | {name: one for name, one in new.items() if one is not None}
-
-    def _open_in(self, system: _System, index: int, name: str) -> Any:
-        return _opened(rtmidi.MidiIn(_APIS[system.name], name=OURS, queue_size_limit=QUEUE), index)
-
-    def _open_out(self, system: _System, index: int, name: str) -> Any:
-        return _opened(rtmidi.MidiOut(_APIS[system.name], name=OURS), index)
 
     def _drop(self, name: str) -> None:
         system = self._systems.pop(name)
-        ends = system.pulse.ends if system.pulse is not None else ()
-        with _quiet():
-            _close_all([*system.ins.values(), *system.outs.values(), system.into, system.out, *ends])
+        system.sender.close()
+        with quiet():
+            _close_all([*system.ins.values(), system.into])
 
 
-def _begun_pulse() -> Pulse | None:
-    """Ends of ours that hear each other; None where the server gives none."""
+def _opened(system: _System, index: int) -> Any:
     try:
-        with _quiet():
-            out = rtmidi.MidiOut(rtmidi.API_UNIX_JACK, name=f"{OURS} {PULSE}")
-            out.open_virtual_port(PULSE)
-            into = rtmidi.MidiIn(rtmidi.API_UNIX_JACK, name=OURS, queue_size_limit=QUEUE)
-            [index] = [i for i, name in enumerate(into.get_ports()) if name.startswith(f"{OURS} {PULSE}")][-1:]
-            into.open_port(index, name=PULSE)
-        return Pulse(out, into)
-    except (rtmidi.RtMidiError, RuntimeError, SystemError, ValueError, UnicodeDecodeError):
-        return None
-
-
-def names_of(listed: list[str]) -> dict[str, int]:
-    """The ports of a list by the names they are kept by, without numbers that change; two of one name are numbered."""
-    found: dict[str, int] = {}
-    for index, full in enumerate(listed):
-        client, _, port = _ALSA_NUMBERS.sub("", full).partition(":")
-        client = client.removesuffix(LIGHTS)
-        if client.startswith((OURS, "Midi Through")):
-            continue
-        name = client if port in ("", "in", "out", "lights") or port.startswith(client) else f"{client} {port}"
-        name, first = name.strip()[: NAME - 4], name.strip()[: NAME - 4]
-        count = 1
-        while name in found:
-            count += 1
-            name = f"{first} {count}"
-        found[name] = index
-    return found
-
-
-def _opened(one: Any, index: int) -> Any:
-    try:
-        with _quiet():
+        with quiet():
+            one = rtmidi.MidiIn(APIS[system.name], name=OURS, queue_size_limit=QUEUE)
             one.open_port(index, name=OURS)
         return one
     except (rtmidi.RtMidiError, RuntimeError):
@@ -245,16 +188,3 @@ def _server_of(name: str) -> str | None:
         return None
     bound = (line.split() for line in sockets if line.endswith(end))
     return min((fields[6] for fields in bound if fields[3] == "00010000"), default=None)
-
-
-@contextlib.contextmanager
-def _quiet() -> Iterator[None]:
-    """Without what the libraries of MIDI write when a server is not there."""
-    kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
-    try:
-        os.dup2(nowhere, 2)
-        yield
-    finally:
-        os.dup2(kept, 2)
-        os.close(kept)
-        os.close(nowhere)
