@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from material import RATE, ready, show, song
 
@@ -245,8 +245,15 @@ def _value(send):
     )()
 
 
+def _struck(note, holds):
+    return {"place": "start"}, ("lights", {"kind": "note", "note": note, "beats": 1}), holds
+
+
 @settings(max_examples=60, deadline=None)
 @given(MESSAGES, STEPS, st.integers(0, 2**32 - 1))
+@example(
+    [_struck(61, True), _struck(60, True), _struck(61, False)], [{"section": "a", "ending": {"kind": "attacca"}}], 0
+)
 def test_after_every_jump_the_devices_are_as_if_the_form_had_been_played_straight_to_it(messages, steps, seed):
     rng = random.Random(seed)
     made = playing([message(d, at, send, chase=chase or None) for at, (d, send), chase in messages], steps)

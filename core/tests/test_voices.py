@@ -227,7 +227,7 @@ def test_a_recording_is_trimmed_levelled_and_takes_the_engines_place(kept):
 def test_a_recording_is_the_same_word_wherever_it_begins_in_its_file(before, rate):
     a, b = (prepare_recording("two", recorded(s, rate), rate, RATE) for s in (0.3, before))
     assert abs(len(a) - len(b)) <= 0.02 * RATE
-    assert abs(perceived_onset(a, RATE) - perceived_onset(b, RATE)) <= 0.01 * RATE
+    assert abs(perceived_onset(a, RATE) - perceived_onset(b, RATE)) <= 0.02 * RATE  # where it is cut may differ so
 
 
 @pytest.mark.parametrize(

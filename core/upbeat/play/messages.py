@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from upbeat.messages.held import Held, Outgoing, missing
 from upbeat.messages.kinds import Clock, Note
@@ -148,13 +148,13 @@ def _messages(sent: Iterable[Outgoing], frame: int, entry: int, why: Why) -> lis
 
 
 def _each_once(due: Sequence[Message]) -> list[Message]:
-    """Messages with each note that is struck twice at once struck once; it holds where either does."""
+    """Messages with each note that is struck twice at once struck once: the last of those that hold, else the last."""
     kept: dict[tuple[object, ...], Message] = {}
     for message in due:
         struck = _struck(message)
-        before = kept.pop(struck, None)
-        if before is not None and before.out.holds:
-            message = replace(message, out=message.out._replace(holds=True))
+        if struck in kept and kept[struck].out.holds and not message.out.holds:
+            continue
+        kept.pop(struck, None)
         kept[struck] = message
     return list(kept.values())
 
