@@ -1,7 +1,7 @@
 """How late messages leave, against the frame that they belong to.
 
 ``.venv/bin/python benchmarks/messages.py [--songs 5] [--period 64] [--busy]`` starts JACK's dummy, an engine on the simulated
-device and the process of the ports. Each song sends 2,000 notes, four on every beat at 240 a minute; our own JACK client notes when each
+device and the process of the ports. Each song sends 2,000 notes, four on every beat at 240 a minute; a port of ours notes when each
 comes, by the machine's monotonic clock, which the engine's frames are known by too. ``--busy``: two processes take what
 they can of the processor meanwhile. JACK gives a message on at its next cycle: half a period is the least median that can be had.
 """
@@ -9,6 +9,7 @@ they can of the processor meanwhile. JACK gives a message on at its next cycle: 
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import multiprocessing
 import os
@@ -34,23 +35,36 @@ OF_SONG, OF_BEAT, BPM = 2_000, 4, 240
 
 
 class Ear:
-    """A JACK client that notes when each note comes, in ns of the monotonic clock."""
+    """A port that notes when each note comes, in ns of the monotonic clock.
+
+    RtMidi takes the time of each message in JACK's cycle, and tells it from one to the next: the earliest that any of them can have
+    come by what was read when says when the first came.
+    """
 
     def __init__(self, env: dict[str, str]):
         os.environ.update({k: env[k] for k in ("JACK_DEFAULT_SERVER", "JACK_NO_AUDIO_RESERVATION")})
-        import jack
+        import rtmidi
 
-        self.client = jack.Client("Ear", servername=env["JACK_DEFAULT_SERVER"], no_start_server=True)
-        self._in = self.client.midi_inports.register("in")
-        self.came: list[tuple[int, int]] = []
-        self.client.set_process_callback(self._process)
+        self._in = rtmidi.MidiIn(rtmidi.API_UNIX_JACK, name="Ear", queue_size_limit=50_000)
+        self._in.open_virtual_port("in")
+        self._notes: list[tuple[float, int]] = []
+        self._since, self._first = 0.0, float("inf")
 
-    def _process(self, frames: int) -> None:
-        now = time.monotonic_ns()
-        for offset, data in self._in.incoming_midi_events():
-            raw = bytes(data)
-            if raw[0] & 0xF0 == 0x90:
-                self.came.append((now + offset * 1_000_000_000 // RATE, raw[1]))
+    def read(self) -> None:
+        while (event := self._in.get_message()) is not None:
+            (status, number, *_), since = event
+            self._since += since if self._notes or self._since else 0.0
+            self._first = min(self._first, time.monotonic() - self._since)
+            if status & 0xF0 == 0x90:
+                self._notes.append((self._since, number))
+
+    @property
+    def came(self) -> list[tuple[int, int]]:
+        return [(round(1e9 * (self._first + at)), number) for at, number in self._notes]
+
+    def close(self) -> None:
+        self._in.close_port()
+        self._in.delete()
 
 
 def jack_server(period: int) -> tuple[Any, dict[str, str]]:
@@ -99,7 +113,7 @@ def measured(songs: int, period: int, load: bool) -> None:
     try:
         with tempfile.TemporaryDirectory() as made, Running(Path(made)) as engine, Ports(engine, env) as ports:
             ear = Ear(env)
-            with ear.client:
+            with contextlib.closing(ear):
                 write(Path(made), songs)
                 assert engine.client.load(str(Path(made) / "evening"), "evening", band=BAND)["ok"]
                 ports.until(lambda t: t["devices"] and t["devices"][0]["there"])
@@ -111,7 +125,9 @@ def measured(songs: int, period: int, load: bool) -> None:
                 engine.until(lambda s: s["status"] == "playing")
                 while engine.state()["status"] == "playing":
                     zeros.append(memory.number(shared.ZERO_NS))
-                    time.sleep(0.25)
+                    for _ in range(100):
+                        ear.read()
+                        time.sleep(0.002)
                 told(ear, zeros, engine, ports, stolen() - before)
     finally:
         for one in burners:

@@ -37,6 +37,8 @@ const AGAIN_MS = 300;
 const PING_MS = 700;
 const FIRST_PINGS_MS = [0, 60, 140, 240, 360];
 const LOST_MS = 800;
+/** Without a word from the server a line is dead, though the network has not said so. */
+const DEAD_MS = 3000;
 
 const addressOf = (port: number) =>
   location.protocol === "https:" ? `wss://${location.host}/ws/band/` : `ws://${location.hostname}:${port}/ws/band/`;
@@ -55,6 +57,12 @@ function hear(message: Received, ears: BandEars) {
   if (message.answer) ears.onSaid(message.answer.message ?? message.answer.problems?.[0]?.message ?? "");
 }
 
+/** Leaves a line that says nothing more; what it says later is not heard. */
+function hangUp(socket: WebSocket) {
+  socket.onclose = socket.onmessage = socket.onopen = null;
+  socket.close();
+}
+
 /** The line of a joined phone; it comes back by itself. `first`: how it says who it is. */
 export function openBandLine(port: number, first: () => object, ears: BandEars) {
   let socket: WebSocket;
@@ -65,7 +73,11 @@ export function openBandLine(port: number, first: () => object, ears: BandEars) 
   const send = (message: object) =>
     socket.readyState === WebSocket.OPEN && (socket.send(JSON.stringify(message)), true);
   const ping = () => send({ ping: performance.now() });
-  const watch = window.setInterval(() => performance.now() - heard > LOST_MS && ears.onLost(), 100);
+  const watch = window.setInterval(() => {
+    const quiet = performance.now() - heard;
+    if (quiet > LOST_MS) ears.onLost();
+    if (quiet > DEAD_MS) openAnew();
+  }, 100);
   const pings = window.setInterval(ping, PING_MS);
   const take = (message: Received) => {
     heard = performance.now();
@@ -85,13 +97,19 @@ export function openBandLine(port: number, first: () => object, ears: BandEars) 
       timers.push(window.setTimeout(open, AGAIN_MS));
     };
   };
+  const openAnew = () => {
+    timers.forEach(clearTimeout);
+    hangUp(socket);
+    heard = performance.now();
+    open();
+  };
   open();
   return {
     now: clock.now,
     press: (name: PressName, args: object = {}) => send({ press: name, args, made: clock.now() }),
     close: () => {
       closed = true;
-      timers.forEach((timer) => clearTimeout(timer));
+      timers.forEach(clearTimeout);
       clearInterval(watch);
       clearInterval(pings);
       socket.close();

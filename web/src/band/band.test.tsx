@@ -44,6 +44,8 @@ describe("the beat between two states", () => {
 
 class Line {
   static all: Line[] = [];
+  /** Whether nothing comes back: else each ping is answered, so that the line is not taken for dead. */
+  static deaf = false;
   static readonly OPEN = 1;
   readyState = 1;
   sent: Record<string, unknown>[] = [];
@@ -55,7 +57,9 @@ class Line {
     queueMicrotask(() => this.onopen?.());
   }
   send(text: string) {
-    this.sent.push(JSON.parse(text) as Record<string, unknown>);
+    const message = JSON.parse(text) as Record<string, unknown>;
+    this.sent.push(message);
+    if ("ping" in message && !Line.deaf) queueMicrotask(() => this.onmessage?.({ data: "{}" }));
   }
   close() {
     this.readyState = 3;
@@ -116,6 +120,7 @@ async function joined(more: object = {}) {
 describe("a phone in the show", () => {
   beforeEach(() => {
     Line.all = [];
+    Line.deaf = false;
     localStorage.clear();
     vi.stubGlobal("WebSocket", Line);
   });
@@ -153,6 +158,7 @@ describe("a phone in the show", () => {
   });
   it("says that it lost contact within a second, and comes back with its pass", async () => {
     vi.useFakeTimers({ shouldAdvanceTime: true });
+    Line.deaf = true;
     const line = await joined();
     await act(() => vi.advanceTimersByTimeAsync(1000));
     expect(screen.getByRole("alert").textContent).toMatch(/No contact/);
@@ -162,6 +168,21 @@ describe("a phone in the show", () => {
     expect(screen.getByRole("alert")).toBeTruthy();
     await act(() => vi.advanceTimersByTimeAsync(400));
     expect(Line.all[1]?.sent[0]).toEqual({ pass: "token" });
+    vi.useRealTimers();
+  });
+  it("opens another line where the one that it has is dead without having been closed", async () => {
+    vi.useFakeTimers({ shouldAdvanceTime: true });
+    Line.deaf = true;
+    const line = await joined();
+    await act(() => vi.advanceTimersByTimeAsync(3200));
+    await waitFor(() => expect(Line.all.length).toBeGreaterThan(1));
+    const next = Line.all.at(-1);
+    expect(next?.sent[0]).toEqual({ pass: "token" });
+    expect(line.readyState).toBe(3);
+    // What the dead one still says is not heard.
+    next?.tell({ state: state() });
+    line.tell({ state: { status: "silent" } });
+    expect(screen.queryByRole("alert")).toBeNull();
     vi.useRealTimers();
   });
   it("offers what it was given and no more: sections, or its own mix", async () => {

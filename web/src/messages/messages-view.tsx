@@ -40,13 +40,9 @@ function View({ song, form, edit, found, port }: ViewProps) {
   const [open, setOpen] = useState<string | null>(null);
   const line = useDeviceLine(port);
   const devices = found.devices;
-  // Timecode has no messages: it goes where the song goes.
-  const laned = { ...found, devices: devices.filter((d) => d.kind !== "timecode") };
+  const laned = withLanes(found);
   const first = laned.devices[0];
   const cell = chosen && devices.some((d) => d.id === chosen.device) ? chosen : null;
-  const dialog = open !== null && (
-    <DeviceDialog device={devices.find((d) => d.id === open)} line={line} onClose={() => setOpen(null)} />
-  );
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_320px]">
       <div className="flex min-h-0 min-w-0 flex-col gap-1 px-5 pb-3">
@@ -82,10 +78,18 @@ function View({ song, form, edit, found, port }: ViewProps) {
         )}
         <DeviceList devices={devices} line={line} open={setOpen} />
       </aside>
-      {dialog}
+      {open !== null && (
+        <DeviceDialog device={devices.find((d) => d.id === open)} line={line} onClose={() => setOpen(null)} />
+      )}
     </div>
   );
 }
+
+/** The devices that get messages: timecode goes where the song goes by itself. */
+const withLanes = (found: SongMessages): SongMessages => ({
+  ...found,
+  devices: found.devices.filter((d) => d.kind !== "timecode"),
+});
 
 /** Messages that are not sent, since what they need is gone. */
 function Lost({ found, edit }: { found: SongMessages; edit: Edit }) {
