@@ -57,6 +57,14 @@ function hear(message: Received, ears: BandEars) {
   if (message.answer) ears.onSaid(message.answer.message ?? message.answer.problems?.[0]?.message ?? "");
 }
 
+/** Looks ten times a second how long nothing has been heard; gives the timer. */
+function watching(quietMs: () => number, lost: () => void, dead: () => void): number {
+  return window.setInterval(() => {
+    if (quietMs() > LOST_MS) lost();
+    if (quietMs() > DEAD_MS) dead();
+  }, 100);
+}
+
 /** Leaves a line that says nothing more; what it says later is not heard. */
 function hangUp(socket: WebSocket) {
   socket.onclose = socket.onmessage = socket.onopen = null;
@@ -66,18 +74,17 @@ function hangUp(socket: WebSocket) {
 /** The line of a joined phone; it comes back by itself. `first`: how it says who it is. */
 export function openBandLine(port: number, first: () => object, ears: BandEars) {
   let socket: WebSocket;
-  let closed = false;
   let heard = performance.now();
   let timers: number[] = [];
   const clock = serverClock();
   const send = (message: object) =>
     socket.readyState === WebSocket.OPEN && (socket.send(JSON.stringify(message)), true);
   const ping = () => send({ ping: performance.now() });
-  const watch = window.setInterval(() => {
-    const quiet = performance.now() - heard;
-    if (quiet > LOST_MS) ears.onLost();
-    if (quiet > DEAD_MS) openAnew();
-  }, 100);
+  const watch = watching(
+    () => performance.now() - heard,
+    ears.onLost,
+    () => openAnew(),
+  );
   const pings = window.setInterval(ping, PING_MS);
   const take = (message: Received) => {
     heard = performance.now();
@@ -92,7 +99,6 @@ export function openBandLine(port: number, first: () => object, ears: BandEars) 
     };
     socket.onmessage = ({ data }: MessageEvent<string>) => take(JSON.parse(data) as Received);
     socket.onclose = () => {
-      if (closed) return;
       ears.onLost();
       timers.push(window.setTimeout(open, AGAIN_MS));
     };
@@ -108,11 +114,10 @@ export function openBandLine(port: number, first: () => object, ears: BandEars) 
     now: clock.now,
     press: (name: PressName, args: object = {}) => send({ press: name, args, made: clock.now() }),
     close: () => {
-      closed = true;
       timers.forEach(clearTimeout);
       clearInterval(watch);
       clearInterval(pings);
-      socket.close();
+      hangUp(socket);
     },
   };
 }
