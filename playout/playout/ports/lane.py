@@ -12,6 +12,7 @@ from typing import TypedDict
 
 from playout.due import Due, Offer
 from playout.ports.receivers import Address, Receiver
+from playout.processes import urgent
 from upbeat.errors import Problem
 from upbeat.messages.held import Held, Outgoing, after, missing
 from upbeat.messages.kinds import Clock, Note
@@ -152,6 +153,7 @@ class Lane:
     # --- going out --------------------------------------------------------------------
 
     def _run(self) -> None:
+        urgent()
         while self._open:
             with self._lock:
                 self._turn()

@@ -22,7 +22,7 @@ import msgspec
 import rtmidi
 
 from playout.ports.names import APIS, OURS, names_of, quiet
-from playout.processes import LIBC, hurry, named
+from playout.processes import LIBC, named, ordinary, urgent
 
 LOOK_S, REPORT_S = 0.5, 0.25
 MOST_BYTES = 64 << 10
@@ -74,7 +74,7 @@ class Outputs:
 def main(argv: list[str]) -> int:
     named("upbeat-midi")
     LIBC.prctl(_PR_SET_PDEATHSIG, ctypes.c_ulong(signal.SIGKILL))
-    hurry()
+    urgent()
     sys.setswitchinterval(0.0005)
     line = socket.socket(fileno=int(argv[1]))
     try:
@@ -97,6 +97,7 @@ def main(argv: list[str]) -> int:
 
 
 def _watch(outputs: Outputs) -> None:
+    ordinary()
     while True:
         try:
             outputs.look()
