@@ -249,8 +249,8 @@ def test_a_device_that_takes_nothing_makes_no_other_late(engine, outbox):
     engine.until(lambda s: s["position"]["bar"] == 6)
     engine.until(lambda s: told(outbox, "full")["dropped"] == 2 * len(pour))
     # What this machine was taken away for is dropped and counted, nothing else is.
-    struck = [one[1] for one in keys.got if one[0] == 0x91]
-    assert struck == sorted(set(struck))
+    numbers = [one[1] for one in keys.got if one[0] == 0x91]
+    assert numbers == sorted(set(numbers))
     assert len(keys.got) + told(outbox)["dropped"] == 2 * len(beats)
     assert len(keys.got) > len(beats)
     assert engine.state()["faults"] == 0
