@@ -9,6 +9,7 @@ from upbeat.controls.bindings import BANKS, ENCODINGS, HELD
 from upbeat.controls.lights import LIGHTS
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.controls.starters import STARTERS as HAND_STARTERS
+from upbeat.messages.kinds import HOLDING
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
 from upbeat.play.rights import RIGHTS
@@ -31,6 +32,7 @@ def typescript() -> str:
         "BANKS": BANKS,
         "ENCODINGS": ENCODINGS,
         "HAND_STARTERS": HAND_STARTERS,
+        "HOLDING": HOLDING,
         "HELD": sorted(HELD),
         "LIGHTS": LIGHTS,
         "GROUPS": GROUPS,

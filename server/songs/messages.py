@@ -14,9 +14,8 @@ from songs.build import song_document
 from songs.models import Song
 from songs.rows import held
 from upbeat.errors import refuse
-from upbeat.messages.devices import sent_by
 from upbeat.messages.held import Outgoing
-from upbeat.messages.kinds import Device, Message, Sent, read_messages
+from upbeat.messages.kinds import Device, Message, Sent, read_messages, sent_by
 from upbeat.messages.written import Span, bar_in, in_order
 from upbeat.play.compile import compile_entry
 from upbeat.play.plan import EntryPlan, Link

@@ -18,8 +18,8 @@ from people.access import asking_band
 from stage import ports
 from upbeat.arguments import parsed
 from upbeat.errors import refuse
-from upbeat.messages.devices import one_of, sent_by
-from upbeat.messages.kinds import Controller, Device, Named, Note, Osc, Program, check
+from upbeat.messages.devices import one_of
+from upbeat.messages.kinds import Controller, Device, Named, Note, Osc, Program, check, sent_by
 
 
 class SendAsked(TypedDict):

@@ -12,7 +12,7 @@ import msgspec
 from upbeat.arguments import parsed
 from upbeat.errors import refuse
 from upbeat.limits import DEVICES
-from upbeat.messages.kinds import Controller, Device, DeviceMessage, Named, Note, Osc, Program, Sent, read_devices
+from upbeat.messages.kinds import Controller, Device, DeviceMessage, Note, Osc, Program, Sent, read_devices
 
 MOST_LIST = 256 << 10  # bytes of a list
 #: What a row makes by the first of these columns that it fills in, and the columns that say more of it.
@@ -127,11 +127,3 @@ def _value(text: str) -> int | float | str:
         except ValueError:
             continue
     return text
-
-
-def sent_by(device: Device, send: Sent | Named) -> tuple[Sent, str] | None:
-    """What a device is sent, and the name that it has it by; None where it has no message of that name any more."""
-    if isinstance(send, Named):
-        found = next((m for m in device.messages if m.id == send.message), None)
-        return None if found is None else (found.send, found.name)
-    return send, next((m.name for m in device.messages if m.send == send), "")

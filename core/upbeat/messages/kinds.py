@@ -65,6 +65,8 @@ class Named(msgspec.Struct, frozen=True, tag_field="kind", tag="named", forbid_u
 
 
 Sent = Program | Controller | Note | Osc
+#: Kinds that hold until the next of theirs, where a message does not say so itself (rule S3).
+HOLDING = ("program", "controller")
 Out = Sent | Clock
 
 
@@ -145,22 +147,27 @@ def read_messages(raw: Sequence[Mapping[str, Any]], title: str) -> tuple[Message
     return messages
 
 
+def sent_by(device: Device, send: Sent | Named) -> tuple[Sent, str] | None:
+    """What a device is sent, and the name that it has it by; None where it has no message of that name any more."""
+    if isinstance(send, Named):
+        found = next((m for m in device.messages if m.id == send.message), None)
+        return None if found is None else (found.send, found.name)
+    return send, next((m.name for m in device.messages if m.send == send), "")
+
+
 def resolved(message: Message, devices: Iterable[Device], title: str) -> tuple[Device, Sent]:
     """The device of a message, and what it sends. Raises :class:`Refused` for what is not there."""
     device = next((d for d in devices if d.id == message.device), None)
     if device is None:
         raise refuse("device-unknown", f"A message of “{title}” goes to a device that is not in the show: choose one.")
-    send = message.send
-    if isinstance(send, Named):
-        named = next((m for m in device.messages if m.id == send.message), None)
-        if named is None:
-            raise refuse(
-                "message-unknown",
-                f"A message of “{title}” names one that “{device.name}” does not have: choose another.",
-            )
-        send = named.send
-    check(device, send, f"A message of “{title}”")
-    return device, send
+    found = sent_by(device, message.send)
+    if found is None:
+        raise refuse(
+            "message-unknown",
+            f"A message of “{title}” names one that “{device.name}” does not have: choose another.",
+        )
+    check(device, found[0], f"A message of “{title}”")
+    return device, found[0]
 
 
 def check(device: Device, send: Sent, what: str) -> None:

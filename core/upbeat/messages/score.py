@@ -15,7 +15,7 @@ from typing import NamedTuple
 import numpy as np
 
 from upbeat.messages.held import Held, Outgoing, after, key_of
-from upbeat.messages.kinds import Controller, Device, Message, Note, Program, Sent, resolved
+from upbeat.messages.kinds import HOLDING, Controller, Device, Message, Note, Sent, resolved, sent_by
 
 LINE_STEP_S = 0.01  # the least between two values of a line
 
@@ -183,7 +183,7 @@ def _line(out: Outgoing, start: int, first: int, end: int, sample_rate: int) -> 
 
 
 def _out(message: Message, device: Device, send: Sent, frames: int) -> Outgoing:
-    usual = isinstance(send, Program | Controller)
+    usual = send.__struct_config__.tag in HOLDING
     holds = usual if message.chase is None else message.chase
-    names = (m.name for m in device.messages if m.send == send)
-    return Outgoing(device.id, device.channel, send, holds, frames, next(names, ""))
+    found = sent_by(device, send)
+    return Outgoing(device.id, device.channel, send, holds, frames, found[1] if found else "")

@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 import { useHolds, useSendNow } from "@/api/devices";
 import type { Edit } from "@/api/edits";
 import type { Device, Message, MessageShown, Section, Song, SongMessages } from "@/api/types";
+import { HOLDING } from "@/generated/core";
 import { newId } from "@/lib/new-id";
 import { Labelled, Tick } from "@/ui/form";
 import { useNotices } from "@/ui/notices";
@@ -80,7 +81,7 @@ function MessageForm({ device, section, cell, edit, found, before }: FormProps) 
     before?.send ?? (first ? { kind: "named", message: first.id } : begun(KINDS_OF[device.kind][0] ?? "note")),
   );
   const [at, setAt] = useState<Message["at"]>(before?.at ?? newPlace(cell, section));
-  const usual = ["program", "controller"].includes(meant(send, device)?.kind ?? "");
+  const usual = HOLDING.some((kind) => kind === meant(send, device)?.kind);
   const [chase, setChase] = useState<boolean | null>(before?.chase ?? null);
   const message: Message = { id: before?.id ?? newId(), device: device.id, at, send, chase };
   const beats = found.sections.find((s) => s.id === cell.group)?.beats[cell.bar] ?? 4;
