@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from cue_words import RATE, TEMPOS, called, calls_of, drums, heard, one_word, placed, right, spoken, whole_call
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from upbeat.cues.onset import perceived_onset
@@ -223,11 +223,13 @@ def test_a_recording_is_trimmed_levelled_and_takes_the_engines_place(kept):
 
 
 @settings(max_examples=15, deadline=None)
+@example(2.95, 8_000)
+@example(1.4, 8_000)
 @given(st.floats(0.05, 3), st.sampled_from([8_000, 22_050, 44_100, 48_000, 96_000]))
 def test_a_recording_is_the_same_word_wherever_it_begins_in_its_file(before, rate):
     a, b = (prepare_recording("two", recorded(s, rate), rate, RATE) for s in (0.3, before))
-    assert abs(len(a) - len(b)) <= 0.02 * RATE
-    assert abs(perceived_onset(a, RATE) - perceived_onset(b, RATE)) <= 0.02 * RATE  # where it is cut may differ so
+    assert abs(len(a) - len(b)) <= 0.01 * RATE
+    assert abs(perceived_onset(a, RATE) - perceived_onset(b, RATE)) <= 0.01 * RATE
 
 
 @pytest.mark.parametrize(

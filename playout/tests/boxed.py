@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import os
 import subprocess
@@ -18,6 +19,7 @@ from process import Running, free_port
 from upbeat.controls.hands import read_hands
 
 BAND = "band"
+_MARKS = itertools.count()
 
 
 class Ports:
@@ -98,10 +100,18 @@ class Ports:
 
 
 def pressed(engine: Running) -> list[dict[str, Any]]:
-    """The presses of the night, as its log has them once they were heard."""
-    time.sleep(1.5)
-    lines = [json.loads(line) for line in Path(engine.night()).read_text().splitlines()]
-    return [line for line in lines if line.get("kind") == "press" or "press" in line]
+    """The presses of the night, as its log has them once they were heard: what a mark of ours comes after."""
+    time.sleep(0.5)
+    mine = f"test {next(_MARKS)}"
+    assert engine.client.ask("press", press="mark", args={}, by=mine)["ok"]
+    end = time.monotonic() + 20
+    while time.monotonic() < end:
+        lines = [json.loads(line) for line in Path(engine.night()).read_text().splitlines() if line]
+        found = [line for line in lines if "press" in line]
+        if any(line.get("by") == mine for line in found):
+            return [line for line in found if not str(line.get("by", "")).startswith("test ")]
+        time.sleep(0.05)
+    raise AssertionError("the log of the night has not taken a mark")
 
 
 @contextmanager

@@ -64,10 +64,14 @@ def _peaking(hz: float, db: float, q: float, sample_rate: int) -> np.ndarray:
     )
 
 
-def trim(sound: np.ndarray, sample_rate: int, floor_db: float = -45.0) -> np.ndarray:
-    """Cut the silence off both ends of (frames,) float32, leaving 5 ms before and 15 ms after, faded. Silence gives 10 ms of it."""
-    peak = np.abs(sound).max(initial=0)
-    loud = np.flatnonzero(np.abs(sound) > peak * 10 ** (floor_db / 20)) if peak > 0 else np.zeros(0, dtype=int)
+def trim(sound: np.ndarray, sample_rate: int, floor_db: float = -45.0, size: np.ndarray | None = None) -> np.ndarray:
+    """Cut the silence off both ends of (frames,) float32, leaving 5 ms before and 15 ms after, faded. Silence gives 10 ms of it.
+
+    Silent is what lies ``floor_db`` below the peak of ``size``, (frames,), which is ``sound`` itself if not given.
+    """
+    size = np.abs(sound) if size is None else size
+    peak = size.max(initial=0)
+    loud = np.flatnonzero(size > peak * 10 ** (floor_db / 20)) if peak > 0 else np.zeros(0, dtype=int)
     if not len(loud):
         return np.zeros(sample_rate // 100, dtype=np.float32)
     a, b = max(0, loud[0] - sample_rate // 200), min(len(sound), loud[-1] + sample_rate * 15 // 1000)
