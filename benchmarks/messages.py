@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import itertools
 import json
 import multiprocessing
 import os
@@ -35,17 +36,17 @@ OF_SONG, OF_BEAT, BPM = 2_000, 4, 240
 
 
 class Ear:
-    """A port that notes when each note comes, in ns of the monotonic clock.
+    """A port ``name`` that notes when each note comes, in ns of the monotonic clock.
 
     RtMidi takes the time of each message in JACK's cycle, and tells it from one to the next: the earliest that any of them can have
     come by what was read when says when the first came.
     """
 
-    def __init__(self, env: dict[str, str]):
+    def __init__(self, env: dict[str, str], name: str = "Ear"):
         os.environ.update({k: env[k] for k in ("JACK_DEFAULT_SERVER", "JACK_NO_AUDIO_RESERVATION")})
         import rtmidi
 
-        self._in = rtmidi.MidiIn(rtmidi.API_UNIX_JACK, name="Ear", queue_size_limit=50_000)
+        self._in = rtmidi.MidiIn(rtmidi.API_UNIX_JACK, name=name, queue_size_limit=50_000)
         self._in.open_virtual_port("in")
         self._notes: list[tuple[float, int]] = []
         self._since, self._first = 0.0, float("inf")
@@ -65,6 +66,25 @@ class Ear:
     def close(self) -> None:
         self._in.close_port()
         self._in.delete()
+
+
+def bare(env: dict[str, str], dues: Any) -> None:
+    """A sender that does nothing else: four notes every quarter of a second, as ours; tells when each was due."""
+    os.environ.update({k: env[k] for k in ("JACK_DEFAULT_SERVER", "JACK_NO_AUDIO_RESERVATION")})
+    import rtmidi
+
+    out = rtmidi.MidiOut(rtmidi.API_UNIX_JACK, name="Bare")
+    out.open_port(next(i for i, name in enumerate(out.get_ports()) if "Bare ear" in name))
+    with contextlib.suppress(OSError):
+        os.sched_setscheduler(0, os.SCHED_RR, os.sched_param(5))
+    start, number = time.monotonic(), 0
+    for beat in itertools.count(1):
+        due = start + beat / OF_BEAT
+        time.sleep(max(0.0, due - time.monotonic()))
+        for _ in range(OF_BEAT):
+            dues.put((due, number % 125))
+            out.send_message([0x90, number % 125, 100])
+            number += 1
 
 
 def jack_server(period: int) -> tuple[Any, dict[str, str]]:
@@ -109,11 +129,13 @@ def busy() -> None:
 
 def measured(songs: int, period: int, load: bool) -> None:
     server, env = jack_server(period)
+    dues: Any = multiprocessing.Manager().Queue()
+    beside = multiprocessing.Process(target=bare, args=(env, dues), daemon=True)
     burners = [multiprocessing.Process(target=busy, daemon=True) for _ in range(2 if load else 0)]
     try:
         with tempfile.TemporaryDirectory() as made, Running(Path(made)) as engine, Ports(engine, env) as ports:
-            ear = Ear(env)
-            with contextlib.closing(ear):
+            ear, other = Ear(env), Ear(env, "Bare ear")
+            with contextlib.closing(ear), contextlib.closing(other):
                 write(Path(made), songs)
                 assert engine.client.load(str(Path(made) / "evening"), "evening", band=BAND)["ok"]
                 ports.until(lambda t: t["devices"] and t["devices"][0]["there"])
@@ -123,15 +145,20 @@ def measured(songs: int, period: int, load: bool) -> None:
                 engine.client.press("go")
                 memory, zeros = engine.memory(), []
                 engine.until(lambda s: s["status"] == "playing")
+                beside.start()
                 while engine.state()["status"] == "playing":
                     zeros.append(memory.number(shared.ZERO_NS))
                     for _ in range(100):
                         ear.read()
+                        other.read()
                         time.sleep(0.002)
+                beside.kill()
+                told_bare(other, dues)
                 told(ear, zeros, engine, ports, stolen() - before)
     finally:
-        for one in burners:
-            one.kill()
+        for one in (*burners, beside):
+            with contextlib.suppress(AttributeError, ValueError):
+                one.kill()
         server.terminate()
         server.wait()
         for left in Path("/dev/shm").glob(f"jack*{SERVER}*"):
@@ -142,21 +169,46 @@ def told(ear: Ear, zeros: list[int], engine: Running, ports: Ports, taken: float
     """Lateness of each note against its frame, by the bar lines of the night log."""
     lines = [json.loads(line) for line in engine.night().read_text().splitlines()]
     bars = [lines[0]["origin"] + line["frame"] for line in lines if line.get("kind") == "bar"]
-    late, expected, lost = [], 0, 0
     zero = int(np.median(zeros))
-    for came, number in ear.came:
-        while expected % OF_SONG % 125 != number:
-            expected, lost = expected + 1, lost + 1
-        beat = expected // OF_BEAT
-        frame = bars[beat // 4] + beat % 4 * RATE * 60 // BPM
-        late.append((came - zero - frame * 1_000_000_000 // RATE) / 1e6)
-        expected += 1
+    beats = [bar + beat * RATE * 60 // BPM for bar in bars for beat in range(4)]
+    due = np.repeat(beats, OF_BEAT) * (1e9 / RATE) + zero
+    numbers = np.tile(np.arange(OF_SONG) % 125, len(due) // OF_SONG + 1)[: len(due)]
+    print("ours:", compared(ear.came, due, numbers))
     sent = ports.ask("tell")["devices"][0]
-    found = np.array(late)
     print(
-        f"{len(found)} came ({lost} did not, by JACK or before); median {np.median(found):.2f} ms, 99 % {np.percentile(found, 99):.2f}, "
-        f"worst {found.max():.2f}; the lanes: {sent['sent']} sent, {sent['dropped']} dropped, {sent['late_ms']} ms at most of the last; "
+        f"      the lanes: {sent['sent']} sent, {sent['dropped']} dropped, {sent['late_ms']} ms at most of the last; "
         f"dropouts {engine.state()['dropouts']}, the machine below took {taken:.1f} s"
+    )
+
+
+def told_bare(ear: Ear, dues: Any) -> None:
+    found = []
+    while not dues.empty():
+        found.append(dues.get())
+    due, numbers = np.array([1e9 * at for at, _ in found]), np.array([number for _, number in found])
+    # What was sent as it was ended may be on its way.
+    last = due[-1] - 1e9
+    print(
+        "bare:", compared([one for one in ear.came if one[0] < last], due[due < last - 2e8], numbers[due < last - 2e8])
+    )
+
+
+def compared(came: list[tuple[int, int]], due: np.ndarray, numbers: np.ndarray) -> str:
+    """What came of what was ``due``, (notes,) ns, with the ``numbers`` of the notes; how late.
+
+    A number comes again after eight seconds: the one that is nearest in time is the one that came.
+    """
+    late, which = [], []
+    for at, number in came:
+        of_number = np.flatnonzero(numbers == number)
+        nearest = of_number[np.abs(due[of_number] - at).argmin()]
+        late.append((at - due[nearest]) / 1e6)
+        which.append(int(nearest))
+    found, once = np.array(late), set(which)
+    back = sum(b < a for a, b in itertools.pairwise(which))
+    return (
+        f"{len(due)} due: {len(due) - len(once)} did not come, {len(which) - len(once)} came twice, {back} before an earlier one; "
+        f"median {np.median(found):.2f} ms, 95 % {np.percentile(found, 95):.2f}, 99 % {np.percentile(found, 99):.2f}, worst {found.max():.2f}"
     )
 
 

@@ -87,6 +87,8 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
         "rehearse": lambda: {"on": draw.random() < 0.8},
         "take_form": lambda: {"entry": draw.randint(0, entries)},
         "fire": lambda: {"sound": draw.choice(("gong", "none")), "when": draw.choice(("at_once", "next_beat"))},
+        "send": lambda: {"device": "lights", "message": draw.choice(("warm", "none"))},
+        "program": lambda: {"by": draw.choice((-1, 1))},
         "say": lambda: {"word": "Hold"},
         "alone": lambda: {"part": draw.choice(PARTS), "on": draw.random() < 0.5},
         "check_line": lambda: {

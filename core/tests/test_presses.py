@@ -133,6 +133,7 @@ ARGUMENTS = {
     "alone": {"part": "click"},
     "say": {"word": "Hold"},
     "fire": {"sound": "gong"},
+    "send": {"device": "lights", "message": "warm"},
     "take_form": {"entry": 0},
     "from_bar": {"bar": 1},
     "check_level": {"db": -40},

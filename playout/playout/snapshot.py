@@ -11,6 +11,7 @@ from playout.load import Load
 from playout.session import Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow, away_now
+from upbeat.play.devices import DeviceAhead, devices_ahead
 from upbeat.play.events import Event
 from upbeat.play.line_check import LineCheckNow, line_check_now
 from upbeat.play.state import State, Status, When
@@ -108,7 +109,7 @@ class EngineState(DeviceState):
     which something could not be read, and is silent. ``unheard``: sockets that carry something and that the
     device does not have. ``ringing``: sounds by hand (by id) that ring or wait. ``pad``: one sounds between two songs. ``stem_peak``: of every stem of the present entry, ``guide_peak``: of click and cues. ``away``: players that are not on. ``left_s``: seconds until the show is over, if every go comes at once, ``spare_s`` of its slot are left then;
     ``to_keep``: levels by hand that songs could keep; ``line_check``: None where it is off;
-    ``shorter``: forms that would save some of them. ``elapsed_s``: since the song that plays began.
+    ``devices``: what each is sent next; ``shorter``: forms that would save some of them. ``elapsed_s``: since the song that plays began.
     """
 
     status: Status
@@ -140,6 +141,7 @@ class EngineState(DeviceState):
     left_s: float
     spare_s: float | None
     to_keep: list[LevelToKeep]
+    devices: list[DeviceAhead]
     shorter: list[ShorterForm]
     elapsed_s: float
 
@@ -194,6 +196,7 @@ def engine_state(
         "left_s": left_s,
         "spare_s": None if spare is None else round(spare),
         "to_keep": levels_to_keep(plan, state.hand),
+        "devices": devices_ahead(plan, state, heard),
         "tonight": tonight_now(plan, state.music, shown),
         "unavailable": {name: _problem(p) for name, p in unavailable.items()},
     }

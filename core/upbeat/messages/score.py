@@ -12,10 +12,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+import msgspec
 import numpy as np
 
 from upbeat.messages.held import Held, Outgoing, after, key_of
-from upbeat.messages.kinds import HOLDING, Controller, Device, Message, Note, Sent, resolved, sent_by
+from upbeat.messages.kinds import HOLDING, Controller, Device, DeviceMessage, Message, Note, Sent, resolved, sent_by
 
 LINE_STEP_S = 0.01  # the least between two values of a line
 
@@ -180,6 +181,14 @@ def _line(out: Outgoing, start: int, first: int, end: int, sample_rate: int) -> 
         value = round(start + (target - start) * k / steps)
         line.append((first + (end - 1 - first) * k // steps, out._replace(send=Controller(number, value))))
     return line
+
+
+def named_out(device: Device, message: DeviceMessage) -> Outgoing:
+    """A message that a device has by a name, sent by itself."""
+    send = message.send
+    plain = msgspec.structs.replace(send, over_beats=None) if isinstance(send, Controller) else send
+    holds = send.__struct_config__.tag in HOLDING
+    return Outgoing(device.id, device.channel, plain, holds, name=message.name)
 
 
 def _out(message: Message, device: Device, send: Sent, frames: int) -> Outgoing:

@@ -55,9 +55,20 @@ def midi_bytes(send: Out, channel: int) -> tuple[int, ...]:
             return ()
 
 
+def short(out: Outgoing) -> str:
+    """What goes out in one line: MIDI bytes in hexadecimal, or an OSC address with its arguments."""
+    if isinstance(out.send, Osc):
+        return " ".join([out.send.address, *map(str, out.send.args)])
+    return bytes(midi_bytes(out.send, out.channel)).hex(" ")
+
+
+def kind_of(out: Outgoing) -> str:
+    """The kind of a message as documents write it."""
+    return str(type(out.send).__struct_config__.tag)
+
+
 def sent(out: Outgoing) -> dict[str, Any]:
     """What goes out as JSON: ``device, message`` (its kind), ``data``: MIDI bytes, or an OSC address with its arguments."""
     osc = {"address": out.send.address, "args": list(out.send.args)} if isinstance(out.send, Osc) else None
     data: Any = osc or list(midi_bytes(out.send, out.channel))
-    kind = type(out.send).__struct_config__.tag
-    return {"device": out.device, "message": kind, "data": data, **({"name": out.name} if out.name else {})}
+    return {"device": out.device, "message": kind_of(out), "data": data, **({"name": out.name} if out.name else {})}

@@ -61,12 +61,12 @@ class LinkTaken:
     entry: int
 
 
-Why = Literal["place", "chase", "clock"]
+Why = Literal["place", "chase", "clock", "press"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Message:
-    """A message goes out to a device: because its ``place`` is there, or in a ``chase`` to where the music jumps, by the ``clock``."""
+    """A message goes out to a device: because its ``place`` is there, or in a ``chase`` to where the music jumps, by the ``clock`` or by a ``press``."""
 
     frame: int
     entry: int

@@ -6,13 +6,13 @@ from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
-from upbeat.messages.held import Held, Outgoing, missing
+from upbeat.messages.held import Held, Outgoing, after, key_of, missing
 from upbeat.messages.kinds import Clock, Note
 from upbeat.messages.wire import CONTINUE, START, STOP, TICK, position_bytes
 from upbeat.play.events import EntryEnd, Event, Message, NoteOff, Why
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import natural_end
-from upbeat.play.state import Messages, Music, Ringing, Run
+from upbeat.play.state import Messages, Music, Ringing, Run, Stepped
 from upbeat.play.timecode import position_zero, timecode
 from upbeat.play.tracks import mapped
 
@@ -28,7 +28,7 @@ def gone_on(
     if not plan.sends:
         return before, ()
     runs = [r for r in (*music.past, music.run) if r is not None]
-    due: list[Message] = []
+    due = _messages(before.asked, start, music.entry, "press")
     cuts: list[int] = []
     zero = before.zero
     for i, run in enumerate(runs):
@@ -37,7 +37,7 @@ def gone_on(
         if cut is not None and start <= cut < end:
             cuts.append(cut)
         if run.id >= before.runs:
-            due += _chase(plan, runs[i - 1] if i else None, run, start)
+            due += _chase(plan, runs[i - 1] if i else None, run, start, before.by_hand)
             if run.fresh:
                 zero = position_zero(plan.entries[run.entry], run)
         until = end if cut is None else min(cut, end)
@@ -53,7 +53,20 @@ def gone_on(
     due = _each_once(sorted(due, key=lambda m: m.frame))
     ringing, offs = _rung(before.ringing, due, cuts, end)
     events: list[Message | NoteOff] = sorted([*offs, *due], key=lambda e: (e.frame, isinstance(e, Message)))
-    return Messages(music.runs, ringing, zero), tuple(events)
+    by_hand, stepped = _since(before, due)
+    return Messages(music.runs, ringing, zero, (), by_hand, stepped), tuple(events)
+
+
+def _since(before: Messages, due: Sequence[Message]) -> tuple[tuple[Outgoing, ...], tuple[Stepped, ...]]:
+    """What is other than the song set it last, and the programs by hand, once more messages have gone out."""
+    if not due or not (before.by_hand or before.asked or before.stepped):
+        return before.by_hand, before.stepped
+    own = {key_of(m.out) for m in due if m.why in ("place", "chase")}
+    by_hand: Held = {}
+    for out in (*before.by_hand, *before.asked):
+        by_hand = after(by_hand, out)
+    left = tuple(out for key, out in by_hand.items() if key not in own)
+    return left, tuple(p for p in before.stepped if (p.device, "program") not in own)
 
 
 def _cut(run: Run, following: Run | None) -> int | None:
@@ -65,8 +78,11 @@ def _cut(run: Run, following: Run | None) -> int | None:
     )
 
 
-def _chase(plan: ShowPlan, left: Run | None, run: Run, start: int) -> list[Message]:
-    """What brings the devices to where a run begins, at the first frame of it that is heard."""
+def _chase(plan: ShowPlan, left: Run | None, run: Run, start: int, by_hand: Iterable[Outgoing] = ()) -> list[Message]:
+    """What brings the devices to where a run begins, at the first frame of it that is heard.
+
+    ``by_hand``: what was set by presses, on top of what the place that is left had set.
+    """
     entry = plan.entries[run.entry]
     if not entry.score or (run.fresh and _at_top(entry, run) and run.out_start >= start):
         return []
@@ -78,6 +94,8 @@ def _chase(plan: ShowPlan, left: Run | None, run: Run, start: int) -> list[Messa
         at = max(start, run.out_start - run.half)
         if left is not None and left.entry == run.entry and at > left.out_start:
             known = _held_at(entry, left, left.src(at))
+            for out in by_hand:
+                known = after(known, out)
     return _messages(missing(known, _held_at(entry, run, src)), at, run.entry, "chase")
 
 

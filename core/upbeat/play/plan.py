@@ -11,6 +11,8 @@ import numpy as np
 
 from upbeat.cues.place import WordLengths
 from upbeat.cues.usual_words import COUNTS
+from upbeat.messages.held import Outgoing
+from upbeat.messages.programs import ProgramAt, programs_of
 from upbeat.messages.score import Score
 from upbeat.play.hand import PlayerTonight
 from upbeat.play.line_check import LineSocket
@@ -131,6 +133,11 @@ class EntryPlan:
         """Bar numbers, from 1, by the frame of their bar line."""
         return Track(self.bar_frames[:-1].tolist(), range(1, self.bars + 1))
 
+    @cached_property
+    def programs(self) -> Mapping[str, tuple[ProgramAt, ...]]:
+        """The programs of each device in order, as a pedal steps through them."""
+        return programs_of(self.score)
+
     @property
     def bars(self) -> int:
         return len(self.bar_frames) - 1
@@ -172,6 +179,13 @@ class HandSoundPlan:
     of: str | None = None
 
 
+class DevicePlan(NamedTuple):
+    """A device that gets messages, and those that it has by a name, by their ids. A note's ``frames`` are not known yet."""
+
+    name: str
+    messages: Mapping[str, Outgoing]
+
+
 class TimecodePlan(NamedTuple):
     """A device that gets timecode at ``fps``. ``runs_on``: a jump of the song is none of the timecode."""
 
@@ -186,7 +200,7 @@ class ShowPlan:
 
     ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
     ``hand_sounds``: sounds by hand by their id. ``pads``: the pads (by id) that can sound between songs.
-    ``sockets``: those of the rig, for the line check. ``clocks``: devices that get MIDI clock; ``timecodes``: those that get timecode.
+    ``devices``: those that get messages, by their id. ``sockets``: those of the rig, for the line check. ``clocks``: devices that get MIDI clock; ``timecodes``: those that get timecode.
     """
 
     sample_rate: int
@@ -199,13 +213,15 @@ class ShowPlan:
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
     pads: frozenset[str] = frozenset()
     sockets: tuple[LineSocket, ...] = ()
+    devices: Mapping[str, DevicePlan] = field(default_factory=dict)
     clocks: tuple[str, ...] = ()
     timecodes: tuple[TimecodePlan, ...] = ()
 
     @cached_property
     def sends(self) -> bool:
         """Whether there is anything for a device."""
-        return bool(self.clocks or self.timecodes) or any(e.score for e in self.entries)
+        named = any(d.messages for d in self.devices.values())
+        return bool(self.clocks or self.timecodes or named) or any(e.score for e in self.entries)
 
     def pad_between(self, link: Link, following: EntryPlan) -> str:
         """The pad that sounds before an entry, "" where there is none."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal, NamedTuple, get_args
 
 from upbeat.cues.place import Spoken
+from upbeat.messages.held import Outgoing
 from upbeat.play.events import Click
 from upbeat.play.hand import Hand
 from upbeat.play.line_check import LineCheck
@@ -169,15 +170,28 @@ class Ringing(NamedTuple):
     off: int
 
 
+class Stepped(NamedTuple):
+    """The program of a device by hand: place ``at``, from 0, of those of song entry ``entry``."""
+
+    device: str
+    entry: int
+    at: int
+
+
 class Messages(NamedTuple):
     """``runs``: how many runs have had their devices brought to where they begin; ``ringing``: notes that sound.
 
     ``zero``: the output frame of bar 1, had what plays been played without a jump: of timecode that runs on.
+    ``asked``: what a press sends on the next frame; ``by_hand``: what was sent so, holds, and the song has not set since;
+    ``stepped``: the programs that were stepped to.
     """
 
     runs: int = 0
     ringing: tuple[Ringing, ...] = ()
     zero: int = 0
+    asked: tuple[Outgoing, ...] = ()
+    by_hand: tuple[Outgoing, ...] = ()
+    stepped: tuple[Stepped, ...] = ()
 
 
 class State(NamedTuple):

@@ -133,8 +133,18 @@ class IntervalDescription(TypedDict):
     minutes: int
 
 
+class NamedDescription(TypedDict):
+    """A message that a device has by a name."""
+
+    id: str
+    name: str
+
+
 class DeviceDescription(TypedDict):
-    """A receiver of messages: a MIDI port and channel, or an OSC host and UDP port. ``lead_ms``: as :class:`Device` has it."""
+    """A receiver of messages: a MIDI port and channel, or an OSC host and UDP port. ``lead_ms``: as :class:`Device` has it.
+
+    ``messages``: those that it has by a name.
+    """
 
     id: str
     name: str
@@ -144,6 +154,7 @@ class DeviceDescription(TypedDict):
     host: str
     udp_port: int | None
     lead_ms: float
+    messages: list[NamedDescription]
 
 
 class ShowDescription(TypedDict):
@@ -191,6 +202,7 @@ def describe(ready: ReadyShow) -> ShowDescription:
                 host=d.host,
                 udp_port=d.udp_port,
                 lead_ms=d.lead_ms,
+                messages=[NamedDescription(id=m.id, name=m.name) for m in d.messages],
             )
             for d in show.devices
         ],

@@ -14,6 +14,7 @@ from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
 from upbeat.limits import HAND_SOUND_S
+from upbeat.messages.score import named_out
 from upbeat.messages.timecode import own_label
 from upbeat.mix.edges import edged
 from upbeat.mix.render import Renderer
@@ -21,7 +22,7 @@ from upbeat.mix.routing import gain, routing_problems
 from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.outputs.line_sockets import line_sockets
 from upbeat.play.compile import compile_entry, spoken_for
-from upbeat.play.plan import EntryPlan, HandSoundPlan, ShowPlan, TimecodePlan
+from upbeat.play.plan import DevicePlan, EntryPlan, HandSoundPlan, ShowPlan, TimecodePlan
 from upbeat.show.document import Show
 from upbeat.show.pads import between_songs, pad_of, tonic
 from upbeat.song.hand_sounds import HandSound
@@ -112,6 +113,11 @@ def make_ready(
         hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},
         pads=frozenset(p.id for p in pads),
         sockets=line_sockets(show.routing, wording),
+        devices={
+            d.id: DevicePlan(d.name, {m.id: named_out(d, m) for m in d.messages})
+            for d in show.devices
+            if d.kind != "timecode"
+        },
         clocks=tuple(d.id for d in show.devices if d.clock),
         timecodes=tuple(TimecodePlan(d.id, d.fps, d.on_jump == "run_on") for d in show.devices if d.kind == "timecode"),
     )

@@ -16,7 +16,7 @@ from playout.processes import urgent
 from upbeat.errors import Problem
 from upbeat.messages.held import Held, Outgoing, after, missing
 from upbeat.messages.kinds import Clock, Note
-from upbeat.messages.wire import midi_bytes, off_bytes, sent
+from upbeat.messages.wire import kind_of, midi_bytes, off_bytes, short
 
 PATIENCE_S = 0.1  # that a message waits for a device that does not take it
 RETRY_S = 0.002
@@ -192,14 +192,8 @@ class Lane:
             self._show(due.out, late_ms)
 
     def _show(self, out: Outgoing, late_ms: float) -> None:
-        told = sent(out)
-        data = told["data"]
-        text = (
-            f"{data['address']} {' '.join(map(str, data['args']))}" if isinstance(data, dict) else bytes(data).hex(" ")
-        )
-        self._last.appendleft(
-            SentNow(message=told["message"], name=out.name, data=text.strip(), late_ms=round(late_ms, 1))
-        )
+        one = SentNow(message=kind_of(out), name=out.name, data=short(out), late_ms=round(late_ms, 1))
+        self._last.appendleft(one)
 
     def _drop(self, due: Due) -> None:
         """A message that the device did not take: it lacks what holds, and gets that once it takes some again."""

@@ -2628,7 +2628,14 @@ export interface components {
             /** @default [] */
             messages: components["schemas"]["DeviceMessage"][];
         };
-        /** @description A receiver of messages: a MIDI port and channel, or an OSC host and UDP port. lead_ms: as :class:`Device` has it. */
+        /** @description What a device gets next, and which of its programs it has (0: none yet). */
+        DeviceAhead: {
+            coming: components["schemas"]["MessageComing"][];
+            device: string;
+            program: number;
+            programs: number;
+        };
+        /** @description A receiver of messages: a MIDI port and channel, or an OSC host and UDP port. lead_ms: as :class:`Device` has it. messages: those that it has by a name. */
         DeviceDescription: {
             channel: number;
             host: string;
@@ -2636,6 +2643,7 @@ export interface components {
             /** @enum {unknown} */
             kind: "midi" | "osc" | "timecode";
             lead_ms: number;
+            messages: components["schemas"]["NamedDescription"][];
             name: string;
             port: string;
             udp_port: number | null;
@@ -3771,6 +3779,13 @@ export interface components {
             /** @default null */
             chase: boolean | null;
         };
+        /** @description A message that comes at a bar, from 1: its kind, its name where it has one, and what it sends in short. */
+        MessageComing: {
+            bar: number;
+            data: string;
+            message: string;
+            name: string;
+        };
         /** @description That it was sent. */
         MessageSent: {
             ok: boolean;
@@ -3853,6 +3868,11 @@ export interface components {
             /** @enum {unknown} */
             kind: "named";
             message: string;
+        };
+        /** @description A message that a device has by a name. */
+        NamedDescription: {
+            id: string;
+            name: string;
         };
         NamedStem: {
             file: string;
@@ -4347,7 +4367,7 @@ export interface components {
                 [key: string]: (boolean | number | string) | null;
             };
         };
-        PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
+        PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["SendPress"] | components["schemas"]["ProgramPress"] | components["schemas"]["ProgramHerePress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
             code: string;
             message: string;
@@ -4363,6 +4383,29 @@ export interface components {
             program: number;
             /** @default null */
             bank: number | null;
+        };
+        /** @description device: one alone, by its id; all by itself. */
+        ProgramHere: {
+            /** @default  */
+            device: string;
+        };
+        /** @description Back to the program that the song has where it is (rule S1). */
+        ProgramHerePress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "program_here";
+            args?: components["schemas"]["ProgramHere"];
+        };
+        /** @description Goes to the next program of the song, or back by one, whatever is played (rule S1). */
+        ProgramPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "program";
+            args?: components["schemas"]["StepProgram"];
         };
         /** @description ``short_db``: how far the target is missed so that the true peak stays in bounds. */
         ProposedLevel: {
@@ -4710,6 +4753,20 @@ export interface components {
         /** @description What is sent: a message, or one that the device has by a name. */
         SendAsked: {
             send?: components["schemas"]["Program"] | components["schemas"]["Controller"] | components["schemas"]["Note"] | components["schemas"]["Osc"] | components["schemas"]["Named"];
+        };
+        /** @description device: by its id; message: one that it has by a name, by its id. */
+        SendNamed: {
+            device: string;
+            message: string;
+        };
+        /** @description Sends a message that a device has by a name (rule S1). */
+        SendPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "send";
+            args?: components["schemas"]["SendNamed"];
         };
         SendRequest: {
             source: string;
@@ -5429,6 +5486,7 @@ export interface components {
             device: string;
             device_problem: string;
             device_there: boolean;
+            devices: components["schemas"]["DeviceAhead"][];
             dropouts: number;
             elapsed_s: number;
             entry: number;
@@ -5641,6 +5699,16 @@ export interface components {
             section: string;
             step: number;
             words: string;
+        };
+        /** @description by: the next program of the song, or the one before; device: of one alone, by its id; of all by itself. */
+        StepProgram: {
+            /**
+             * @default 1
+             * @enum {unknown}
+             */
+            by: -1 | 1;
+            /** @default  */
+            device: string;
         };
         StepTime: {
             step: number;

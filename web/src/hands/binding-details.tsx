@@ -68,7 +68,7 @@ function Pressing({ binding, set, names }: PartProps & Pick<SideProps, "names">)
   const { t } = useTranslation();
   const { control, does, long } = binding;
   const words = useDoesWords(names);
-  const offers = padOffers([], []).flatMap(([, all]) => all);
+  const offers = padOffers({ sounds: [], words: [], devices: [] }).flatMap(([, all]) => all);
   const key = (one: LongDoes | null) => (one ? words(one) : "");
   const hold = binding.hold === null ? "" : String(binding.hold);
   return (

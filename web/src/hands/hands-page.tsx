@@ -2,6 +2,7 @@ import { Download, Redo2, Undo2 } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
+import { useDevices } from "@/api/devices";
 import { useHands, useHandsChange } from "@/api/hands";
 import { useFeeds, useHandSounds } from "@/api/queries";
 import type { Hands, HandsNow } from "@/api/types";
@@ -20,7 +21,7 @@ import { keyOf, useHandsLine } from "@/api/use-hands-line";
 import { type LightSet, usePageMidi } from "@/lib/use-page-midi";
 import { type Learning, useLearning } from "./use-learning";
 import { usePageKeyboard } from "./use-page-keyboard";
-import type { Names } from "./words";
+import { messageKey, type Names } from "./words";
 
 /** What every key, pad, pedal and fader does; learned by pressing. */
 export function HandsPage({ port }: { port: number }) {
@@ -162,8 +163,12 @@ function FileMenu({ now, change }: { now: HandsNow | null; change: Change }) {
 function useNames({ sections }: Hands): Names {
   const feeds = useFeeds().data;
   const sounds = useHandSounds().data;
+  const devices = useDevices().data?.devices;
   return useMemo(() => {
     const named = [...(feeds ?? []), ...(sounds ?? [])].map(({ id, name }) => [id, name] as const);
-    return new Map([...named, ...Object.entries(sections)]);
-  }, [feeds, sounds, sections]);
+    const messages = (devices ?? []).flatMap((d) =>
+      d.messages.map((m) => [messageKey({ device: d.id, message: m.id }), `${d.name}: ${m.name}`] as const),
+    );
+    return new Map([...named, ...messages, ...Object.entries(sections)]);
+  }, [feeds, sounds, devices, sections]);
 }

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
+import { useDevices } from "@/api/devices";
 import { useFeeds, useHandSounds, useSong, useSongs, useVoice } from "@/api/queries";
 import type { useHandsChange } from "@/api/hands";
 import type { Binding, Control, Does, Hands, HandsNow } from "@/api/types";
@@ -147,9 +148,10 @@ function Offers({ pads, faders, choose, names }: OffersProps) {
   const words = useDoesWords(names);
   const sounds = useHandSounds().data ?? [];
   const palette = useVoice().data?.palette ?? [];
+  const devices = useDevices().data?.devices ?? [];
   const feeds = useFeeds().data ?? [];
   const groups: [OfferGroup, Does[]][] = [
-    ...(pads ? padOffers(sounds, palette) : []),
+    ...(pads ? padOffers({ sounds, words: palette, devices }) : []),
     ...(faders ? [["levels", faderOffers(feeds)] as [OfferGroup, Does[]]] : []),
   ];
   return (

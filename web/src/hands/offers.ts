@@ -2,7 +2,7 @@ import type { Does, HandSound, LongDoes } from "@/api/types";
 import type { PressName } from "@/api/edits";
 
 type PressDoes = Extract<Does, { kind: "press" }>;
-export type OfferGroup = "song" | "sections" | "house" | "songs" | "spot" | "rest" | "pages" | "levels";
+export type OfferGroup = "song" | "sections" | "house" | "songs" | "spot" | "devices" | "rest" | "pages" | "levels";
 
 export const press = (name: PressName, args: PressDoes["args"] = {}): PressDoes => ({
   kind: "press",
@@ -57,10 +57,22 @@ const FOR_PADS: [OfferGroup, LongDoes[]][] = [
   ],
 ];
 
+interface OnTheSpot {
+  sounds: Pick<HandSound, "id">[];
+  words: string[];
+  devices: { id: string; messages: readonly { id: string }[] }[];
+}
+
+const PROGRAMS: LongDoes[] = [press("program", { by: 1 }), press("program", { by: -1 }), press("program_here")];
+
 /** What pads, pedals, buttons and keys can do, in groups. */
-export const padOffers = (sounds: Pick<HandSound, "id">[], words: string[]): [OfferGroup, LongDoes[]][] => [
+export const padOffers = ({ sounds, words, devices }: OnTheSpot): [OfferGroup, LongDoes[]][] => [
   ...FOR_PADS.slice(0, 3),
   ["spot", [...words.map((word) => press("say", { word })), ...sounds.map((s) => press("fire", { sound: s.id }))]],
+  [
+    "devices",
+    [...PROGRAMS, ...devices.flatMap((d) => d.messages.map((m) => press("send", { device: d.id, message: m.id })))],
+  ],
   ...FOR_PADS.slice(3),
 ];
 

@@ -7,6 +7,9 @@ import { HELD } from "@/generated/core";
 /** Names of sections, feeds, sounds and stems, by what they are kept by. */
 export type Names = ReadonlyMap<string, string>;
 
+/** What a message of a device is named by among the names. */
+export const messageKey = ({ device, message }: Record<string, unknown>) => `${String(device)}/${String(message)}`;
+
 /** Presses of which the first that can be taken is made, where they have a name together. */
 const BOTH: Record<string, "goOn" | "stepOn" | "vamp" | "house" | "fallback"> = {
   "go+resume": "goOn",
@@ -43,6 +46,8 @@ export function useDoesWords(names: Names): (does: Does) => string {
   const pressWords = (press: PressName, args: Record<string, unknown>): string => {
     if (press === "say") return t("hands.sayWord", { word: String(args.word) });
     if (press === "fire") return t("hands.fireSound", { name: nameOf(String(args.sound)) });
+    if (press === "send") return t("hands.sendMessage", { name: nameOf(messageKey(args)) });
+    if (press === "program") return t(args.by === -1 ? "hands.programBack" : "hands.press.program");
     if (press === "ending_tonight") return t(args.ending === "fine" ? "hands.endAfter" : "hands.vamp");
     if (press === "choose") return t(args.by === -1 ? "hands.chooseBack" : "hands.press.choose");
     if (press === "in_out") return t("hands.inOutOf", { name: partName(String(args.part)) });
@@ -74,7 +79,7 @@ export function colourOf(does: Does): string {
   const press = does.kind === "press" ? does.press : does.kind === "first" ? (does.presses[0]?.press ?? "") : "";
   if (["pull_house", "bring_back", "stop", "fade_away"].includes(press)) return "k6";
   if (["go", "resume", "begin_again"].includes(press)) return "k1";
-  if (["say", "fire"].includes(press) || (does.kind === "bank" && ["palette", "sounds"].includes(does.bank)))
+  if (["say", "fire", "send"].includes(press) || (does.kind === "bank" && ["palette", "sounds"].includes(does.bank)))
     return "k3";
   if (does.kind === "section" || (does.kind === "bank" && does.bank === "sections")) return "k4";
   return does.kind === "page" ? "k5" : "k2";

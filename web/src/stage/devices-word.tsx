@@ -1,16 +1,22 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
-import type { DeviceNow } from "@/api/types";
-import { signed } from "@/lib/format";
+import type { Press } from "@/api/edits";
+import type { Described, DeviceNow as Sent } from "@/api/types";
 import { Dialog } from "@/ui/dialog";
 
+import { DeviceNow } from "./device-now";
+import type { Playing } from "./engine-state";
+
 interface Props {
-  devices: DeviceNow[];
+  devices: Sent[];
+  show: Described | null;
+  state: Playing;
+  press: Press;
 }
 
 /** Whether every device is there that gets messages; what was sent is told when it is pressed. */
-export function DevicesWord({ devices }: Props) {
+export function DevicesWord({ devices, show, state, press }: Props) {
   const { t } = useTranslation();
   const [open, setOpen] = useState(false);
   const gone = devices.filter((d) => !d.there);
@@ -39,45 +45,17 @@ export function DevicesWord({ devices }: Props) {
         >
           <ul className="flex flex-col gap-3">
             {devices.map((device) => (
-              <Device key={device.id} device={device} />
+              <DeviceNow
+                key={device.id}
+                device={device}
+                ahead={state.devices.find((d) => d.device === device.id)}
+                named={show?.devices.find((d) => d.id === device.id)?.messages ?? []}
+                press={press}
+              />
             ))}
           </ul>
         </Dialog>
       )}
     </>
-  );
-}
-
-/** A device: how it is, and what it was sent last. */
-function Device({ device }: { device: DeviceNow }) {
-  const { t } = useTranslation();
-  return (
-    <li className="border-t border-line pt-2">
-      <div className="flex items-baseline gap-3">
-        <h3 className="font-[650]">{device.name}</h3>
-        <span className={device.there ? "text-soft" : "text-clay"}>
-          {device.there ? t("messages.there") : device.why}
-        </span>
-        <span className="grow" />
-        <span className="small">
-          {[
-            t("stage.devices.sent", { count: device.sent }),
-            device.late_ms === null ? "" : t("stage.devices.late", { ms: signed(device.late_ms) }),
-            device.dropped ? t("stage.devices.dropped", { count: device.dropped }) : "",
-          ]
-            .filter(Boolean)
-            .join(" · ")}
-        </span>
-      </div>
-      <ol aria-label={t("stage.devices.last", { name: device.name })}>
-        {device.last.slice(0, 4).map((one, i) => (
-          <li key={i} className="flex gap-3">
-            <span className="w-[200px] truncate">{one.name || t(`messages.kind.${one.message as "note"}`)}</span>
-            <span className="small grow truncate">{one.data}</span>
-            <span className="small">{t("stage.devices.late", { ms: signed(one.late_ms) })}</span>
-          </li>
-        ))}
-      </ol>
-    </li>
   );
 }

@@ -83,7 +83,9 @@ function Head({ band, stage, light, setLight }: HeadProps) {
         <>
           <ChangesButton show={stage.show} state={now} />
           <EngineFacts state={now} />
-          {stage.devices.length > 0 && <DevicesWord devices={stage.devices} />}
+          {stage.devices.length > 0 && (
+            <DevicesWord devices={stage.devices} show={stage.show} state={now} press={stage.press} />
+          )}
           {now.load && <LoadWord load={now.load} />}
         </>
       )}

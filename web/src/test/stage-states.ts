@@ -172,6 +172,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   left_s: 600,
   spare_s: null,
   to_keep: [],
+  devices: [],
   shorter: [],
   elapsed_s: 12,
   load: null,
