@@ -47,7 +47,7 @@ def decoded(sound, fps, sample_rate=RATE):
 @pytest.mark.parametrize("fps", RATES)
 def test_linear_timecode_is_read_back_frame_by_frame_at_its_time(fps):
     first = Label(9, 59, 58, 7)
-    found = decoded(linear(first, fps, 10 * RATE, RATE), fps)
+    found = decoded(linear(number_of(first, fps), fps, 0, 10 * RATE, RATE), fps)
     assert len(found) >= 9 * RATES[fps]
     for at, label, drop in found:
         n = number_of(label, fps) - number_of(first, fps)

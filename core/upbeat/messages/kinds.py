@@ -9,7 +9,7 @@ import msgspec
 
 from upbeat.arguments import parsed
 from upbeat.errors import refuse
-from upbeat.limits import BARS, DEVICE_LEAD_MS, MESSAGE_BEATS, NAME
+from upbeat.limits import BARS, DEVICE_LEAD_MS, MESSAGE_BEATS, NAME, SOCKETS
 
 _Id = Annotated[str, msgspec.Meta(min_length=1, max_length=64)]
 _Name = Annotated[str, msgspec.Meta(min_length=1, max_length=NAME)]
@@ -82,7 +82,8 @@ class Device(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     """A named receiver of messages: a MIDI ``port`` and ``channel``, or an OSC ``host`` and ``udp_port``.
 
     ``lead_ms``: its messages go out so much before their place; less than 0: after it. ``clock``: it gets MIDI clock.
-    One of ``timecode`` gets MIDI timecode at its ``port`` and no messages: ``on_jump``: it jumps with the song, or runs on.
+    One of ``timecode`` gets that and no messages: as MIDI at its ``port``, or as sound at a ``socket`` of the rig that carries
+    nothing else. ``on_jump``: it jumps with the song, or runs on.
     """
 
     id: _Id
@@ -96,6 +97,7 @@ class Device(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     clock: bool = False
     fps: Fps = "25"
     on_jump: OnJump = "jump"
+    socket: Annotated[int, msgspec.Meta(ge=int(SOCKETS.low), le=int(SOCKETS.high))] | None = None
     messages: Annotated[tuple[DeviceMessage, ...], msgspec.Meta(max_length=500)] = ()
 
 
@@ -130,9 +132,16 @@ def read_devices(raw: Sequence[Mapping[str, Any]]) -> tuple[Device, ...]:
     for device in devices:
         if device.clock and device.kind != "midi":
             raise refuse("device-clock", f"“{device.name}” speaks OSC, and MIDI clock is MIDI: switch its clock off.")
+        if device.socket is not None and device.kind != "timecode":
+            raise refuse("device-socket", f"“{device.name}” gets messages, which are no sound: take its socket out.")
         for named in device.messages:
             check(device, named.send, f"“{named.name}” of the device “{device.name}”")
     return devices
+
+
+def timecode_sockets(devices: Iterable[Device]) -> dict[str, int]:
+    """The socket of each device, by its name, that hears timecode."""
+    return {d.name: d.socket for d in devices if d.kind == "timecode" and d.socket is not None}
 
 
 def read_messages(raw: Sequence[Mapping[str, Any]], title: str) -> tuple[Message, ...]:

@@ -89,23 +89,29 @@ def word(label: Label, fps: str) -> tuple[int, ...]:
     return (*bits, *_SYNC)
 
 
-def linear(start: Label, fps: str, frames: int, sample_rate: int) -> np.ndarray:
-    """Linear timecode of ``frames`` samples from the beginning of a frame on, float32 (frames,).
+def linear(number: int, fps: str, start: int, frames: int, sample_rate: int) -> np.ndarray:
+    """Linear timecode, float32 (frames,): from sample ``start`` on of what begins with the frame of this number in the day.
 
     Biphase mark: the level changes where a bit begins, and in the middle of a one. A change within a sample
-    is that sample's share of both levels, so that its time is exact.
+    is that sample's share of both levels, so that its time is exact. However a stretch is cut up, its samples are the same.
     """
-    per_bit = Fraction(sample_rate) / (RATES[fps] * BITS)
-    words = int(frames / (per_bit * BITS)) + 2
-    first = number_of(start, fps)
-    bits = np.array([bit for n in range(words) for bit in word(label_of(first + n, fps), fps)], dtype=bool)
-    index = np.arange(len(bits))
-    changes = np.sort(np.concatenate((index, index[bits] + 0.5))) * float(per_bit)
-    changes = changes[changes < frames]
-    at = changes.astype(np.int64)
+    per_word = Fraction(sample_rate) / RATES[fps]
+    first = max(0, int((start - 1) / per_word))
+    last = int((start + frames) / per_word)
+    words = [np.array(word(label_of(number + n, fps), fps), dtype=bool) for n in range(first, last + 1)]
+    begins = np.array([float(n * per_word) for n in range(first, last + 1)])
+    index = np.arange(BITS)
+    within = [np.sort(np.concatenate((index, index[bits] + 0.5))) * float(per_word / BITS) for bits in words]
+    changes = np.concatenate([at + w for at, w in zip(begins, within, strict=True)])
+    # Every word has an even number of changes: each begins at the lower level and rises.
     signs = np.where(np.arange(len(changes)) % 2 == 0, 2.0, -2.0)
-    steps = np.zeros(frames + 1)
-    share = 1 - (changes - at)
-    np.add.at(steps, at, signs * share)
-    np.add.at(steps, at + 1, signs * (1 - share))
-    return (LEVEL * (np.cumsum(steps[:frames]) - 1)).astype(np.float32)
+    whole = np.floor(changes).astype(np.int64)
+    share = 1 - (changes - whole)
+    at = whole - start
+    before = float(signs[at < -1].sum())
+    steps = np.zeros(frames + 2)
+    for place, size in ((at, signs * share), (at + 1, signs * (1 - share))):
+        kept = (place >= 0) & (place < frames)
+        np.add.at(steps, place[kept], size[kept])
+        before += float(size[(place < 0) & (at >= -1)].sum())
+    return (LEVEL * (before + np.cumsum(steps[:frames]) - 1)).astype(np.float32)

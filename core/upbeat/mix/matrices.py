@@ -89,7 +89,7 @@ class Matrices:
         """(rows, columns) of a source whose columns are the same for every song."""
         hand = hand.settled
         if columns and columns[0].socket is not None:
-            return self._keep(("straight", hand.house_pulled), lambda: self._straight(columns, hand))
+            return self._keep(("straight", columns, hand.house_pulled), lambda: self._straight(columns, hand))
         gains = [whole_gain(hand, c.source) for c in columns]
         return self._keep((columns, hand), lambda: self._of(columns, gains, hand))
 

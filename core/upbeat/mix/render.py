@@ -24,6 +24,7 @@ from upbeat.mix.sources.hand_sounds import HandSounds
 from upbeat.mix.sources.line_check import LineSignals
 from upbeat.mix.sources.pads import PadLoops
 from upbeat.mix.sources.stems import Change, StemVoices
+from upbeat.mix.sources.timecode import TimecodeSound
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
 from upbeat.play.advance import Span
 from upbeat.play.plan import ShowPlan
@@ -76,6 +77,7 @@ class Renderer:
             HandSounds(audio),
             PadLoops(audio),
             LineSignals(plan.sockets, audio, plan.sample_rate),
+            TimecodeSound(plan),
         )
         self._mixes: list[Ramped | None] = [None] * len(self._sources)
         self._silence = [np.zeros((len(s.columns), 0), dtype=np.float32) for s in self._sources]

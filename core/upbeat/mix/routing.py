@@ -181,6 +181,29 @@ def routing_problems(routing: Routing) -> list[Problem]:
     return problems
 
 
+def timecode_problems(routing: Routing, sockets: Mapping[str, int]) -> list[Problem]:
+    """What keeps timecode from sounding at a socket (rule M10). ``sockets``: by what hears it there."""
+    by_number = {s.number: s for s in routing.sockets}
+    problems, taken = [], dict[int, str]()
+    for name, number in sockets.items():
+        carried = next(
+            (f.name for p in routing.patches for f in routing.feeds if (p.socket, p.feed) == (number, f.id)), ""
+        )
+        if number not in by_number:
+            words = f"“{name}” hears timecode at socket {number}, which the rig does not have: choose another one."
+        elif carried:
+            words = f"“{name}” hears timecode at socket {number}, where “{carried}” would be heard with it: give one of them another socket."
+        elif by_number[number].use == "kept":
+            words = f"Socket {number} is kept for another program: “{name}” cannot hear timecode there."
+        elif number in taken:
+            words = f"“{name}” and “{taken[number]}” hear timecode at socket {number}: give one of them another socket."
+        else:
+            taken[number] = name
+            continue
+        problems.append(Problem("timecode-socket", words))
+    return problems
+
+
 def _patch_problem(routing: Routing, patch: Patch) -> Problem | None:
     """What is wrong with one wire."""
     feed = next((f for f in routing.feeds if f.id == patch.feed), None)

@@ -30,6 +30,7 @@ from upbeat.play.runs import (
 )
 from upbeat.play.shots import Shots
 from upbeat.play.state import Music, Run, Silence, Speech, State, Tonight
+from upbeat.play.timecode import Coded
 from upbeat.play.tracks import mapped
 
 Kind = TypeVar("Kind")
@@ -41,7 +42,8 @@ class Span:
 
     ``events``: clicks, words whose sound begins here, then everything else, each with its frame.
     ``hand``: the mix by hand at its beginning, ``changes``: those of it within, in order.
-    ``silence``: how click and cues end at a stop; ``signals``: those of the line check.
+    ``silence``: how click and cues end at a stop; ``signals``: those of the line check;
+    ``coded``: where timecode sounds.
     """
 
     start: int
@@ -55,6 +57,7 @@ class Span:
     shots: Shots = ()
     pads: Pads = ()
     signals: tuple[Signal, ...] = ()
+    coded: tuple[Coded, ...] = ()
 
     def parts(self) -> list[Span]:
         """Spans one after the other, in each of which the mix by hand is one."""
@@ -126,6 +129,7 @@ def advance(plan: ShowPlan, state: State, frames: int) -> tuple[State, Span]:
         shots=state.shots,
         pads=state.pads,
         signals=state.line.signals,
+        coded=messages.coded(plan, state.messages, music, start, end),
     )
     return _after(plan, state._replace(messages=sent), end, changes), span
 

@@ -13,7 +13,7 @@ from upbeat.play.events import EntryEnd, Event, Message, NoteOff, Why
 from upbeat.play.plan import EntryPlan, ShowPlan
 from upbeat.play.runs import natural_end
 from upbeat.play.state import Messages, Music, Ringing, Run, Stepped
-from upbeat.play.timecode import position_zero, timecode
+from upbeat.play.timecode import Coded, position_zero, timecode
 from upbeat.play.tracks import mapped
 
 
@@ -147,13 +147,28 @@ def _timecode(plan: ShowPlan, run: Run, zero: int, start: int, end: int) -> Iter
     entry = plan.entries[run.entry]
     over = natural_end(plan, run) if run.out_end is None else min(run.out_end, natural_end(plan, run))
     span = max(start, run.out_start), min(end, over)
-    for device in plan.timecodes if span[0] < span[1] else ():
+    for device in (d for d in plan.timecodes if d.socket is None and span[0] < span[1]):
         own = zero if device.runs_on else position_zero(entry, run)
         goes_on = run.joined or (device.runs_on and not run.fresh)
         begins = None if goes_on else run.out_start
         for due in timecode(device, entry.timecode, own, span, plan.sample_rate, begins=begins):
             out = Outgoing(device.device, 1, Clock(due.data), False)
             yield Message(frame=due.frame, entry=run.entry, out=out, why="clock")
+
+
+def coded(plan: ShowPlan, before: Messages, music: Music, start: int, end: int) -> tuple[Coded, ...]:
+    """Where timecode sounds in output frames ``start`` to ``end``; nowhere where no device hears it. Arguments as of :func:`gone_on`."""
+    if all(d.socket is None for d in plan.timecodes):
+        return ()
+    found, zero = list[Coded](), before.zero
+    for run in (r for r in (*music.past, music.run) if r is not None):
+        own = position_zero(plan.entries[run.entry], run)
+        zero = own if run.fresh and run.id >= before.runs else zero
+        over = natural_end(plan, run) if run.out_end is None else min(run.out_end, natural_end(plan, run))
+        a, b = max(start, run.out_start), min(end, over)
+        if a < b:
+            found.append(Coded(run.entry, a, b, own, zero))
+    return tuple(found)
 
 
 def _clocked(plan: ShowPlan, run: Run, data: tuple[int, ...], frame: int) -> list[Message]:

@@ -187,11 +187,15 @@ class DevicePlan(NamedTuple):
 
 
 class TimecodePlan(NamedTuple):
-    """A device that gets timecode at ``fps``. ``runs_on``: a jump of the song is none of the timecode."""
+    """A device that gets timecode at ``fps``. ``runs_on``: a jump of the song is none of the timecode.
+
+    ``socket``: where it is heard as sound; None where it is MIDI.
+    """
 
     device: str
     fps: str
     runs_on: bool
+    socket: int | None = None
 
 
 @dataclass(frozen=True)

@@ -25,6 +25,18 @@ class Due(NamedTuple):
     data: tuple[int, ...]
 
 
+class Coded(NamedTuple):
+    """A stretch of output frames in which an entry plays. ``zero``: where its bar 1 would lie; ``zero_on``: where, had
+    nothing jumped.
+    """
+
+    entry: int
+    start: int
+    end: int
+    zero: int
+    zero_on: int
+
+
 def position_zero(entry: EntryPlan, run: Run) -> int:
     """The output frame at which bar 1 would lie if a run had been played from there."""
     return run.out(int(entry.bar_frames[0]))

@@ -14,11 +14,12 @@ from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
 from upbeat.errors import Refused, refuse
 from upbeat.limits import HAND_SOUND_S
+from upbeat.messages.kinds import timecode_sockets
 from upbeat.messages.score import named_out
 from upbeat.messages.timecode import own_label
 from upbeat.mix.edges import edged
 from upbeat.mix.render import Renderer
-from upbeat.mix.routing import gain, routing_problems
+from upbeat.mix.routing import gain, routing_problems, timecode_problems
 from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.outputs.line_sockets import line_sockets
 from upbeat.play.compile import compile_entry, spoken_for
@@ -60,7 +61,7 @@ def make_ready(
     ``speak``: render words that the document does not bring, those of a line check too where ``line_check`` is given.
     ``open_stem``: opens a stem's file at a sample rate.
     """
-    problems = routing_problems(show.routing)
+    problems = routing_problems(show.routing) + timecode_problems(show.routing, timecode_sockets(show.devices))
     if problems:
         raise Refused(*problems)
     if len({s.number for s in show.routing.sockets}) != len(show.routing.sockets):
@@ -119,7 +120,9 @@ def make_ready(
             if d.kind != "timecode"
         },
         clocks=tuple(d.id for d in show.devices if d.clock),
-        timecodes=tuple(TimecodePlan(d.id, d.fps, d.on_jump == "run_on") for d in show.devices if d.kind == "timecode"),
+        timecodes=tuple(
+            TimecodePlan(d.id, d.fps, d.on_jump == "run_on", d.socket) for d in show.devices if d.kind == "timecode"
+        ),
     )
     return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand, pads))
 

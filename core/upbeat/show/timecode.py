@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.messages.timecode import linear, nominal, parse_label
+from upbeat.messages.timecode import linear, nominal, number_of, parse_label
 from upbeat.show.bounce import rehearse
 from upbeat.show.ready import ReadyShow
 
@@ -19,7 +19,7 @@ def timecode_sound(ready: ReadyShow, entry: int, fps: str, start: str | None = N
     label = parse_label(start or ready.plan.entries[entry].timecode, fps)
     plan = ready.plan.entries[entry]
     zero = int(plan.bar_frames[0])
-    code = linear(label, fps, int(plan.bar_frames[-1]) - zero, ready.plan.sample_rate)
+    code = linear(number_of(label, fps), fps, 0, int(plan.bar_frames[-1]) - zero, ready.plan.sample_rate)
     out = np.zeros(spans[-1].end if spans else 0, dtype=np.float32)
     begun = 0
     for span in spans:

@@ -6,11 +6,11 @@ anything else's; where there is none, the same bytes go the short way.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal, TypedDict
 
-from playout.ports.midi import Midi, received
+from playout.ports.midi import Midi
 
 
 class BoxControl(TypedDict):
@@ -41,12 +41,12 @@ KINDS = (
     Kind(name="Eight faders", shape="faders", across=8, controls=_row(8, "Fader", 0xB0, 16)),
 )
 
+BOXES = tuple(kind.name for kind in KINDS)
+
 
 @dataclass
 class _Box:
     kind: Kind
-    out: Any = None
-    into: Any = None
     #: Value of each light that was set, by the first two bytes of what set it.
     lights: dict[tuple[int, int], int] = field(default_factory=dict)
 
@@ -57,45 +57,25 @@ class Boxes:
     def __init__(self, midi: Midi, heard: Callable[[str, bytes], None], lit: Callable[[], None]):
         self._midi, self._heard, self._lit = midi, heard, lit
         self._boxes = {k.name: _Box(k) for k in KINDS}
-        self._plugged: Mapping[str, str] = {}
-
-    def look(self) -> None:
-        """Plug them in anew where another server of MIDI is there."""
-        servers = self._midi.servers()
-        if servers == self._plugged:
-            return
-        self._plugged = servers
-        for box in self._boxes.values():
-            box.out, box.into = self._midi.virtual(box.kind.name) or (None, None)
-
-    def read(self) -> None:
-        """Take in the lights that were set through ports."""
-        for box in self._boxes.values():
-            into = box.into
-            for message, _ in received(into, 0.0, 0.0) if into is not None else ():
-                self._light(box, message)
 
     @property
     def plugged(self) -> bool:
         """Whether they speak through ports of the machine."""
-        return any(box.out is not None for box in self._boxes.values())
+        return bool(self._midi.plugged & self._boxes.keys())
 
     def has(self, name: str) -> bool:
         return name in self._boxes
 
     def press(self, name: str, message: bytes) -> None:
         """A box sends."""
-        box = self._boxes[name]
-        if box.out is not None:
-            box.out.send_message(message)
+        if name in self._midi.plugged:
+            self._midi.press(name, message)
         else:
             self._heard(name, message)
 
     def show(self, name: str, message: bytes) -> None:
-        """A light of a box is set, where it is plugged in nowhere."""
-        box = self._boxes[name]
-        if box.out is None:
-            self._light(box, message)
+        """A light of a box is set."""
+        self._light(self._boxes[name], message)
 
     def told(self) -> list[dict[str, Any]]:
         """Each box with its controls and the values of its lights (None: never set)."""

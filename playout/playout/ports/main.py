@@ -20,22 +20,22 @@ from typing import Any
 import msgspec
 import zmq
 
-from playout.ports.boxes import Boxes
+from playout.ports.boxes import BOXES, Boxes
 from playout.ports.commands import AnyCommand, Box, Bytes, Key, Send, Tell, Try, read_command
 from playout.ports.hub import Hub
 from playout.ports.keyboards import Keyboards
 from playout.ports.lane import DeviceNow
 from playout.ports.midi import Midi
+from playout.ports.midi_in import Came
 from playout.ports.night import Night
 from playout.ports.outbox import Outbox
 from playout.ports.receivers import Address, MidiReceiver, OscReceiver, Receiver
-from playout.ports.stand_ins import StandIns
+from playout.ports.stand_ins import RECEIVERS, StandIns
 from playout.processes import hurry, named
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.errors import Refused, refuse
 
 LOOK_S, TELL_S, SHOW_S, DEVICES_S = 0.5, 1.0, 0.03, 0.2
-CLOSING_S = 3
 PATIENCE_MS = 2  # between two looks at the ports
 MOST_SHOWN = 40  # signals at once
 
@@ -46,7 +46,7 @@ class Ports:
     def __init__(self, context: zmq.Context[Any], args: argparse.Namespace):
         self.night = Night(context, control=args.control, state=args.state, folder=Path(args.folder))
         self.hub = Hub(self.night, Path(args.hands))
-        self.midi = Midi()
+        self.midi = Midi(BOXES, RECEIVERS)
         self.boxes = Boxes(self.midi, self.hub.heard, self._changed)
         self.stand_ins = StandIns(self.midi)
         self.keyboards = Keyboards()
@@ -70,7 +70,7 @@ class Ports:
         waited: set[int] = set()
         more = False
         while not stopping:
-            handles = set(self.keyboards.handles)
+            handles = set(self.keyboards.handles) | self.midi.handles
             for new in handles - waited:
                 poller.register(new, zmq.POLLIN)
             for old in waited - handles:
@@ -78,14 +78,12 @@ class Ports:
             waited = handles
             poller.poll(0 if more else PATIENCE_MS)
             more = self._turn()
-        # A server of MIDI that hangs may hold up the closing of its ports for ever.
-        signal.alarm(CLOSING_S)
         self.midi.close()
 
     def _turn(self) -> bool:
         self.outbox.take()
-        for port, data, at in self.midi.heard():
-            self.hub.heard(port, data, at)
+        for came in self.midi.heard():
+            self._came(came)
         more = self.hub.turn()
         for name, key, down in self.keyboards.heard():
             self.hub.key(name, key, down)
@@ -103,7 +101,6 @@ class Ports:
             self._looked = now
             self.hub.look()
             self._plugged()
-            self.boxes.read()
         for port, message in self.hub.lights(self._outputs | self.hub.outputs):
             if port not in self._outputs:
                 self._publish("out", {"port": port, "data": list(message)})
@@ -122,12 +119,20 @@ class Ports:
             self._show()
         return more
 
+    def _came(self, came: Came) -> None:
+        """Something came to a port: to one of ours, which a box or a stand-in has, or to one of the machine."""
+        if not came.own:
+            self.hub.heard(came.port, came.data, came.at)
+        elif self.boxes.has(came.port):
+            self.boxes.show(came.port, came.data)
+        elif self.stand_ins.has(came.port):
+            self.stand_ins.came(came.port, came.data)
+
     def _show(self) -> None:
         """Tell what was pressed, and what came to the stand-ins."""
         if self.hub.shown:
             self._publish("signals", self.hub.shown[-MOST_SHOWN:])
             self.hub.shown.clear()
-        self.stand_ins.read()
         if self.stand_ins.changed:
             self._publish("stand_ins", self.stand_ins.told())
 
@@ -153,8 +158,6 @@ class Ports:
         while True:
             try:
                 self.midi.look()
-                self.boxes.look()
-                self.stand_ins.look()
                 self.outbox.look()
             except Exception:  # a system of MIDI that has just ended: the next look finds it as it is then
                 traceback.print_exc()

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal, TypedDict
+from typing import Literal, TypedDict
 
-from playout.ports.midi import Midi, received
+from playout.ports.midi import Midi
 from upbeat.controls.signals import Reader, Signal
 
 Kind = Literal["keyboard", "desk"]
 KINDS: Mapping[str, Kind] = {"Keyboard rig": "keyboard", "Lighting desk": "desk"}
+RECEIVERS = tuple(KINDS)
 BANK_HIGH, BANK_LOW = 0, 32
 SEEN = 8
 
@@ -43,7 +44,6 @@ class StandInNow(TypedDict):
 class _StandIn:
     name: str
     reader: Reader
-    into: Any = None
     program: int | None = None
     bank: int = 0
     controllers: dict[str, int] = field(default_factory=dict)
@@ -59,33 +59,24 @@ class StandIns:
     def __init__(self, midi: Midi):
         self._midi = midi
         self._all = {name: _StandIn(name, Reader(name)) for name in KINDS}
-        self._plugged: Mapping[str, str] = {}
         self.changed = True
 
-    def look(self) -> None:
-        """Plug them in anew where another server of MIDI is there."""
-        servers = self._midi.servers()
-        if servers != self._plugged:
-            self._plugged = servers
-            for one in self._all.values():
-                one.into = self._midi.listening(one.name)
+    def has(self, name: str) -> bool:
+        return name in self._all
 
-    def read(self) -> None:
-        """Take in what came to their ports."""
-        for one in self._all.values():
-            into = one.into
-            for data, _ in received(into, 0.0, 0.0) if into is not None else ():
-                self._take(one, data)
+    def came(self, name: str, data: bytes) -> None:
+        """Something came to the port of one."""
+        self._take(self._all[name], data)
 
     @property
     def unplugged(self) -> set[str]:
         """Those that have no port, and get what is sent to them the short way."""
-        return {name for name, one in self._all.items() if one.into is None}
+        return self._all.keys() - self._midi.plugged
 
     def take(self, name: str, data: bytes) -> bool:
         """Give one what is sent to it, where it has no port."""
         one = self._all.get(name)
-        if one is None or one.into is not None:
+        if one is None or name in self._midi.plugged:
             return False
         self._take(one, data)
         return True

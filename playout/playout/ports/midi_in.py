@@ -1,0 +1,197 @@
+"""A process that hears the MIDI ports of one system: ``python -m playout.ports.midi_in SYSTEM OWN SOCKET``.
+
+``OWN``: JSON with the names of ``boxes``, which have a port that sends and one for their lights, and of ``receivers``, which
+have one that others send to. It is a process of its own as :mod:`playout.ports.midi_out` is: listing and opening ports waits
+within RtMidi, with the interpreter held, for a server of JACK that hangs.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import ctypes
+import json
+import select
+import signal
+import socket
+import sys
+import threading
+import time
+import traceback
+from collections import deque
+from typing import Any
+
+import msgspec
+import rtmidi
+
+from playout.ports.names import APIS, LIGHTS, OURS, names_of, quiet
+from playout.ports.worker import MOST_BYTES
+from playout.processes import LIBC, named, ordinary, urgent
+
+LOOK_S, REPORT_S, READ_S = 0.5, 0.25, 0.001
+QUEUE = 8192  # messages that wait in a port until they are read
+AT_ONCE = 256  # messages in a packet
+GRACE_S = 0.1  # between taking a port out of the table and closing it: it may just be read
+_PR_SET_PDEATHSIG = 1
+
+
+class Came(msgspec.Struct, frozen=True, array_like=True):
+    """A message that came to a ``port`` (``own``: one of ours), and when by the monotonic clock, in seconds."""
+
+    port: str
+    own: bool
+    data: bytes
+    at: float
+
+
+class Told(msgspec.Struct, frozen=True, array_like=True):
+    """What has come; ``inputs``: the ports that are heard; ``plugged``: those of ours that there are."""
+
+    came: list[Came]
+    inputs: list[str]
+    plugged: list[str]
+
+
+class Inputs:
+    """Every MIDI input of a system, open, and ports of our own. ``look`` is for a thread of its own.
+
+    What comes in is asked for: a callback would need the interpreter while the thread that closes its port has it,
+    and both would wait for ever.
+    """
+
+    def __init__(self, system: str, boxes: list[str], receivers: list[str]):
+        self._api = APIS[system]
+        with quiet():
+            self._lister = rtmidi.MidiIn(self._api, name=OURS)
+        self.open: dict[str, Any] = {}
+        self.own: dict[str, Any] = {}
+        self._outs: dict[str, Any] = {}
+        self._boxes, self._receivers = list(boxes), list(receivers)  # those that have no port yet
+        self._read = time.monotonic()
+
+    def look(self) -> None:
+        """Open the ports that are new, close those that are gone."""
+        while self._boxes:
+            self._plug_box(self._boxes.pop())
+        while self._receivers:
+            name = self._receivers.pop()
+            self.own = {**self.own, name: self._virtual(name, "in")}
+        found = names_of(self._lister.get_ports())
+        kept = {name: one for name, one in self.open.items() if name in found}
+        gone = [one for name, one in self.open.items() if name not in found]
+        new = {name: self._opened(index) for name, index in found.items() if name not in kept}
+        self.open = kept | {name: one for name, one in new.items() if one is not None}
+        _close_all(gone)
+
+    def heard(self) -> list[Came]:
+        """What has come in since the last asking."""
+        now, before = time.monotonic(), self._read
+        self._read = now
+        tables = ((False, self.open), (True, self.own))
+        return [
+            Came(name, own, data, at)
+            for own, table in tables
+            for name, into in table.items()
+            for data, at in received(into, now, before)
+        ]
+
+    def send(self, box: str, message: bytes) -> None:
+        out = self._outs.get(box)
+        if out is not None:
+            with contextlib.suppress(rtmidi.RtMidiError, ValueError):
+                out.send_message(message)
+
+    def _plug_box(self, name: str) -> None:
+        with quiet():
+            out = rtmidi.MidiOut(self._api, name=name)
+            out.open_virtual_port("out")
+        self._outs[name] = out
+        # One name is one client, and JACK gives a second one of it another name.
+        self.own = {**self.own, name: self._virtual(name + LIGHTS, "lights")}
+
+    def _virtual(self, client: str, port: str) -> Any:
+        with quiet():
+            into = rtmidi.MidiIn(self._api, name=client, queue_size_limit=QUEUE)
+            into.open_virtual_port(port)
+        return into
+
+    def _opened(self, index: int) -> Any:
+        try:
+            with quiet():
+                one = rtmidi.MidiIn(self._api, name=OURS, queue_size_limit=QUEUE)
+                one.open_port(index, name=OURS)
+            return one
+        except (rtmidi.RtMidiError, RuntimeError):
+            return None
+
+
+def _close_all(ports: list[Any]) -> None:
+    if ports:
+        time.sleep(GRACE_S)
+    for one in ports:
+        with contextlib.suppress(Exception):
+            one.close_port()
+        with contextlib.suppress(Exception):
+            one.delete()
+
+
+def received(into: Any, now: float, before: float) -> list[tuple[bytes, float]]:
+    """What waits in a port, each message with its time: the last came now, at the latest, the others so long before it."""
+    waiting = []
+    while (event := into.get_message()) is not None:
+        waiting.append(event)
+    at, found = now, []
+    for data, since in reversed(waiting):
+        found.append((bytes(data), at))
+        at = max(before, at - since)
+    return found[::-1]
+
+
+def main(argv: list[str]) -> int:
+    named("upbeat-midi-in")
+    LIBC.prctl(_PR_SET_PDEATHSIG, ctypes.c_ulong(signal.SIGKILL))
+    urgent()
+    sys.setswitchinterval(0.0005)
+    line = socket.socket(fileno=int(argv[2]))
+    try:
+        inputs = Inputs(argv[0], **json.loads(argv[1]))
+    except (rtmidi.RtMidiError, SystemError, RuntimeError):
+        return 1
+    threading.Thread(target=_watch, args=(inputs,), name="plugs", daemon=True).start()
+    return _run(line, inputs)
+
+
+def _run(line: socket.socket, inputs: Inputs) -> int:
+    """Tell what comes until the line is closed."""
+    decoder, told, backlog = msgspec.msgpack.Decoder(tuple[str, bytes]), 0.0, deque[Came](maxlen=QUEUE)
+    while True:
+        select.select([line], [], [], READ_S)
+        with contextlib.suppress(BlockingIOError):
+            while True:
+                raw = line.recv(MOST_BYTES, socket.MSG_DONTWAIT)
+                if not raw:
+                    return 0
+                inputs.send(*decoder.decode(raw))
+        backlog += inputs.heard()
+        now = time.monotonic()
+        with contextlib.suppress(BlockingIOError):
+            while backlog or now - told >= REPORT_S:
+                came = [backlog[i] for i in range(min(AT_ONCE, len(backlog)))]
+                packet = msgspec.msgpack.encode(Told(came, sorted(inputs.open), sorted(inputs.own)))
+                line.send(packet, socket.MSG_DONTWAIT)
+                told = now
+                for _ in came:
+                    backlog.popleft()
+
+
+def _watch(inputs: Inputs) -> None:
+    ordinary()
+    while True:
+        try:
+            inputs.look()
+        except Exception:  # its server has just ended: the parent sees that too
+            traceback.print_exc()
+        time.sleep(LOOK_S)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,66 @@
+"""A process of ours that holds what may hang, from outside: ended and started again where it says nothing any more."""
+
+from __future__ import annotations
+
+import contextlib
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+
+STARTING_S, SILENT_S, AGAIN_S = 15.0, 1.5, 3.0
+MOST_BYTES = 64 << 10
+
+
+class Worker:
+    """``python -m MODULE ARGUMENTS SOCKET``, which is to say something by its socket several times a second.
+
+    ``look`` is for the thread that looks for ports; the rest never waits.
+    """
+
+    def __init__(self, module: str, *arguments: str):
+        self._command = [sys.executable, "-m", module, *arguments]
+        self._lock = threading.Lock()
+        self._begin()
+
+    def _begin(self) -> None:
+        ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+        self._process = subprocess.Popen([*self._command, str(theirs.fileno())], pass_fds=[theirs.fileno()])
+        theirs.close()
+        ours.setblocking(False)
+        self.line = ours
+        self._begun = self._heard = time.monotonic()
+        self._patience = STARTING_S
+
+    def put(self, packet: bytes) -> bool:
+        """Give it something; False where it takes nothing now."""
+        try:
+            self.line.send(packet)
+        except OSError:
+            return False
+        return True
+
+    def packets(self) -> Iterator[bytes]:
+        """What it has said since the last asking."""
+        with contextlib.suppress(OSError):
+            while packet := self.line.recv(MOST_BYTES):
+                self._heard, self._patience = time.monotonic(), SILENT_S
+                yield packet
+
+    def look(self) -> bool:
+        """Start it again where it has ended, or says nothing any more; True where it was."""
+        now = time.monotonic()
+        silent = now - self._heard > self._patience
+        ended = self._process.poll() is not None and now - self._begun > AGAIN_S
+        if silent or ended:
+            with self._lock:
+                self.close()
+                self._begin()
+        return silent or ended
+
+    def close(self) -> None:
+        self._process.kill()
+        self._process.wait()
+        self.line.close()
