@@ -143,11 +143,11 @@ def measured(songs: int, period: int, load: bool) -> None:
                     one.start()
                 before = stolen()
                 engine.client.press("go")
-                memory, zeros = engine.memory(), []
+                memory, zeros = engine.memory(), list[tuple[float, int]]()
                 engine.until(lambda s: s["status"] == "playing")
                 beside.start()
                 while engine.state()["status"] == "playing":
-                    zeros.append(memory.number(shared.ZERO_NS))
+                    zeros.append((1e9 * time.monotonic(), memory.number(shared.ZERO_NS)))
                     for _ in range(100):
                         ear.read()
                         other.read()
@@ -165,14 +165,17 @@ def measured(songs: int, period: int, load: bool) -> None:
             left.unlink(missing_ok=True)
 
 
-def told(ear: Ear, zeros: list[int], engine: Running, ports: Ports, taken: float) -> None:
+def told(ear: Ear, zeros: list[tuple[float, int]], engine: Running, ports: Ports, taken: float) -> None:
     """Lateness of each note against its frame, by the bar lines of the night log."""
     lines = [json.loads(line) for line in engine.night().read_text().splitlines()]
     bars = [lines[0]["origin"] + line["frame"] for line in lines if line.get("kind") == "bar"]
-    zero = int(np.median(zeros))
     beats = [bar + beat * RATE * 60 // BPM for bar in bars for beat in range(4)]
-    due = np.repeat(beats, OF_BEAT) * (1e9 / RATE) + zero
+    played = np.repeat(beats, OF_BEAT) * (1e9 / RATE)
+    # Where the device had nothing to play, its frame 0 would have been heard later from then on.
+    seen, zero = np.array([at for at, _ in zeros]), np.array([z for _, z in zeros])
+    due = played + zero[np.clip(np.searchsorted(seen, played + zero[0]), 0, len(zero) - 1)]
     numbers = np.tile(np.arange(OF_SONG) % 125, len(due) // OF_SONG + 1)[: len(due)]
+    print(f"frame 0 of the device moved by {(zero.max() - zero.min()) / 1e6:.1f} ms")
     print("ours:", compared(ear.came, due, numbers))
     sent = ports.ask("tell")["devices"][0]
     print(

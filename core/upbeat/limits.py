@@ -76,6 +76,9 @@ TARGET_LUFS = Range(-36, -8)
 
 # Messages
 DEVICES, SONG_MESSAGES = Range(0, 64), Range(0, 2000)
+SCREEN_STILLS, SCREEN_AT_S = Range(0, 200), Range(-3600, 3600 * 12)  # rule B4
+SCREEN_FILES = Range(0, 500)
+FILM_BYTES, STILL_BYTES = 2 << 30, 20 << 20
 DEVICE_LEAD_MS, MESSAGE_BEATS = Range(-500, 500), Range(0.01, 4096)  # rule S2
 
 # Presses

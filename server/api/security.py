@@ -12,7 +12,7 @@ from django.http.request import validate_host
 
 SIGN_IN = "Sign in first: use the link that ./start prints, or ask a member of the band for one."
 POLICY = (
-    "default-src 'self'; connect-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
+    "default-src 'self'; connect-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; "
     "worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; object-src 'none'"
 )
 

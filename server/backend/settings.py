@@ -55,6 +55,7 @@ INSTALLED_APPS = [
     "songs",
     "setlists",
     "sounds",
+    "screens",
     "hands",
     "shows",
     "stage",

@@ -21,6 +21,7 @@ from hands.views import (
 from outputs.views import FeedViewSet, OutputsView, RedoView, RigViewSet, UndoView
 from people.access import InABand
 from people.views import LineUpViewSet, MemberViewSet, MeView, PlayerViewSet, SignInLinkView, SignOutView, sign_in
+from screens.views import ScreenFileViewSet
 from setlists.views import SetlistViewSet
 from shows.sheets import live_sheet
 from shows.views import ShowViewSet
@@ -42,6 +43,7 @@ from stage.join_page import JoinView
 from stage.marks import MarksView
 from stage.night_pages import NightFormView, NightPrintView, NightReportView, TimesView
 from stage.nights import NightsView, NightView
+from stage.screen_files import JoinedFileView
 from stage.views import DescribedView, EngineView, LoadViewSet, RecordingView
 from stage.why import WhyNowView
 from uploads.views import UploadViewSet
@@ -85,6 +87,7 @@ router.register("players", PlayerViewSet, basename="player")
 router.register("members", MemberViewSet, basename="member")
 router.register("line-ups", LineUpViewSet, basename="line-up")
 router.register("own-sounds", OwnSoundViewSet, basename="own-sound")
+router.register("screen-files", ScreenFileViewSet, basename="screen-file")
 router.register("hand-sounds", HandSoundViewSet, basename="hand-sound")
 router.register("usual-stems", UsualStemViewSet, basename="usual-stem")
 
@@ -95,6 +98,7 @@ urlpatterns = [
     path("api/voice/word/", WordView.as_view(), name="word"),
     path("api/sign-out/", SignOutView.as_view(), name="sign-out"),
     path("api/sign-in-links/", SignInLinkView.as_view(), name="sign-in-links"),
+    path("api/join/files/<str:content>/", JoinedFileView.as_view(), name="joined-file"),
     path("api/devices/", DevicesView.as_view(), name="devices"),
     path("api/devices/undo/", DevicesUndoView.as_view(), name="devices-undo"),
     path("api/devices/redo/", DevicesRedoView.as_view(), name="devices-redo"),

@@ -49,6 +49,8 @@ def stored(entry: Entry) -> dict[str, Any]:
         "link_seconds": entry.link_seconds,
         "pad": entry.pad,
         "call_title": entry.call_title,
+        "timecode": entry.timecode,
+        "screen": entry.screen,
         "note": entry.note,
         "colour": entry.colour,
         "players": entry.players,

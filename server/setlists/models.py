@@ -46,6 +46,10 @@ class Entry(models.Model):
     pad = models.CharField(max_length=16, blank=True, default="")
     #: Its title is spoken before its count-in (rule Q8).
     call_title = models.BooleanField(default=False)
+    #: The label of timecode of its bar 1; "" for the hour of its number (rule S4).
+    timecode = models.CharField(max_length=11, blank=True, default="")
+    #: What screens for the audience show (``upbeat.song.screen.SHOWS``).
+    screen = models.CharField(max_length=8, blank=True, default="song")
     #: For the crew: what happens in it, who changes what.
     note = models.CharField(max_length=ENTRY_NOTE, blank=True, default="")
     #: 1 to 6, as sections have them; None for none. Of a heading: that of its set.

@@ -39,9 +39,11 @@ from songs.models import Measurement, Song
 from songs.tasks import ask_loudness
 from upbeat.errors import refuse
 from upbeat.limits import TITLE
+from upbeat.messages.timecode import parse_label
 from upbeat.mix.matching import checked_target
 from upbeat.show.document import PADS
 from upbeat.show.running import running_times
+from upbeat.song.screen import SHOWS
 
 
 class ChoiceSerializer(serializers.Serializer):
@@ -68,6 +70,7 @@ class EntrySerializer(serializers.ModelSerializer):
     look = serializers.IntegerField(read_only=True)
     players = serializers.DictField(child=serializers.BooleanField(), required=False)
     pad = serializers.ChoiceField(list(PADS), required=False)
+    screen = serializers.ChoiceField(list(SHOWS), required=False)
 
     class Meta:
         model = Entry
@@ -79,6 +82,8 @@ class EntrySerializer(serializers.ModelSerializer):
             "link_seconds",
             "pad",
             "call_title",
+            "timecode",
+            "screen",
             "note",
             "colour",
             "players",
@@ -97,6 +102,10 @@ class EntrySerializer(serializers.ModelSerializer):
             "wrong",
             "look",
         ]
+
+    def validate_timecode(self, label: str) -> str:
+        """As every rate of timecode has it, which a device of the band may be."""
+        return label and str(parse_label(label, "24"))
 
     def validate_players(self, players: dict[str, bool]) -> dict[str, bool]:
         """Those of the own band; others are left out."""

@@ -63,6 +63,8 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
                 "form": e.form or None,
                 "link": {"kind": e.link, "seconds": e.link_seconds, "pad": e.pad},
                 "call_title": e.call_title,
+                "timecode": e.timecode,
+                "screen": e.screen,
                 "players": [{"player": p, "on": on} for p, on in sorted(e.players.items()) if p in known],
             }
             for e in entries

@@ -57,6 +57,7 @@ def song_document(
         "sections": [{"id": s.id, **{f: getattr(s, f) for f in SECTION_FIELDS}} for s in sections],
         "chords": [{"bar": int(bar), "text": text} for bar, text in song.chords.items() if int(bar) <= bars],
         "note": song.note,
+        "screen": song.screen,
         "forms": forms,
         "stems": [_stem(s, files) for s in held(song).stems] if stems else [],
         "count_in": {"bars": song.count_in_bars, "aloud": song.count_in_aloud, "sticks": song.count_in_sticks},

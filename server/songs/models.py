@@ -74,6 +74,7 @@ class Song(models.Model):
     edges = models.JSONField(default=dict)
     cues = models.JSONField(default=list)
     messages = models.JSONField(default=list)  # as a show has them (``upbeat.messages.kinds``)
+    screen = models.JSONField(default=dict)  # as a show has it (``upbeat.song.screen``)
     marks_done = models.JSONField(default=list)
     #: What somebody looked at and said is right (``upbeat.show.to_do.Seen``).
     seen = models.JSONField(default=list)

@@ -40,6 +40,7 @@ SONG_FIELDS = (
     "marks_done",
     "seen",
     "messages",
+    "screen",
 )
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
 STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")

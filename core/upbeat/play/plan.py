@@ -20,6 +20,7 @@ from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
 from upbeat.song.guides import CountIn
 from upbeat.song.hand_sounds import Again
+from upbeat.song.screen import Shows
 from upbeat.song.song import Song
 
 GUIDE_NAMES = {"click": "The click", "cues": "The cues"}
@@ -89,7 +90,7 @@ class EntryPlan:
     its count-in, "" for nothing. ``players``: who is on in it, or away, other than in the show.
     ``pad``: the pad stem of its song (by id), "" for none; ``tonic``: of its key, 0 for C, None where that is not known.
     ``score``: its messages to devices; ``ticks``: of MIDI clock, from bar 1 on, by their numbers from 0.
-    ``timecode``: the label of bar 1.
+    ``timecode``: the label of bar 1. ``screen``: what screens for the audience show.
     """
 
     id: str
@@ -122,6 +123,7 @@ class EntryPlan:
     score: Score = field(default_factory=Score)
     ticks: Track[int] = field(default_factory=lambda: Track([], ()))
     timecode: str = "00:00:00:00"
+    screen: Shows = "song"
 
     @cached_property
     def click_track(self) -> Track[int]:

@@ -26,7 +26,8 @@ from upbeat.song.forms import EndingKind
 class Position(TypedDict):
     """``bar`` and ``beat`` count from 1; in a count-in ``bar`` is 0 or below and ``counting`` is true.
 
-    ``phase``: how far the beat has gone, 0 to 1, of ``beat_s`` seconds; ``beats``: counted beats in the bar.
+    ``phase``: how far the beat has gone, 0 to 1, of ``beat_s`` seconds; ``beats``: counted beats in the bar; ``song_s``: seconds of
+    the song after its bar 1.
     """
 
     entry: int
@@ -38,6 +39,7 @@ class Position(TypedDict):
     phase: float
     beat_s: float
     counting: bool
+    song_s: float
 
 
 class Coming(TypedDict):
@@ -132,7 +134,7 @@ def position(plan: ShowPlan, state: State, frame: int) -> Position:
         return _counting(plan, run, frame)
     src = run.src(frame)
     bar = min(entry.bar_at(src), step.first_bar + step.bars - 1)
-    return _place(run, bar, _beat(entry, bar, src, plan.sample_rate), counting=False)
+    return _place(plan, run, bar, _beat(entry, bar, src, plan.sample_rate), src, counting=False)
 
 
 def run_at(music: Music, frame: int) -> Run | None:
@@ -151,7 +153,11 @@ class _Beat(NamedTuple):
     beat_s: float
 
 
-def _place(run: Run, bar: int, at: _Beat, *, counting: bool) -> Position:
+def _song_s(plan: ShowPlan, entry: EntryPlan, src: int) -> float:
+    return round((src - int(entry.bar_frames[0])) / plan.sample_rate, 4)
+
+
+def _place(plan: ShowPlan, run: Run, bar: int, at: _Beat, src: int, *, counting: bool) -> Position:
     return Position(
         entry=run.entry,
         step=run.step,
@@ -162,14 +168,24 @@ def _place(run: Run, bar: int, at: _Beat, *, counting: bool) -> Position:
         phase=at.phase,
         beat_s=at.beat_s,
         counting=counting,
+        song_s=_song_s(plan, plan.entries[run.entry], src),
     )
 
 
 def _still(plan: ShowPlan, entry: int, step: int, bar: int) -> Position:
     """A place at which nothing moves."""
-    beats = len(plan.entries[entry].counts(bar, 1)) if plan.entries else 1
+    own = plan.entries[entry] if plan.entries else None
     return Position(
-        entry=entry, step=step, round=1, bar=bar, beat=1, beats=beats, phase=0.0, beat_s=0.0, counting=False
+        entry=entry,
+        step=step,
+        round=1,
+        bar=bar,
+        beat=1,
+        beats=len(own.counts(bar, 1)) if own else 1,
+        phase=0.0,
+        beat_s=0.0,
+        counting=False,
+        song_s=_song_s(plan, own, int(own.bar_frames[bar - 1])) if own else 0.0,
     )
 
 
@@ -193,7 +209,7 @@ def _counting(plan: ShowPlan, run: Run, frame: int) -> Position:
     back = -(-left // length)
     shown = step.first_bar if back == 0 else 1 - back
     at = _beat(entry, bar, bar_start + back * length - left, plan.sample_rate)
-    return _place(run, shown, at, counting=True)
+    return _place(plan, run, shown, at, run.src(frame), counting=True)
 
 
 def coming(plan: ShowPlan, state: State) -> Coming | None:

@@ -8,6 +8,7 @@ from typing import Literal, TypedDict
 from upbeat.messages.kinds import DeviceKind
 from upbeat.mix.routing import Routing
 from upbeat.play.plan import EntryPlan, LinkKind, StepPlan
+from upbeat.show.on_screen import EntryOnScreen, on_screen
 from upbeat.show.ready import ReadyShow
 from upbeat.song.forms import EndingKind
 from upbeat.song.hand_sounds import Again
@@ -77,6 +78,7 @@ class EntryDescription(TypedDict):
     fallback: bool
     stems: list[StemDescription]
     steps: list[StepDescription]
+    screen: EntryOnScreen
     chords: list[ChordsDescription]
     of: int | None
     kept: bool
@@ -232,6 +234,7 @@ def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
         stems=stems,
         chords=[ChordsDescription(bar=bar, text=text) for bar, text in sorted(song.chords.items())],
         steps=[_step(i, s, plan) for i, s in enumerate(plan.steps)],
+        screen=on_screen(plan, sample_rate),
     )
 
 

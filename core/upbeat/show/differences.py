@@ -8,15 +8,16 @@ from typing import Any, Literal, TypedDict
 from upbeat.play.taking_in import LEVELS
 
 OfSong = Literal[
-    "title", "grid", "sections", "forms", "chords", "notes", "cues", "click", "count_in", "seams", "stem_added",
+    "title", "grid", "sections", "forms", "chords", "notes", "cues", "click", "count_in", "seams", "messages", "screen", "stem_added",
     "stem_gone", "stem_sound", "song_level", "click_level",
     "stem_level", "stem_mix",
 ]  # fmt: skip
 OfShow = Literal[
-    "entry_added", "entry_gone", "order", "link", "form", "call_title", "entry_players", "show_title", "slot", "intervals",
+    "entry_added", "entry_gone", "order", "link", "form", "call_title", "entry_timecode", "entry_screen",
+    "entry_players", "show_title", "slot", "intervals",
     "player_on",
     "player_away", "feed_added", "feed_gone", "feed_level", "feed", "sockets", "patch", "palette", "hand_sounds",
-    "voice", "click_sounds",
+    "voice", "click_sounds", "devices",
 ]  # fmt: skip
 
 #: The fields of a song that each kind of difference is of (docs/show-format.md).
@@ -30,6 +31,8 @@ _FIELDS: dict[OfSong, tuple[str, ...]] = {
     "cues": ("cues", "calls", "lead"),
     "count_in": ("count_in",),
     "seams": ("crossfade_ms", "ring_on_s", "edges"),
+    "messages": ("messages",),
+    "screen": ("screen",),
 }
 _OF_SHOW: dict[OfShow, str] = {
     "show_title": "title",
@@ -38,6 +41,7 @@ _OF_SHOW: dict[OfShow, str] = {
     "hand_sounds": "hand_sounds",
     "voice": "voice",
     "click_sounds": "click_sounds",
+    "devices": "devices",
 }
 _SOUND = ("file", "crc32", "delay_ms", "start_s", "end_s", "fade_in_s", "fade_out_s", "fades", "name", "group")
 _MIX = tuple(field for field in LEVELS if field != "gain_db")
@@ -97,6 +101,10 @@ def _entries(before: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[Diff
             yield _one("link", title)
         if was.get("call_title") != entry.get("call_title"):
             yield _one("call_title", title)
+        if was.get("timecode", "") != entry.get("timecode", ""):
+            yield _one("entry_timecode", title)
+        if was.get("screen", "song") != entry.get("screen", "song"):
+            yield _one("entry_screen", title)
         if was.get("players", []) != entry.get("players", []):
             yield _one("entry_players", title)
 

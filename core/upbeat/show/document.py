@@ -26,6 +26,7 @@ from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
 from upbeat.song.hand_sounds import HandSound
+from upbeat.song.screen import Shows, read_screen
 from upbeat.song.sections import remarked
 from upbeat.song.song import Section, Song, full_form
 from upbeat.song.stems import Stem
@@ -41,7 +42,7 @@ FORMAT, VERSION = "upbeat-cue-show", 1
 @dataclass(frozen=True)
 class Entry:
     """``call_title``: its title is spoken before its count-in (rule Q8). ``players``: who is on in it, or away, other than in the show.
-    ``timecode``: the label of its bar 1, "" for its own hour.
+    ``timecode``: the label of its bar 1, "" for its own hour; ``screen``: what screens for the audience show.
     """
 
     id: str
@@ -51,6 +52,7 @@ class Entry:
     call_title: bool = False
     players: tuple[PlayerTonight, ...] = ()
     timecode: str = ""
+    screen: Shows = "song"
 
 
 @dataclass(frozen=True)
@@ -157,6 +159,7 @@ def read_show(document: Any) -> Show:
                 call_title=raw.get("call_title", False),
                 players=tuple(PlayerTonight(p["player"], p["on"]) for p in raw.get("players", [])),
                 timecode=_timecode(raw.get("timecode", ""), devices),
+                screen=raw.get("screen", "song"),
             )
         )
     on = document.get("line_up", {}).get("on")
@@ -287,6 +290,7 @@ def read_song(raw: Mapping[str, Any]) -> Song:
         cues=tuple(FreeCue(c["bar"], c["beat"], c["text"]) for c in raw.get("cues", [])),
         lead=raw.get("lead", 1),
         messages=read_messages(raw.get("messages", []), raw["title"]),
+        screen=read_screen(raw.get("screen", {}), raw["title"]),
     )
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, TypedDict
 
+from upbeat.show.on_screen import EntryOnScreen
+
 
 class BandStep(TypedDict):
     """A step of the form, with what its section says."""
@@ -36,6 +38,7 @@ class BandEntry(TypedDict):
     bpm: float
     unit: str
     steps: list[BandStep]
+    screen: EntryOnScreen
     chords: list[BandChords]
 
 
@@ -68,7 +71,8 @@ class BandComing(TypedDict):
 
 
 class BandState(TypedDict):
-    """Where the show is. ``at``: when the position was heard, in ms of the server's clock; ``beat_ms``: how long the beat is.
+    """Where the show is. ``at``: when the position was heard, in ms of the server's clock; ``beat_ms``: how long the beat is;
+    ``song_s``: seconds of the song after its bar 1.
 
     ``following``: the entry after this one. ``mix``: dB by hand of each mix of a player that has one, None for off.
     """
@@ -84,6 +88,7 @@ class BandState(TypedDict):
     phase: float
     beat_ms: float
     counting: bool
+    song_s: float
     coming: BandComing | None
     following: int | None
     house_pulled: bool
@@ -120,6 +125,7 @@ def state_for_band(state: Mapping[str, Any]) -> BandState:
         phase=round(position["phase"], 4),
         beat_ms=round(1000 * position["beat_s"], 1),
         counting=position["counting"],
+        song_s=position["song_s"],
         coming=coming and _coming(coming, step),
         following=state["tonight"]["following"],
         house_pulled=state["house_pulled"],
@@ -165,4 +171,5 @@ def _entry(entry: Mapping[str, Any]) -> BandEntry:
             )
             for s in entry["steps"]
         ],
+        screen=entry["screen"],
     )

@@ -95,6 +95,7 @@ def make_ready(
                 pad=pad_of(song),
                 tonic=tonic(song.key),
                 timecode=entry.timecode or own_label(number),
+                screen=entry.screen,
             )
         )
         audio.append(sound)

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, Literal, TypedDict
 
 Kind = Literal[
-    "added", "gone", "moved", "form", "link", "seconds", "pad", "minutes", "note", "players", "call_title", "colour", "set_name",
+    "added", "gone", "moved", "form", "link", "seconds", "pad", "minutes", "note", "players", "call_title", "timecode", "screen", "colour", "set_name",
     "name", "slot", "starts",
 ]  # fmt: skip
 Entry = Mapping[str, Any]
@@ -22,9 +22,12 @@ _OF_ENTRY: dict[Kind, str] = {
     "note": "note",
     "players": "players",
     "call_title": "call_title",
+    "timecode": "timecode",
+    "screen": "screen",
     "colour": "colour",
     "set_name": "set_name",
 }
+_BY_ITSELF = {"screen": "song"}  # of entries that were kept before they had it
 _OF_SETLIST: dict[Kind, str] = {"name": "name", "slot": "slot_minutes", "starts": "starts_at"}
 
 
@@ -111,7 +114,7 @@ def _moved(old: Sequence[Any], new: Sequence[Any]) -> list[Any]:
 
 def _settings(old: Entry, new: Entry, place: int | None) -> Iterator[SetlistDifference]:
     for kind, field in _OF_ENTRY.items():
-        was, now = old.get(field), new.get(field)
+        was, now = old.get(field, _BY_ITSELF.get(field)), new.get(field, _BY_ITSELF.get(field))
         if (was or None) != (now or None):
             told = not isinstance(now, dict | bool) and not isinstance(was, dict | bool)
             yield _one(kind, new, place, was if told else None, now if told else None)

@@ -11,6 +11,7 @@ from upbeat.messages.kinds import Message
 from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
+from upbeat.song.screen import Screen
 from upbeat.song.stems import Stem
 from upbeat.time.grid import Grid
 
@@ -52,7 +53,7 @@ def check_lead(bars: int) -> None:
 class Song:
     """A song. ``chords``: bar to what is written in it, as musicians type it (upbeat.song.chords); ``gain_db``:
     how much louder all its stems are heard than they are set; ``lead``: bars before a section that its call begins;
-    ``messages``: what its devices are sent (rule S1)."""
+    ``messages``: what its devices are sent (rule S1); ``screen``: what screens for the audience show (rule B4)."""
 
     id: str
     title: str
@@ -73,6 +74,7 @@ class Song:
     cues: tuple[FreeCue, ...] = ()
     lead: int = 1
     messages: tuple[Message, ...] = ()
+    screen: Screen = field(default_factory=Screen)
 
     def __post_init__(self) -> None:
         if not self.sections:

@@ -14,7 +14,7 @@ from django.db import transaction
 from api.conflict import Conflict
 from api.history import change_to_travel
 from songs.build import core_song
-from songs.edits import forms, messages, sections, sheet, stems, tempo, writing  # noqa: F401 (they register their edits)
+from songs.edits import forms, messages, screen, sections, sheet, stems, tempo, writing  # noqa: F401 (they register their edits)
 from songs.edits.registry import EDITS
 from songs.models import Edit, Song
 from songs.rows import differing, fields_of, held, restore, save
@@ -25,7 +25,9 @@ from upbeat.play.compile import check_bars, check_form
 
 KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.
-_WRITTEN_ONLY = frozenset({"title", "key", "note", "chords", "pins", "offers", "marks_done", "seen", "messages"})
+_WRITTEN_ONLY = frozenset(
+    {"title", "key", "note", "chords", "pins", "offers", "marks_done", "seen", "messages", "screen"}
+)
 # Who changes one of these has looked at the grid.
 _GRID = ("tempo", "meters", "bar1_s", "pickup")
 

@@ -38,6 +38,7 @@ from upbeat.limits import (
 from upbeat.messages.kinds import Message
 from upbeat.show.to_do import Seen
 from upbeat.song.forms import EndingKind
+from upbeat.song.screen import Screen
 
 Bpm = str | int | float
 
@@ -341,6 +342,12 @@ class CopyMessages(TypedDict):
 
     section: str
     to: list[str]
+
+
+class SetScreen(TypedDict):
+    """``screen``: what screens for the audience show, all of it."""
+
+    screen: Screen
 
 
 class DoneMark(TypedDict):

@@ -8,7 +8,7 @@ from typing import Any, get_args
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.http import Http404
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import mixins, serializers, status, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
@@ -29,6 +29,7 @@ from upbeat import limits
 from upbeat.errors import refuse
 from upbeat.show.to_do import Code, Severity
 from upbeat.song.forms import ENDINGS
+from upbeat.song.screen import Screen
 
 BARS_AROUND = 8  # of a song that goes on until it is stopped
 
@@ -228,6 +229,11 @@ class EdgesSerializer(serializers.Serializer):
     hold_s = serializers.FloatField(required=False)
 
 
+@extend_schema_field(component(Screen))
+class ScreenField(serializers.JSONField):
+    """What screens for the audience show (``upbeat.song.screen``)."""
+
+
 class SongSerializer(serializers.ModelSerializer):
     """A song with all that belongs to it. ``chords``: what is written in each bar."""
 
@@ -248,6 +254,7 @@ class SongSerializer(serializers.ModelSerializer):
     together = TogetherSerializer(allow_null=True)
     edges = EdgesSerializer()
     cues = CueSerializer(many=True)
+    screen = ScreenField()
     to_do = ToDoSerializer(many=True)
 
     class Meta:

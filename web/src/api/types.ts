@@ -75,6 +75,7 @@ export type Cues = Schemas["Cues"];
 export type CuePass = Schemas["Pass"];
 export type SpokenWord = Schemas["SpokenWord"];
 export type HandSound = Schemas["HandSound"];
+export type ScreenFile = Schemas["ScreenFile"];
 export type HandSoundChange = Schemas["PatchedHandSoundRequest"];
 export type Voice = Schemas["Voice"];
 export type OwnSound = Schemas["OwnSound"];

@@ -515,6 +515,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/join/files/{content}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A film or picture of the band whose show is loaded, for who has joined it. */
+        get: operations["joined_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/line-ups/": {
         parameters: {
             query?: never;
@@ -884,6 +901,59 @@ export interface paths {
         head?: never;
         /** @description For view sets: every change can be taken back (``outputs.changes``). */
         patch: operations["rigs_partial_update"];
+        trace?: never;
+    };
+    "/api/screen-files/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The films and pictures of the band. */
+        get: operations["screen_files_list"];
+        put?: never;
+        /** @description Add a film or a picture, checked to be one that browsers show. */
+        post: operations["screen_files_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/screen-files/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The films and pictures of the band. */
+        get: operations["screen_files_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description The films and pictures of the band. */
+        delete: operations["screen_files_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/screen-files/{id}/content/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The film or picture itself. */
+        get: operations["screen_files_content_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/setlists/": {
@@ -2119,6 +2189,7 @@ export interface components {
             bpm: number;
             chords: components["schemas"]["BandChords"][];
             key: string;
+            screen: components["schemas"]["EntryOnScreen"];
             song: string;
             steps: components["schemas"]["BandStep"][];
             title: string;
@@ -2136,7 +2207,7 @@ export interface components {
             mixes: components["schemas"]["BandMix"][];
             title: string;
         };
-        /** @description Where the show is. at: when the position was heard, in ms of the server's clock; beat_ms: how long the beat is. following: the entry after this one. mix: dB by hand of each mix of a player that has one, None for off. */
+        /** @description Where the show is. at: when the position was heard, in ms of the server's clock; beat_ms: how long the beat is; song_s: seconds of the song after its bar 1. following: the entry after this one. mix: dB by hand of each mix of a player that has one, None for off. */
         BandState: {
             at: number;
             bar: number;
@@ -2153,6 +2224,7 @@ export interface components {
             };
             phase: number;
             round: number;
+            song_s: number;
             status: string;
             step: number;
         };
@@ -2597,7 +2669,7 @@ export interface components {
             sockets: components["schemas"]["SocketDescription"][];
             title: string;
         };
-        /** @description A named receiver of messages: a MIDI port and channel, or an OSC host and udp_port. lead_ms: its messages go out so much before their place; less than 0: after it. clock: it gets MIDI clock. One of timecode gets MIDI timecode at its port and no messages: on_jump: it jumps with the song, or runs on. */
+        /** @description A named receiver of messages: a MIDI port and channel, or an OSC host and udp_port. lead_ms: its messages go out so much before their place; less than 0: after it. clock: it gets MIDI clock. One of timecode gets that and no messages: as MIDI at its port, or as sound at a socket of the rig that carries nothing else. on_jump: it jumps with the song, or runs on. */
         Device: {
             id: string;
             name: string;
@@ -2625,6 +2697,8 @@ export interface components {
              * @enum {unknown}
              */
             on_jump: "jump" | "run_on";
+            /** @default null */
+            socket: number | null;
             /** @default [] */
             messages: components["schemas"]["DeviceMessage"][];
         };
@@ -2673,7 +2747,7 @@ export interface components {
         };
         /** @description Of a song (by its title) or of the show: name says of what in it. was and now: levels in dB, or names. waits: it is of the song that sounds, and comes once that is over. */
         Difference: {
-            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "notes" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "entry_added" | "entry_gone" | "entry_players" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "intervals" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
+            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "messages" | "notes" | "screen" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "devices" | "entry_added" | "entry_gone" | "entry_players" | "entry_screen" | "entry_timecode" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "intervals" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
             name: string;
             now: (number | string) | null;
             song: string;
@@ -2743,7 +2817,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetScreenEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -2813,6 +2887,8 @@ export interface components {
             link_seconds: number;
             pad: components["schemas"]["PadEnum"] | components["schemas"]["BlankEnum"];
             call_title: boolean;
+            timecode: string;
+            screen: components["schemas"]["ScreenEnum"];
             note: string;
             colour: number | null;
             players: {
@@ -2848,12 +2924,19 @@ export interface components {
             link: components["schemas"]["LinkDescription"];
             meter: string;
             of: number | null;
+            screen: components["schemas"]["EntryOnScreen"];
             seconds: number;
             song: string;
             stems: components["schemas"]["StemDescription"][];
             steps: components["schemas"]["StepDescription"][];
             title: string;
             unit: string;
+        };
+        EntryOnScreen: {
+            film: components["schemas"]["FilmOnScreen"] | null;
+            /** @enum {unknown} */
+            shows: "black" | "film" | "stills" | "words";
+            steps: components["schemas"]["StepOnScreen"][];
         };
         /** @description An entry with what the running order shows of it. ``starts_s``: from the first go on. */
         EntryRequest: {
@@ -2867,6 +2950,8 @@ export interface components {
             link_seconds?: number;
             pad?: components["schemas"]["PadEnum"] | components["schemas"]["BlankEnum"];
             call_title?: boolean;
+            timecode?: string;
+            screen?: components["schemas"]["ScreenEnum"];
             note?: string;
             colour?: number | null;
             players?: {
@@ -2976,6 +3061,23 @@ export interface components {
             player?: string | null;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
+        };
+        FileOnScreen: {
+            id: string;
+            type: string;
+        };
+        /** @description starts_s: its first frame comes so many seconds after bar 1 of the song. */
+        Film: {
+            file: components["schemas"]["ShownFile"];
+            /** @default 0 */
+            starts_s: number;
+        };
+        /** @description starts_s: where its first frame lies, in seconds after bar 1. */
+        FilmOnScreen: {
+            file: components["schemas"]["FileOnScreen"];
+            fps: number;
+            seconds: number;
+            starts_s: number;
         };
         /** @description What was found about a stem; ``value`` in ``unit``, ``sure`` from 0 to 1, ``at_s`` where it is heard. */
         Finding: {
@@ -3536,6 +3638,11 @@ export interface components {
             /** @enum {unknown} */
             kind: "noise" | "pulse" | "tone" | "voice";
             socket: components["schemas"]["LineSocketNow"];
+        };
+        /** @description A line of the words, from at_s seconds after bar 1 on. */
+        LineOnScreen: {
+            at_s: number;
+            text: string;
         };
         LineSocketNow: {
             headphones: boolean;
@@ -4345,7 +4452,7 @@ export interface components {
             name: string;
             out: boolean;
         };
-        /** @description bar and beat count from 1; in a count-in bar is 0 or below and counting is true. phase: how far the beat has gone, 0 to 1, of beat_s seconds; beats: counted beats in the bar. */
+        /** @description bar and beat count from 1; in a count-in bar is 0 or below and counting is true. phase: how far the beat has gone, 0 to 1, of beat_s seconds; beats: counted beats in the bar; song_s: seconds of the song after its bar 1. */
         Position: {
             bar: number;
             beat: number;
@@ -4355,6 +4462,7 @@ export interface components {
             entry: number;
             phase: number;
             round: number;
+            song_s: number;
             step: number;
         };
         /** @description A press with its arguments. */
@@ -4666,6 +4774,43 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        Screen: {
+            /** @default null */
+            film: components["schemas"]["Film"] | null;
+            /** @default [] */
+            stills: components["schemas"]["Still"][];
+        };
+        /**
+         * @description * `song` - song
+         *     * `film` - film
+         *     * `stills` - stills
+         *     * `words` - words
+         *     * `black` - black
+         * @enum {string}
+         */
+        ScreenEnum: "song" | "film" | "stills" | "words" | "black";
+        ScreenFile: {
+            /** Format: uuid */
+            readonly id: string;
+            name: string;
+            kind: components["schemas"]["ScreenFileKindEnum"];
+            content: string;
+            type: string;
+            /** Format: int64 */
+            size: number;
+            width: number;
+            height: number;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            fps: number;
+        };
+        /**
+         * @description * `film` - Film
+         *     * `still` - Still
+         * @enum {string}
+         */
+        ScreenFileKindEnum: "film" | "still";
         /** @description The join of two sections; figures as in upbeat.listening.seam.score. */
         Seam: {
             old: string;
@@ -5013,6 +5158,23 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description screen: what screens for the audience show, all of it. */
+        SetScreen: {
+            screen: components["schemas"]["Screen"];
+        };
+        /** @description What screens for the audience show with the song: a film, pictures by section or time (rule B4). */
+        SetScreenEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_screen";
+            args?: components["schemas"]["SetScreen"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         SetSections: {
             sections: components["schemas"]["SectionStart"][];
         };
@@ -5131,7 +5293,7 @@ export interface components {
         SetlistDifference: {
             entry: string;
             /** @enum {unknown} */
-            kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "pad" | "players" | "seconds" | "set_name" | "slot" | "starts";
+            kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "pad" | "players" | "screen" | "seconds" | "set_name" | "slot" | "starts" | "timecode";
             named: string;
             now: (string | number) | null;
             place: number | null;
@@ -5254,6 +5416,18 @@ export interface components {
             severity: string;
             socket: number | null;
             song: string | null;
+        };
+        /** @description A film or a picture, by its content. type: of the file (RFC 6838); fps and seconds: of a film. */
+        ShownFile: {
+            id: string;
+            /** @default  */
+            name: string;
+            /** @default  */
+            type: string;
+            /** @default 0 */
+            fps: number;
+            /** @default 0 */
+            seconds: number;
         };
         /** @description what: the id of a feed or stem; db: how much softer it is, where that is what is lost. */
         ShownLost: {
@@ -5382,6 +5556,7 @@ export interface components {
             edges: components["schemas"]["Edges"];
             cues: components["schemas"]["Cue"][];
             messages: unknown;
+            screen: components["schemas"]["Screen"];
             to_do: components["schemas"]["ToDo"][];
             chords: string[];
             click_sounds: string[];
@@ -5700,6 +5875,12 @@ export interface components {
             step: number;
             words: string;
         };
+        /** @description still: what a form played straight shows as the step begins; stills: what comes within it. */
+        StepOnScreen: {
+            lines: components["schemas"]["LineOnScreen"][];
+            still: components["schemas"]["FileOnScreen"] | null;
+            stills: components["schemas"]["StillOnScreen"][];
+        };
         /** @description by: the next program of the song, or the one before; device: of one alone, by its id; of all by itself. */
         StepProgram: {
             /**
@@ -5721,6 +5902,20 @@ export interface components {
             loudness_lu: number | null;
             semitones: number | null;
             tempo_percent: number;
+        };
+        /** @description A picture from a section on, or from at_s seconds after bar 1; without a file the screen is black from there on. */
+        Still: {
+            /** @default null */
+            file: components["schemas"]["ShownFile"] | null;
+            /** @default null */
+            section: string | null;
+            /** @default null */
+            at_s: number | null;
+        };
+        /** @description A picture from at_s seconds after bar 1 on, or black. */
+        StillOnScreen: {
+            at_s: number;
+            file: components["schemas"]["FileOnScreen"] | null;
         };
         /** @description Stops, and keeps the place. */
         StopPress: {
@@ -6985,6 +7180,29 @@ export interface operations {
             };
         };
     };
+    joined_file: {
+        parameters: {
+            query: {
+                pass: string;
+            };
+            header?: never;
+            path: {
+                content: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     line_ups_list: {
         parameters: {
             query?: never;
@@ -7753,6 +7971,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rig"];
+                };
+            };
+        };
+    };
+    screen_files_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreenFile"][];
+                };
+            };
+        };
+    };
+    screen_files_create: {
+        parameters: {
+            query: {
+                file: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreenFile"];
+                };
+            };
+        };
+    };
+    screen_files_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this screen file. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreenFile"];
+                };
+            };
+        };
+    };
+    screen_files_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this screen file. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    screen_files_content_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this screen file. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

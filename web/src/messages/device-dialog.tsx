@@ -149,7 +149,14 @@ function TimecodeFacts({ device, line, put }: PartProps) {
   const { t } = useTranslation();
   return (
     <>
-      <PortChoice device={device} line={line} put={put} />
+      {device.socket === null && <PortChoice device={device} line={line} put={put} />}
+      <Labelled label={t("messages.timecodeSocket")}>
+        <Typed
+          inputMode="numeric"
+          value={String(device.socket ?? "")}
+          onDone={(text) => put({ socket: text ? figure(text) : null })}
+        />
+      </Labelled>
       <Labelled label={t("messages.fps")}>
         <select
           className="field"

@@ -10,6 +10,7 @@ import { Trouble, Waiting } from "@/ui/states";
 import { DeviceDialog } from "./device-dialog";
 import { DeviceList } from "./device-list";
 import { Lanes } from "./lanes";
+import { OnScreens } from "./on-screens";
 import { type Cell, inCell, START } from "./places";
 import { CellSide } from "./cell-side";
 import { useDeviceLine } from "./use-device-line";
@@ -68,20 +69,24 @@ function View({ song, form, edit, found, port }: ViewProps) {
           />
         )}
         {!cell && first && (
-          <button
-            type="button"
-            className="btn"
-            onClick={() => setCell({ device: first.id, group: song.sections[0]?.id ?? START, bar: 0 })}
-          >
-            {t("messages.begin")}
-          </button>
+          <Begin choose={() => setCell({ device: first.id, group: song.sections[0]?.id ?? START, bar: 0 })} />
         )}
+        <OnScreens song={song} edit={edit} />
         <DeviceList devices={devices} line={line} open={setOpen} />
       </aside>
       {open !== null && (
         <DeviceDialog device={devices.find((d) => d.id === open)} line={line} onClose={() => setOpen(null)} />
       )}
     </div>
+  );
+}
+
+function Begin({ choose }: { choose: () => void }) {
+  const { t } = useTranslation();
+  return (
+    <button type="button" className="btn" onClick={choose}>
+      {t("messages.begin")}
+    </button>
   );
 }
 

@@ -14,6 +14,7 @@ const [verse, chorus] = own.sections;
 const v = verse?.id ?? "";
 const keys: Device = {
   id: "keys", name: "Keys", kind: "midi", port: "Rig", channel: 2, host: "", udp_port: null, lead_ms: 20, clock: false, fps: "25", on_jump: "jump",
+  socket: null,
   messages: [{ id: "pipes", name: "Pipes", send: { kind: "program", program: 31, bank: null } }],
 }; // prettier-ignore
 const film: Device = { ...keys, id: "film", name: "Film", kind: "osc", port: "", messages: [] };

@@ -24,6 +24,8 @@ export function setlistDifferences(old: Setlist, now: Setlist): Difference[] {
         x.link_seconds,
         x.pad,
         x.call_title,
+        x.timecode,
+        x.screen,
         x.note,
         x.colour,
         x.set_name,

@@ -8,6 +8,8 @@ type Stored = Pick<
   | "link_seconds"
   | "pad"
   | "call_title"
+  | "timecode"
+  | "screen"
   | "note"
   | "colour"
   | "players"
@@ -19,8 +21,36 @@ type Stored = Pick<
 
 /** What is sent of an entry: what was chosen, without what the server worked out. */
 export function bare({ id, ...entry }: Stored): EntryChange {
-  const { song, form, link, link_seconds, pad, call_title, note, colour, players, set_name, interval_minutes } = entry;
-  const kept = { song, form, link, link_seconds, pad, call_title, note, colour, players, set_name, interval_minutes };
+  const {
+    song,
+    form,
+    link,
+    link_seconds,
+    pad,
+    call_title,
+    timecode,
+    screen,
+    note,
+    colour,
+    players,
+    set_name,
+    interval_minutes,
+  } = entry;
+  const kept = {
+    song,
+    form,
+    link,
+    link_seconds,
+    pad,
+    call_title,
+    timecode,
+    screen,
+    note,
+    colour,
+    players,
+    set_name,
+    interval_minutes,
+  };
   return { ...(id && { id }), ...kept };
 }
 

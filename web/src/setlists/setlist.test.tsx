@@ -18,6 +18,8 @@ const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
   link_seconds: 0,
   pad: "",
   call_title: false,
+  timecode: "",
+  screen: "song",
   note: "",
   colour: null,
   players: {},

@@ -11,6 +11,7 @@ import { StandInsPage } from "@/messages/stand-ins-page";
 import { NightsPage } from "@/nights/nights-page";
 import { OutputsPage } from "@/outputs/outputs-page";
 import { Masthead } from "./masthead";
+import { ScreenPage } from "@/screen/screen-page";
 import { SetlistPage } from "@/setlists/setlist-page";
 import { RowConflictDialog } from "./row-conflict";
 import { songRoutes } from "./song-views";
@@ -24,8 +25,10 @@ import { Trouble, Waiting } from "@/ui/states";
 import { Logo } from "@/ui/mark";
 
 export function App() {
-  // A phone that joins a show is nobody's account, and asks for none.
-  if (useLocation().pathname.split("/")[1] === "band") return <BandPage />;
+  // A phone or a screen that joins a show is nobody's account, and asks for none.
+  const page = useLocation().pathname.split("/")[1];
+  if (page === "band") return <BandPage />;
+  if (page === "screen") return <ScreenPage />;
   return <SignedIn />;
 }
 

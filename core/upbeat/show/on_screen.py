@@ -1,0 +1,114 @@
+"""What screens show of an entry, step by step (rule B4): worked out once, so that a screen only looks up its place."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Literal, TypedDict
+
+from upbeat.play.plan import EntryPlan, StepPlan
+from upbeat.song.screen import Film, ShownFile, shown_by
+
+_CHORD = re.compile(r"\[[^\]]*\]")
+
+
+class FileOnScreen(TypedDict):
+    id: str
+    type: str
+
+
+class FilmOnScreen(TypedDict):
+    """``starts_s``: where its first frame lies, in seconds after bar 1."""
+
+    file: FileOnScreen
+    starts_s: float
+    seconds: float
+    fps: float
+
+
+class LineOnScreen(TypedDict):
+    """A line of the words, from ``at_s`` seconds after bar 1 on."""
+
+    at_s: float
+    text: str
+
+
+class StillOnScreen(TypedDict):
+    """A picture from ``at_s`` seconds after bar 1 on, or black."""
+
+    at_s: float
+    file: FileOnScreen | None
+
+
+class StepOnScreen(TypedDict):
+    """``still``: what a form played straight shows as the step begins; ``stills``: what comes within it."""
+
+    lines: list[LineOnScreen]
+    still: FileOnScreen | None
+    stills: list[StillOnScreen]
+
+
+class EntryOnScreen(TypedDict):
+    shows: Literal["film", "stills", "words", "black"]
+    film: FilmOnScreen | None
+    steps: list[StepOnScreen]
+
+
+def on_screen(plan: EntryPlan, sample_rate: int) -> EntryOnScreen:
+    """What an entry shows on screens."""
+    screen = plan.song.screen
+    first = int(plan.bar_frames[0])
+
+    def seconds(frame: float) -> float:
+        return round((frame - first) / sample_rate, 4)
+
+    firsts = {step.section: step.src_start for step in plan.steps}
+    placed = [
+        (seconds(firsts[s.section]) if s.section in firsts else s.at_s, _file(s.file))
+        for s in screen.stills
+        if s.section is None or s.section in firsts
+    ]
+    stills = sorted(((at, file) for at, file in placed if at is not None), key=lambda s: s[0])
+    steps, still = [], _at_first(stills)
+    for index, step in enumerate(plan.steps):
+        start, end = seconds(step.src_start), seconds(step.src_end)
+        within = [StillOnScreen(at_s=at, file=file) for at, file in stills if start <= at < end]
+        steps.append(StepOnScreen(lines=_lines(plan, step, seconds_of=seconds), still=still, stills=within))
+        if within and index in plan.playable:
+            still = within[-1]["file"]
+    film = screen.film
+    return EntryOnScreen(shows=shown_by(screen, plan.screen), film=None if film is None else _film(film), steps=steps)
+
+
+def _at_first(stills: list[tuple[float, FileOnScreen | None]]) -> FileOnScreen | None:
+    """What is shown from before bar 1 on."""
+    before = [file for at, file in stills if at < 0]
+    return before[-1] if before else None
+
+
+def _film(film: Film) -> FilmOnScreen:
+    file = film.file
+    shown = FileOnScreen(id=file.id, type=file.type)
+    return FilmOnScreen(file=shown, starts_s=film.starts_s, seconds=file.seconds, fps=file.fps)
+
+
+def _file(file: ShownFile | None) -> FileOnScreen | None:
+    return None if file is None else FileOnScreen(id=file.id, type=file.type)
+
+
+def _lines(plan: EntryPlan, step: StepPlan, seconds_of: Callable[[float], float]) -> list[LineOnScreen]:
+    """The lines of a section's words without their chords, each an even share of its bars."""
+    section = next((s for s in plan.song.sections if s.id == step.section), None)
+    texts = [plain for line in (section.words if section else "").splitlines() if (plain := without_chords(line))]
+    bars = plan.bar_frames[step.first_bar - 1 : step.first_bar + step.bars]
+    found = []
+    for i, text in enumerate(texts):
+        bar, rest = divmod(i * step.bars / len(texts), 1)
+        frame = bars[int(bar)] + rest * (bars[int(bar) + 1] - bars[int(bar)])
+        found.append(LineOnScreen(at_s=seconds_of(float(frame)), text=text))
+    return found
+
+
+def without_chords(line: str) -> str:
+    """A line of words as it is sung: chords in brackets are left out, with the gaps that they leave."""
+    return " ".join(_CHORD.sub("", line).split())
