@@ -42,5 +42,6 @@ DEVICES = (
             _scene("dark", "Dark but for lanterns", 60),
         ],
     },
+    {"id": "film-time", "name": "Film player", "kind": "timecode", "port": "Film player", "fps": "25"},
     {"id": FILM, "name": "Dome film", "kind": "osc", "host": "127.0.0.1", "udp_port": 9500},
 )

@@ -12,9 +12,12 @@ from channels.routing import ProtocolTypeRouter, URLRouter
 from django.urls import get_resolver, path
 
 from api.security import SameOrigin
+from api.size import NotTooLarge
 from preview.consumer import ListenConsumer
 
 sockets = URLRouter([path("ws/listen/", ListenConsumer.as_asgi())])
-application = ProtocolTypeRouter({"http": django_application, "websocket": SameOrigin(AuthMiddlewareStack(sockets))})
+application = ProtocolTypeRouter(
+    {"http": NotTooLarge(django_application), "websocket": SameOrigin(AuthMiddlewareStack(sockets))}
+)
 # Every view is imported with the application, and not with the first request.
 _ = get_resolver().url_patterns

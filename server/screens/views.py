@@ -2,12 +2,8 @@
 
 from __future__ import annotations
 
-import hashlib
-import tempfile
-from pathlib import Path
 from typing import Any, BinaryIO, cast
 
-from django.conf import settings
 from django.http import FileResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -19,15 +15,12 @@ from rest_framework.response import Response
 
 from api.files import disk_sentence
 from people.access import OfBand, asking_band
-from people.models import Band
 from screens.models import ScreenFile
+from screens.take import take
 from songs.models import Song
 from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
-from upbeat.intake.screen_files import check_size, read_screen_file
-from upbeat.limits import NAME, SCREEN_FILES
-
-PIECE = 1 << 20
+from upbeat.intake.screen_files import check_size
 
 
 class StreamParser(BaseParser):
@@ -64,7 +57,7 @@ class ScreenFileViewSet(
         name = clean_file_name(request.query_params.get("file") or "film")
         check_size(name, int(request.META.get("CONTENT_LENGTH") or 0))
         try:
-            one = _taken(asking_band(request), name, cast(BinaryIO, request.data))
+            one = take(asking_band(request), name, cast(BinaryIO, request.data))
         except OSError as error:
             raise refuse("film-disk", disk_sentence(error, name)) from error
         return Response(ScreenFileSerializer(one).data, status=status.HTTP_201_CREATED)
@@ -86,42 +79,6 @@ def file_answer(one: ScreenFile) -> FileResponse:
     """The file of a row; its content never changes."""
     headers = {"Cache-Control": "private, max-age=31536000, immutable", "X-Content-Type-Options": "nosniff"}
     return FileResponse(open(one.path, "rb"), content_type=one.type, headers=headers)
-
-
-def _taken(band: Band, name: str, stream: BinaryIO) -> ScreenFile:
-    """Keep what comes as a film or picture of a band; one that it has already is that one. Raises :class:`Refused`."""
-    if band.screen_files.count() + 1 not in SCREEN_FILES:
-        raise refuse("films-many", f"A band has at most {SCREEN_FILES.high:g} films and pictures: take some out first.")
-    folder = settings.MEDIA / "screens" / str(band.pk)
-    folder.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=folder) as temporary:
-        path = Path(temporary) / "film"
-        digest, size = hashlib.sha256(), 0
-        with open(path, "wb") as file:
-            while piece := stream.read(PIECE):
-                size += len(piece)
-                check_size(name, size)
-                digest.update(piece)
-                file.write(piece)
-        facts = read_screen_file(path, name)
-        known = band.screen_files.filter(content=digest.hexdigest()).first()
-        if known is not None:
-            return known
-        one = ScreenFile(
-            band=band,
-            name=Path(name).stem.replace("_", " ").strip()[:NAME] or "Film",
-            kind=facts.kind,
-            content=digest.hexdigest(),
-            type=facts.type,
-            size=size,
-            width=facts.width,
-            height=facts.height,
-            seconds=facts.seconds,
-            fps=facts.fps,
-        )
-        path.replace(one.path)
-        one.save()
-        return one
 
 
 def _used_by(one: ScreenFile) -> str | None:

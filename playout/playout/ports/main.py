@@ -126,7 +126,7 @@ class Ports:
         elif self.boxes.has(came.port):
             self.boxes.show(came.port, came.data)
         elif self.stand_ins.has(came.port):
-            self.stand_ins.came(came.port, came.data)
+            self.stand_ins.came(came.port, came.data, came.at)
 
     def _show(self) -> None:
         """Tell what was pressed, and what came to the stand-ins."""

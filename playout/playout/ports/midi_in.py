@@ -111,6 +111,7 @@ class Inputs:
     def _virtual(self, client: str, port: str) -> Any:
         with quiet():
             into = rtmidi.MidiIn(self._api, name=client, queue_size_limit=QUEUE)
+            into.ignore_types(sysex=False, timing=False)  # timecode
             into.open_virtual_port(port)
         return into
 

@@ -1,4 +1,4 @@
-"""Simulated receivers that ship with the product: a keyboard rig and a lighting desk.
+"""Simulated receivers that ship with the product: a keyboard rig, a lighting desk and a film player.
 
 Where there is a system of MIDI each has a port there, and gets what is sent to it by that; where there is none, the same bytes
 go the short way.
@@ -6,15 +6,17 @@ go the short way.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal, TypedDict
 
 from playout.ports.midi import Midi
 from upbeat.controls.signals import Reader, Signal
+from upbeat.messages.timecode_heard import TimecodeHeard, Told
 
-Kind = Literal["keyboard", "desk"]
-KINDS: Mapping[str, Kind] = {"Keyboard rig": "keyboard", "Lighting desk": "desk"}
+Kind = Literal["keyboard", "desk", "film"]
+KINDS: Mapping[str, Kind] = {"Keyboard rig": "keyboard", "Lighting desk": "desk", "Film player": "film"}
 RECEIVERS = tuple(KINDS)
 BANK_HIGH, BANK_LOW = 0, 32
 SEEN = 8
@@ -25,6 +27,16 @@ class Heard(TypedDict):
 
     data: str
     number: int
+
+
+class TimecodeNow(TypedDict):
+    """The place that timecode told last: ``seconds`` of the day, ``age_ms`` ago; ``running``: it goes on by itself."""
+
+    label: str
+    fps: str
+    seconds: float
+    age_ms: float
+    running: bool
 
 
 class StandInNow(TypedDict):
@@ -38,6 +50,7 @@ class StandInNow(TypedDict):
     notes: list[int]
     scene: int | None
     heard: list[Heard]
+    timecode: TimecodeNow | None
 
 
 @dataclass
@@ -51,6 +64,7 @@ class _StandIn:
     scene: int | None = None
     heard: list[Heard] = field(default_factory=list)
     count: int = 0
+    timecode: TimecodeHeard = field(default_factory=TimecodeHeard)
 
 
 class StandIns:
@@ -64,9 +78,9 @@ class StandIns:
     def has(self, name: str) -> bool:
         return name in self._all
 
-    def came(self, name: str, data: bytes) -> None:
-        """Something came to the port of one."""
-        self._take(self._all[name], data)
+    def came(self, name: str, data: bytes, at: float) -> None:
+        """Something came to the port of one, at ``at`` of the monotonic clock in seconds."""
+        self._take(self._all[name], data, at)
 
     @property
     def unplugged(self) -> set[str]:
@@ -78,7 +92,7 @@ class StandIns:
         one = self._all.get(name)
         if one is None or name in self._midi.plugged:
             return False
-        self._take(one, data)
+        self._take(one, data, time.monotonic())
         return True
 
     def told(self) -> list[StandInNow]:
@@ -93,16 +107,30 @@ class StandIns:
                 notes=list(one.notes),
                 scene=one.scene,
                 heard=list(one.heard),
+                timecode=_timecode(one.timecode.told),
             )
             for one in self._all.values()
         ]
 
-    def _take(self, one: _StandIn, data: bytes) -> None:
+    def _take(self, one: _StandIn, data: bytes, at: float) -> None:
         self.changed = True
         one.count += 1
+        one.timecode.feed(data, at)
         one.heard = [Heard(data=data.hex(" "), number=one.count), *one.heard][:SEEN]
         for signal in one.reader.feed(data):
             _happen(one, signal)
+
+
+def _timecode(told: Told | None) -> TimecodeNow | None:
+    if told is None:
+        return None
+    return TimecodeNow(
+        label=str(told.label),
+        fps=told.fps,
+        seconds=told.seconds,
+        age_ms=round(1000 * (time.monotonic() - told.at), 1),
+        running=told.running,
+    )
 
 
 def _happen(one: _StandIn, signal: Signal) -> None:

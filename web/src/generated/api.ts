@@ -5733,11 +5733,12 @@ export interface components {
             };
             heard: components["schemas"]["Heard"][];
             /** @enum {unknown} */
-            kind: "desk" | "keyboard";
+            kind: "desk" | "film" | "keyboard";
             name: string;
             notes: number[];
             program: number | null;
             scene: number | null;
+            timecode: components["schemas"]["TimecodeNow"] | null;
         };
         StarterAskedRequest: {
             starter: components["schemas"]["StarterAskedStarterEnum"];
@@ -6026,6 +6027,14 @@ export interface components {
             form: string;
             name: string;
             prepared_s: number;
+            seconds: number;
+        };
+        /** @description The place that timecode told last: seconds of the day, age_ms ago; running: it goes on by itself. */
+        TimecodeNow: {
+            age_ms: number;
+            fps: string;
+            label: string;
+            running: boolean;
             seconds: number;
         };
         TimesTaken: {

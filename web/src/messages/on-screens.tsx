@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 import type { Edit } from "@/api/edits";
 import { useScreenFileChanges, useScreenFiles } from "@/api/screens";
 import type { ScreenFile, Song } from "@/api/types";
+import { LENGTHS } from "@/generated/core";
 import { duration, figure } from "@/lib/format";
 import { FilePicker } from "@/ui/file-picker";
 import { Labelled } from "@/ui/form";
@@ -181,10 +182,14 @@ function StillRow({ song, files, still, put, remove }: RowProps) {
 
 function AddFiles() {
   const { t } = useTranslation();
-  const { complain } = useNotices();
+  const { complain, say } = useNotices();
   const { add } = useScreenFileChanges();
   const bring = async (files: FileList | null) => {
-    for (const file of files ?? []) await add.mutateAsync(file).catch(complain);
+    for (const file of files ?? []) {
+      if (file.size > LENGTHS.FILM_BYTES)
+        say(t("onScreens.big", { name: file.name, gb: LENGTHS.FILM_BYTES / 2 ** 30 }));
+      else await add.mutateAsync(file).catch(complain);
+    }
   };
   return (
     <div className="flex items-center gap-2">

@@ -1,4 +1,3 @@
-import type { TFunction } from "i18next";
 import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -8,6 +7,8 @@ import type { Device, StandIn } from "@/api/types";
 import { useNotices } from "@/ui/notices";
 import { Waiting } from "@/ui/states";
 
+import { FilmPlayer } from "./film-player";
+import { Heard } from "./stand-in-heard";
 import { Tone } from "./tone";
 
 /** The simulated receivers: what came to each, as a keyboard would sound and a desk would light. */
@@ -39,6 +40,7 @@ export function StandInsPage({ port }: { port: number }) {
         <div className="grid grid-cols-2 gap-4">
           {all.map((one) => {
             const own = devices.filter((d) => d.port === one.name);
+            if (one.kind === "film") return <FilmPlayer key={one.name} one={one} />;
             return one.kind === "keyboard" ? (
               <Keyboard key={one.name} one={one} devices={own} />
             ) : (
@@ -158,19 +160,3 @@ function Controllers({ one }: { one: StandIn }) {
     </ul>
   );
 }
-
-/** What came, the newest first. */
-function Heard({ one }: { one: StandIn }) {
-  const { t } = useTranslation();
-  if (one.heard.length === 0) return <p className="small">{t("standIns.nothing")}</p>;
-  return (
-    <ol aria-label={t("standIns.came")} className="small">
-      {one.heard.map((h) => (
-        <li key={h.number}>{came(h, t)}</li>
-      ))}
-    </ol>
-  );
-}
-
-const came = (heard: StandIn["heard"][number], t: TFunction) =>
-  t("standIns.one", { number: heard.number, data: heard.data });

@@ -93,6 +93,8 @@ describe("the running order", () => {
       call_title: false,
       note: "",
       colour: null,
+      timecode: "",
+      screen: "song",
       players: {},
       set_name: "",
       interval_minutes: null,

@@ -126,7 +126,8 @@ describe("the cue voice", () => {
       expect(changes(asked)).toEqual([
         { shifts: { three: 12 } },
         { words: { Bridge: "Middle eight", Chorus: "Hook" } },
-        { words: { Bridge: "" } },
+        // The word before may have been answered by then, or be on its way.
+        { words: expect.objectContaining({ Bridge: "" }) as object },
       ]),
     );
     expect(asked.some((a) => a.method === "DELETE" && a.path === "own-sounds/o1/")).toBe(true);

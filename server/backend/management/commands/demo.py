@@ -19,9 +19,11 @@ from hands.changes import KEPT as HANDS
 from outputs.models import Feed, Patch, Rig, Send, Socket
 from outputs.views import make_feeds
 from people.models import Band, LineUp, Player, user_named
+from screens.take import take as take_screen_file
 from setlists.models import Entry, Setlist
 from shows.models import Show
 from songs import edits
+from songs.build import core_song
 from songs.models import Form, Section, Song
 from songs.summary import keep_summary
 from sounds.take import take
@@ -30,6 +32,7 @@ from upbeat.controls.starters import StarterName, starter
 from upbeat.messages.devices import with_device
 from upbeat_demo.compose import write_stems
 from upbeat_demo.devices import DEVICES
+from upbeat_demo.film import write_film
 from upbeat_demo.hand_sounds import write_hand_sounds
 from upbeat_demo.songs import SONGS, DemoSong
 from uploads.models import Upload
@@ -38,6 +41,7 @@ from uploads.tasks import import_file
 PLAYERS = (("Wren", "voice, violin"), ("Ozo", "drums"), ("Pilar", "bass"), ("Teodor", "keys"))
 #: Songs whose grid nobody has looked at yet.
 UNSEEN = ("Paper Comets", "Gravity Hop")
+FILMED = "Perihelion Parade"
 COVERS = {"Drums": "Ozo", "Bass": "Pilar", "Organ": "Teodor", "Harp": "Teodor"}
 
 
@@ -62,6 +66,7 @@ class Command(BaseCommand):
         with ProcessPoolExecutor(2, mp_context=get_context("fork")) as pool:
             songs = list(pool.map(partial(_composed, band, user, players), SONGS))
         _hand_sounds(band)
+        _film(band, user, songs)
         _hands(band, user)
         rig = _outputs(band, feeds)
         _show(band, songs, rig, _line_ups(band, players)[1])
@@ -72,6 +77,20 @@ def _devices(band: Band, user: Any) -> None:
     for one in DEVICES:
         KEPT_DEVICES.change(band, user, partial(with_device, raw=one))
     KEPT_DEVICES.changes.objects.filter(band=band).delete()
+
+
+def _film(band: Band, user: Any, songs: list[Song]) -> None:
+    """The dome film of Perihelion Parade."""
+    song = next(s for s in songs if s.title == FILMED)
+    path = settings.VAR / "demo" / "dome_film.webm"
+    made = core_song(song)
+    write_film(
+        path, float(made.grid.bar_seconds(made.total_bars + 1) - made.grid.bar_seconds(1)), float(song.tempo[0]["bpm"])
+    )
+    with open(path, "rb") as file:
+        one = take_screen_file(band, path.name, file)
+    shown = {"id": one.content, "name": one.name, "type": one.type, "fps": one.fps, "seconds": one.seconds}
+    edits.apply_edit(song.pk, band, user, "set_screen", {"screen": {"film": {"file": shown, "starts_s": 0}}})
 
 
 def _message(made: DemoSong, number: int, by_name: dict[str, str]) -> dict[str, Any]:
