@@ -58,7 +58,7 @@ def test_a_running_order_is_chosen_moved_made_a_set_compared_and_brought_back(ev
     page.get_by_role("button", name="Make them a set").click()
     expect(page.get_by_label("Name of the set", exact=True)).to_have_value("Set")
     page.get_by_label("What sounds after Click alone").select_option("warm")
-    page.get_by_role("button", name="Colour and players of Click alone").click()
+    page.get_by_role("button", name="Colour, players and screens of Click alone").click()
     page.get_by_role("menuitemcheckbox", name="plum").click()
     page.keyboard.press("Escape")
     assert axe(page) == []

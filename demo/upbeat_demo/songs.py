@@ -9,7 +9,7 @@ from upbeat_demo.devices import DESK, FILM, KEYBOARD
 
 @dataclass(frozen=True, kw_only=True)
 class Part:
-    """A section: chords bar by bar (repeated to its length), how full it is, what is silent, its ending."""
+    """A section: chords bar by bar (repeated to its length), how full it is, what is silent, its ending, its words."""
 
     name: str
     bars: int
@@ -17,6 +17,7 @@ class Part:
     energy: float
     without: tuple[str, ...] = ()
     ending: tuple[str, int] = ("attacca", 1)
+    words: str = ""
 
 
 Place = str | tuple[int, int]
@@ -103,15 +104,43 @@ SONGS = (
         stems=("drums", "shakers", "bass", "organ", "choir", "guide", "mix"),
         parts=(
             Part(name="Lanterns in", bars=8, chords="Em C G D", energy=0.35, without=("choir",)),
-            Part(name="Verse", bars=16, chords="Em C G D Em C Am B", energy=0.6, without=("choir",)),
-            Part(name="Lift", bars=4, chords="Am C D D", energy=0.75),
-            Part(name="Chorus", bars=12, chords="G D Em C G D Em C C D C D", energy=1.0),
+            Part(
+                name="Verse",
+                bars=16,
+                chords="Em C G D Em C Am B",
+                energy=0.6,
+                without=("choir",),
+                words="\n".join(
+                    (
+                        "[Em]Tin horns under the window, [C]paper moons on a string,",
+                        "[G]somebody’s carried the river [D]home in a copper ring.",
+                        "[Em]Hand me the long brass ladder, [C]hold it against the night:",
+                        "[Am]we have a planet to polish [B]and to be back by light.",
+                    )
+                ),
+            ),
+            Part(
+                name="Lift", bars=4, chords="Am C D D", energy=0.75, words="Oh, nearer, nearer,\nthe nearest that we go"
+            ),
+            Part(
+                name="Chorus",
+                bars=12,
+                chords="G D Em C G D Em C C D C D",
+                energy=1.0,
+                words="[G]Round we go, [D]round we go,\n[Em]lanterns high and [C]slippers low,\n[G]closest to the sun we know:\n[C]perihelion pa[D]rade.",
+            ),
             Part(
                 name="Parade break", bars=8, chords="Em Em F Em Em Em F B", energy=0.85, without=(), ending=("vamp", 1)
             ),
             Part(name="Solo", bars=8, chords="Em C G D Em C G B", energy=0.8, without=("choir",), ending=("repeat", 2)),
             Part(name="Verse three", bars=8, chords="Em C G D Em C Am B", energy=0.6, without=("choir",)),
-            Part(name="Last chorus", bars=12, chords="G D Em C G D Em C C D C D", energy=1.0),
+            Part(
+                name="Last chorus",
+                bars=12,
+                chords="G D Em C G D Em C C D C D",
+                energy=1.0,
+                words="[G]Round we go, [D]round we go,\n[Em]lanterns high and [C]slippers low,\n[G]closest to the sun we know:\n[C]perihelion pa[D]rade.",
+            ),
             Part(name="Lanterns out", bars=6, chords="Em C G D Em Em", energy=0.4, without=("choir",)),
         ),
         cues=((5, 1, "shakers in"), (8, 2, "all up"), (26, 1, "organ up")),

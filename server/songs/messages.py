@@ -88,7 +88,7 @@ def messages_document(song: Song, devices: Sequence[Device]) -> list[dict[str, A
     """The messages that can be sent, as a show has them."""
     known = {d.id: d for d in devices}
     found = [m for m in written(song) if m.device in known and sent_by(known[m.device], m.send) is not None]
-    kept: list[dict[str, Any]] = msgspec.to_builtins(found)
+    kept: list[dict[str, Any]] = msgspec.json.decode(msgspec.json.encode(found))
     return kept
 
 

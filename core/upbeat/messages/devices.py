@@ -26,7 +26,8 @@ KINDS: Mapping[str, tuple[type[Sent], tuple[str, ...]]] = {
 
 def as_data(devices: Sequence[Device]) -> list[dict[str, Any]]:
     """Devices as a show document has them."""
-    found: list[dict[str, Any]] = msgspec.to_builtins(devices)
+    # As JSON gives them back: tuples would be told apart from the lists of a document that was read.
+    found: list[dict[str, Any]] = msgspec.json.decode(msgspec.json.encode(devices))
     return found
 
 

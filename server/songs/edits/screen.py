@@ -15,7 +15,7 @@ from upbeat.song.screen import read_screen
 @edit(arguments.SetScreen)
 def set_screen(song: Song, args: arguments.SetScreen) -> None:
     """What screens for the audience show with the song: a film, pictures by section or time (rule B4)."""
-    plain = msgspec.to_builtins(args["screen"])
+    plain = msgspec.json.decode(msgspec.json.encode(args["screen"]))
     sections = {s.id for s in held(song).sections}
     for still in read_screen(plain, song.title).stills:
         if still.section is not None and still.section not in sections:

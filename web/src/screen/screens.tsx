@@ -118,7 +118,7 @@ export function ConductorScreen({ band, show, state }: Props) {
   return (
     <div className="grid h-full grid-rows-[auto_1fr_auto] gap-4 px-[4vw] py-[4vh]">
       <p className="flex items-center gap-5 text-[5vmin]">
-        <RehearsalMark mark={step.mark} colour={step.colour} className="text-[5vmin]!" />
+        <RehearsalMark mark={step.mark} colour={step.colour} className="h-[10vmin]! w-[10vmin]! text-[7vmin]!" />
         <span className="font-[650]">{step.name}</span>
         <span className="grow" />
         <span className="text-soft">{entry.title}</span>

@@ -1,4 +1,5 @@
 import { Ellipsis } from "lucide-react";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { usePlayers } from "@/api/queries";
@@ -6,6 +7,7 @@ import type { Entry, EntryChange } from "@/api/types";
 import { Menu, MenuCheck, MenuItem, MenuLabel, MenuLine } from "@/ui/menu";
 
 import { kindOf } from "./entries";
+import { OutsideDialog } from "./outside-dialog";
 
 export const COLOURS = [1, 2, 3, 4, 5, 6] as const;
 
@@ -17,10 +19,27 @@ interface Props {
 
 /** What else an entry has: its colour, and of a song who is on in it other than in the show. */
 export function EntryMenu({ entry, title, change }: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Items {...{ entry, title, change }} openOutside={() => setOpen(true)} />
+      {open && <OutsideDialog {...{ entry, title, change }} onClose={() => setOpen(false)} />}
+    </>
+  );
+}
+
+function Items({ entry, title, change, openOutside }: Props & { openOutside: () => void }) {
   const { t } = useTranslation();
+  const isSong = kindOf(entry) === "song";
   return (
     <Menu label={<Ellipsis size={15} aria-hidden />} name={t("entry.more", { title })} className="btn bare" align="end">
-      {kindOf(entry) === "song" && <Players entry={entry} change={change} />}
+      {isSong && <Players entry={entry} change={change} />}
+      {isSong && (
+        <>
+          <MenuItem onSelect={openOutside}>{t("entry.outside")}</MenuItem>
+          <MenuLine />
+        </>
+      )}
       <MenuLabel>{t("section.colour")}</MenuLabel>
       {COLOURS.map((colour) => (
         <MenuCheck
@@ -62,6 +81,17 @@ function Players({ entry, change }: Pick<Props, "entry" | "change">) {
         <MenuItem onSelect={() => change({ players: {} })}>{t("entry.allAsInShow")}</MenuItem>
       )}
       <MenuLine />
+    </>
+  );
+}
+
+/** What an entry shows on screens, and where its timecode begins, where it is other than by itself. */
+export function Outside({ entry }: { entry: Entry }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      {entry.screen && entry.screen !== "song" && <span className="tag">{t(`setlist.screens.${entry.screen}`)}</span>}
+      {entry.timecode && <span className="tag tabular-nums">{entry.timecode}</span>}
     </>
   );
 }

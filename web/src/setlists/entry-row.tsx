@@ -12,7 +12,7 @@ import { Typed } from "@/ui/typed";
 
 import { COLUMNS } from "./columns";
 import { kindOf } from "./entries";
-import { EntryMenu, Exceptions } from "./entry-menu";
+import { EntryMenu, Exceptions, Outside } from "./entry-menu";
 import { Joint, type JoinEars, type Step } from "./joint";
 
 interface Props {
@@ -181,11 +181,10 @@ function Name({ entry, title, change }: PartProps) {
           </Link>
         )}
         <Exceptions entry={entry} />
+        <Outside entry={entry} />
       </span>
       <span className="flex items-center gap-3">
         <TitleCall entry={entry} title={title} change={change} />
-        <Shows entry={entry} title={title} change={change} />
-        <Timecode entry={entry} title={title} change={change} />
         <Note entry={entry} title={title} change={change} />
       </span>
       {entry.problem && <span className="block text-clay">{entry.problem}</span>}
@@ -221,42 +220,6 @@ function TitleCall({ entry, title, change }: PartProps) {
       />
       {t("setlist.callTitle")}
     </label>
-  );
-}
-
-const SCREENS = ["song", "film", "stills", "words", "black"] as const;
-
-/** What screens for the audience show with it (rule B4). */
-function Shows({ entry, title, change }: PartProps) {
-  const { t } = useTranslation();
-  return (
-    <select
-      className="field plain small min-h-[20px]! w-auto! py-0!"
-      aria-label={t("setlist.screenOf", { title })}
-      value={entry.screen ?? "song"}
-      onChange={(e) => change({ screen: e.target.value as EntryChange["screen"] })}
-    >
-      {SCREENS.map((screen) => (
-        <option key={screen} value={screen}>
-          {t(`setlist.screens.${screen}`)}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-/** The label of timecode of its bar 1; by itself the hour is its number (rule S4). */
-function Timecode({ entry, title, change }: PartProps) {
-  const { t } = useTranslation();
-  return (
-    <Typed
-      className="plain small min-h-[20px]! w-[96px]! py-0!"
-      aria-label={t("setlist.timecodeOf", { title })}
-      placeholder={t("setlist.timecode")}
-      maxLength={11}
-      value={entry.timecode}
-      onDone={(timecode) => change({ timecode })}
-    />
   );
 }
 

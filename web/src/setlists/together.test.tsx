@@ -111,7 +111,7 @@ describe("an entry", () => {
     const asked = opened([entry("a"), heading("Second set", 4), entry("b", { players: { p: false } })]);
     expect(await screen.findByText("Pilar is away")).toBeTruthy();
     expect(setColours([entry("a"), heading("S", 4), entry("b")])).toEqual([null, 4, 4]);
-    await userEvent.click(screen.getByRole("button", { name: "Colour and players of a" }));
+    await userEvent.click(screen.getByRole("button", { name: "Colour, players and screens of a" }));
     await userEvent.click(await screen.findByRole("menuitemcheckbox", { name: "Pilar: as in the show" }));
     await waitFor(() => expect(written(asked)[0]?.[0]?.players).toEqual({ p: false }));
     const name = screen.getByLabelText("Name of the set");

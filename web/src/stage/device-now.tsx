@@ -37,10 +37,12 @@ export function DeviceNow({ device, ahead, named, press }: Props) {
             .join(" · ")}
         </span>
       </div>
-      <div className="grid grid-cols-2 gap-4">
-        <Was device={device} />
-        <Comes name={device.name} ahead={ahead} />
-      </div>
+      {(device.last.length > 0 || ahead) && (
+        <div className="grid grid-cols-2 gap-4">
+          <Was device={device} />
+          <Comes name={device.name} ahead={ahead} />
+        </div>
+      )}
       {ahead && ahead.programs > 0 && <Programs ahead={ahead} press={press} />}
       {named.length > 0 && (
         <div className="mt-2 flex flex-wrap gap-1">

@@ -82,7 +82,7 @@ def _devices(band: Band, user: Any) -> None:
 def _film(band: Band, user: Any, songs: list[Song]) -> None:
     """The dome film of Perihelion Parade."""
     song = next(s for s in songs if s.title == FILMED)
-    path = settings.VAR / "demo" / "dome_film.webm"
+    path = settings.VAR / "demo" / "Dome_film.webm"
     made = core_song(song)
     write_film(
         path, float(made.grid.bar_seconds(made.total_bars + 1) - made.grid.bar_seconds(1)), float(song.tempo[0]["bpm"])
@@ -173,7 +173,8 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
 def _sections(song: Song, made: DemoSong) -> dict[str, str]:
     """Make sections, endings, chords and forms; gives the sections' ids by name."""
     sections = [
-        Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1) for i, p in enumerate(made.parts)
+        Section(song=song, position=i, name=p.name, bars=p.bars, colour=i % 6 + 1, words=p.words)
+        for i, p in enumerate(made.parts)
     ]
     Section.objects.bulk_create(sections)
     song.chords = _chords(made)

@@ -1,0 +1,132 @@
+"""Screens in the browser (rule B4): a film that follows the show, words, the conductor's, a clock; opened by the code alone."""
+
+import json
+import re
+import time
+
+import av
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+from steps import go, make_rig, make_setlist, make_song, mark, stop, take_to_the_stage
+from test_pages import axe
+
+FPS, BLOCKS, SIZE = 25, 12, 20
+# The number of a frame as it is shown, read from its picture, with when it is shown in seconds since 1970.
+WATCH = """(seconds) => new Promise((done) => {
+  const video = document.querySelector("video"), canvas = document.createElement("canvas"), found = [];
+  const [blocks, size] = [12, 20];
+  [canvas.width, canvas.height] = [blocks * size, size];
+  const pen = canvas.getContext("2d", { willReadFrequently: true });
+  const end = performance.now() + 1000 * seconds;
+  const frame = (_, { expectedDisplayTime }) => {
+    pen.drawImage(video, 0, 0, blocks * size, size, 0, 0, blocks * size, size);
+    let number = 0;
+    for (let i = 0; i < blocks; i++) if (pen.getImageData(i * size + size / 2, size / 2, 1, 1).data[1] > 127) number |= 1 << i;
+    found.push([number, (performance.timeOrigin + expectedDisplayTime) / 1000]);
+    if (performance.now() < end) video.requestVideoFrameCallback(frame); else done(found);
+  };
+  video.requestVideoFrameCallback(frame);
+})"""
+
+
+def numbered_film(path, seconds=70):
+    """A film that shows the number of each frame in black and white blocks."""
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libvpx", rate=FPS, options={"deadline": "realtime", "cpu-used": "8", "g": "10"})
+        stream.width, stream.height, stream.pix_fmt, stream.bit_rate = BLOCKS * SIZE, 60, "yuv420p", 1_500_000
+        for n in range(seconds * FPS):
+            picture = np.full((60, BLOCKS * SIZE, 3), 90, np.uint8)
+            for i in range(BLOCKS):
+                picture[:SIZE, i * SIZE : (i + 1) * SIZE] = 255 if n >> i & 1 else 0
+            container.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+        container.mux(stream.encode(None))
+    return path
+
+
+@pytest.fixture
+def evening(signed_in, tmp_path):
+    page = signed_in
+    make_song(page, "Lantern Film", "120")
+    mark(page, 1, 8, "Intro")
+    mark(page, 9, 24, "Chorus")
+    song = page.url.rstrip("/").rsplit("/", 1)[1]
+    page.get_by_role("link", name="Messages").click()
+    screens = page.get_by_role("region", name="On screens")
+    screens.locator("input[type=file]").set_input_files(numbered_film(tmp_path / "Lanterns.webm"))
+    film = screens.get_by_role("combobox").first
+    expect(film.locator("option")).to_have_count(2, timeout=60_000)
+    film.select_option(index=1)
+    expect(screens.get_by_label("Begins at, seconds after bar 1")).to_have_value("0")
+    assert axe(page) == []
+    return page, song
+
+
+def place_now(page):
+    """Where the song is, in seconds after bar 1 at seconds since 1970, as the engine says it is heard."""
+    state = page.request.get("/api/engine/").json()
+    state = state.get("state", state)
+    return state["position"]["song_s"], state["heard_at"] + time.time() - time.monotonic(), state["status"]
+
+
+def press(page, name, **args):
+    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
+    headers = {"X-CSRFToken": token, "Referer": page.url}
+    answer = page.request.post("/api/engine/", data={"press": name, "args": args}, headers=headers)
+    assert answer.json()["accepted"], answer.text()
+
+
+def off(page, frames):
+    """How many frames each picture is off, where the song went on without a jump since it was shown."""
+    song_s, at, status = place_now(page)
+    assert status == "playing"
+    return np.array([(number + 0.5) - (song_s + shown - at) * FPS for number, shown in frames])
+
+
+def test_a_film_is_where_the_song_is_also_after_a_jump(evening, browser, product):
+    page, _ = evening
+    make_setlist(page, "Film night", ["Lantern Film"])
+    page.get_by_role("button", name="Colour, players and screens of Lantern Film").click()
+    page.get_by_role("menuitem", name="Screens and timecode").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("What screens show with it").select_option(label="the film")
+    dialog.get_by_label(re.compile("^Timecode of its bar 1")).fill("25:00:00:00")
+    dialog.get_by_label(re.compile("^Timecode of its bar 1")).press("Enter")
+    expect(page.get_by_text("is no time for 24 frames a second")).to_be_visible()
+    assert axe(page) == []
+    dialog.get_by_role("button", name="Done").click()
+    make_rig(page, "Film rig", [])
+    page.get_by_role("link", name="Setlists").click()
+    take_to_the_stage(page, "Film rig")
+    code = json.loads((product.var / "joining.json").read_text())["code"]
+    context = browser.new_context(base_url=product.address, viewport={"width": 1280, "height": 720})
+    screen = context.new_page()
+    screen.goto(f"/screen?code={code}")
+    assert axe(screen) == []
+    screen.get_by_role("button", name="Join").click()
+    expect(screen.get_by_role("heading", name="What is this screen for?")).to_be_visible()
+    assert axe(screen) == []
+    screen.get_by_role("button", name="Audience").click()
+    expect(screen.get_by_text("Black: nothing is shown now.")).to_be_attached()
+    go(page)
+    expect(screen.locator("video")).to_be_visible(timeout=60_000)
+    screen.wait_for_timeout(1500)
+    steady = off(page, screen.evaluate(WATCH, 2))
+    assert len(steady) > 10
+    assert np.median(np.abs(steady)) <= 1
+    press(page, "go_to", step=1, when="at_once")
+    expect(page.get_by_test_id("section")).to_have_text("Chorus", timeout=60_000)
+    screen.wait_for_timeout(500)
+    after = off(page, screen.evaluate(WATCH, 1.5))
+    assert np.median(np.abs(after)) <= 1
+    # The other screens, by the same pass.
+    screen.goto("/screen?show=conductor")
+    expect(screen.get_by_text("Chorus")).to_be_visible()
+    assert axe(screen) == []
+    screen.goto("/screen?show=clock")
+    expect(screen.locator("time")).to_have_text(re.compile(r"^\d\d:\d\d:\d\d$"))
+    screen.goto("/screen?show=audience")
+    expect(screen.locator("video")).to_be_visible(timeout=60_000)
+    stop(page)
+    expect(screen.locator("video")).to_have_count(0)
+    context.close()
