@@ -22,7 +22,6 @@ _SONG = ["shell/masthead.tsx", "shell/song-page.tsx", "shell/view-frame.tsx"]
 _PAGE = ["shell/masthead.tsx"]
 VIEWS = {
     "songs": [*_PAGE, "songs/songs-page.tsx"],
-    "folder": [*_PAGE, "songs/songs-page.tsx", "intake/folder-dialog.tsx"],
     "song": [*_SONG, "chart/chart.tsx", "chart/chart-tools.tsx"],
     "grid": [*_SONG, "grid/grid-view.tsx"],
     "forms": [*_SONG, "forms/forms-view.tsx"],
@@ -38,6 +37,7 @@ VIEWS = {
     "stage": ["stage/stage-page.tsx"],
     "line-check": ["stage/line-check-page.tsx"],
     "hands": [*_PAGE, "hands/hands-page.tsx"],
+    "screens": ["screen/screen-page.tsx", "messages/film-player.tsx"],
     "band": ["band/band-page.tsx", "stage/remote.tsx"],
     "parts": ["stage/parts/parts-view.tsx", "stage/stage-side.tsx", "stage/running.tsx"],
 }

@@ -10,7 +10,6 @@ import json
 import os
 import re
 import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -41,19 +40,6 @@ def grid(page: Page) -> None:
     page.get_by_text("The band").first.wait_for(timeout=60_000)
     page.get_by_role("slider").first.wait_for()
     page.wait_for_timeout(1500)
-
-
-def folder(page: Page) -> None:
-    """A folder as it is read before a song is made of it; the files are empty, nothing is sent."""
-    songs(page)
-    with tempfile.TemporaryDirectory() as made:
-        top = Path(made) / "Umbrella Reel 126.5 bpm"
-        top.mkdir()
-        for name in ("full mix", "drums", "bass", "accordion", "fiddle", "backing vox", "click"):
-            (top / f"umbrella_reel_{name}_126.5.wav").touch()
-        (top / "sections.txt").touch()
-        page.locator("input[type=file]").set_input_files(top)
-        page.get_by_role("dialog").get_by_label("Title").wait_for()
 
 
 def _of_another(page: Page, view: str) -> None:
@@ -245,6 +231,45 @@ def band(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
+def screens(page: Page) -> None:
+    """Film, words and conductor's screen in the middle of a song, and the film player that follows timecode."""
+    _standing_by(page)
+    page.goto("/stage")
+    page.get_by_role("button", name="Stage: nights").click()
+    page.get_by_role("menuitem", name="Phones in the show").click()
+    code = page.get_by_test_id("code").inner_text()
+    browser = page.context.browser
+    assert browser is not None
+    context = browser.new_context(base_url=page.url.split("/stage")[0], viewport={"width": 1280, "height": 720})
+    film = context.new_page()
+    film.goto(f"/screen?code={code}&show=audience")
+    film.get_by_role("button", name="Join").click()
+    page.get_by_role("button", name="Close").click()
+    page.get_by_label("Running order").get_by_role("button", name=SONG).first.click()
+    page.get_by_label("Now").get_by_text(f"{SONG} stands by").wait_for()
+    _press(page, "go")
+    film.locator("video").wait_for(timeout=60_000)
+    _press(page, "go_to", {"step": 3, "when": "at_once"})
+    others = [context.new_page() for _ in range(2)]
+    for other, show in zip(others, ("words", "conductor"), strict=True):
+        other.goto(f"/screen?show={show}")
+    page.goto("/stand-ins")
+    page.get_by_label("Film player").locator("video").wait_for(timeout=60_000)
+    page.wait_for_timeout(6000)
+    page.get_by_label("Film player").scroll_into_view_if_needed()
+    shots = [base64.b64encode(one.screenshot()).decode() for one in (film, *others)]
+    shots.append(base64.b64encode(page.get_by_label("Film player").screenshot()).decode())
+    pictures = "".join(
+        f'<img src="data:image/png;base64,{shot}" style="width:620px;height:380px;object-fit:contain;background:#111">'
+        for shot in shots
+    )
+    page.goto("about:blank")
+    page.set_content(
+        f'<body style="margin:0;display:flex;flex-wrap:wrap;gap:13px;padding:13px;background:#555">{pictures}'
+    )
+    page.wait_for_timeout(300)
+
+
 _PHONES: list[Page] = []
 
 
@@ -276,7 +301,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "click": click,
     "levels": levels,
     "messages": messages,
-    "folder": folder,
+    "screens": screens,
     "setlist": setlist,
     "dress": dress,
     "outputs": outputs,
