@@ -5,6 +5,8 @@ import { useMessages } from "@/api/devices";
 import type { Edit } from "@/api/edits";
 import { useMe } from "@/api/queries";
 import type { Song, SongMessages } from "@/api/types";
+import type { Places } from "@/hear/places";
+import { Tick } from "@/ui/form";
 import { Trouble, Waiting } from "@/ui/states";
 
 import { DeviceDialog } from "./device-dialog";
@@ -12,6 +14,7 @@ import { DeviceList } from "./device-list";
 import { Lanes } from "./lanes";
 import { OnScreens } from "./on-screens";
 import { type Cell, inCell, START } from "./places";
+import { useSentWhileHeard } from "./sent-while-heard";
 import { CellSide } from "./cell-side";
 import { useDeviceLine } from "./use-device-line";
 
@@ -19,6 +22,8 @@ interface Props {
   song: Song;
   form: string;
   edit: Edit;
+  /** Where the song is, while it is heard in this page. */
+  places: Places;
 }
 
 /** What a song sends to keyboards, lights and films: lanes by device above its bars. */
@@ -35,7 +40,7 @@ interface ViewProps extends Props {
   port: number | undefined;
 }
 
-function View({ song, form, edit, found, port }: ViewProps) {
+function View({ song, form, edit, found, port, places }: ViewProps) {
   const { t } = useTranslation();
   const [chosen, setCell] = useState<Cell | null>(null);
   const [open, setOpen] = useState<string | null>(null);
@@ -71,6 +76,7 @@ function View({ song, form, edit, found, port }: ViewProps) {
         {!cell && first && (
           <Begin choose={() => setCell({ device: first.id, group: song.sections[0]?.id ?? START, bar: 0 })} />
         )}
+        <WhileHeard song={song} found={found} places={places} />
         <OnScreens song={song} edit={edit} />
         <DeviceList devices={devices} line={line} open={setOpen} />
       </aside>
@@ -79,6 +85,14 @@ function View({ song, form, edit, found, port }: ViewProps) {
       )}
     </div>
   );
+}
+
+/** Whether devices are sent to while the song is heard in this page. */
+function WhileHeard({ song, found, places }: Pick<ViewProps, "song" | "found" | "places">) {
+  const { t } = useTranslation();
+  const [on, setOn] = useState(false);
+  useSentWhileHeard(places, song, found, on);
+  return <Tick label={t("messages.whileHeard")} checked={on} onChange={setOn} />;
 }
 
 function Begin({ choose }: { choose: () => void }) {

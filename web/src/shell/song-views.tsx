@@ -169,7 +169,7 @@ function MessagesRoute() {
   const page = usePage();
   return (
     <ViewFrame page={page} tools={<FormChoice page={page} />}>
-      <MessagesView song={page.song} form={page.form} edit={page.edit} />
+      <MessagesView song={page.song} form={page.form} edit={page.edit} places={page.ears.places} />
     </ViewFrame>
   );
 }
