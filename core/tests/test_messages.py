@@ -348,7 +348,7 @@ def test_a_bar_or_a_section_that_the_song_has_no_more_sends_nothing():
 
 
 def test_a_show_without_messages_has_none_to_think_of():
-    made = playing([])
+    made = ready(show(song()), Path("."))
     state, _ = press(made.plan, standing_by(), "go", {})
     state, span = advance(made.plan, state, BAR)
     assert not made.plan.sends
