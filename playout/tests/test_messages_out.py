@@ -119,7 +119,7 @@ class Heard:
     def missing(self):
         return None if self.there else Problem("device-gone", "It is gone.")
 
-    def send(self, send, data):
+    def send(self, send, data, due_ns=None):
         if self.takes:
             self.got.append(list(data))
         return self.takes
@@ -315,3 +315,26 @@ def test_a_message_is_sent_at_once_and_what_cannot_be_is_told(ports, jack):
         ports.until(lambda t: not ports.ask("send", device=deaf, send={"kind": "osc", "address": "/x"})["ok"])
         answer = ports.ask("send", device=deaf, send={"kind": "osc", "address": "/x"})
         assert "Nothing listens at 127.0.0.1" in answer["problems"][0]["message"]
+
+
+def test_the_stand_ins_show_what_arrived_and_how_late_and_timecode_as_a_place(engine, ports):
+    rig = {**KEYS, "port": "Keyboard rig"}
+    film = {"id": "time", "name": "Time", "kind": "timecode", "port": "Film player", "fps": "25"}
+    ports.until(lambda t: {"Keyboard rig", "Film player"} <= {p["name"] for p in t["ports"]})
+    load(engine, [at("s0", program(5)), at("s1", struck(62))], [rig, film])
+    ports.until(lambda t: len(t["devices"]) == 2 and all(d["there"] for d in t["devices"]))
+    go(engine)
+
+    def stand_ins(told):
+        return {one["name"]: one for one in told["stand_ins"]}
+
+    told = stand_ins(ports.until(lambda t: any(h["data"] == "91 3e 64" for h in stand_ins(t)["Keyboard rig"]["heard"])))
+    struck_late = next(h["late_ms"] for h in told["Keyboard rig"]["heard"] if h["data"] == "91 3e 64")
+    assert -2 < struck_late < 500
+    assert told["Keyboard rig"]["program"] == 5
+    told = stand_ins(ports.until(lambda t: (stand_ins(t)["Film player"]["timecode"] or {}).get("running")))
+    place = told["Film player"]["timecode"]
+    assert place["fps"] == "25"
+    heard = engine.state()
+    # What is told was told a moment ago: so much may the song have gone on.
+    assert 3600 < place["seconds"] + place["age_ms"] / 1000 <= 3600 + heard["position"]["song_s"] + 0.2

@@ -15,7 +15,7 @@ from playout.ports.receivers import Address, Receiver
 from playout.processes import urgent
 from upbeat.errors import Problem
 from upbeat.messages.held import Held, Outgoing, after, missing
-from upbeat.messages.kinds import Clock, Note
+from upbeat.messages.kinds import Clock, Note, Out
 from upbeat.messages.wire import kind_of, midi_bytes, off_bytes, short
 
 PATIENCE_S = 0.1  # that a message waits for a device that does not take it
@@ -173,14 +173,14 @@ class Lane:
         since = max(at, first.known_ns)
         if not self._there or now - since > 1e9 * PATIENCE_S:
             self._drop(self._waiting.popleft().due)
-        elif self._deliver(first.due.out.send if first.due.out else None, first.due.data):
+        elif self._deliver(first.due.out.send if first.due.out else None, first.due.data, since):
             self._waiting.popleft()
             self._went(first.due, (time.monotonic_ns() - since) / 1e6)
         else:
             self._lock.wait(RETRY_S)
 
-    def _deliver(self, send: object, data: bytes) -> bool:
-        return self._receiver.missing() is None and self._receiver.send(send, data)  # type: ignore[arg-type]
+    def _deliver(self, send: Out | None, data: bytes, due_ns: int | None = None) -> bool:
+        return self._receiver.missing() is None and self._receiver.send(send, data, due_ns)
 
     def _went(self, due: Due, late_ms: float) -> None:
         self._count += 1

@@ -148,7 +148,8 @@ class Ports:
             return OscReceiver(address)
         return MidiReceiver(address, lambda: self._outputs, self._send)
 
-    def _send(self, port: str, message: bytes) -> bool:
+    def _send(self, port: str, message: bytes, due_ns: int | None) -> bool:
+        self.stand_ins.expect(port, message, due_ns)
         return self.stand_ins.take(port, message) or self.midi.send(port, message)
 
     # --- what is plugged in ------------------------------------------------------------

@@ -54,14 +54,18 @@ class Receiver(Protocol):
     def missing(self) -> Problem | None:
         """Why nothing can be sent now; None where it can."""
 
-    def send(self, send: Out | None, data: bytes) -> bool:
-        """Send a message, or the MIDI bytes of it; False where it was not taken."""
+    def send(self, send: Out | None, data: bytes, due_ns: int | None = None) -> bool:
+        """Send a message, or the MIDI bytes of it, that was due at ``due_ns`` of the monotonic clock; False where it was not taken."""
+
+
+#: Sends a message to a port; when it was due, in ns of the monotonic clock, where it was.
+SendTo = Callable[[str, bytes, int | None], bool]
 
 
 class MidiReceiver:
     """A MIDI port. ``outputs``: those that there are; ``send``: sends to one of them."""
 
-    def __init__(self, address: Address, outputs: Callable[[], set[str]], send: Callable[[str, bytes], bool]):
+    def __init__(self, address: Address, outputs: Callable[[], set[str]], send: SendTo):
         self._address, self._outputs, self._send = address, outputs, send
 
     def look(self) -> None:
@@ -75,8 +79,8 @@ class MidiReceiver:
             return Problem("device-gone", f"The port “{port}” of “{name}” is not plugged in.")
         return None
 
-    def send(self, send: Out | None, data: bytes) -> bool:
-        return all(self._send(self._address.port, one) for one in apart(data))
+    def send(self, send: Out | None, data: bytes, due_ns: int | None = None) -> bool:
+        return all(self._send(self._address.port, one, due_ns) for one in apart(data))
 
 
 class OscReceiver:
@@ -123,7 +127,7 @@ class OscReceiver:
             return Problem("device-deaf", f"Nothing listens at {where}: start “{self._address.name}” there.")
         return self._why
 
-    def send(self, send: Out | None, data: bytes) -> bool:
+    def send(self, send: Out | None, data: bytes, due_ns: int | None = None) -> bool:
         made = self._socket
         if made is None or not isinstance(send, Osc):
             return False

@@ -7,6 +7,7 @@ go the short way.
 from __future__ import annotations
 
 import time
+from collections import deque
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal, TypedDict
@@ -19,14 +20,15 @@ Kind = Literal["keyboard", "desk", "film"]
 KINDS: Mapping[str, Kind] = {"Keyboard rig": "keyboard", "Lighting desk": "desk", "Film player": "film"}
 RECEIVERS = tuple(KINDS)
 BANK_HIGH, BANK_LOW = 0, 32
-SEEN = 8
+SEEN, EXPECTED = 8, 256
 
 
 class Heard(TypedDict):
-    """Something that came, in the bytes of MIDI."""
+    """Something that came, in the bytes of MIDI; ``late_ms``: after it was due, None where it was not due at a time."""
 
     data: str
     number: int
+    late_ms: float | None
 
 
 class TimecodeNow(TypedDict):
@@ -65,6 +67,8 @@ class _StandIn:
     heard: list[Heard] = field(default_factory=list)
     count: int = 0
     timecode: TimecodeHeard = field(default_factory=TimecodeHeard)
+    #: What is on its way, and when it was due.
+    expected: deque[tuple[bytes, int]] = field(default_factory=lambda: deque(maxlen=EXPECTED))
 
 
 class StandIns:
@@ -77,6 +81,12 @@ class StandIns:
 
     def has(self, name: str) -> bool:
         return name in self._all
+
+    def expect(self, name: str, data: bytes, due_ns: int | None) -> None:
+        """Something is sent to one that was due then."""
+        one = self._all.get(name)
+        if one is not None and due_ns is not None:
+            one.expected.append((data, due_ns))
 
     def came(self, name: str, data: bytes, at: float) -> None:
         """Something came to the port of one, at ``at`` of the monotonic clock in seconds."""
@@ -116,9 +126,21 @@ class StandIns:
         self.changed = True
         one.count += 1
         one.timecode.feed(data, at)
-        one.heard = [Heard(data=data.hex(" "), number=one.count), *one.heard][:SEEN]
+        due_ns = _expected(one, data)
+        late_ms = None if due_ns is None else round(1000 * at - due_ns / 1e6, 1)
+        one.heard = [Heard(data=data.hex(" "), number=one.count, late_ms=late_ms), *one.heard][:SEEN]
         for signal in one.reader.feed(data):
             _happen(one, signal)
+
+
+def _expected(one: _StandIn, data: bytes) -> int | None:
+    """When a message that came was due; what was expected before it is not waited for any more."""
+    for skipped, (sent, due_ns) in enumerate(list(one.expected)):
+        if sent == data:
+            for _ in range(skipped + 1):
+                one.expected.popleft()
+            return due_ns
+    return None
 
 
 def _timecode(told: Told | None) -> TimecodeNow | None:

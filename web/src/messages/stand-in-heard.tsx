@@ -2,6 +2,7 @@ import type { TFunction } from "i18next";
 import { useTranslation } from "react-i18next";
 
 import type { StandIn } from "@/api/types";
+import { signed } from "@/lib/format";
 
 /** What came, the newest first. */
 export function Heard({ one }: { one: StandIn }) {
@@ -17,4 +18,9 @@ export function Heard({ one }: { one: StandIn }) {
 }
 
 const came = (heard: StandIn["heard"][number], t: TFunction) =>
-  t("standIns.one", { number: heard.number, data: heard.data });
+  [
+    t("standIns.one", { number: heard.number, data: heard.data }),
+    heard.late_ms === null ? "" : t("stage.devices.late", { ms: signed(heard.late_ms) }),
+  ]
+    .filter(Boolean)
+    .join(" · ");
