@@ -3338,9 +3338,10 @@ export interface components {
             };
             troubles: components["schemas"]["Trouble"][];
         };
-        /** @description Something that came, in the bytes of MIDI. */
+        /** @description Something that came, in the bytes of MIDI; late_ms: after it was due, None where it was not due at a time. */
         Heard: {
             data: string;
+            late_ms: number | null;
             number: number;
         };
         /** @description Why a section is heard to begin: ``kind`` enters, leaves, louder, softer, chords, colour, busier or calmer. */
