@@ -59,7 +59,11 @@ def evening(signed_in, tmp_path):
     film.select_option(index=1)
     expect(screens.get_by_label("Begins at, seconds after bar 1")).to_have_value("0")
     assert axe(page) == []
-    return page, song
+    yield page, song
+    # What failed in the middle of the song leaves the stage to the tests after it.
+    status = page.request.get("/api/engine/").json().get("status")
+    if status in ("playing", "count_in"):
+        press(page, "stop")
 
 
 def place_now(page):
@@ -92,7 +96,7 @@ def test_a_film_is_where_the_song_is_also_after_a_jump(evening, browser, product
     dialog.get_by_label("What screens show with it").select_option(label="the film")
     dialog.get_by_label(re.compile("^Timecode of its bar 1")).fill("25:00:00:00")
     dialog.get_by_label(re.compile("^Timecode of its bar 1")).press("Enter")
-    expect(page.get_by_text("is no time for 24 frames a second")).to_be_visible()
+    expect(page.get_by_text("is no time for 24 frames a second").first).to_be_visible()
     assert axe(page) == []
     dialog.get_by_role("button", name="Done").click()
     make_rig(page, "Film rig", [])

@@ -248,7 +248,9 @@ def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(load
     of_a_song = {"stop", "fade_away", "go_to", "once_more", "release", "choose", "ending_tonight", "more", "play_after"}
     of_a_rehearsal = {"from_bar", "round_bars"}
     of_a_line_check = {"check_next", "check_level", "check_end"}
-    assert set(standing_by) == {*of_a_song, *of_a_rehearsal, *of_a_line_check, "resume", "begin_again", "take_back"}
+    of_devices = {"send", "program", "program_here"}
+    others = {"resume", "begin_again", "take_back"}
+    assert set(standing_by) == {*of_a_song, *of_a_rehearsal, *of_a_line_check, *of_devices, *others}
     assert loaded.client.press("stop")["code"] == standing_by["stop"]["code"]
     loaded.client.press("go")
     assert "go" in loaded.state()["unavailable"]

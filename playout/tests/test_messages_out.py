@@ -136,11 +136,13 @@ def outbox(engine):
     """The product's own outbox, with a driver for each device that keeps what it gets."""
     context, made = zmq.Context(), {}
     box = Outbox(context, engine.engine, lambda address: made.setdefault(address.id, Heard()))
-    box.made = made
+    box.made, box.awake = made, threading.Event()
+    box.awake.set()
     going = [True]
 
     def turn():
         while going:
+            box.awake.wait(10)
             box.offers.poll(5)
             box.take()
             box.look()
@@ -207,6 +209,19 @@ def test_what_was_sent_early_is_made_good_when_the_music_goes_elsewhere(engine, 
     engine.client.press("stop")
     engine.until(lambda s: len(desk.got) == 5)
     assert desk.got == [[0xC0, 0], [0xC0, 1], [0x90, 40, 100], [0x80, 40, 0], [0xC0, 0]]
+
+
+def test_what_is_told_late_is_made_good_all_the_same_and_no_note_hangs(engine, outbox, patient):
+    """The process of the ports stood still while a press took back what it had sent, until long after that was due."""
+    desk = started(engine, outbox, [at("s0", program(1), "early"), at("s1", struck(40, 8), "early")], [EARLY])
+    go(engine)
+    engine.until(lambda s: [0x90, 40, 100] in desk.got)
+    outbox.awake.clear()
+    engine.client.press("stop")
+    time.sleep(1.5)
+    outbox.awake.set()
+    engine.until(lambda s: len(desk.got) == 3)
+    assert desk.got == [[0xC0, 0], [0x90, 40, 100], [0x80, 40, 0]]
 
 
 @pytest.mark.parametrize("how", ["gone", "full"])

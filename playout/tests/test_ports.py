@@ -223,7 +223,9 @@ def test_the_whole_night_with_two_pedals_alone(loaded, ports):
         time.sleep(0.15)
 
     def playing(wanted=lambda s: True):
-        return loaded.until(lambda s: s["status"] == "playing" and wanted(s))
+        state = loaded.until(lambda s: s["status"] == "playing" and wanted(s))
+        time.sleep(0.5)  # until the hands know it too
+        return state
 
     first, second = 80, 81
     pedal(first)  # go

@@ -8,6 +8,7 @@ from collections import Counter, deque
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import reduce
+from itertools import takewhile
 from typing import TypedDict
 
 from playout.due import Due, Offer
@@ -20,7 +21,7 @@ from upbeat.messages.wire import kind_of, midi_bytes, off_bytes, short
 
 PATIENCE_S = 0.1  # that a message waits for a device that does not take it
 RETRY_S = 0.002
-SETTLED_NS = 50_000_000  # longer than two readings of the device's clock differ
+SETTLED_NS = 3_000_000_000  # so late may be told what a press took back, on a machine that stands still
 LATELY = 200  # messages of which lateness is told
 SHOWN = 12
 NOW_S = 0.3  # how long a note sounds that is sent at once
@@ -87,7 +88,8 @@ class Lane:
         with self._lock:
             self._offer = offer
             self._settle(now)
-            doubtful = Counter(d for d in self._sent if d.frame >= offer.start)
+            # In the order of their frames: what was sent before a press is none of what it took back.
+            doubtful = Counter(takewhile(lambda d: d.frame >= offer.start, reversed(self._sent)))
             self._waiting = deque(w for w in self._waiting if w.due.frame < offer.start)
             for one in due:
                 if doubtful[one] > 0:

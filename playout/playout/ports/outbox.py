@@ -13,7 +13,7 @@ import zmq
 
 from playout.due import Due, Offer, decoded
 from playout.loading import described_file
-from playout.ports.lane import DeviceNow, Lane
+from playout.ports.lane import SETTLED_NS, DeviceNow, Lane
 from playout.ports.receivers import Address, Receiver
 from playout.processes import messages_of
 from playout.shared import RENDERERS
@@ -22,6 +22,7 @@ from upbeat.messages.held import Outgoing
 from upbeat.messages.kinds import Sent
 
 MOST_TRIED = 16
+KNOWN_NS = SETTLED_NS - 500_000_000  # a little less than the lanes keep
 
 
 class Outbox:
@@ -50,8 +51,8 @@ class Outbox:
 
     def _take(self, offer: Offer) -> None:
         self.use(offer.generation)
-        # What was offered once and is heard already stays as it is: the next leader begins a while before its own time.
-        settled = min(self._covered, offer.heard_at(time.monotonic_ns()))
+        # The lanes know what they have sent of this; of what lies before it they do not, and it stays as it is.
+        settled = min(self._covered, offer.heard_at(time.monotonic_ns() - KNOWN_NS))
         self._covered = max(settled, offer.end)
         offer = offer.from_(settled)
         of_device: dict[str, list[Due]] = defaultdict(list)
