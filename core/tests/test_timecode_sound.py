@@ -15,6 +15,7 @@ from upbeat.messages.timecode import RATES, linear, number_of, parse_label
 from upbeat.play.advance import advance
 from upbeat.play.presses import press
 from upbeat.play.state import State
+from upbeat.show.describe import describe
 
 SOCKETS = [{"number": n, "label": f"Out {n}"} for n in (1, 2, 3, 4)]
 FEEDS = [
@@ -125,6 +126,7 @@ def test_sound_and_midi_tell_the_same_place(tmp_path):
     """A device at a socket is sent no MIDI."""
     sent, _ = played_midi(made(tmp_path), [(0, "go", {})], seconds=3)
     assert sent == []
+    assert describe(made(tmp_path))["devices"] == []  # nor is a port of it missed
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import mixins, serializers, status, viewsets
 from rest_framework.decorators import action
-from rest_framework.parsers import BaseParser, JSONParser
+from rest_framework.parsers import BaseParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -45,7 +45,7 @@ class ScreenFileViewSet(
 
     queryset = ScreenFile.objects.all()
     serializer_class = ScreenFileSerializer
-    parser_classes = [StreamParser, JSONParser]
+    parser_classes = [StreamParser]
 
     @extend_schema(
         request={"application/octet-stream": bytes},

@@ -207,6 +207,7 @@ def describe(ready: ReadyShow) -> ShowDescription:
                 messages=[NamedDescription(id=m.id, name=m.name) for m in d.messages],
             )
             for d in show.devices
+            if d.socket is None  # one of sound needs no port
         ],
     )
 

@@ -8,15 +8,11 @@ within RtMidi, with the interpreter held, for a server of JACK that hangs.
 from __future__ import annotations
 
 import contextlib
-import ctypes
 import json
 import select
-import signal
 import socket
 import sys
-import threading
 import time
-import traceback
 from collections import deque
 from typing import Any
 
@@ -24,14 +20,12 @@ import msgspec
 import rtmidi
 
 from playout.ports.names import APIS, LIGHTS, OURS, names_of, quiet
-from playout.ports.worker import MOST_BYTES
-from playout.processes import LIBC, named, ordinary, urgent
+from playout.ports.worker import MOST_BYTES, line_of, looking
 
-LOOK_S, REPORT_S, READ_S = 0.5, 0.25, 0.001
+REPORT_S, READ_S = 0.25, 0.001
 QUEUE = 8192  # messages that wait in a port until they are read
 AT_ONCE = 256  # messages in a packet
 GRACE_S = 0.1  # between taking a port out of the table and closing it: it may just be read
-_PR_SET_PDEATHSIG = 1
 
 
 class Came(msgspec.Struct, frozen=True, array_like=True):
@@ -148,16 +142,12 @@ def received(into: Any, now: float, before: float) -> list[tuple[bytes, float]]:
 
 
 def main(argv: list[str]) -> int:
-    named("upbeat-midi-in")
-    LIBC.prctl(_PR_SET_PDEATHSIG, ctypes.c_ulong(signal.SIGKILL))
-    urgent()
-    sys.setswitchinterval(0.0005)
-    line = socket.socket(fileno=int(argv[2]))
+    line = line_of("upbeat-midi-in", argv[2])
     try:
         inputs = Inputs(argv[0], **json.loads(argv[1]))
     except (rtmidi.RtMidiError, SystemError, RuntimeError):
         return 1
-    threading.Thread(target=_watch, args=(inputs,), name="plugs", daemon=True).start()
+    looking(inputs.look)
     return _run(line, inputs)
 
 
@@ -182,16 +172,6 @@ def _run(line: socket.socket, inputs: Inputs) -> int:
                 told = now
                 for _ in came:
                     backlog.popleft()
-
-
-def _watch(inputs: Inputs) -> None:
-    ordinary()
-    while True:
-        try:
-            inputs.look()
-        except Exception:  # its server has just ended: the parent sees that too
-            traceback.print_exc()
-        time.sleep(LOOK_S)
 
 
 if __name__ == "__main__":

@@ -8,25 +8,18 @@ the ports ends and starts again where it says nothing any more.
 from __future__ import annotations
 
 import contextlib
-import ctypes
 import select
-import signal
 import socket
 import sys
-import threading
-import time
-import traceback
 from typing import Any
 
 import msgspec
 import rtmidi
 
 from playout.ports.names import APIS, OURS, names_of, quiet
-from playout.processes import LIBC, named, ordinary, urgent
+from playout.ports.worker import MOST_BYTES, line_of, looking
 
-LOOK_S, REPORT_S = 0.5, 0.25
-MOST_BYTES = 64 << 10
-_PR_SET_PDEATHSIG = 1
+REPORT_S = 0.25
 
 
 class Report(msgspec.Struct, frozen=True, array_like=True):
@@ -72,16 +65,12 @@ class Outputs:
 
 
 def main(argv: list[str]) -> int:
-    named("upbeat-midi")
-    LIBC.prctl(_PR_SET_PDEATHSIG, ctypes.c_ulong(signal.SIGKILL))
-    urgent()
-    sys.setswitchinterval(0.0005)
-    line = socket.socket(fileno=int(argv[1]))
+    line = line_of("upbeat-midi", argv[1])
     try:
         outputs = Outputs(argv[0])
     except (rtmidi.RtMidiError, SystemError, RuntimeError):
         return 1
-    threading.Thread(target=_watch, args=(outputs,), name="plugs", daemon=True).start()
+    looking(outputs.look)
     decoder, done = msgspec.msgpack.Decoder(tuple[str, bytes]), 0
     while True:
         select.select([line], [], [], REPORT_S)
@@ -94,16 +83,6 @@ def main(argv: list[str]) -> int:
                 done += 1
         with contextlib.suppress(BlockingIOError):
             line.send(msgspec.msgpack.encode(Report(done, sorted(outputs.open))), socket.MSG_DONTWAIT)
-
-
-def _watch(outputs: Outputs) -> None:
-    ordinary()
-    while True:
-        try:
-            outputs.look()
-        except Exception:  # its server has just ended: the parent sees that too
-            traceback.print_exc()
-        time.sleep(LOOK_S)
 
 
 if __name__ == "__main__":

@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 import contextlib
+import ctypes
+import signal
 import socket
 import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+import traceback
+from collections.abc import Callable, Iterator
+
+from playout.processes import LIBC, named, ordinary, urgent
 
 STARTING_S, SILENT_S, AGAIN_S = 15.0, 1.5, 3.0
 MOST_BYTES = 64 << 10
+LOOK_S = 0.5
+_PR_SET_PDEATHSIG = 1
 
 
 class Worker:
@@ -64,3 +71,30 @@ class Worker:
         self._process.kill()
         self._process.wait()
         self.line.close()
+
+
+# --- from inside ---------------------------------------------------------------------
+
+
+def line_of(name: str, handle: str) -> socket.socket:
+    """Be the worker ``name``, which ends with the process that began it; gives its line."""
+    named(name)
+    LIBC.prctl(_PR_SET_PDEATHSIG, ctypes.c_ulong(signal.SIGKILL))
+    urgent()
+    sys.setswitchinterval(0.0005)
+    return socket.socket(fileno=int(handle))
+
+
+def looking(look: Callable[[], None]) -> None:
+    """Look for ports twice a second, on a thread of its own."""
+    threading.Thread(target=_watch, args=(look,), name="plugs", daemon=True).start()
+
+
+def _watch(look: Callable[[], None]) -> None:
+    ordinary()
+    while True:
+        try:
+            look()
+        except Exception:  # its server has just ended: the parent sees that too
+            traceback.print_exc()
+        time.sleep(LOOK_S)

@@ -8,12 +8,14 @@ export interface BeatNow {
 }
 
 /** Longer than this nobody is told anything: a position is not carried on any further. */
-const LONGEST_MS = 2000;
+export const LONGEST_MS = 2000;
+
+export const isMoving = (state: BandState) => state.status === "playing" || state.status === "count_in";
 
 /** Where the show is at a moment of the server's clock, in ms, from what was told last: the beats go on as they were. */
 export function beatNow(state: BandState, now: number | undefined): BeatNow {
   const { bar, beat, beats, phase, beat_ms: length } = state;
-  const moving = state.status === "playing" || state.status === "count_in";
+  const moving = isMoving(state);
   if (!moving || now === undefined || length <= 0) return { bar, beat, phase: moving ? phase : 0 };
   const since = Math.min(LONGEST_MS, Math.max(-length, now - state.at));
   const gone = Math.max(0, beat - 1 + phase + since / length);

@@ -137,9 +137,11 @@ function Facts({ device, line, put }: PartProps) {
           </Labelled>
         </>
       )}
-      <Labelled label={t("messages.lead", { min, max })}>
-        <Typed inputMode="decimal" value={String(device.lead_ms)} onDone={(text) => put({ lead_ms: figure(text) })} />
-      </Labelled>
+      {device.socket === null && (
+        <Labelled label={t("messages.lead", { min, max })}>
+          <Typed inputMode="decimal" value={String(device.lead_ms)} onDone={(text) => put({ lead_ms: figure(text) })} />
+        </Labelled>
+      )}
     </div>
   );
 }

@@ -64,7 +64,7 @@ function DeviceRow({ device, line, open }: { device: Device } & Pick<Props, "lin
       <span className="min-w-0 grow">
         <span className="block truncate font-[600]">{device.name}</span>
         <span className="small block truncate">{whereOf(device, t)}</span>
-        <DeviceState device={device} line={line} />
+        {device.socket === null && <DeviceState device={device} line={line} />}
       </span>
       <button
         type="button"
@@ -81,6 +81,7 @@ function DeviceRow({ device, line, open }: { device: Device } & Pick<Props, "lin
 function whereOf(device: Device, t: TFunction): string {
   if (device.kind === "osc")
     return device.host ? t("messages.osc", { host: device.host, port: device.udp_port ?? "?" }) : t("messages.noHost");
+  if (device.socket !== null) return t("messages.timecodeAt", { socket: device.socket, fps: device.fps });
   if (device.kind === "timecode" && device.port) return t("messages.timecode", { port: device.port, fps: device.fps });
   return device.port ? t("messages.midi", { port: device.port, channel: device.channel }) : t("messages.noPort");
 }

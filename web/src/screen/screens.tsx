@@ -2,14 +2,14 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { BandShow, BandState } from "@/api/types";
-import { beatNow } from "@/band/beat-now";
+import { beatNow, isMoving } from "@/band/beat-now";
 import type { Band } from "@/band/use-band";
 import { ChasedFilm } from "@/lib/chased-film";
 import { BeatDot } from "@/stage/beat-dot";
 import { RehearsalMark } from "@/ui/mark";
 
 import { useFilesAhead, useScreenFile } from "./files";
-import { isMoving, linesAt, songSeconds, stillAt } from "./song-now";
+import { linesAt, songSeconds, stillAt } from "./song-now";
 
 const TURN_MS = 40;
 

@@ -1,12 +1,8 @@
 import type { BandShow, BandState } from "@/api/types";
+import { isMoving, LONGEST_MS } from "@/band/beat-now";
 
 export type EntryOnScreen = BandShow["entries"][number];
 export type FileOnScreen = NonNullable<EntryOnScreen["screen"]["film"]>["file"];
-
-/** Longer than this nobody is told anything: a position is not carried on any further. */
-const LONGEST_MS = 2000;
-
-export const isMoving = (state: BandState) => state.status === "playing" || state.status === "count_in";
 
 /** Seconds of the song after its bar 1 at a moment of the server's clock, in ms. */
 export function songSeconds(state: BandState, now: number | undefined): number {
