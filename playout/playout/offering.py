@@ -28,12 +28,17 @@ class Offering:
         if not leads:
             self._offered = None
             return
-        start = self._begun(heard) if self._offered is None else self._offered
+        reach = heard + round((AHEAD_S + self._lead_s()) * ahead.memory.sample_rate)
+        if self._offered is None:
+            # The one that led may have offered all within reach, and have missed the press for which this one leads now.
+            start, self._void = self._begun(heard), reach
+        else:
+            start = self._offered
         if back is not None:
             self._void = max(self._void, start)
             start = min(start, back)
-        anew = self._offered is None or start < self._void
-        end = min(ahead.head, heard + round((AHEAD_S + self._lead_s()) * ahead.memory.sample_rate))
+        anew = start < self._void
+        end = min(ahead.head, reach)
         self._offered = max(start, end)
         if end > start:
             self._offer(start, end, anew)
