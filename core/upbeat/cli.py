@@ -1,4 +1,4 @@
-"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | fold-down | why | messages | timecode | patch-sheet | schema``. See docs/cli.md."""
+"""The front door: ``upbeat inspect | tempo-map | align | click | bounce | dress-run | replay | report | fold-down | prepare | why | messages | timecode | patch-sheet | schema``. See docs/cli.md."""
 
 from __future__ import annotations
 
@@ -230,6 +230,18 @@ def _why(args: argparse.Namespace) -> dict[str, Any]:
     return {"ok": True, "problems": [], **asdict(found)}
 
 
+def _prepare(args: argparse.Namespace) -> dict[str, Any]:
+    from upbeat.show.bundle import open_bundle
+    from upbeat.show.prepare import prepare_song, tempo_at
+    from upbeat.song.key_tempo import key_tempo
+
+    change = key_tempo(args.semitones, args.tempo)
+    with open_bundle(args.show, as_recorded=True) as (show, folder):
+        song = show.songs[show.entry(args.entry - 1).song]
+        stems = prepare_song(song, folder, Path(args.out), change, show.sample_rate)
+    return {"ok": True, "problems": [], "stems": stems, "tempo": tempo_at(song, change)}
+
+
 def _click(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.bundle import open_bundle
     from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
@@ -330,6 +342,12 @@ def parser() -> argparse.ArgumentParser:
     fold.add_argument("show", help="a bundle (zip) or its folder")
     fold.add_argument("--sockets", type=int, required=True, help="how many sockets the other rig has")
     fold.add_argument("--out", required=True, help="the bundle (zip) to write")
+    prepare = verb("prepare", "The stems of one entry in another key and tempo.", _prepare)
+    prepare.add_argument("show", help="a bundle (zip) or its folder")
+    prepare.add_argument("--entry", type=int, required=True, help="the entry of the setlist, counted from 1")
+    prepare.add_argument("--semitones", default="0", help="-6 to 6; lower is negative")
+    prepare.add_argument("--tempo", default="100", help="50 to 150 %% of its own tempo")
+    prepare.add_argument("--out", required=True, help="folder for the files")
     why = verb("why", "Why a source is heard at a socket, or not: its way, and the first thing that stops it.", _why)
     why.add_argument("show", help="a bundle (zip) or its folder")
     why.add_argument("--source", required=True, help="stem:ID, click, cues or feed:ID")

@@ -47,6 +47,7 @@ BAR1_S = Range(-60, 3600)
 PIN_S = Range(-60, 10_800)
 TEMPO_FACTOR = Range(0.1, 10)
 TRANSPOSE = Range(-11, 11)  # semitones
+KEY_SEMITONES, TEMPO_PERCENT = Range(-6, 6), Range(50, 150)  # rule V1
 SONG_GAIN_DB = Range(-40, 20)
 EDGE_START_S, EDGE_FADE_S, HOLD_S = Range(-60, 10_800), Range(0, 120), Range(0, 30)
 CUES = Range(0, 2000)

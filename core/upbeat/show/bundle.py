@@ -18,14 +18,14 @@ MAX_UNPACKED = 64 << 30
 
 
 @contextmanager
-def open_bundle(path: str | os.PathLike[str]) -> Iterator[tuple[Show, Path]]:
+def open_bundle(path: str | os.PathLike[str], as_recorded: bool = False) -> Iterator[tuple[Show, Path]]:
     """A show and the folder its files lie in; a zip is unpacked for as long as it is open.
 
-    Raises :class:`Refused`.
+    ``as_recorded``: as :func:`upbeat.show.document.read_show` has it. Raises :class:`Refused`.
     """
     path = Path(path)
     if path.is_dir():
-        yield read_document(path), path
+        yield read_document(path, as_recorded), path
         return
     if not path.exists():
         raise refuse("show-missing", f"There is no show at “{path.name}”.")
@@ -34,11 +34,11 @@ def open_bundle(path: str | os.PathLike[str]) -> Iterator[tuple[Show, Path]]:
 
     with TemporaryDirectory(prefix="upbeat-") as temporary:
         unpack(path, Path(temporary))
-        yield read_document(Path(temporary)), Path(temporary)
+        yield read_document(Path(temporary), as_recorded), Path(temporary)
 
 
-def read_document(folder: Path) -> Show:
-    """The show of a folder. Raises :class:`Refused`."""
+def read_document(folder: Path, as_recorded: bool = False) -> Show:
+    """The show of a folder (:func:`upbeat.show.document.read_show`). Raises :class:`Refused`."""
     file = folder / DOCUMENT
     if not file.is_file():
         raise refuse("show-missing", f"“{folder.name}” is not a show: it has no {DOCUMENT}.")
@@ -50,7 +50,7 @@ def read_document(folder: Path) -> Show:
         raise refuse(
             "show-unreadable", f"The {DOCUMENT} of “{folder.name}” cannot be read: {str(error)[:120]}."
         ) from None
-    return read_show(document)
+    return read_show(document, as_recorded)
 
 
 def unpack(path: Path, folder: Path) -> None:

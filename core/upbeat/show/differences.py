@@ -13,7 +13,7 @@ OfSong = Literal[
     "stem_level", "stem_mix",
 ]  # fmt: skip
 OfShow = Literal[
-    "entry_added", "entry_gone", "order", "link", "form", "call_title", "entry_timecode", "entry_screen",
+    "entry_added", "entry_gone", "order", "link", "form", "call_title", "entry_key", "entry_timecode", "entry_screen",
     "entry_players", "show_title", "slot", "intervals",
     "player_on",
     "player_away", "feed_added", "feed_gone", "feed_level", "feed", "sockets", "patch", "palette", "hand_sounds",
@@ -101,12 +101,18 @@ def _entries(before: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[Diff
             yield _one("link", title)
         if was.get("call_title") != entry.get("call_title"):
             yield _one("call_title", title)
+        if _key_tempo(was) != _key_tempo(entry):
+            yield _one("entry_key", title)
         if was.get("timecode", "") != entry.get("timecode", ""):
             yield _one("entry_timecode", title)
         if was.get("screen", "song") != entry.get("screen", "song"):
             yield _one("entry_screen", title)
         if was.get("players", []) != entry.get("players", []):
             yield _one("entry_players", title)
+
+
+def _key_tempo(entry: Mapping[str, Any]) -> tuple[int, float]:
+    return entry.get("semitones", 0), entry.get("tempo_percent", 100)
 
 
 def _line_up(before: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[Difference]:

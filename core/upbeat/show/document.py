@@ -26,10 +26,12 @@ from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
 from upbeat.song.hand_sounds import HandSound
+from upbeat.song.key_tempo import KeyTempo, key_tempo
+from upbeat.song.played_in import played_in
 from upbeat.song.screen import Shows, read_screen
 from upbeat.song.sections import remarked
 from upbeat.song.song import Section, Song, full_form
-from upbeat.song.stems import Stem
+from upbeat.song.stems import PreparedFile, Stem
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
@@ -43,6 +45,7 @@ FORMAT, VERSION = "upbeat-cue-show", 1
 class Entry:
     """``call_title``: its title is spoken before its count-in (rule Q8). ``players``: who is on in it, or away, other than in the show.
     ``timecode``: the label of its bar 1, "" for its own hour; ``screen``: what screens for the audience show.
+    ``song``: its song in the key and tempo that it is played in, by the name that the show has it under.
     """
 
     id: str
@@ -95,6 +98,14 @@ class Show:
     #: Minutes of the interval behind so many entries.
     intervals: Mapping[int, int] = field(default_factory=dict)
 
+    def entry(self, entry: int) -> Entry:
+        """An entry, from 0. Raises :class:`Refused` where there is none."""
+        if not self.entries:
+            raise refuse("entry-unknown", "The show has no songs: put some in the setlist.")
+        if not 0 <= entry < len(self.entries):
+            raise refuse("entry-unknown", f"The setlist has entries 1 to {len(self.entries)}: choose one of them.")
+        return self.entries[entry]
+
     def away_in(self, entry: int) -> frozenset[str]:
         """The players who are away in an entry, from 0."""
         return away_with(self.away, self.entries[entry].players)
@@ -136,8 +147,11 @@ def check_schema(document: object) -> None:
         raise Refused(*problems)
 
 
-def read_show(document: Any) -> Show:
-    """A checked document as a :class:`Show`. Raises :class:`Refused`."""
+def read_show(document: Any, as_recorded: bool = False) -> Show:
+    """A checked document as a :class:`Show`. Raises :class:`Refused`.
+
+    ``as_recorded``: with every song in the key and tempo that it was recorded in, so that none has to be prepared.
+    """
     check_schema(document)
     songs: dict[str, Song] = {}
     for raw in document["songs"]:
@@ -145,15 +159,19 @@ def read_show(document: Any) -> Show:
             raise refuse("song-twice", f"Two songs have the id {raw['id']}: give one of them another.")
         songs[raw["id"]] = read_song(raw)
     devices = read_devices(document.get("devices", []))
-    entries = []
+    entries, played = [], {}
     for raw in document["entries"]:
         if raw["song"] not in songs:
             raise refuse("entry-song-unknown", f"The setlist names a song {raw['song']} that is not in the show.")
         link = raw.get("link", {})
+        change = KeyTempo() if as_recorded else key_tempo(raw.get("semitones", 0), raw.get("tempo_percent", 100))
+        name = f"{raw['song']} {change}" if change.changes else raw["song"]
+        if name not in played:
+            played[name] = played_in(songs[raw["song"]], change)
         entries.append(
             Entry(
                 id=raw["id"],
-                song=raw["song"],
+                song=name,
                 form=raw.get("form"),
                 link=_link(link),
                 call_title=raw.get("call_title", False),
@@ -169,7 +187,7 @@ def read_show(document: Any) -> Show:
     return Show(
         title=document["title"],
         sample_rate=document.get("sample_rate", 48000),
-        songs=songs,
+        songs=_in_use(songs, entries, document) | played,
         entries=tuple(entries),
         routing=read_routing(document),
         away=away,
@@ -183,6 +201,12 @@ def read_show(document: Any) -> Show:
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
         devices=devices,
     )
+
+
+def _in_use(songs: Mapping[str, Song], entries: Sequence[Entry], document: Mapping[str, Any]) -> dict[str, Song]:
+    """The songs as they are recorded, but those that are played in other keys and tempos alone."""
+    moved = {raw["song"] for raw, e in zip(document["entries"], entries, strict=True) if raw["song"] != e.song}
+    return {name: song for name, song in songs.items() if name not in moved or any(e.song == name for e in entries)}
 
 
 def _timecode(label: str, devices: Sequence[Device]) -> str:
@@ -256,7 +280,14 @@ def read_stem(raw: Mapping[str, Any]) -> Stem:
         fades=raw.get("fades", {}),
         crc32=raw.get("crc32"),
         feeds=read_stem_feeds(raw.get("feeds")),
+        keeps_pitch=raw.get("keeps_pitch", False),
+        prepared=tuple(_prepared_file(p) for p in raw.get("prepared", [])),
     )
+
+
+def _prepared_file(raw: Mapping[str, Any]) -> PreparedFile:
+    change = key_tempo(raw["semitones"], raw["tempo_percent"])
+    return PreparedFile(change=change, file=raw["file"], crc32=raw.get("crc32"))
 
 
 def read_stem_feeds(raw: Sequence[Mapping[str, Any]] | None) -> tuple[tuple[str, float], ...] | None:

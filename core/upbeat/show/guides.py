@@ -61,11 +61,7 @@ def ready_guides(
     show: Show, entry: int, folder: Path, what: str = "both", words_folder: Path | None = None
 ) -> ReadyShow:
     """One entry with its guides alone. Raises :class:`Refused`."""
-    if not show.entries:
-        raise refuse("entry-unknown", "The show has no songs: put some in the setlist.")
-    if not 0 <= entry < len(show.entries):
-        raise refuse("entry-unknown", f"The setlist has entries 1 to {len(show.entries)}: choose one of them.")
-    one = replace(guides_only(show, what), entries=(show.entries[entry],))
+    one = replace(guides_only(show, what), entries=(show.entry(entry),))
     return make_ready(one, folder, speak=what != "click", words_folder=words_folder)
 
 

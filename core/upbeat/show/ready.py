@@ -78,11 +78,11 @@ def make_ready(
     opened: dict[str, EntryAudio] = {}
     for number, entry in enumerate(show.entries):
         song = show.songs[entry.song]
-        if song.id not in opened:
+        if entry.song not in opened:
             if progress:
                 progress(song.title)
-            opened[song.id] = _open_song(song, folder, show.sample_rate, sounds, open_stem)
-        sound = opened[song.id]
+            opened[entry.song] = _open_song(song, folder, show.sample_rate, sounds, open_stem)
+        sound = opened[entry.song]
         longest = max((s.over + s.delay for s in sound.stems), default=0)
         compiled = compile_entry(
             entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording, show.devices

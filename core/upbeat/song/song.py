@@ -11,6 +11,7 @@ from upbeat.messages.kinds import Message
 from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
+from upbeat.song.key_tempo import KeyTempo
 from upbeat.song.screen import Screen
 from upbeat.song.stems import Stem
 from upbeat.time.grid import Grid
@@ -53,7 +54,8 @@ def check_lead(bars: int) -> None:
 class Song:
     """A song. ``chords``: bar to what is written in it, as musicians type it (upbeat.song.chords); ``gain_db``:
     how much louder all its stems are heard than they are set; ``lead``: bars before a section that its call begins;
-    ``messages``: what its devices are sent (rule S1); ``screen``: what screens for the audience show (rule B4)."""
+    ``messages``: what its devices are sent (rule S1); ``screen``: what screens for the audience show (rule B4);
+    ``played``: the key and tempo that it stands in, against the recording's (rule V1)."""
 
     id: str
     title: str
@@ -75,6 +77,7 @@ class Song:
     lead: int = 1
     messages: tuple[Message, ...] = ()
     screen: Screen = field(default_factory=Screen)
+    played: KeyTempo = field(default_factory=KeyTempo)
 
     def __post_init__(self) -> None:
         if not self.sections:

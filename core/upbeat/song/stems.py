@@ -8,6 +8,7 @@ from typing import Literal, Protocol, get_args
 
 from upbeat.errors import refuse
 from upbeat.limits import CELL_FADE_BEATS, CELL_LEVEL_DB
+from upbeat.song.key_tempo import KeyTempo
 
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
@@ -19,6 +20,15 @@ _DRUMS = ("drum", "kit", "beat", "kick", "perc")
 
 
 @dataclass(frozen=True, kw_only=True)
+class PreparedFile:
+    """A stem's file in another key and tempo. ``crc32``: of its samples, where it is known."""
+
+    change: KeyTempo
+    file: str
+    crc32: int | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
 class Stem:
     """One audio file of a song. ``tacet`` holds section ids; pan is -1 (left) to 1 (right).
 
@@ -27,7 +37,8 @@ class Stem:
     over ``fade_in_s`` and ``fade_out_s``. ``levels``: section id to the decibels it differs by there;
     ``fades``: section id to the counted beats over which it changes to what it is there. ``crc32``: of the
     prepared samples, where it is known. ``feeds``: feed ids with decibels that it goes to in place of its group's
-    feeds; None: it goes with its group.
+    feeds; None: it goes with its group. ``keeps_pitch``: in whatever key the song is played; ``prepared``: its files in
+    other keys and tempos.
     """
 
     id: str
@@ -53,6 +64,8 @@ class Stem:
     fades: Mapping[str, int] = field(default_factory=dict, hash=False)
     crc32: int | None = None
     feeds: tuple[tuple[str, float], ...] | None = None
+    keeps_pitch: bool = False
+    prepared: tuple[PreparedFile, ...] = ()
 
     def __post_init__(self) -> None:
         if self.end_s is not None and self.end_s <= self.start_s:

@@ -1,0 +1,57 @@
+"""The key and tempo that a song is played in, against those it was recorded in (rule V1)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from upbeat.errors import refuse
+from upbeat.limits import KEY_SEMITONES, TEMPO_PERCENT
+from upbeat.time.tempo import parse_bpm
+
+DECIMALS = 4
+
+
+@dataclass(frozen=True)
+class KeyTempo:
+    """``semitones`` higher (negative: lower), at ``percent`` of the tempo. Raises :class:`Refused` out of range."""
+
+    semitones: int = 0
+    percent: Fraction = Fraction(100)
+
+    def __post_init__(self) -> None:
+        if self.semitones not in KEY_SEMITONES or self.semitones != int(self.semitones):
+            raise refuse(
+                "key-range",
+                f"A song can be moved by {KEY_SEMITONES} semitones, not by {self.semitones:+g}: choose one of these.",
+            )
+        if float(self.percent) not in TEMPO_PERCENT:
+            raise refuse(
+                "tempo-percent-range",
+                f"A song can be played at {TEMPO_PERCENT} % of its tempo, not at {float(self.percent):g} %.",
+            )
+
+    @property
+    def changes(self) -> bool:
+        return bool(self.semitones) or self.percent != 100
+
+    def __str__(self) -> str:
+        key = f"{self.semitones:+d} semitone{'' if abs(self.semitones) == 1 else 's'}" if self.semitones else ""
+        tempo = f"{float(self.percent):g} % of its tempo" if self.percent != 100 else ""
+        return " at ".join(filter(None, [key, tempo])) or "as it is"
+
+
+def key_tempo(semitones: object, percent: object) -> KeyTempo:
+    """What was typed, as a change; the percentage with four decimals. Raises :class:`Refused`."""
+    try:
+        return KeyTempo(int(str(semitones)), round(Fraction(str(percent).strip().replace(",", ".")), DECIMALS))
+    except (ValueError, ZeroDivisionError):
+        raise refuse(
+            "key-tempo-unreadable",
+            f"“{semitones}” semitones at “{percent}” % is no key and tempo: write them as numbers, such as +2 and 92.",
+        ) from None
+
+
+def percent_for(bpm: object, own: Fraction) -> Fraction:
+    """The percentage that makes a tempo of ``own`` beats a minute into ``bpm``. Raises :class:`Refused`."""
+    return round(parse_bpm(bpm) / own * 100, DECIMALS)
