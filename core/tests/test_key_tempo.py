@@ -15,7 +15,7 @@ from upbeat.cli import main
 from upbeat.errors import Refused
 from upbeat.show.bounce import play
 from upbeat.show.document import read_show
-from upbeat.song.key_tempo import KeyTempo, key_tempo, percent_for
+from upbeat.song.key_tempo import KeyTempo, key_tempo, typed_percent
 
 SECONDS = 12
 
@@ -217,6 +217,12 @@ def test_what_is_not_prepared_and_what_cannot_be_is_said(tmp_path):
     ]:
         with pytest.raises(Refused, match=says):
             key_tempo(semitones, percent)
-    assert percent_for("113.85", Fraction("126.5")) == 90
-    with pytest.raises(Refused, match="cannot be played"):
-        percent_for("0", Fraction(120))
+    own = Fraction("126.5")
+    assert [typed_percent(t, own) for t in ("113.85", "92 %", "92,5%")] == [90, 92, Fraction("92.5")]
+    for text, says in [
+        ("0", "cannot be played"),
+        ("fast", "“fast” is not a tempo"),
+        ("slow %", "“slow %” is no tempo"),
+    ]:
+        with pytest.raises(Refused, match=says):
+            typed_percent(text, own)

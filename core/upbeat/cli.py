@@ -128,14 +128,11 @@ def _dress_run(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.dress_run.kept import Kept, read_kept, write_kept
     from upbeat.show.dress_run.run import dress_run
 
-    def tell(share: float) -> None:
-        print(f"{share:.3f}", file=sys.stderr, flush=True)
-
     file = Path(args.kept) if args.kept else None
     with open_bundle(args.show) as (show, folder):
         kept = Kept(json.loads((folder / DOCUMENT).read_text("utf-8")), read_kept(file)) if file else None
         words = Path(args.words) if args.words else None
-        found = dress_run(show, folder, words, tell if args.progress else None, kept)
+        found = dress_run(show, folder, words, _tell_progress if args.progress else None, kept)
     if file:
         write_kept(file, found.kept)
     return {
@@ -230,6 +227,10 @@ def _why(args: argparse.Namespace) -> dict[str, Any]:
     return {"ok": True, "problems": [], **asdict(found)}
 
 
+def _tell_progress(share: float) -> None:
+    print(f"{share:.3f}", file=sys.stderr, flush=True)
+
+
 def _prepare(args: argparse.Namespace) -> dict[str, Any]:
     from upbeat.show.bundle import open_bundle
     from upbeat.show.prepare import prepare_song, tempo_at
@@ -238,7 +239,8 @@ def _prepare(args: argparse.Namespace) -> dict[str, Any]:
     change = key_tempo(args.semitones, args.tempo)
     with open_bundle(args.show, as_recorded=True) as (show, folder):
         song = show.songs[show.entry(args.entry - 1).song]
-        stems = prepare_song(song, folder, Path(args.out), change, show.sample_rate)
+        tell = _tell_progress if args.progress else lambda share: None
+        stems = prepare_song(song, folder, Path(args.out), change, show.sample_rate, tell)
     return {"ok": True, "problems": [], "stems": stems, "tempo": tempo_at(song, change)}
 
 
@@ -348,6 +350,7 @@ def parser() -> argparse.ArgumentParser:
     prepare.add_argument("--semitones", default="0", help="-6 to 6; lower is negative")
     prepare.add_argument("--tempo", default="100", help="50 to 150 %% of its own tempo")
     prepare.add_argument("--out", required=True, help="folder for the files")
+    prepare.add_argument("--progress", action="store_true", help="the share that is done, 0 to 1, on standard error")
     why = verb("why", "Why a source is heard at a socket, or not: its way, and the first thing that stops it.", _why)
     why.add_argument("show", help="a bundle (zip) or its folder")
     why.add_argument("--source", required=True, help="stem:ID, click, cues or feed:ID")

@@ -4,7 +4,11 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[2] / "core" / "tests")]
 
 import pytest
+from material import RATE
 from process import stolen
+
+from playout.loading import Loader
+from playout.shared import Shared
 
 BUFFER_S = 64 * 256 / 48000
 
@@ -22,3 +26,16 @@ def missing():
         return round(2 * taken * 48000 / 256) if taken > BUFFER_S else 0
 
     return most
+
+
+@pytest.fixture
+def memory(tmp_path):
+    made = Shared(tmp_path / "memory", RATE, 1000, create=True, channels=4)
+    yield made
+    made.remove()
+
+
+@pytest.fixture
+def loader(tmp_path):
+    (tmp_path / "engine").mkdir()
+    return Loader(tmp_path / "engine", None, lambda: 4)

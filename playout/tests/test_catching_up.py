@@ -11,24 +11,10 @@ from playout import order, shared
 from playout.ahead import Ahead
 from playout.catching_up import join, newest_base
 from playout.duties import Duties, Told
-from playout.loading import Loader
 from playout.night_log import NightLog
-from playout.shared import BLOCK, Shared
+from playout.shared import BLOCK
 
 AHEAD = RATE - RATE % BLOCK
-
-
-@pytest.fixture
-def memory(tmp_path):
-    made = Shared(tmp_path / "memory", RATE, 1000, create=True, channels=4)
-    yield made
-    made.remove()
-
-
-@pytest.fixture
-def loader(tmp_path):
-    (tmp_path / "engine").mkdir()
-    return Loader(tmp_path / "engine", None, lambda: 4)
 
 
 @pytest.fixture

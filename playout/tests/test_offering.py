@@ -7,7 +7,7 @@ from types import SimpleNamespace
 
 import pytest
 from material import RATE, ramp_stem, show, song, write_wav
-from test_catching_up import AHEAD, begun, loader, memory  # noqa: F401
+from test_catching_up import AHEAD, begun
 
 from playout import order, shared
 from playout.ahead import Ahead
@@ -83,7 +83,7 @@ def coming(ahead, start, end):
 
 
 @pytest.mark.parametrize("seed", range(12))
-def test_what_was_offered_last_is_what_comes_whoever_leads(memory, loader, load, seed):  # noqa: F811
+def test_what_was_offered_last_is_what_comes_whoever_leads(memory, loader, load, seed):
     chance = random.Random(seed)
     told = Told()
     both = [SimpleNamespace(ahead=a) for a in (begun(memory, loader, load, frame=0), follower(memory, loader, load))]
@@ -110,5 +110,7 @@ def test_what_was_offered_last_is_what_comes_whoever_leads(memory, loader, load,
         assert told.within(heard, end) == comes
         compared += len(comes)
         ready = min(one.ahead.head for one in both) // BLOCK
-        memory.head[shared.WRITTEN] = max(memory.number(shared.WRITTEN), min(ready, heard // BLOCK + chance.randrange(40)))
+        memory.head[shared.WRITTEN] = max(
+            memory.number(shared.WRITTEN), min(ready, heard // BLOCK + chance.randrange(40))
+        )
     assert compared > 30

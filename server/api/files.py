@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import errno
+import os
+import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -20,6 +22,14 @@ def written(write: Callable[[Path], None], kind: str) -> Iterator[Path]:
         path = Path(temporary) / f"made.{kind}"
         write(path)
         yield path
+
+
+def linked_or_copied(source: Path, target: Path) -> None:
+    """Have a file in another place too: linked, so that it takes no room, where the disk can."""
+    try:
+        os.link(source, target)
+    except OSError:
+        shutil.copyfile(source, target)
 
 
 def plain_name(name: str, otherwise: str) -> str:

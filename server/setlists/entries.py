@@ -6,9 +6,12 @@ from typing import Any
 
 from api.query import uuid_or_nil
 from setlists.models import Entry, Setlist
+from songs.prepared import ask_preparation
 from upbeat.errors import refuse
 from upbeat.limits import ENTRIES
 from upbeat.show.running import check_links
+from upbeat.song.key_tempo import typed_percent
+from upbeat.time.tempo import parse_bpm
 
 
 def put_entries(setlist: Setlist, entries: list[dict[str, Any]], again: bool = False) -> None:
@@ -21,7 +24,7 @@ def put_entries(setlist: Setlist, entries: list[dict[str, Any]], again: bool = F
     existing = {e.pk: e for e in setlist.entries.all()}
     kept, links = [], []
     for position, raw in enumerate(entries):
-        known = raw.pop("id", None)
+        known, tempo = raw.pop("id", None), raw.pop("tempo", None)
         entry = existing.get(known) or (Entry(pk=known, setlist=setlist) if again else Entry(setlist=setlist))
         for name, value in raw.items():
             setattr(entry, name, value)
@@ -30,8 +33,14 @@ def put_entries(setlist: Setlist, entries: list[dict[str, Any]], again: bool = F
             raise refuse("entry-empty", f"Entry {position + 1} has neither a song nor an interval: choose one.")
         if song is not None and form and not song.forms.filter(pk=uuid_or_nil(form)).exists():
             raise refuse("form-unknown", f"“{song.title}” has no such form: choose one of its own.")
+        if tempo is not None and song is not None:
+            entry.tempo_percent = float(typed_percent(tempo or "100 %", parse_bpm(song.tempo[0]["bpm"])))
+        change = entry.change  # raises where it cannot be
+        entry.tempo_percent = float(change.percent)
         entry.position = position
         entry.save()
+        if song is not None:
+            ask_preparation(song, change)
         kept.append(entry.pk)
         if not entry.is_heading:
             links.append((None if song is None else song.title, entry.link))
@@ -51,6 +60,8 @@ def stored(entry: Entry) -> dict[str, Any]:
         "call_title": entry.call_title,
         "timecode": entry.timecode,
         "screen": entry.screen,
+        "semitones": entry.semitones,
+        "tempo_percent": entry.tempo_percent,
         "note": entry.note,
         "colour": entry.colour,
         "players": entry.players,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.conf import settings
@@ -10,10 +10,12 @@ from django.conf import settings
 from setlists.models import Entry
 from songs.build import core_song
 from songs.models import Song
+from songs.prepared import preparing
 from upbeat.errors import Refused
 from upbeat.play.compile import count_in_beats
 from upbeat.show.running import Lasting
 from upbeat.song.lengths import form_length
+from upbeat.song.played_in import played_in
 
 
 @dataclass(frozen=True)
@@ -26,12 +28,15 @@ def entry_facts(entry: Entry) -> Facts:
     """Length, tempo, metre and the forms to choose from."""
     if entry.song is None:
         seconds = 60.0 * (entry.interval_minutes or 0)
-        nothing = {
+        nothing: dict[str, Any] = {
             "title": "",
             "bpm": "",
             "unit": "1",
             "meter": "",
             "key": "",
+            "recorded_bpm": "",
+            "recorded_key": "",
+            "preparing": None,
             "bars": 0,
             "seconds": seconds,
             "forms": [],
@@ -46,6 +51,9 @@ def entry_facts(entry: Entry) -> Facts:
         "bpm": str(row.tempo[0]["bpm"]),
         "unit": str(row.tempo[0].get("unit", "1")),
         "key": row.key,
+        "recorded_bpm": str(row.tempo[0]["bpm"]),
+        "recorded_key": row.key,
+        "preparing": preparing(row, entry.change) if entry.change.changes else None,
         "meter": " · ".join(dict.fromkeys(m["meter"] for m in row.meters)),
         "bars": 0,
         "seconds": 0.0,
@@ -54,7 +62,7 @@ def entry_facts(entry: Entry) -> Facts:
         **left_of(row),
     }
     try:
-        song = core_song(row)
+        song = played_in(replace(core_song(row), stems=()), entry.change)
         form = song.form(entry.form or None)
         length = form_length(song, form)
         first = next(s for s in form.steps if s.ending.kind != "cut")
@@ -63,6 +71,8 @@ def entry_facts(entry: Entry) -> Facts:
         return Facts(Lasting(0.0), {**shown, "problem": str(refused)})
     shown.update(
         bars=length.bars,
+        key=song.key,
+        bpm=f"{float(song.grid.tempo.points[0].bpm):.2f}".rstrip("0").rstrip("."),
         seconds=round(float(length.seconds), 3),
         forms=[{"id": f.id, "name": f.name} for f in song.forms],
     )

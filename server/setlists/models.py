@@ -12,7 +12,18 @@ from jobs.models import Job
 from people.models import Band
 from people.revised import Revised
 from songs.models import Song
-from upbeat.limits import COLOURS, ENTRY_NOTE, INTERVAL_MINUTES, LINK_S, NAME, SLOT_MINUTES, TITLE
+from upbeat.limits import (
+    COLOURS,
+    ENTRY_NOTE,
+    INTERVAL_MINUTES,
+    KEY_SEMITONES,
+    LINK_S,
+    NAME,
+    SLOT_MINUTES,
+    TEMPO_PERCENT,
+    TITLE,
+)
+from upbeat.song.key_tempo import KeyTempo, key_tempo
 
 
 class Setlist(Revised):
@@ -50,6 +61,9 @@ class Entry(models.Model):
     timecode = models.CharField(max_length=11, blank=True, default="")
     #: What screens for the audience show (``upbeat.song.screen.SHOWS``).
     screen = models.CharField(max_length=8, blank=True, default="song")
+    #: The key and tempo that it is played in, against those that it was recorded in (rule V1).
+    semitones = models.SmallIntegerField(default=0, validators=within(KEY_SEMITONES))
+    tempo_percent = models.FloatField(default=100, validators=within(TEMPO_PERCENT))
     #: For the crew: what happens in it, who changes what.
     note = models.CharField(max_length=ENTRY_NOTE, blank=True, default="")
     #: 1 to 6, as sections have them; None for none. Of a heading: that of its set.
@@ -62,6 +76,10 @@ class Entry(models.Model):
 
     class Meta:
         ordering = ["position"]
+
+    @property
+    def change(self) -> KeyTempo:
+        return key_tempo(self.semitones, self.tempo_percent)
 
     @property
     def is_heading(self) -> bool:

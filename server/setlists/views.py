@@ -36,6 +36,7 @@ from setlists.printed import For, printed, table
 from songs import guides
 from songs.loud import known
 from songs.models import Measurement, Song
+from songs.prepared import ask_preparation
 from songs.tasks import ask_loudness
 from upbeat.errors import refuse
 from upbeat.limits import TITLE
@@ -51,8 +52,20 @@ class ChoiceSerializer(serializers.Serializer):
     name = serializers.CharField()
 
 
+class PreparingSerializer(serializers.Serializer):
+    """How far a song is prepared in its key and tempo (``songs.prepared.PreparingNow``)."""
+
+    state = serializers.ChoiceField(["ready", "working", "none", "refused"])
+    progress = serializers.FloatField()
+    left_s = serializers.FloatField(allow_null=True)
+    message = serializers.CharField(allow_blank=True)
+
+
 class EntrySerializer(serializers.ModelSerializer):
-    """An entry with what the running order shows of it. ``starts_s``: from the first go on."""
+    """An entry with what the running order shows of it. ``starts_s``: from the first go on.
+
+    ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty as recorded.
+    """
 
     id = serializers.UUIDField(required=False)
     song = BandRelated(queryset=Song.objects.all(), allow_null=True, required=False)
@@ -71,6 +84,13 @@ class EntrySerializer(serializers.ModelSerializer):
     players = serializers.DictField(child=serializers.BooleanField(), required=False)
     pad = serializers.ChoiceField(list(PADS), required=False)
     screen = serializers.ChoiceField(list(SHOWS), required=False)
+    recorded_bpm = serializers.CharField(read_only=True)
+    recorded_key = serializers.CharField(read_only=True)
+    # Ranges are the core's to refuse, with its sentence.
+    semitones = serializers.IntegerField(required=False)
+    tempo_percent = serializers.FloatField(required=False)
+    tempo = serializers.CharField(write_only=True, required=False, allow_blank=True, max_length=12)
+    preparing = PreparingSerializer(read_only=True, allow_null=True)
 
     class Meta:
         model = Entry
@@ -84,6 +104,9 @@ class EntrySerializer(serializers.ModelSerializer):
             "call_title",
             "timecode",
             "screen",
+            "semitones",
+            "tempo_percent",
+            "tempo",
             "note",
             "colour",
             "players",
@@ -94,6 +117,9 @@ class EntrySerializer(serializers.ModelSerializer):
             "unit",
             "meter",
             "key",
+            "recorded_bpm",
+            "recorded_key",
+            "preparing",
             "bars",
             "seconds",
             "starts_s",
@@ -277,6 +303,15 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         serializer = SetlistSerializer(context=self.get_serializer_context())
         setlist = serializer.travel(self.get_object(), asked.validated_data.get("revision"), back)
         return Response(serializer.to_representation(setlist))
+
+    @extend_schema(request=None, responses=SetlistSerializer)
+    @action(detail=True, methods=["post"])
+    def prepare(self, request: Request, pk: str) -> Response:
+        """Have every song prepared that is played in another key or tempo, and is not."""
+        for entry in self.get_object().entries.all():
+            if entry.song is not None:
+                ask_preparation(entry.song, entry.change)
+        return Response(self.get_serializer(self.get_object()).data)
 
     @extend_schema(responses={200: component(KeptList)})
     @action(detail=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import shutil
 import tempfile
 from pathlib import Path
@@ -11,13 +10,14 @@ from typing import Any
 
 from django.conf import settings
 
+from api.files import linked_or_copied
 from devices.changes import KEPT
 from outputs.routing import feeds_document, rig_document
 from people.line_ups import missing
 from setlists.models import Entry
 from shows.models import Show
-from songs.build import song_document
 from songs.messages import messages_document
+from songs.prepared import check_prepared, with_prepared
 from sounds.build import hand_sounds_document
 from upbeat.audio.pcm import WavWriter
 from upbeat.cues.speech import make_words
@@ -38,6 +38,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
     if not entries:
         raise refuse("show-empty", f"“{show.setlist.name}” has no songs yet: put some in the setlist.")
     songs = {e.song.pk: e.song for e in entries if e.song is not None}
+    changes = {pk: {e.change: None for e in entries if e.song_id == pk} for pk in songs}
     away = {p.pk for p in missing(show.line_up)}
     line_up = str(show.line_up_id) if show.line_up_id else None
     players = list(show.band.players.all())
@@ -53,7 +54,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
         "line_up": {"on": [str(p.pk) for p in players if p.pk not in away]},
         "devices": as_data(devices),
         "songs": [
-            {**song_document(s, files, line_up=line_up), "messages": messages_document(s, devices)}
+            {**with_prepared(s, changes[s.pk], files, line_up), "messages": messages_document(s, devices)}
             for s in songs.values()
         ],
         "entries": [
@@ -65,6 +66,8 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
                 "call_title": e.call_title,
                 "timecode": e.timecode,
                 "screen": e.screen,
+                "semitones": e.semitones,
+                "tempo_percent": e.tempo_percent,
                 "players": [{"player": p, "on": on} for p, on in sorted(e.players.items()) if p in known],
             }
             for e in entries
@@ -106,6 +109,9 @@ def place_for_engine(show: Show) -> Path:
     Sound is linked, not copied, so that the show keeps playing whatever is deleted meanwhile.
     Every loading has a folder of its own.
     """
+    for entry in show.setlist.entries.select_related("song"):
+        if entry.song is not None:
+            check_prepared(entry.song, entry.change)
     document, files = show_document(show)
     return placed(document, files, settings.MEDIA / "shows", str(show.pk))
 
@@ -125,10 +131,7 @@ def placed(document: dict[str, Any], files: dict[str, Path], parent: Path, of: s
                 continue
             shutil.rmtree(folder)
             raise refuse("stem-file-missing", f"The sound of a stem is missing on disk ({name}): add the stem again.")
-        try:
-            os.link(source, target)
-        except OSError:
-            shutil.copyfile(source, target)
+        linked_or_copied(source, target)
     (folder / DOCUMENT).write_text(json.dumps(document, ensure_ascii=False))
     return folder
 

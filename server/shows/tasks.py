@@ -3,11 +3,7 @@
 from __future__ import annotations
 
 import json
-import os
 import shutil
-import signal
-import subprocess
-import sys
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
@@ -15,6 +11,7 @@ from typing import Any
 from django.conf import settings
 from procrastinate.contrib.django import app
 
+from jobs.command import run_upbeat
 from jobs.run import LOST, MAX_ATTEMPTS, carry_out
 from shows.build import placed, show_document
 from shows.models import DressRun, Show
@@ -61,32 +58,11 @@ def _run(row: DressRun) -> None:
 
 def _played(row: DressRun, folder: Path) -> dict[str, Any]:
     """What ``upbeat dress-run`` answers. Raises :class:`Refused` where the run was called off, or its process died."""
-    options = ["--json", "--progress", "--kept", str(folder / KEPT), "--words", str(settings.WORDS)]
-    # Whatever plays or is edited meanwhile comes first.
-    command = ["nice", "-n", "10", sys.executable, "-m", "upbeat.cli", "dress-run", str(folder), *options]
-    out = folder / "answer.json"
-    with open(out, "wb") as answer:
-        process = subprocess.Popen(command, stdout=answer, stderr=subprocess.PIPE, text=True, start_new_session=True)
-        assert process.stderr is not None
-        for line in process.stderr:
-            if not _told(row, line):
-                # It has a process for every core.
-                os.killpg(process.pid, signal.SIGKILL)
-                break
-        process.wait()
-    try:
-        return dict(json.loads(out.read_text()))
-    except ValueError:
-        raise refuse("dress-run-ended", "The dress run was ended: begin it once more.") from None
-
-
-def _told(row: DressRun, line: str) -> bool:
-    """Keep how far the run is; False once its row is gone, which is how it is called off."""
-    try:
-        share = float(line)
-    except ValueError:
-        return True
-    return bool(DressRun.objects.filter(pk=row.pk).update(progress=round(share, 2)))
+    options = ["--kept", str(folder / KEPT), "--words", str(settings.WORDS)]
+    answer = run_upbeat(row, folder, "dress-run", str(folder), *options)
+    if answer is None:
+        raise refuse("dress-run-ended", "The dress run was ended: begin it once more.")
+    return answer
 
 
 def _lost(args: Mapping[str, Any]) -> None:

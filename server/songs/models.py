@@ -13,6 +13,7 @@ from api.ranges import within
 from jobs.models import Job
 from people.models import Band, Player
 from upbeat.limits import BARS, COUNT_IN_BARS, CROSSFADE_MS, CUE, KEY, LEAD_BARS, NAME, RING_ON_S, STEM_NAME, TITLE
+from upbeat.song.key_tempo import KeyTempo, key_tempo
 from upbeat.song.song import Song as CoreSong
 
 # What of a stem is a setting of the core's stem by the same name.
@@ -30,6 +31,7 @@ STEM_SETTINGS = (
     "fade_out_s",
     "width",
     "feeds",
+    "keeps_pitch",
 )
 # What it does in single sections, as in the show document.
 CELLS = ("tacet", "levels", "fades")
@@ -186,6 +188,8 @@ class Stem(models.Model):
     width = models.FloatField(default=1)
     #: Feeds that it goes to in place of its group's, each with decibels; None: it goes with its group.
     feeds = models.JSONField(null=True, blank=True)
+    #: It is left as high as it is, in whatever key the song is played (rule V1).
+    keeps_pitch = models.BooleanField(default=False)
     levels = models.JSONField(default=dict)
     fades = models.JSONField(default=dict)
     mends = models.JSONField(default=dict)
@@ -193,6 +197,37 @@ class Stem(models.Model):
 
     class Meta:
         ordering = ["position", "name"]
+
+
+class PreparedAudio(models.Model):
+    """A sound in another key and tempo, in its folder (``songs.prepared``). ``struck``: made as drums are."""
+
+    audio = models.ForeignKey(Audio, on_delete=models.CASCADE, related_name="prepared_as")
+    semitones = models.SmallIntegerField()
+    tempo_percent = models.FloatField()
+    struck = models.BooleanField()
+    crc32 = models.BigIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["audio", "semitones", "tempo_percent", "struck"], name="prepared_once")
+        ]
+
+
+class Preparation(Job):
+    """Making what a song needs to be played in another key and tempo."""
+
+    song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="preparations")
+    semitones = models.SmallIntegerField()
+    tempo_percent = models.FloatField()
+    started_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    @property
+    def change(self) -> KeyTempo:
+        return key_tempo(self.semitones, self.tempo_percent)
 
 
 class UsualStem(models.Model):

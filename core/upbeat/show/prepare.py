@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from mmap import mmap
 from pathlib import Path
 from typing import TypedDict
+
+import numpy as np
 
 from upbeat.audio.stretch import stretch_file
 from upbeat.show.cores import cores, on_every_core
@@ -55,17 +58,35 @@ def prepare_stem(
     )
 
 
-def prepare_song(song: Song, folder: Path, out: Path, change: KeyTempo, sample_rate: int) -> list[PreparedStem]:
-    """Every stem of a song into a folder, on every core. Raises :class:`Refused`, OSError."""
+def prepare_song(
+    song: Song,
+    folder: Path,
+    out: Path,
+    change: KeyTempo,
+    sample_rate: int,
+    progress: Callable[[float], object] = lambda share: None,
+) -> list[PreparedStem]:
+    """Every stem of a song into a folder, on every core. ``progress``: gets the share that is done.
+
+    Raises :class:`Refused`, OSError.
+    """
     out.mkdir(parents=True, exist_ok=True)
     stems = [s for s in song.stems if s.group != "timecode" or change.percent == 100]
     names = [f"{i:02d}-{_plain(s.name)}.wav" for i, s in enumerate(stems, 1)]
 
+    done = np.frombuffer(mmap(-1, 8 * max(1, len(stems))), dtype=np.float64)  # shared with the other processes
+
     def some(first: int) -> list[int]:
-        return [
-            prepare_stem(s, inside(folder, s.file), out / name, change, sample_rate)
-            for s, name in list(zip(stems, names, strict=True))[first :: cores()]
-        ]
+        crcs = []
+        for i in range(first, len(stems), cores()):
+
+            def tell(share: float, i: int = i) -> None:
+                done[i] = share
+                progress(float(done.sum() / len(stems)))
+
+            source = inside(folder, stems[i].file)
+            crcs.append(prepare_stem(stems[i], source, out / names[i], change, sample_rate, tell))
+        return crcs
 
     made = on_every_core([partial(some, first) for first in range(cores())])
     crcs = {names[first + i * cores()]: crc for first, own in enumerate(made) for i, crc in enumerate(own)}

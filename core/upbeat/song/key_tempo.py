@@ -42,9 +42,9 @@ class KeyTempo:
 
 
 def key_tempo(semitones: object, percent: object) -> KeyTempo:
-    """What was typed, as a change; the percentage with four decimals. Raises :class:`Refused`."""
+    """A change of numbers; the percentage with four decimals. Raises :class:`Refused`."""
     try:
-        return KeyTempo(int(str(semitones)), round(Fraction(str(percent).strip().replace(",", ".")), DECIMALS))
+        return KeyTempo(int(str(semitones)), _rounded(Fraction(str(percent))))
     except (ValueError, ZeroDivisionError):
         raise refuse(
             "key-tempo-unreadable",
@@ -52,6 +52,16 @@ def key_tempo(semitones: object, percent: object) -> KeyTempo:
         ) from None
 
 
-def percent_for(bpm: object, own: Fraction) -> Fraction:
-    """The percentage that makes a tempo of ``own`` beats a minute into ``bpm``. Raises :class:`Refused`."""
-    return round(parse_bpm(bpm) / own * 100, DECIMALS)
+def typed_percent(text: str, own_bpm: Fraction) -> Fraction:
+    """The percentage of a tempo of ``own_bpm`` that is typed as ``92 %`` or as beats a minute, ``116``. Raises :class:`Refused`."""
+    number = text.strip().replace(",", ".")
+    if not number.endswith("%"):
+        return _rounded(parse_bpm(number) / own_bpm * 100)
+    try:
+        return _rounded(Fraction(number[:-1].strip()))
+    except (ValueError, ZeroDivisionError):
+        raise refuse("tempo-percent", f"“{text}” is no tempo: write it as 92 %, or in beats a minute as 116.") from None
+
+
+def _rounded(percent: Fraction) -> Fraction:
+    return round(percent, DECIMALS)

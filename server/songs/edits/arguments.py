@@ -208,6 +208,7 @@ class StemSettings(TypedDict):
     invert: NotRequired[bool]
     flip_side: NotRequired[bool]
     mono: NotRequired[bool]
+    keeps_pitch: NotRequired[bool]
     tacet: NotRequired[list[str]]
     feeds: NotRequired[list[StemFeed] | None]
 

@@ -93,7 +93,7 @@ def change_stem(song: Song, stem: Stem, changes: Mapping[str, Any]) -> None:
             if not (field == "end_s" and value is None) and value not in allowed:
                 raise refuse("stem-range", f"{value:g} is out of range for a stem: {allowed}.")
             setattr(stem, field, value)
-    for field in ("muted", "invert", "flip_side", "mono"):
+    for field in ("muted", "invert", "flip_side", "mono", "keeps_pitch"):
         if field in changes:
             setattr(stem, field, changes[field])
     if "tacet" in changes:

@@ -1135,6 +1135,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setlists/{id}/prepare/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Have every song prepared that is played in another key or tempo, and is not. */
+        post: operations["setlists_prepare_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setlists/{id}/print/": {
         parameters: {
             query?: never;
@@ -2747,7 +2764,7 @@ export interface components {
         };
         /** @description Of a song (by its title) or of the show: name says of what in it. was and now: levels in dB, or names. waits: it is of the song that sounds, and comes once that is over. */
         Difference: {
-            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "messages" | "notes" | "screen" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "devices" | "entry_added" | "entry_gone" | "entry_players" | "entry_screen" | "entry_timecode" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "intervals" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
+            kind: ("chords" | "click" | "click_level" | "count_in" | "cues" | "forms" | "grid" | "messages" | "notes" | "screen" | "seams" | "sections" | "song_level" | "stem_added" | "stem_gone" | "stem_level" | "stem_mix" | "stem_sound" | "title") | ("call_title" | "click_sounds" | "devices" | "entry_added" | "entry_gone" | "entry_key" | "entry_players" | "entry_screen" | "entry_timecode" | "feed" | "feed_added" | "feed_gone" | "feed_level" | "form" | "hand_sounds" | "intervals" | "link" | "order" | "palette" | "patch" | "player_away" | "player_on" | "show_title" | "slot" | "sockets" | "voice");
             name: string;
             now: (number | string) | null;
             song: string;
@@ -2875,7 +2892,11 @@ export interface components {
             press: "ending_tonight";
             args?: components["schemas"]["EndingTonight"];
         };
-        /** @description An entry with what the running order shows of it. ``starts_s``: from the first go on. */
+        /**
+         * @description An entry with what the running order shows of it. ``starts_s``: from the first go on.
+         *
+         *     ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty as recorded.
+         */
         Entry: {
             /** Format: uuid */
             id: string;
@@ -2889,6 +2910,9 @@ export interface components {
             call_title: boolean;
             timecode: string;
             screen: components["schemas"]["ScreenEnum"];
+            semitones: number;
+            /** Format: double */
+            tempo_percent: number;
             note: string;
             colour: number | null;
             players: {
@@ -2901,6 +2925,9 @@ export interface components {
             readonly unit: string;
             readonly meter: string;
             readonly key: string;
+            readonly recorded_bpm: string;
+            readonly recorded_key: string;
+            readonly preparing: components["schemas"]["Preparing"] | null;
             readonly bars: number;
             /** Format: double */
             readonly seconds: number;
@@ -2938,7 +2965,11 @@ export interface components {
             shows: "black" | "film" | "stills" | "words";
             steps: components["schemas"]["StepOnScreen"][];
         };
-        /** @description An entry with what the running order shows of it. ``starts_s``: from the first go on. */
+        /**
+         * @description An entry with what the running order shows of it. ``starts_s``: from the first go on.
+         *
+         *     ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty as recorded.
+         */
         EntryRequest: {
             /** Format: uuid */
             id?: string;
@@ -2952,6 +2983,10 @@ export interface components {
             call_title?: boolean;
             timecode?: string;
             screen?: components["schemas"]["ScreenEnum"];
+            semitones?: number;
+            /** Format: double */
+            tempo_percent?: number;
+            tempo?: string;
             note?: string;
             colour?: number | null;
             players?: {
@@ -4466,6 +4501,32 @@ export interface components {
             song_s: number;
             step: number;
         };
+        /** @description How far a song is prepared in its key and tempo (``songs.prepared.PreparingNow``). */
+        Preparing: {
+            state: components["schemas"]["PreparingStateEnum"];
+            /** Format: double */
+            progress: number;
+            /** Format: double */
+            left_s: number | null;
+            message: string;
+        };
+        /** @description How far a song is prepared in its key and tempo (``songs.prepared.PreparingNow``). */
+        PreparingRequest: {
+            state: components["schemas"]["PreparingStateEnum"];
+            /** Format: double */
+            progress: number;
+            /** Format: double */
+            left_s: number | null;
+            message: string;
+        };
+        /**
+         * @description * `ready` - ready
+         *     * `working` - working
+         *     * `none` - none
+         *     * `refused` - refused
+         * @enum {string}
+         */
+        PreparingStateEnum: "ready" | "working" | "none" | "refused";
         /** @description A press with its arguments. */
         PressDoes: {
             /** @enum {unknown} */
@@ -5222,6 +5283,7 @@ export interface components {
             gain_db?: number;
             group?: string;
             invert?: boolean;
+            keeps_pitch?: boolean;
             mono?: boolean;
             muted?: boolean;
             name?: string;
@@ -5809,6 +5871,7 @@ export interface components {
             /** Format: double */
             width: number;
             feeds: components["schemas"]["StemFeed"][] | null;
+            keeps_pitch: boolean;
             tacet: string[];
             levels: {
                 [key: string]: number;
@@ -8538,6 +8601,28 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+        };
+    };
+    setlists_prepare_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this setlist. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setlist"];
                 };
             };
         };
