@@ -31,6 +31,7 @@ class ListenConsumer(BandConsumer):
     it, whatever the song has now; ``"alone"``: a stem to be heard without the others, where it is tacet too.
     ``"edges"``: how the recording begins and ends, as if the song had these.
     ``"join": {"setlist", "entry"}``: the last bars of a song into the first of the one that follows it, as they are linked.
+    ``"semitones"`` and ``"tempo"`` (``"92 %"`` or beats a minute): in another key and tempo.
     ``"line_up"``: what sounds with those players (``""``: with all of them) instead of every stem.
     ``{"solo": [stems], "mute": [stems]}`` may be sent with it, and while it plays.
 

@@ -9,11 +9,11 @@ from django.conf import settings
 
 from api.query import uuid_or_nil
 from people.models import Band
+from preview.keys import open_heard, put_heard_files
 from preview.listening import PATCH, ears
 from setlists.models import Entry
 from songs.alone import show_of_entries
 from songs.build import song_document
-from songs.models import Song
 from upbeat.errors import refuse
 from upbeat.play.presses import press
 from upbeat.play.state import State, standing_by
@@ -37,11 +37,17 @@ def joining(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
         raise refuse("join-none", "No song follows that one any more.")
     one, next_one = entries[at], entries[at + 1]
     # The same song twice in a row is two songs here: each has a form of its own.
-    documents = [_document(one.song, "one"), _document(next_one.song, "next")]
+    documents = [_document(one, "one"), _document(next_one, "next")]
     show = show_of_entries(
         [
-            {"id": "one", "song": "one", "form": None, "link": _link(one)},
-            {"id": "next", "song": "next", "form": None, "call_title": next_one.call_title},
+            {"id": "one", "song": "one", "form": None, "link": _link(one), **one.change.document},
+            {
+                "id": "next",
+                "song": "next",
+                "form": None,
+                "call_title": next_one.call_title,
+                **next_one.change.document,
+            },
         ],
         documents,
         band,
@@ -49,17 +55,20 @@ def joining(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
         sockets=2,
         patch=PATCH,
     )
-    first, second = show.songs["one"], show.songs["next"]
-    songs = {
-        "one": ending(first, first.form(one.form or None), BARS_BEFORE),
-        "next": beginning(second, second.form(next_one.form or None), BARS_AFTER),
-    }
-    ready = make_ready(replace(show, songs=songs), settings.MEDIA, words_folder=settings.WORDS)
+    names = [e.song for e in show.entries]
+    first, second = (show.songs[name] for name in names)
+    parts = [
+        ending(first, first.form(one.form or None), BARS_BEFORE),
+        beginning(second, second.form(next_one.form or None), BARS_AFTER),
+    ]
+    songs = dict(zip(names, parts, strict=True))
+    ready = make_ready(replace(show, songs=songs), settings.MEDIA, words_folder=settings.WORDS, open_stem=open_heard)
     state, _ = press(ready.plan, standing_by(), "go")
     return ready, state
 
 
-def _document(song: Song | None, name: str) -> dict[str, Any]:
+def _document(entry: Entry, name: str) -> dict[str, Any]:
+    song = entry.song
     assert song is not None
     files: dict[str, Any] = {}
     document = song_document(song, files)
@@ -67,6 +76,7 @@ def _document(song: Song | None, name: str) -> dict[str, Any]:
         stem["file"] = str(files[stem["file"]].relative_to(settings.MEDIA))
         if stem["purpose"] == "covers":
             stem["purpose"] = "always"
+    put_heard_files(song, document, entry.change)
     return {**document, "id": name}
 
 

@@ -11,6 +11,7 @@ from django.conf import settings
 from api.query import uuid_or_nil
 from people.line_ups import line_up_of, missing
 from people.models import Band
+from preview.keys import asked_change, open_heard, put_heard_files
 from songs.alone import show_of
 from songs.build import song_document
 from songs.heard import mend_heard
@@ -22,6 +23,7 @@ from upbeat.play.presses import press
 from upbeat.play.state import Place, State, stopped_at
 from upbeat.show.ready import ReadyShow, make_ready
 from upbeat.song.excerpt import joined, looped
+from upbeat.song.key_tempo import KeyTempo
 from upbeat.song.sections import BarSpan
 from upbeat.song.song import Song as CoreSong
 from upbeat.song.stems import GROUPS
@@ -47,24 +49,28 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
         raise refuse("song-unknown", "That song is not there any more.")
     line_up = line_up_of(band, str(message["line_up"])[:40]) if message.get("line_up") else None
     away = [str(p.pk) for p in missing(line_up)] if "line_up" in message else None
+    change = asked_change(message, song)
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
     show = show_of(
-        _document(song, message, str(line_up.pk) if line_up else None, away),
+        _document(song, message, str(line_up.pk) if line_up else None, away, change),
         band,
         None if _excerpt(message) else message.get("form"),
         feeds=ears(guides),
         sockets=2,
         patch=PATCH,
         away=away or (),
+        change=change,
     )
     if _excerpt(message):
         show = replace(show, songs={key: _part(song, message) for key, song in show.songs.items()})
-    ready = make_ready(show, settings.MEDIA, words_folder=settings.WORDS)
+    ready = make_ready(show, settings.MEDIA, words_folder=settings.WORDS, open_stem=open_heard)
     state, _ = press(ready.plan, stopped_at(_place(ready.plan.entries[0], message)), "resume")
     return ready, state
 
 
-def _document(song: Song, message: dict[str, Any], line_up: str | None, away: list[str] | None) -> dict[str, Any]:
+def _document(
+    song: Song, message: dict[str, Any], line_up: str | None, away: list[str] | None, change: KeyTempo
+) -> dict[str, Any]:
     """The song's document with everything that the page asks for in place of what the song has."""
     files: dict[str, Any] = {}
     document = song_document(song, files, line_up=line_up)
@@ -74,6 +80,7 @@ def _document(song: Song, message: dict[str, Any], line_up: str | None, away: li
         if stem["purpose"] == "rehearsal" or (stem["purpose"] == "covers" and away is None):
             # While a song is prepared every stem sounds, whoever is on, unless a line-up is asked for.
             stem["purpose"] = "always"
+    put_heard_files(song, document, change)
     for field, allowed in (("crossfade_ms", CROSSFADE_MS), ("ring_on_s", RING_ON_S)):
         if isinstance(message.get(field), int | float):
             document[field] = min(allowed.high, max(allowed.low, message[field]))

@@ -15,12 +15,13 @@ from api.files import plain_name
 from jobs.run import LOST, MAX_ATTEMPTS, carry_out
 from outputs.routing import feeds_document
 from setlists.models import Entry, Playlist, Setlist
-from songs.build import song_document
 from songs.guides import name_of, tags_of
 from songs.models import Song
+from songs.prepared import check_prepared, with_prepared
 from upbeat.errors import Refused, refuse
 from upbeat.show.document import read_routing, read_song
 from upbeat.show.playlist import Track, m3u8, write_song
+from upbeat.song.played_in import played_in
 
 FOLDER = "playlists"
 
@@ -109,14 +110,24 @@ def _write(row: Playlist, entries: list[Entry], part: Path, folder: Path) -> Non
 
 def _bounce(song: Song, entry: Entry, path: Path, number: int, album: str, tell: Any) -> float:
     files: dict[str, Any] = {}
-    document = song_document(song, files)
+    check_prepared(song, entry.change)
+    document = with_prepared(song, [entry.change], files)
     for stem in document["stems"]:
-        stem["file"] = str(files[stem["file"]].relative_to(settings.MEDIA))
+        for file in (stem, *stem.get("prepared", [])):
+            file["file"] = str(files[file["file"]].relative_to(settings.MEDIA))
     feeds = read_routing({"feeds": feeds_document(song.band), "rig": {"sockets": []}, "patch": []}).feeds
     away = [player for player, on in entry.players.items() if not on]
     tags = {**tags_of(song, "house", album, number), "comment": "As the house hears it"}
     return write_song(
-        read_song(document), entry.form or None, feeds, away, settings.MEDIA, settings.SAMPLE_RATE, path, tags, tell
+        played_in(read_song(document), entry.change),
+        entry.form or None,
+        feeds,
+        away,
+        settings.MEDIA,
+        settings.SAMPLE_RATE,
+        path,
+        tags,
+        tell,
     )
 
 

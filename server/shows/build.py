@@ -66,8 +66,7 @@ def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
                 "call_title": e.call_title,
                 "timecode": e.timecode,
                 "screen": e.screen,
-                "semitones": e.semitones,
-                "tempo_percent": e.tempo_percent,
+                **e.change.document,
                 "players": [{"player": p, "on": on} for p, on in sorted(e.players.items()) if p in known],
             }
             for e in entries

@@ -9,6 +9,7 @@ from django.conf import settings
 
 from people.models import Band
 from upbeat.show.document import FORMAT, VERSION, Show, read_show
+from upbeat.song.key_tempo import AS_RECORDED, KeyTempo
 from voices.build import with_voice
 
 
@@ -21,9 +22,10 @@ def show_of(
     sockets: int = 0,
     patch: Sequence[dict[str, Any]] = (),
     away: Sequence[str] = (),
+    change: KeyTempo = AS_RECORDED,
 ) -> Show:
     """A song's document as a show of one entry. ``away``: the players who are not on. Raises :class:`Refused`."""
-    entry = {"id": "one", "song": document["id"], "form": form}
+    entry = {"id": "one", "song": document["id"], "form": form, **change.document}
     return show_of_entries([entry], [document], band, feeds=feeds, sockets=sockets, patch=patch, away=away)
 
 

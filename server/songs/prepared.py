@@ -90,8 +90,7 @@ def prepared_files(song: Song, changes: Iterable[KeyTempo], files: dict[str, Pat
             own = found.setdefault(str(one.stem.pk), [])
             if all(p["file"] != name for p in own):
                 row = made.get(one.key)
-                key = {"semitones": one.change.semitones, "tempo_percent": float(one.change.percent)}
-                own.append({**key, "file": name, "crc32": row.crc32 if row is not None else None})
+                own.append({**one.change.document, "file": name, "crc32": row.crc32 if row is not None else None})
     return found
 
 
@@ -114,7 +113,7 @@ def check_prepared(song: Song, change: KeyTempo) -> None:
         return
     ask_preparation(song, change)
     how_long = f"about {max(1, round(now['left_s']))} s are left" if now["left_s"] else "it has been begun"
-    raise refuse("key-preparing", f"“{song.title}” is not prepared at {change} yet: {how_long}. Take it then.")
+    raise refuse("key-preparing", f"“{song.title}” is not prepared at {change} yet: {how_long}. Try again then.")
 
 
 def preparing(song: Song, change: KeyTempo) -> PreparingNow:

@@ -1,19 +1,29 @@
 """Entries in another key and tempo over the API: prepared in the worker, taken to the stage, refused with a sentence."""
 
 import json
+from fractions import Fraction
 
+import numpy as np
 import pytest
 from asked import says
+from material import RATE, write_wav
 
-from setlists.models import Entry
+from preview.joining import joining
+from preview.listening import listening
+from setlists.models import Entry, Playlist
+from setlists.playlist import make_playlist
 from shows.build import place_for_engine, show_document
 from shows.models import Show
-from songs.models import Preparation, PreparedAudio
-from songs.prepared import prepare_stems
+from songs.models import Preparation, PreparedAudio, Song
+from songs.prepared import prepare_stems, preparing, wanted
 from upbeat.audio.pcm import open_prepared
+from upbeat.audio.stretch import stretched_frames
+from upbeat.audio.stretched_pcm import StretchedPcm
 from upbeat.errors import Refused
+from upbeat.play.advance import advance
 from upbeat.show.bundle import read_document
 from upbeat.show.ready import make_ready
+from upbeat.song.key_tempo import key_tempo
 
 
 @pytest.fixture
@@ -87,8 +97,6 @@ def test_nothing_is_made_twice(ines, listed, deferred):
 
 
 def _files(setlist):
-    from songs.prepared import wanted
-
     entry = Entry.objects.filter(setlist=setlist["id"]).first()
     return wanted(entry.song, entry.change)
 
@@ -161,3 +169,69 @@ def test_the_sound_that_is_kept_is_another_than_the_recording(ines, listed, defe
     [first, _] = _files(listed)
     assert len(open_prepared(first.path, 48000)) == 2 * first.stem.audio.frames
     assert says(changed(ines, listed, tempo="59")).startswith("A song can be played")
+
+
+def tone(folder, hz=440, seconds=24):
+    """Bytes of a WAV with a tone."""
+    t = np.arange(seconds * RATE) / RATE
+    return write_wav(folder / "tone.wav", 0.3 * np.sin(2 * np.pi * hz * t), RATE, np.int16).read_bytes()
+
+
+def heard_hz(ready, state, seconds=2.0):
+    """How high what is heard first is, with its frames."""
+    out = np.zeros((2, round(seconds * RATE)), dtype=np.float32)
+    state, span = advance(ready.plan, state, out.shape[1])
+    ready.renderer().render(span, out)
+    steady = out[0, RATE // 4 :]
+    spectrum = np.abs(np.fft.rfft(steady * np.hanning(len(steady)), 1 << 18))
+    return np.argmax(spectrum) * RATE / (1 << 18)
+
+
+@pytest.mark.parametrize("prepared", [False, True])
+@pytest.mark.parametrize(("asked", "hz"), [({"semitones": 2}, 493.9), ({"semitones": -5, "tempo": "80 %"}, 329.6)])
+def test_any_bar_is_heard_long_before_the_song_is_prepared(ines, tmp_path, prepared, asked, hz):
+    song = ines.song(title="Night Ferry")
+    ines.imported(song, "Organ.wav", tone(tmp_path))
+    if prepared:
+        row = Song.objects.get(pk=song["id"])
+        row_change = key_tempo(asked["semitones"], 80 if "tempo" in asked else 100)
+        Preparation.objects.create(song=row, semitones=row_change.semitones, tempo_percent=float(row_change.percent))
+        work()
+        assert preparing(row, row_change)["state"] == "ready"
+    ready, state = listening(ines.band, {"hear": song["id"], "bar": 7, "click": False, "cues": False, **asked})
+    bars = ready.plan.entries[0].bar_frames
+    assert bars[1] - bars[0] == round(2 * RATE * (1.25 if "tempo" in asked else 1))
+    assert heard_hz(ready, state) == pytest.approx(hz, abs=2)
+
+
+def test_a_preview_goes_on_from_piece_to_piece_without_a_hole(tmp_path):
+    sound = 0.3 * np.sin(2 * np.pi * 220 * np.arange(20 * RATE) / RATE).astype(np.float32)[:, None]
+    made = StretchedPcm(sound, RATE, 3, Fraction(90))
+    assert len(made) == stretched_frames(len(sound), Fraction(90))
+    heard = np.concatenate([made[a : a + 4800] for a in range(RATE, 11 * RATE, 4800)])[:, 0]
+    levels = np.sqrt(np.mean(heard.reshape(-1, 480) ** 2, axis=1))
+    assert levels.min() > 0.6 * 0.3 / np.sqrt(2)
+    assert np.abs(np.diff(heard)).max() < 2.5 * 0.3 * 2 * np.pi * 262 / RATE
+
+
+def test_a_tempo_that_is_none_is_said_before_anything_is_heard(ines, wav):
+    song = ines.song(title="Night Ferry")
+    with pytest.raises(Refused, match="“quick” is not a tempo"):
+        listening(ines.band, {"hear": song["id"], "bar": 1, "tempo": "quick"})
+
+
+def test_a_join_and_the_sound_files_of_a_setlist_are_in_its_keys(ines, tmp_path, deferred):
+    song = ines.song(title="Night Ferry")
+    ines.imported(song, "Organ.wav", tone(tmp_path))
+    rows = [{"song": song["id"]}, {"song": song["id"], "semitones": 3, "link": "attacca"}]
+    listed = ines.post("setlists/", {"name": "T", "entries": rows}).json()
+    ready, _ = joining(ines.band, {"join": {"setlist": listed["id"], "entry": listed["entries"][0]["id"]}})
+    first, second = (e.stems[0].pcm for e in ready.audio.entries)
+    assert type(first) is not type(second)
+    ines.post(f"setlists/{listed['id']}/playlist/")
+    make_playlist(Playlist.objects.get().pk)
+    assert "is not prepared at +3 semitones yet" in ines.get(f"setlists/{listed['id']}/playlist/").json()["message"]
+    work()
+    ines.post(f"setlists/{listed['id']}/playlist/")
+    make_playlist(Playlist.objects.get().pk)
+    assert ines.get(f"setlists/{listed['id']}/playlist/").json()["state"] == "done"

@@ -35,10 +35,18 @@ class KeyTempo:
     def changes(self) -> bool:
         return bool(self.semitones) or self.percent != 100
 
+    @property
+    def document(self) -> dict[str, float]:
+        """As an entry and a prepared file of a show document have it."""
+        return {"semitones": self.semitones, "tempo_percent": float(self.percent)}
+
     def __str__(self) -> str:
         key = f"{self.semitones:+d} semitone{'' if abs(self.semitones) == 1 else 's'}" if self.semitones else ""
         tempo = f"{float(self.percent):g} % of its tempo" if self.percent != 100 else ""
         return " at ".join(filter(None, [key, tempo])) or "as it is"
+
+
+AS_RECORDED = KeyTempo()
 
 
 def key_tempo(semitones: object, percent: object) -> KeyTempo:
