@@ -6,7 +6,7 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import TypedDict
 
-from setlists.facts import entry_facts, left_of
+from setlists.facts import Facts, entry_facts, left_of
 from setlists.models import Entry, Setlist
 from songs.loud import gain_of, heard, known
 from upbeat.show.running import running_times
@@ -32,7 +32,8 @@ def left_of_setlist(setlist: Setlist) -> SetlistLeft:
     """Loudness counts where it has been measured; nothing is asked of the worker."""
     entries = list(setlist.entries.all())
     played = [e for e in entries if not e.is_heading]
-    _, seconds = running_times([entry_facts(e).lasting for e in played])
+    shown = {e.pk: entry_facts(e) for e in played}
+    _, seconds = running_times([shown[e.pk].lasting for e in played])
     loud: dict[tuple[object, str], float | None] = {}
     for entry in played:
         if entry.song is not None and (key := (entry.song_id, entry.form)) not in loud:
@@ -52,15 +53,16 @@ def left_of_setlist(setlist: Setlist) -> SetlistLeft:
     return SetlistLeft(
         to_do=setlist_to_do(facts, seconds - 60 * setlist.slot_minutes, setlist.shows.count()),
         steps=[
-            StepTo(entry=str(after.pk), **step_between(_heard(before, loud), _heard(after, loud)))
+            StepTo(entry=str(after.pk), **step_between(*(_heard(e, shown[e.pk], loud) for e in (before, after))))
             for before, after in pairwise(played)
             if before.song is not None and after.song is not None
         ],
     )
 
 
-def _heard(entry: Entry, loud: dict[tuple[object, str], float | None]) -> Heard:
+def _heard(entry: Entry, facts: Facts, loud: dict[tuple[object, str], float | None]) -> Heard:
     assert entry.song is not None
     first = entry.song.tempo[0]
     quarters = parse_bpm(first["bpm"]) * Fraction(str(first.get("unit", "1")))
-    return Heard(entry.song.key, float(quarters), loud[entry.song_id, entry.form])
+    tempo = float(quarters * entry.change.percent / 100)
+    return Heard(facts.shown["key"], tempo, loud[entry.song_id, entry.form])

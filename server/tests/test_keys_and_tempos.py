@@ -86,6 +86,12 @@ def test_an_entry_a_tone_up_is_prepared_and_played(ines, listed, deferred):
     assert all(p["crc32"] for s in document["songs"][0]["stems"] for p in s["prepared"])
 
 
+def test_the_step_to_the_next_song_is_from_key_to_key_as_they_are_played(ines, listed, deferred):
+    changed(ines, listed, semitones=2, tempo="50 %")
+    [step] = ines.get(f"setlists/{listed['id']}/to-do/").json()["steps"]
+    assert (step["semitones"], step["tempo_percent"]) == (-2, 100)
+
+
 def test_nothing_is_made_twice(ines, listed, deferred):
     changed(ines, listed, semitones=2)
     work()

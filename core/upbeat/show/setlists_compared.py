@@ -8,7 +8,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, Literal, TypedDict
 
 Kind = Literal[
-    "added", "gone", "moved", "form", "link", "seconds", "pad", "minutes", "note", "players", "call_title", "timecode", "screen", "colour", "set_name",
+    "added", "gone", "moved", "form", "link", "seconds", "pad", "minutes", "note", "players", "call_title", "timecode", "screen", "semitones",
+    "tempo_percent", "colour", "set_name",
     "name", "slot", "starts",
 ]  # fmt: skip
 Entry = Mapping[str, Any]
@@ -24,10 +25,16 @@ _OF_ENTRY: dict[Kind, str] = {
     "call_title": "call_title",
     "timecode": "timecode",
     "screen": "screen",
+    "semitones": "semitones",
+    "tempo_percent": "tempo_percent",
     "colour": "colour",
     "set_name": "set_name",
 }
-_BY_ITSELF = {"screen": "song"}  # of entries that were kept before they had it
+_BY_ITSELF: dict[str, Any] = {
+    "screen": "song",
+    "semitones": 0,
+    "tempo_percent": 100.0,
+}  # of entries that were kept before they had it
 _OF_SETLIST: dict[Kind, str] = {"name": "name", "slot": "slot_minutes", "starts": "starts_at"}
 
 
@@ -116,5 +123,7 @@ def _settings(old: Entry, new: Entry, place: int | None) -> Iterator[SetlistDiff
     for kind, field in _OF_ENTRY.items():
         was, now = old.get(field, _BY_ITSELF.get(field)), new.get(field, _BY_ITSELF.get(field))
         if (was or None) != (now or None):
+            if field == "semitones":
+                was, now = was or 0, now or 0
             told = not isinstance(now, dict | bool) and not isinstance(was, dict | bool)
             yield _one(kind, new, place, was if told else None, now if told else None)

@@ -5356,7 +5356,7 @@ export interface components {
         SetlistDifference: {
             entry: string;
             /** @enum {unknown} */
-            kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "pad" | "players" | "screen" | "seconds" | "set_name" | "slot" | "starts" | "timecode";
+            kind: "added" | "call_title" | "colour" | "form" | "gone" | "link" | "minutes" | "moved" | "name" | "note" | "pad" | "players" | "screen" | "seconds" | "semitones" | "set_name" | "slot" | "starts" | "tempo_percent" | "timecode";
             named: string;
             now: (string | number) | null;
             place: number | null;

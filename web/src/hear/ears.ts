@@ -29,6 +29,9 @@ export interface Wish {
   /** As if the song had these. */
   crossfade_ms?: number;
   ring_on_s?: number;
+  /** In another key and tempo than it was recorded in. */
+  semitones?: number;
+  tempo_percent?: number;
   /** A stem by itself, where it is tacet too. */
   alone?: string;
   /** As it sounds with these players on ("" all of them), instead of every stem. */

@@ -151,6 +151,13 @@ function Mixed({ stem, set }: PartProps) {
       </Labelled>
       <Tick label={t("stems.muted")} checked={stem.muted} onChange={(muted) => set({ muted })} />
       <Tick label={t("stems.invert")} checked={stem.invert} onChange={(invert) => set({ invert })} />
+      {stem.group !== "rhythm" && (
+        <Tick
+          label={t("stems.keepsPitch")}
+          checked={stem.keeps_pitch ?? false}
+          onChange={(keeps_pitch) => set({ keeps_pitch })}
+        />
+      )}
       {stem.channels === 2 && (
         <>
           <Tick label={t("stems.sum")} checked={stem.mono} onChange={(mono) => set({ mono })} />

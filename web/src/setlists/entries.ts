@@ -10,6 +10,8 @@ type Stored = Pick<
   | "call_title"
   | "timecode"
   | "screen"
+  | "semitones"
+  | "tempo_percent"
   | "note"
   | "colour"
   | "players"
@@ -17,6 +19,8 @@ type Stored = Pick<
   | "interval_minutes"
 > & {
   id?: string;
+  /** A tempo as typed, until the server has answered. */
+  tempo?: string;
 };
 
 /** What is sent of an entry: what was chosen, without what the server worked out. */
@@ -30,6 +34,8 @@ export function bare({ id, ...entry }: Stored): EntryChange {
     call_title,
     timecode,
     screen,
+    semitones,
+    tempo_percent,
     note,
     colour,
     players,
@@ -45,13 +51,15 @@ export function bare({ id, ...entry }: Stored): EntryChange {
     call_title,
     timecode,
     screen,
+    semitones,
+    tempo_percent,
     note,
     colour,
     players,
     set_name,
     interval_minutes,
   };
-  return { ...(id && { id }), ...kept };
+  return { ...(id && { id }), ...(entry.tempo !== undefined && { tempo: entry.tempo }), ...kept };
 }
 
 /** What an entry is: a song, an interval, or the heading of a set. */

@@ -7,6 +7,7 @@ import type { Entry, EntryChange } from "@/api/types";
 import { Menu, MenuCheck, MenuItem, MenuLabel, MenuLine } from "@/ui/menu";
 
 import { kindOf } from "./entries";
+import { KeyTempoDialog } from "./key-tempo-dialog";
 import { OutsideDialog } from "./outside-dialog";
 
 export const COLOURS = [1, 2, 3, 4, 5, 6] as const;
@@ -19,16 +20,18 @@ interface Props {
 
 /** What else an entry has: its colour, and of a song who is on in it other than in the show. */
 export function EntryMenu({ entry, title, change }: Props) {
-  const [open, setOpen] = useState(false);
+  const [open, setOpen] = useState<"outside" | "keyTempo" | null>(null);
+  const onClose = () => setOpen(null);
   return (
     <>
-      <Items {...{ entry, title, change }} openOutside={() => setOpen(true)} />
-      {open && <OutsideDialog {...{ entry, title, change }} onClose={() => setOpen(false)} />}
+      <Items {...{ entry, title, change, setOpen }} />
+      {open === "outside" && <OutsideDialog {...{ entry, title, change, onClose }} />}
+      {open === "keyTempo" && <KeyTempoDialog {...{ entry, title, change, onClose }} />}
     </>
   );
 }
 
-function Items({ entry, title, change, openOutside }: Props & { openOutside: () => void }) {
+function Items({ entry, title, change, setOpen }: Props & { setOpen: (open: "outside" | "keyTempo") => void }) {
   const { t } = useTranslation();
   const isSong = kindOf(entry) === "song";
   return (
@@ -36,7 +39,8 @@ function Items({ entry, title, change, openOutside }: Props & { openOutside: () 
       {isSong && <Players entry={entry} change={change} />}
       {isSong && (
         <>
-          <MenuItem onSelect={openOutside}>{t("entry.outside")}</MenuItem>
+          <MenuItem onSelect={() => setOpen("keyTempo")}>{t("keyTempo.title")}</MenuItem>
+          <MenuItem onSelect={() => setOpen("outside")}>{t("entry.outside")}</MenuItem>
           <MenuLine />
         </>
       )}

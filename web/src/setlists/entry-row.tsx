@@ -14,6 +14,7 @@ import { COLUMNS } from "./columns";
 import { kindOf } from "./entries";
 import { EntryMenu, Exceptions, Outside } from "./entry-menu";
 import { Joint, type JoinEars, type Step } from "./joint";
+import { Moved } from "./preparing";
 
 interface Props {
   entry: Entry;
@@ -181,6 +182,7 @@ function Name({ entry, title, change }: PartProps) {
           </Link>
         )}
         <Exceptions entry={entry} />
+        <Moved entry={entry} />
         <Outside entry={entry} />
       </span>
       <span className="flex items-center gap-3">

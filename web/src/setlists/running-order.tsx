@@ -15,6 +15,7 @@ import { ChosenBar } from "./chosen-bar";
 import { COLUMNS } from "./columns";
 import { bare, movedBy, movedTogether, numbered, setColours } from "./entries";
 import { EntryRow } from "./entry-row";
+import { usePreparing } from "./preparing";
 import { useChosen } from "./use-chosen";
 import { useSetlistLeft } from "./use-left";
 
@@ -92,18 +93,24 @@ function useGroup(
   };
 }
 
-/** The entries as they stand under the hand, until the server has answered, and their changes. */
+/** The entries as they stand under the hand, until the server has answered all changes, and their changes. */
 function useEntries(setlist: Setlist) {
   const { save } = useSavedSetlist();
   const { complain } = useNotices();
   const [entries, setEntries] = useState(setlist.entries);
-  // What the server made of a change may be what was there before.
-  useEffect(() => setEntries(setlist.entries), [setlist]);
-  const write = (changed: EntryChange[]) =>
-    save.mutate(
-      { id: setlist.id, entries: changed },
-      { onError: (error) => (complain(error), setEntries(setlist.entries)) },
-    );
+  const [waiting, setWaiting] = useState(0);
+  const preparing = usePreparing(setlist);
+  // What the server made of a change may be what was there before; one that waits behind it is not lost.
+  useEffect(() => {
+    if (waiting === 0) setEntries(setlist.entries);
+  }, [setlist, waiting]);
+  const write = (changed: EntryChange[]) => {
+    setWaiting((n) => n + 1);
+    void save
+      .mutateAsync({ id: setlist.id, entries: changed })
+      .catch(complain)
+      .finally(() => setWaiting((n) => n - 1));
+  };
   const put = (all: Entry[]) => {
     setEntries(all);
     write(all.map(bare));
@@ -111,7 +118,8 @@ function useEntries(setlist: Setlist) {
   // Drawn before the server has answered.
   const change = (id: string, part: Partial<EntryChange>) =>
     put(entries.map((e) => (e.id === id ? { ...e, ...part, id } : e)));
-  return { entries, put, write, change };
+  const shown = entries.map((e) => ({ ...e, preparing: preparing.get(e.id) ?? e.preparing }));
+  return { entries: shown, put, write, change };
 }
 
 /** The joins of songs, one heard at a time. */

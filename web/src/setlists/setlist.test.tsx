@@ -20,6 +20,11 @@ const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
   call_title: false,
   timecode: "",
   screen: "song",
+  semitones: 0,
+  tempo_percent: 100,
+  recorded_bpm: "120",
+  recorded_key: "D",
+  preparing: null,
   note: "",
   colour: null,
   players: {},
@@ -95,12 +100,67 @@ describe("the running order", () => {
       colour: null,
       timecode: "",
       screen: "song",
+      semitones: 0,
+      tempo_percent: 100,
       players: {},
       set_name: "",
       interval_minutes: null,
     });
     expect(rows[1]?.map((e) => e.id)).toEqual(["1"]);
     expect(rows[2]?.at(-1)).toEqual({ song: null, interval_minutes: 20 });
+  });
+  it("is played in another key and tempo, says how far that is prepared, and what cannot be", async () => {
+    const moved = entry("1", { semitones: 2, tempo_percent: 92, key: "E", bpm: "110.4" });
+    const working = { state: "working" as const, progress: 0.4, left_s: 12, message: "" };
+    const refused = { state: "refused" as const, progress: 0, left_s: null, message: "The disk is full." };
+    let told: Entry["preparing"] = working;
+    const now = () => setlist({ entries: [{ ...moved, preparing: told }, entry("2")] });
+    const asked = opened([entry("1"), entry("2")], {
+      "PATCH setlists/l/": now,
+      "GET setlists/l/": now,
+      "POST setlists/l/prepare/": () => ((told = working), now()),
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Colour, players and screens of Title 1" }));
+    await userEvent.click(await screen.findByRole("menuitem", { name: "Key and tempo" }));
+    await userEvent.selectOptions(screen.getByLabelText("Key"), "+2 semitones");
+    const typed = screen.getByLabelText(/^Tempo, as/);
+    await waitFor(() => expect(typed).toHaveProperty("value", "92 %"));
+    await userEvent.clear(typed);
+    await userEvent.type(typed, "116{Enter}");
+    expect(written(asked).map((b) => (b as { entries: Entry[] }).entries[0])).toMatchObject([
+      { semitones: 2 },
+      { semitones: 2, tempo: "116" },
+    ]);
+    expect(await screen.findByText("being prepared, about 0:12 left")).toBeTruthy();
+    expect(screen.getByText(/^It is played in E at .+ 110\.40; it was recorded in D at .+ 120\.00\.$/)).toBeTruthy();
+    told = refused;
+    expect(await screen.findByText("The disk is full.", {}, { timeout: 4000 })).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Prepare it" }));
+    expect(asked.some((a) => a.path === "setlists/l/prepare/")).toBe(true);
+  });
+  it("loses no change that waits behind another", async () => {
+    let answer: (() => void) | undefined;
+    const kept: Entry[][] = [];
+    const asked = opened([entry("1"), entry("2")], {
+      "PATCH setlists/l/": ({ body }: { body: { entries: Entry[] } }) =>
+        new Promise((done) => {
+          kept.push(body.entries);
+          answer = () => done(setlist({ entries: body.entries.map((e) => entry(e.id, e)), revision: kept.length }));
+        }),
+    });
+    await userEvent.selectOptions(await screen.findByLabelText("Form of Title 1"), "x");
+    await userEvent.selectOptions(screen.getByLabelText("Form of Title 2"), "x");
+    await waitFor(() => expect(kept.length).toBe(1));
+    answer?.();
+    await waitFor(() => expect(kept.length).toBe(2));
+    await userEvent.selectOptions(screen.getByLabelText("What happens after Title 1"), "attacca");
+    answer?.();
+    await waitFor(() => expect(written(asked).length).toBe(3));
+    expect(kept.at(-1)?.map((e) => [e.form, e.link])).toEqual([
+      ["x", "attacca"],
+      ["x", "wait"],
+    ]);
+    answer?.();
   });
   it("keeps a note for the crew and the talk that is expected, and leaves a talk that is none as it was", async () => {
     let revision = 1;

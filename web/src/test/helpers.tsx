@@ -118,6 +118,7 @@ export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
   integrated_lufs: -20,
   sound: [0, 0.5, 1],
   flip_side: false,
+  keeps_pitch: false,
   mono: false,
   start_s: 0,
   end_s: null,

@@ -25,6 +25,7 @@ from shows.models import Show
 from songs import edits
 from songs.build import core_song
 from songs.models import Form, Section, Song
+from songs.prepared import ask_preparation
 from songs.summary import keep_summary
 from sounds.take import take
 from upbeat.controls.hands import with_all
@@ -292,20 +293,25 @@ def _line_ups(band: Band, players: dict[str, Player]) -> list[LineUp]:
     return made
 
 
+SUNG_HIGHER = {"Night Ferry": 2}  # semitones
+
+
 def _show(band: Band, songs: list[Song], rig: Rig, line_up: LineUp) -> None:
     setlist = Setlist.objects.create(band=band, name="Thursday, dome tent", slot_minutes=75, starts_at="20:15")
     links = {"Tin Moon Waltz": ("attacca", 0), "Night Ferry": ("after", 12)}
     position = 0
     for song in songs:
         link, seconds = links.get(song.title, ("wait", 0))
-        Entry.objects.create(
+        entry = Entry.objects.create(
             setlist=setlist,
             song=song,
             position=position,
             link=link,
             link_seconds=seconds,
             pad="warm" if song.title == "Night Ferry" else "",
+            semitones=SUNG_HIGHER.get(song.title, 0),
         )
+        ask_preparation(song, entry.change)
         position += 1
         if song.title == "Paper Comets":
             Entry.objects.create(setlist=setlist, position=position, interval_minutes=25)
