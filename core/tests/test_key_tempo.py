@@ -14,7 +14,9 @@ from upbeat.audio.stretch import excerpt, stretch_file, stretched, stretched_fra
 from upbeat.cli import main
 from upbeat.errors import Refused
 from upbeat.show.bounce import play
+from upbeat.show.describe import describe
 from upbeat.show.document import read_show
+from upbeat.show.dress_run.run import dress_run
 from upbeat.song.key_tempo import KeyTempo, key_tempo, typed_percent
 
 SECONDS = 12
@@ -226,3 +228,23 @@ def test_what_is_not_prepared_and_what_cannot_be_is_said(tmp_path):
     ]:
         with pytest.raises(Refused, match=says):
             typed_percent(text, own)
+
+
+def test_a_film_runs_with_the_tempo_and_pictures_come_with_it(tmp_path, capsys):
+    film = {"file": {"id": "f", "type": "video/webm", "fps": 25, "seconds": 60}, "starts_s": 4}
+    stills = [{"file": {"id": "p", "type": "image/png"}, "at_s": 5}]
+    document = moved(tmp_path, percent=80, screen={"film": film, "stills": stills})
+    prepared(tmp_path, document, capsys, 0, 80)
+    shown = describe(ready(document, tmp_path))["entries"][0]["screen"]
+    assert (shown["film"]["starts_s"], shown["film"]["rate"]) == (5, 0.8)
+    assert [s["at_s"] for step in shown["steps"] for s in step["stills"]] == [6.25]
+
+
+def test_the_dress_run_says_what_is_not_prepared(tmp_path, capsys):
+    document = moved(tmp_path, semitones=2)
+    answer = prepared(tmp_path, document, capsys, 2, 100)
+    (tmp_path / "made" / answer["stems"][1]["file"]).unlink()
+    (tmp_path / "show.json").write_text(json.dumps(document))
+    found = dress_run(read_show(document), tmp_path)
+    says = [f.message for f in found.faults if f.code == "file-missing"]
+    assert says == ["“Organ” of “Paper Boats” is not prepared at +2 semitones yet: look at it in the setlist."]

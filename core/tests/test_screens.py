@@ -77,7 +77,7 @@ def test_a_film_and_its_place_are_told_to_the_screens():
     document = show(song(screen={"film": {"file": FILM, "starts_s": -1.5}}))
     [entry] = show_for_band(describe(ready(document, Path("."))))["entries"]
     assert entry["screen"]["film"] == {
-        "file": {"id": "film", "type": "video/webm"}, "starts_s": -1.5, "seconds": 30.0, "fps": 25.0,
+        "file": {"id": "film", "type": "video/webm"}, "starts_s": -1.5, "rate": 1.0, "seconds": 30.0, "fps": 25.0,
     }  # fmt: skip
 
 

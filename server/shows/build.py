@@ -108,11 +108,16 @@ def place_for_engine(show: Show) -> Path:
     Sound is linked, not copied, so that the show keeps playing whatever is deleted meanwhile.
     Every loading has a folder of its own.
     """
+    _check_prepared(show)
+    document, files = show_document(show)
+    return placed(document, files, settings.MEDIA / "shows", str(show.pk))
+
+
+def _check_prepared(show: Show) -> None:
+    """Raise :class:`Refused` where a song is not prepared yet in its key and tempo."""
     for entry in show.setlist.entries.select_related("song"):
         if entry.song is not None:
             check_prepared(entry.song, entry.change)
-    document, files = show_document(show)
-    return placed(document, files, settings.MEDIA / "shows", str(show.pk))
 
 
 def placed(document: dict[str, Any], files: dict[str, Path], parent: Path, of: str, missing_ok: bool = False) -> Path:
@@ -137,6 +142,7 @@ def placed(document: dict[str, Any], files: dict[str, Path], parent: Path, of: s
 
 def save_bundle(show: Show, path: Path) -> None:
     """Write a show as a bundle, with its words rendered, so that it plays anywhere."""
+    _check_prepared(show)
     document, files = show_document(show)
     with tempfile.TemporaryDirectory() as temporary:
         ready = read_show(document)

@@ -82,6 +82,7 @@ def ready_entry(document: dict[str, Any], files: dict[str, Path], entry: int, fo
     }
     wanted = {s["file"] for s in songs[0]["stems"]} | {s["file"] for s in one.get("click_sounds", [])}
     wanted |= {w["file"] for w in one.get("words", [])}
+    wanted |= {p["file"] for s in songs[0]["stems"] for p in s.get("prepared", [])}
     place = placed(one, {name: path for name, path in files.items() if name in wanted}, folder, "why")
     return make_ready(read_show(one), place, words_folder=settings.WORDS)
 

@@ -18,10 +18,11 @@ class FileOnScreen(TypedDict):
 
 
 class FilmOnScreen(TypedDict):
-    """``starts_s``: where its first frame lies, in seconds after bar 1."""
+    """``starts_s``: where its first frame lies, in seconds after bar 1; ``rate``: how fast it runs, with the song's tempo."""
 
     file: FileOnScreen
     starts_s: float
+    rate: float
     seconds: float
     fps: float
 
@@ -77,7 +78,11 @@ def on_screen(plan: EntryPlan, sample_rate: int) -> EntryOnScreen:
         if within and index in plan.playable:
             still = within[-1]["file"]
     film = screen.film
-    return EntryOnScreen(shows=shown_by(screen, plan.screen), film=None if film is None else _film(film), steps=steps)
+    return EntryOnScreen(
+        shows=shown_by(screen, plan.screen),
+        film=None if film is None else _film(film, float(plan.song.played.percent / 100)),
+        steps=steps,
+    )
 
 
 def _at_first(stills: list[tuple[float, FileOnScreen | None]]) -> FileOnScreen | None:
@@ -86,10 +91,10 @@ def _at_first(stills: list[tuple[float, FileOnScreen | None]]) -> FileOnScreen |
     return before[-1] if before else None
 
 
-def _film(film: Film) -> FilmOnScreen:
+def _film(film: Film, rate: float) -> FilmOnScreen:
     file = film.file
     shown = FileOnScreen(id=file.id, type=file.type)
-    return FilmOnScreen(file=shown, starts_s=film.starts_s, seconds=file.seconds, fps=file.fps)
+    return FilmOnScreen(file=shown, starts_s=film.starts_s, rate=rate, seconds=file.seconds, fps=file.fps)
 
 
 def _file(file: ShownFile | None) -> FileOnScreen | None:

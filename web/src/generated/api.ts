@@ -3107,10 +3107,11 @@ export interface components {
             /** @default 0 */
             starts_s: number;
         };
-        /** @description starts_s: where its first frame lies, in seconds after bar 1. */
+        /** @description starts_s: where its first frame lies, in seconds after bar 1; rate: how fast it runs, with the song's tempo. */
         FilmOnScreen: {
             file: components["schemas"]["FileOnScreen"];
             fps: number;
+            rate: number;
             seconds: number;
             starts_s: number;
         };

@@ -22,23 +22,38 @@ function pace(off: number, fps: number): number {
   return Math.min(FASTEST, Math.max(SLOWEST, 1 - fair / CATCH_UP_S));
 }
 
-/** Has a film follow a clock; gives what ends it. Its frames are measured as the browser shows them. */
-export function chase(video: HTMLVideoElement, fps: number, wanted: Wanted, { onOff, onShown }: Chased): () => void {
+/** Sends a film to a place, ahead by as long as that takes; one at a time. */
+function seeking(video: HTMLVideoElement) {
   let lead = FIRST_SEEK_S;
   let sent: number | null = null;
+  const seeked = () => {
+    if (sent !== null) lead = 0.5 * lead + 0.5 * Math.min(0.5, (performance.now() - sent) / 1000);
+    sent = null;
+  };
+  video.addEventListener("seeked", seeked);
+  return {
+    under: () => sent !== null,
+    to: (at: number) => {
+      if (sent !== null) return;
+      sent = performance.now();
+      video.currentTime = Math.max(0, at + lead);
+    },
+    end: () => video.removeEventListener("seeked", seeked),
+  };
+}
+
+/** Has a film follow a clock; gives what ends it. Its frames are measured as the browser shows them. */
+export function chase(
+  video: HTMLVideoElement,
+  { fps, rate }: { fps: number; rate: number },
+  wanted: Wanted,
+  { onOff, onShown }: Chased,
+): () => void {
+  const seeks = seeking(video);
   let shown: boolean | null = null;
   let over = false;
   const show = (now: boolean) => {
     if (now !== shown) onShown((shown = now));
-  };
-  const seek = (to: number) => {
-    if (sent !== null) return;
-    sent = performance.now();
-    video.currentTime = Math.max(0, to + lead);
-  };
-  const seeked = () => {
-    if (sent !== null) lead = 0.5 * lead + 0.5 * Math.min(0.5, (performance.now() - sent) / 1000);
-    sent = null;
   };
   const look = () => {
     const at = wanted(performance.now());
@@ -48,28 +63,27 @@ export function chase(video: HTMLVideoElement, fps: number, wanted: Wanted, { on
       if (!video.paused) video.pause();
       return;
     }
-    if (Math.abs(video.currentTime - at) > SEEK_S) seek(at);
+    if (Math.abs(video.currentTime - at) > SEEK_S) seeks.to(at);
     if (video.paused) void video.play().catch(() => undefined);
   };
   const frame = (_: number, { mediaTime, expectedDisplayTime }: VideoFrameCallbackMetadata) => {
     if (over) return;
     const at = wanted(expectedDisplayTime);
-    if (at !== null && sent === null && !video.paused) {
+    if (at !== null && !seeks.under() && !video.paused) {
       // A frame is right from its own time until that of the next one: its middle is held to the clock.
       const off = mediaTime + 0.5 / fps - at;
       onOff(off * fps);
-      if (Math.abs(off) <= SEEK_S) video.playbackRate = pace(off, fps);
+      if (Math.abs(off) <= SEEK_S) video.playbackRate = rate * pace(off, fps);
     }
     video.requestVideoFrameCallback(frame);
   };
-  video.addEventListener("seeked", seeked);
   video.requestVideoFrameCallback(frame);
   const timer = window.setInterval(look, LOOK_MS);
   look();
   return () => {
     over = true;
     clearInterval(timer);
-    video.removeEventListener("seeked", seeked);
+    seeks.end();
     video.pause();
   };
 }

@@ -118,10 +118,10 @@ describe("a film that follows a clock", () => {
   beforeEach(() => vi.useFakeTimers({ toFake: ["setInterval", "clearInterval", "performance"] }));
   afterEach(() => vi.useRealTimers());
 
-  const followed = (wanted: (at: number) => number | null, seconds: number, film = new Film()) => {
+  const followed = (wanted: (at: number) => number | null, seconds: number, rate = 1, film = new Film()) => {
     const offs: number[] = [];
     const seen: boolean[] = [];
-    const end = chase(film as unknown as HTMLVideoElement, 25, wanted, {
+    const end = chase(film as unknown as HTMLVideoElement, { fps: 25, rate }, wanted, {
       onOff: (frames) => offs.push(frames),
       onShown: (shown) => seen.push(shown),
     });
@@ -140,6 +140,11 @@ describe("a film that follows a clock", () => {
     const { offs, seen } = followed((at) => 20 + (at - start) / 1000, 4);
     expect(seen).toEqual([true]);
     expect(Math.max(...offs.slice(12).map(Math.abs))).toBeLessThanOrEqual(1);
+  });
+  it("runs slower with a song that is played slower, and is no frame off for it", () => {
+    const start = performance.now();
+    const { offs } = followed((at) => 20 + (0.6 * (at - start)) / 1000, 6, 0.6);
+    expect(Math.max(...offs.slice(25).map(Math.abs))).toBeLessThanOrEqual(0.75);
   });
   it("is within a frame half a second after a jump", () => {
     const start = performance.now();

@@ -61,13 +61,14 @@ function FilmScreen({ band, show, state }: Props) {
   const wanted = (at: number) => {
     const now = band.line?.now();
     if (now === undefined || !isMoving(state)) return null;
-    return songSeconds(state, now + at - performance.now()) - film.starts_s;
+    return (songSeconds(state, now + at - performance.now()) - film.starts_s) * film.rate;
   };
   return (
     <ChasedFilm
       key={address}
       address={address}
       fps={film.fps}
+      rate={film.rate}
       wanted={wanted}
       label={t("screen.filmOf", { title: entry.title })}
       className="h-full w-full object-contain"

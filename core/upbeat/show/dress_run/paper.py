@@ -57,11 +57,14 @@ def file_faults(show: Show, folder: Path) -> tuple[list[Fault], int]:
         name, song = of_song[file]
         there = inside(folder, file).is_file()
         what = "has changed since it was prepared" if there else "is missing"
+        message = f"The file of “{name}” in “{song.title}” {what}: import it again."
+        if song.played.changes and not there:
+            message = f"“{name}” of “{song.title}” is not prepared at {song.played} yet: look at it in the setlist."
         found.append(
             Fault(
                 code="file-changed" if there else "file-missing",
                 severity="wrong",
-                message=f"The file of “{name}” in “{song.title}” {what}: import it again.",
+                message=message,
                 entry=first.get(song.id, 0) + 1 if song.id in first else None,
             )
         )
