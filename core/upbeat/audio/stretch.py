@@ -25,9 +25,13 @@ from upbeat.audio.pcm import WavWriter, full_scale, open_prepared
 SEED = 20  # the same request gives the same samples
 PIECE_S = 60.0  # a longer sound is stretched in pieces that meet where it is quietest
 SEARCH_S, MARGIN_S, JOIN_S = 8.0, 1.0, 0.03
-CROSSOVER_HZ, STRUCK_HZ = 1500.0, 250.0  # from where attacks are the recording's: of tones, of what keeps its pitch
-BEFORE_S, AFTER_S, FADE_IN_S, FADE_OUT_S = 0.03, 0.045, 0.006, 0.03
+EXCERPT_MARGIN_S = 0.25  # twice the window of the library
+CROSSOVER_HZ, STRUCK_HZ = 800.0, 250.0  # from where attacks are the recording's: of tones, of what keeps its pitch
+BEFORE_S, AFTER_S, FADE_IN_S, FADE_OUT_S = 0.06, 0.04, 0.045, 0.035
 TAPS = 32
+SHARP_S = (
+    0.0004  # an attack that is so near its place, and rises no slower than by this, is left as the library makes it
+)
 
 
 class _How(NamedTuple):
@@ -102,7 +106,7 @@ def excerpt(
 
     It is heard as that is, but is not the same to the sample.
     """
-    margin = round(MARGIN_S * sample_rate)
+    margin = round(EXCERPT_MARGIN_S * sample_rate)
     a = max(0, floor(first * percent / 100) - margin)
     b = min(len(sound), floor(last * percent / 100) + margin)
     begin = stretched_frames(a, percent)
@@ -195,8 +199,24 @@ def _put_attacks(made: np.ndarray, sound: np.ndarray, found: np.ndarray, how: _H
             continue
         original = _resampled(sound, int(at), np.arange(a - half - place, b + half - place), ratio)
         there = _rows(made, a - half, b + half)
+        if _is_sharp(there, original, sample_rate):
+            continue
         change = fftconvolve(original - there, high[:, None], mode="valid", axes=0)
         made[a:b] += (change * _window(b - a, sample_rate)[:, None]).astype(np.float32)
+
+
+def _is_sharp(made: np.ndarray, original: np.ndarray, sample_rate: int) -> bool:
+    """Whether an attack is in its place already and rises as fast as it did."""
+    (begins, rise), (began, rose) = (_rise(one, sample_rate) for one in (made, original))
+    return abs(begins - began) <= round(SHARP_S * sample_rate) and rise <= rose + round(SHARP_S * sample_rate)
+
+
+def _rise(sound: np.ndarray, sample_rate: int) -> tuple[int, int]:
+    """The frame at which the energy reaches a tenth of its peak, and how many more until nine tenths."""
+    edge = np.diff(sound, n=2, axis=0)
+    energy = fftconvolve(np.einsum("ij,ij->i", edge, edge), np.ones(round(0.001 * sample_rate)))
+    tenth, most = (int(np.argmax(energy > part * energy.max())) for part in (0.1, 0.9))
+    return tenth, most - tenth
 
 
 def _window(frames: int, sample_rate: int) -> np.ndarray:

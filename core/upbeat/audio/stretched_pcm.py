@@ -9,12 +9,12 @@ import numpy as np
 
 from upbeat.audio.stretch import excerpt, stretched_frames
 
-CHUNK_S, JOIN_S = 2.0, 0.03
-KEPT = 16  # chunks of a sound
+CHUNK_S, JOIN_S = 1.0, 0.03
+KEPT = 32  # chunks of a sound
 
 
 class StretchedPcm:
-    """(frames, channels) float32, read by slices of rows; what is read first takes as long as two seconds of it do.
+    """(frames, channels) float32, read by slices of rows; what is read first takes as long as a second of it does.
 
     It is heard as :func:`upbeat.audio.stretch.stretched` is, but is not the same to the sample.
     """
