@@ -7,6 +7,7 @@ Everything else stays folded into A.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from copy import deepcopy
 from dataclasses import dataclass, replace
 
@@ -14,7 +15,9 @@ import numpy as np
 
 from upbeat.mix.matrix import Lane, Ramped
 from upbeat.mix.processors import Processor
+from upbeat.mix.processors.tone_filter import ToneFilter
 from upbeat.mix.products import product
+from upbeat.mix.tone import Tone
 
 
 @dataclass(frozen=True)
@@ -42,6 +45,13 @@ class Buses:
         """Go on with other rows (:meth:`Ramped.with_rows`); the state of the processors continues."""
         if self._returns is not None:
             self._returns.with_rows(old)
+
+    def set_tones(self, tones: Mapping[str, Tone], frame: int) -> None:
+        """Have feeds, each by its id, sound so from an output frame on, which is the next to be rendered."""
+        for bus in self.buses:
+            for processor in bus.processors:
+                if isinstance(processor, ToneFilter) and bus.feed in tones:
+                    processor.to(tones[bus.feed], frame)
 
     def saved(self) -> SavedBuses:
         """Where the buses are, to be restored."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -17,6 +18,7 @@ from upbeat.mix.delays import SavedDelay, followed, socket_delays
 from upbeat.mix.matrices import Matrices
 from upbeat.mix.matrix import Ramped
 from upbeat.mix.processors import MakeProcessor
+from upbeat.mix.processors.tone_filter import ToneFilter
 from upbeat.mix.routing import Routing
 from upbeat.mix.sources import Source
 from upbeat.mix.sources.guides import Guides
@@ -49,7 +51,7 @@ class Renderer:
     """Renders consecutive spans. Rows of the output are the sockets, then the taps.
 
     ``taps``: feeds (by id) rendered besides the sockets, each with its own channels.
-    ``processors``: feed id to the processors it carries, in order.
+    ``processors``: feed id to the processors it carries, in order; by itself those of its tone (rule M8).
     """
 
     def __init__(
@@ -62,7 +64,7 @@ class Renderer:
         processors: Mapping[str, Sequence[MakeProcessor]] | None = None,
     ):
         self.plan, self.routing = plan, routing
-        made = processors or {}
+        made = _tones(routing) if processors is None else processors
         self._matrices = Matrices(plan, audio, routing, away, frozenset(made))
         columns = self._matrices.bus_columns
         self._buses = Buses(
@@ -202,6 +204,7 @@ class Renderer:
         for i in range(len(self._sources)):
             self._render_source(i, span, work, change)
         if self._buses.buses:
+            self._buses.set_tones({f.id: f.tone for f in self.routing.feeds if f.tone is not None}, span.start)
             out += work[: self.rows]
             self._buses.render(work, out, matrices.of_buses(span.hand), change.ramp)
         self._pulled = span.hand.house_pulled
@@ -242,3 +245,8 @@ class Renderer:
         if self._silence[i].shape[1] < frames:
             return np.zeros((len(self._sources[i].columns), frames), dtype=np.float32)
         return self._silence[i]
+
+
+def _tones(routing: Routing) -> dict[str, list[MakeProcessor]]:
+    """The processors of every feed that has a tone."""
+    return {f.id: [partial(ToneFilter, tone=f.tone)] for f in routing.feeds if f.tone is not None}

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from upbeat.errors import Problem, Refused, refuse
+from upbeat.mix.tone import Tone
 from upbeat.song.stems import GUIDE_GROUPS, GUIDES
 
 Side = Literal["left", "right", "mono"]
@@ -28,7 +29,7 @@ class Send:
 
 @dataclass(frozen=True, kw_only=True)
 class Feed:
-    """``alone``: what is alone by hand is heard alone in it (rule M7). ``player``: whose mix it is."""
+    """``alone``: what is alone by hand is heard alone in it (rule M7). ``player``: whose mix it is. ``tone``: rule M8."""
 
     id: str
     name: str
@@ -38,6 +39,7 @@ class Feed:
     sends: tuple[Send, ...] = ()
     alone: bool = False
     player: str | None = None
+    tone: Tone | None = None
 
 
 @dataclass(frozen=True)

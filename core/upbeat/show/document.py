@@ -20,6 +20,7 @@ from upbeat.messages.timecode import parse_label
 from upbeat.mix.line_up import Person
 from upbeat.mix.loops import TONES
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
+from upbeat.mix.tone import read_tone
 from upbeat.play.hand import PlayerTonight, away_with
 from upbeat.play.plan import Link
 from upbeat.song.edges import Edges
@@ -369,6 +370,7 @@ def read_routing(raw: Mapping[str, Any]) -> Routing:
             sends=tuple(Send(s["source"], s.get("gain_db", 0.0), s.get("before", False)) for s in f.get("sends", [])),
             alone=f.get("alone", False),
             player=f.get("player"),
+            tone=read_tone(f.get("tone"), f["name"]),
         )
         for f in raw.get("feeds", [])
     )
