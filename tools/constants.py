@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import json
 
+import msgspec
+
 from upbeat import limits
 from upbeat.controls.bindings import BANKS, ENCODINGS, HELD
 from upbeat.controls.lights import LIGHTS
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.controls.starters import STARTERS as HAND_STARTERS
 from upbeat.messages.kinds import HOLDING
+from upbeat.mix.tone import CURVE_HZ
+from upbeat.mix.tone import PURPOSES as TONES
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
 from upbeat.play.rights import RIGHTS
@@ -50,6 +54,9 @@ def typescript() -> str:
     lines.append(f"export const BOUNCE_MS = {limits.BOUNCE_MS};")
     lines.append(f"export const STEP_BY_HAND_DB = {limits.STEP_BY_HAND_DB:g};")
     lines.append(f"export const PAGE_KEYS = {json.dumps(PAGE_KEYS)};")
+    tones = {name: msgspec.to_builtins(tone) for name, tone in TONES.items()}
+    lines.append(f"export const TONES = {json.dumps(tones)} as const;")
+    lines.append(f"export const CURVE_HZ = {json.dumps(CURVE_HZ)} as const;")
     lines.append(f"export const HOLD_MS = {limits.HOLD_MS};")
     return "\n".join(lines) + "\n"
 

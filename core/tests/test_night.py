@@ -74,6 +74,7 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
         "play_after": lambda: {"entry": draw.randint(0, entries), "straight_on": draw.random() < 0.5},
         "fade_away": lambda: {"seconds": draw.choice((0.0, 0.3, 2.0))},
         "fallback": lambda: {"on": draw.random() < 0.5},
+        "tones_off": lambda: {"on": draw.random() < 0.5},
         "player": lambda: {"player": "pia", "on": draw.random() < 0.5},
         "level": lambda: {"part": draw.choice(PARTS), "db": draw.uniform(-61, 13), "beats": draw.choice((0, 3))},
         "in_out": lambda: {

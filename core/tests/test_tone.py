@@ -11,6 +11,8 @@ from upbeat.limits import HIGH_CUT_HZ, LOW_CUT_HZ, MID_HZ, TONE_DB
 from upbeat.mix.processors.matched import TOP_HZ, sections
 from upbeat.mix.processors.tone_filter import ToneFilter
 from upbeat.mix.tone import FLAT, PURPOSES, Tone, response_db
+from upbeat.play.presses import press
+from upbeat.play.state import standing_by
 from upbeat.show.bounce import TimedPress, rehearse, render
 from upbeat.show.document import read_show
 
@@ -153,3 +155,26 @@ def test_what_is_no_tone_is_refused(tmp_path, tone):
     document["feeds"][0]["tone"] = tone
     with pytest.raises(Refused):
         read_show(document)
+
+
+def test_one_press_takes_every_tone_out_and_back_in_without_a_step(tmp_path):
+    plain, toned = noisy(tmp_path), noisy(tmp_path, house={"low_cut_hz": 200, "high_db": 6})
+    presses = [
+        TimedPress(0, "go", {}),
+        TimedPress(4 * RATE, "tones_off", {}),
+        TimedPress(8 * RATE, "tones_off", {"on": False}),
+    ]
+    spans, events = rehearse(toned, presses)
+    assert [e["accepted"] for e in events if e["kind"] == "press"] == [True] * 3
+    own, _ = rehearse(plain, presses[:1])
+    without, made = sounded(plain, own), sounded(toned, spans)
+    assert np.array_equal(made[:2, 5 * RATE : 8 * RATE], without[:2, 5 * RATE : 8 * RATE])
+    assert np.abs(made[:2, 2 * RATE : 3 * RATE] - without[:2, 2 * RATE : 3 * RATE]).max() > 0.02
+    assert np.abs(made[:2, 9 * RATE : 10 * RATE] - without[:2, 9 * RATE : 10 * RATE]).max() > 0.02
+
+
+def test_where_no_feed_has_a_tone_there_is_none_to_be_taken_out(tmp_path):
+    plain = noisy(tmp_path)
+    state, outcome = press(plain.plan, standing_by(), "tones_off")
+    assert (outcome.accepted, outcome.code) == (False, "tone-none")
+    assert not state.hand.tones_off

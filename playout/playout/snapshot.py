@@ -120,6 +120,7 @@ class EngineState(DeviceState):
     entry: int
     house_pulled: bool
     fallback: bool
+    tones_off: bool
     away: list[str]
     position: Position
     coming: Coming | None
@@ -175,6 +176,7 @@ def engine_state(
         "entry": state.music.entry,
         "house_pulled": state.hand.house_pulled,
         "fallback": state.hand.fallback,
+        "tones_off": state.hand.tones_off,
         "away": sorted(away_now(session.ready.show.away, state.hand, plan.entries[shown])),
         "position": at,
         "coming": still_coming(plan, state, heard) or following,

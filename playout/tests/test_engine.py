@@ -250,7 +250,7 @@ def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(load
     of_a_line_check = {"check_next", "check_level", "check_end"}
     of_devices = {"send", "program", "program_here"}
     others = {"resume", "begin_again", "take_back"}
-    assert set(standing_by) == {*of_a_song, *of_a_rehearsal, *of_a_line_check, *of_devices, *others}
+    assert set(standing_by) == {*of_a_song, *of_a_rehearsal, *of_a_line_check, *of_devices, "tones_off", *others}
     assert loaded.client.press("stop")["code"] == standing_by["stop"]["code"]
     loaded.client.press("go")
     assert "go" in loaded.state()["unavailable"]

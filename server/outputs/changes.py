@@ -15,7 +15,7 @@ from people.models import Band, Player
 from upbeat.errors import refuse
 
 KEPT = 100
-_FEED = ("name", "kind", "channels", "gain_db", "alone", "position")
+_FEED = ("name", "kind", "channels", "gain_db", "alone", "tone", "position")
 _SEND = ("source", "gain_db", "before")
 
 
@@ -95,7 +95,7 @@ def restore(band: Band, state: dict[str, Any]) -> None:
         rig.delete()
     for raw in state["feeds"]:
         player = raw["player"] if raw["player"] in players else None
-        values = {name: raw[name] for name in _FEED} | {"band": band, "player_id": player}
+        values = {name: raw.get(name) for name in _FEED} | {"band": band, "player_id": player}
         feed, _ = Feed.objects.update_or_create(pk=raw["id"], defaults=values)
         feed.sends.all().delete()
         Send.objects.bulk_create([Send(feed=feed, **send) for send in raw["sends"]])

@@ -65,6 +65,8 @@ class Feed(models.Model):
     alone = models.BooleanField(default=False)
     #: Whose mix it is.
     player = models.ForeignKey(Player, on_delete=models.SET_NULL, null=True, blank=True, related_name="mixes")
+    #: Where it is cut, and how loud its lows, middle and highs are (``upbeat.mix.tone``); None: as it is.
+    tone = models.JSONField(null=True, blank=True)
     position = models.PositiveIntegerField(default=0)
 
     class Meta:

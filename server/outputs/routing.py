@@ -28,6 +28,7 @@ def feeds_document(band: Band) -> list[dict[str, Any]]:
             "channels": f.channels,
             "gain_db": f.gain_db,
             "alone": f.alone,
+            "tone": f.tone,
             "player": str(f.player_id) if f.player_id else None,
             "sends": [{"source": s.source, "gain_db": s.gain_db, "before": s.before} for s in f.sends.all()],
         }

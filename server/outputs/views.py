@@ -6,6 +6,7 @@ from contextlib import AbstractContextManager
 from dataclasses import asdict
 from typing import Any, TypedDict
 
+import msgspec
 from django.db import transaction
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import serializers, viewsets
@@ -25,6 +26,7 @@ from people.revised import RevisedSerializer
 from upbeat.errors import refuse
 from upbeat.mix.routing import Send as CoreSend
 from upbeat.mix.routing import Socket as CoreSocket
+from upbeat.mix.tone import curve, read_tone
 from upbeat.outputs.mixes import more_me
 from upbeat.outputs.starters import STARTERS, StarterName, starter_feeds
 from upbeat.outputs.templates import PHONES, SHAPES, rig_sockets
@@ -212,13 +214,48 @@ class SendSerializer(serializers.ModelSerializer):
         return source
 
 
+class ToneSerializer(serializers.Serializer):
+    """The tone of a feed (``upbeat.mix.tone.Tone``)."""
+
+    low_cut_hz = serializers.FloatField(allow_null=True, required=False)
+    low_db = serializers.FloatField(required=False)
+    mid_db = serializers.FloatField(required=False)
+    mid_hz = serializers.FloatField(required=False)
+    high_db = serializers.FloatField(required=False)
+    high_cut_hz = serializers.FloatField(allow_null=True, required=False)
+
+
 class FeedSerializer(serializers.ModelSerializer):
+    """A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB."""
+
     sends = SendSerializer(many=True, required=False)
+    tone = ToneSerializer(required=False, allow_null=True)
+    tone_curve = serializers.SerializerMethodField()
     player = BandRelated(queryset=Player.objects.all(), required=False, allow_null=True)
 
     class Meta:
         model = Feed
-        fields = ["id", "name", "kind", "channels", "gain_db", "alone", "player", "position", "sends"]
+        fields = [
+            "id",
+            "name",
+            "kind",
+            "channels",
+            "gain_db",
+            "alone",
+            "player",
+            "position",
+            "sends",
+            "tone",
+            "tone_curve",
+        ]
+
+    def get_tone_curve(self, feed: Feed) -> list[float]:
+        return curve(read_tone(feed.tone, feed.name))
+
+    def validate_tone(self, tone: dict[str, Any] | None) -> dict[str, Any] | None:
+        """Raises :class:`Refused`."""
+        read = read_tone(tone, str(self.initial_data.get("name") or getattr(self.instance, "name", "")))
+        return None if read is None else dict(msgspec.to_builtins(read))
 
     @transaction.atomic
     def create(self, data: dict[str, Any]) -> Feed:

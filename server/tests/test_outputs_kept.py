@@ -3,7 +3,9 @@
 import pytest
 
 from outputs.models import Feed, Rig
+from shows.build import show_document
 from shows.models import Show
+from upbeat.mix.tone import CURVE_HZ
 
 
 @pytest.fixture
@@ -278,3 +280,41 @@ def test_the_live_page_is_read_by_its_address_alone_and_ends_with_the_show(ines,
     assert "Snake" in client.get(address).content.decode()
     row.delete()
     assert client.get(address).status_code == 404
+
+
+def test_a_feed_has_a_tone_its_curve_and_loses_it_by_undo(ines, other, feeds):
+    path = f"feeds/{feeds['House tonal']['id']}/"
+    made = ines.patch(path, {"tone": {"low_cut_hz": 80, "mid_db": -3}}).json()
+    assert made["tone"] == {
+        "low_cut_hz": 80,
+        "low_db": 0,
+        "mid_db": -3,
+        "mid_hz": 800,
+        "high_db": 0,
+        "high_cut_hz": None,
+    }
+    curve = dict(zip(CURVE_HZ, made["tone_curve"], strict=True))
+    assert curve[20.0] < -20
+    assert min(db for hz, db in curve.items() if 600 < hz < 1000) == pytest.approx(-3, abs=0.1)
+    for tone, sentence in [
+        ({"low_cut_hz": 5}, "low_cut_hz"),
+        ({"high_db": 60}, "high_db"),
+        ({"mid_hz": "deep"}, "mid_hz"),
+    ]:
+        answer = ines.patch(path, {"tone": tone})
+        assert answer.status_code == 400
+        assert sentence in answer.content.decode()
+    assert other.patch(path, {"tone": None}).status_code == 404
+    assert ines.post("outputs/undo/").status_code == 200
+    assert ines.get(path).json()["tone"] is None
+    assert ines.get(path).json()["tone_curve"] == []
+
+
+def test_the_tone_of_a_feed_is_in_the_show(ines, wav):
+    show = Show.objects.get(pk=make_show(ines, wav)["id"])
+    feed = Feed.objects.filter(band=ines.band, name="House tonal").get()
+    ines.patch(f"feeds/{feed.pk}/", {"tone": {"high_db": 4}})
+    document, _ = show_document(show)
+    tones = {f["name"]: f["tone"] for f in document["feeds"]}
+    assert tones["House tonal"]["high_db"] == 4
+    assert tones["Click"] is None

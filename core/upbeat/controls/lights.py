@@ -21,6 +21,7 @@ _STANDS = {
     "pull_house": "pull_house",
     "bring_back": "pull_house",
     "fallback": "fallback",
+    "tones_off": "tones_off",
     "rehearse": "rehearse",
     "release": "vamp",
 }

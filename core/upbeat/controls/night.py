@@ -73,6 +73,7 @@ def _entry_of(state: Mapping[str, Any]) -> int:
 def _standing(state: Mapping[str, Any], entry: Mapping[str, Any], step: int) -> list[str]:
     standing = ["pull_house"] if state["house_pulled"] else []
     standing += ["fallback"] if state["fallback"] else []
+    standing += ["tones_off"] if state["tones_off"] else []
     standing += ["rehearse"] if state["tonight"]["rehearsal"] else []
     tonights = {e["step"]: e["kind"] for e in state["tonight"]["endings"] if e["entry"] == state["position"]["entry"]}
     prepared = entry["steps"][step]["ending"]["kind"] if step < len(entry["steps"]) else ""

@@ -28,6 +28,7 @@ from upbeat.mix.sources.pads import PadLoops
 from upbeat.mix.sources.stems import Change, StemVoices
 from upbeat.mix.sources.timecode import TimecodeSound
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
+from upbeat.mix.tone import FLAT
 from upbeat.play.advance import Span
 from upbeat.play.plan import ShowPlan
 
@@ -204,7 +205,9 @@ class Renderer:
         for i in range(len(self._sources)):
             self._render_source(i, span, work, change)
         if self._buses.buses:
-            self._buses.set_tones({f.id: f.tone for f in self.routing.feeds if f.tone is not None}, span.start)
+            off = span.hand.tones_off
+            tones = {f.id: FLAT if off else f.tone for f in self.routing.feeds if f.tone is not None}
+            self._buses.set_tones(tones, span.start)
             out += work[: self.rows]
             self._buses.render(work, out, matrices.of_buses(span.hand), change.ramp)
         self._pulled = span.hand.house_pulled

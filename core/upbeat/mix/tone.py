@@ -90,6 +90,16 @@ def response_db(tone: Tone, hz: np.ndarray) -> np.ndarray:
     return np.asarray(10 * np.log10(np.maximum(power, 1e-12)))
 
 
+CURVE_HZ = tuple(round(float(hz), 1) for hz in np.geomspace(20, 20_000, 97))
+
+
+def curve(tone: Tone | None) -> list[float]:
+    """How loud a tone makes each of the frequencies that a curve is drawn at, in dB, no softer than -60."""
+    if tone is None:
+        return []
+    return [round(max(-60.0, float(db)), 2) for db in response_db(tone, np.array(CURVE_HZ))]
+
+
 def power_at(numerator: tuple[float, ...], denominator: tuple[float, ...], hz: np.ndarray) -> np.ndarray:
     s = 2j * np.pi * np.asarray(hz, dtype=float)
     return np.asarray(np.abs(np.polyval(numerator, s) / np.polyval(denominator, s)) ** 2)

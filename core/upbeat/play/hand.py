@@ -62,7 +62,7 @@ class Waiting(NamedTuple):
 
 
 class Hand(NamedTuple):
-    """``alone``: parts that are heard alone where that is asked for; ``alone_in_house``: in the house too.
+    """``tones_off``: no feed has its tone (rule M8). ``alone``: parts that are heard alone where that is asked for; ``alone_in_house``: in the house too.
 
     ``moves`` and ``waiting`` belong to the frames of one load of a show, all else to the night.
     """
@@ -75,6 +75,7 @@ class Hand(NamedTuple):
     alone_in_house: bool = False
     moves: tuple[Move, ...] = ()
     waiting: tuple[Waiting, ...] = ()
+    tones_off: bool = False
 
     @property
     def settled(self) -> Hand:

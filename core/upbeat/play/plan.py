@@ -204,7 +204,7 @@ class TimecodePlan(NamedTuple):
 class ShowPlan:
     """Everything the transport needs to know. ``intervals``: seconds of the one behind so many entries; ``counts``: the count words from one on, as they are spoken.
 
-    ``feeds``: the name of each feed by its id. ``palette``: words to be said on the spot, as written and as spoken.
+    ``feeds``: the name of each feed by its id; ``toned``: those that have a tone (rule M8). ``palette``: words to be said on the spot, as written and as spoken.
     ``hand_sounds``: sounds by hand by their id. ``pads``: the pads (by id) that can sound between songs.
     ``devices``: those that get messages, by their id. ``sockets``: those of the rig, for the line check. ``clocks``: devices that get MIDI clock; ``timecodes``: those that get timecode.
     """
@@ -215,6 +215,7 @@ class ShowPlan:
     counts: tuple[str, ...] = COUNTS
     intervals: Mapping[int, float] = field(default_factory=dict)
     feeds: Mapping[str, str] = field(default_factory=dict)
+    toned: frozenset[str] = frozenset()
     palette: Mapping[str, str] = field(default_factory=dict)
     hand_sounds: Mapping[str, HandSoundPlan] = field(default_factory=dict)
     pads: frozenset[str] = frozenset()

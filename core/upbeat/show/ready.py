@@ -110,6 +110,7 @@ def make_ready(
         words=lengths,
         counts=wording.counts,
         feeds=feeds,
+        toned=frozenset(f.id for f in show.routing.feeds if f.tone is not None),
         intervals={after: 60.0 * minutes for after, minutes in show.intervals.items()},
         palette=palette,
         hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},

@@ -3056,6 +3056,7 @@ export interface components {
             problem: string;
             there: boolean;
         };
+        /** @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB. */
         Feed: {
             /** Format: uuid */
             readonly id: string;
@@ -3069,6 +3070,8 @@ export interface components {
             player: string | null;
             position: number;
             sends: components["schemas"]["Send"][];
+            tone: components["schemas"]["Tone"] | null;
+            readonly tone_curve: number[];
         };
         /** @description player: whose mix it is, by their id. */
         FeedDescription: {
@@ -3085,6 +3088,7 @@ export interface components {
          * @enum {string}
          */
         FeedKindEnum: "house" | "monitor";
+        /** @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB. */
         FeedRequest: {
             name: string;
             kind: components["schemas"]["FeedKindEnum"];
@@ -3096,6 +3100,7 @@ export interface components {
             player?: string | null;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
+            tone?: components["schemas"]["ToneRequest"] | null;
         };
         FileOnScreen: {
             id: string;
@@ -4304,6 +4309,7 @@ export interface components {
             delay_ms?: number;
             invert?: boolean;
         };
+        /** @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB. */
         PatchedFeedRequest: {
             name?: string;
             kind?: components["schemas"]["FeedKindEnum"];
@@ -4315,6 +4321,7 @@ export interface components {
             player?: string | null;
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
+            tone?: components["schemas"]["ToneRequest"] | null;
         };
         PatchedHandSoundRequest: {
             name?: string;
@@ -4538,7 +4545,7 @@ export interface components {
                 [key: string]: (boolean | number | string) | null;
             };
         };
-        PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["SendPress"] | components["schemas"]["ProgramPress"] | components["schemas"]["ProgramHerePress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
+        PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["SendPress"] | components["schemas"]["ProgramPress"] | components["schemas"]["ProgramHerePress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["TonesOffPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
             code: string;
             message: string;
@@ -5767,6 +5774,7 @@ export interface components {
             stems: components["schemas"]["StemNow"][];
             taps: string[];
             to_keep: components["schemas"]["LevelToKeep"][];
+            tones_off: boolean;
             tonight: components["schemas"]["TonightNow"];
             unavailable: {
                 [key: string]: components["schemas"]["ProblemDict"];
@@ -6138,6 +6146,50 @@ export interface components {
             integrated_lufs: number | null;
             /** Format: double */
             true_peak_dbtp: number | null;
+        };
+        /** @description The tone of a feed (``upbeat.mix.tone.Tone``). */
+        Tone: {
+            /** Format: double */
+            low_cut_hz: number | null;
+            /** Format: double */
+            low_db: number;
+            /** Format: double */
+            mid_db: number;
+            /** Format: double */
+            mid_hz: number;
+            /** Format: double */
+            high_db: number;
+            /** Format: double */
+            high_cut_hz: number | null;
+        };
+        /** @description The tone of a feed (``upbeat.mix.tone.Tone``). */
+        ToneRequest: {
+            /** Format: double */
+            low_cut_hz?: number | null;
+            /** Format: double */
+            low_db?: number;
+            /** Format: double */
+            mid_db?: number;
+            /** Format: double */
+            mid_hz?: number;
+            /** Format: double */
+            high_db?: number;
+            /** Format: double */
+            high_cut_hz?: number | null;
+        };
+        /** @description on: without any tone; else with each feed's own again. */
+        TonesOff: {
+            /** @default true */
+            on: boolean;
+        };
+        /** @description Takes the tone of every feed out, or back in (rule M8). */
+        TonesOffPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "tones_off";
+            args?: components["schemas"]["TonesOff"];
         };
         /** @description ``standing``: stem to sounds, rests, rehearsal, fallback, pad, muted or nobody; ``empty``: where files are silent. */
         Tonight: {

@@ -45,6 +45,7 @@ const FOR_PADS: [OfferGroup, LongDoes[]][] = [
       press("pull_house"),
       press("bring_back"),
       first(press("fallback", { on: true }), press("fallback", { on: false })),
+      first(press("tones_off", { on: true }), press("tones_off", { on: false })),
     ],
   ],
   ["rest", [press("mark"), press("as_prepared", { part: null }), press("check_next")]],

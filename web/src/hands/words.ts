@@ -11,12 +11,13 @@ export type Names = ReadonlyMap<string, string>;
 export const messageKey = ({ device, message }: Record<string, unknown>) => `${String(device)}/${String(message)}`;
 
 /** Presses of which the first that can be taken is made, where they have a name together. */
-const BOTH: Record<string, "goOn" | "stepOn" | "vamp" | "house" | "fallback"> = {
+const BOTH: Record<string, "goOn" | "stepOn" | "vamp" | "house" | "fallback" | "tones"> = {
   "go+resume": "goOn",
   "go+resume+choose": "stepOn",
   "release+ending_tonight": "vamp",
   "pull_house+bring_back": "house",
   "fallback+fallback": "fallback",
+  "tones_off+tones_off": "tones",
 };
 
 /** What a control does, in words. */

@@ -14,6 +14,8 @@ const feed = (id: string, sends: string[], channels = 2): Feed => ({
   alone: false,
   player: null,
   position: 0,
+  tone: null,
+  tone_curve: [],
   sends: sends.map((source) => ({ source, gain_db: 0, before: false })),
 });
 const rig = (patches: Rig["patches"]): Rig => ({

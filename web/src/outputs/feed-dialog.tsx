@@ -12,6 +12,7 @@ import { Typed } from "@/ui/typed";
 
 import { sourcesOf } from "./board";
 import { sourceName } from "./source-name";
+import { FeedTone } from "./tone";
 
 interface Props {
   feed: Feed;
@@ -32,6 +33,7 @@ export function FeedDialog({ feed, feeds, why, onClose }: Props) {
       <Facts feed={feed} change={change} />
       {feed.kind === "monitor" && <Mix feed={feed} change={change} />}
       <Sends feed={feed} feeds={feeds} change={change} />
+      <FeedTone feed={feed} change={change} />
       <div className="mt-4 flex flex-wrap gap-2">
         <button type="button" className="btn" onClick={why}>
           {t("outputs.why.open")}

@@ -2,7 +2,8 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
-import type { Socket } from "@/api/types";
+import type { Feed, Socket } from "@/api/types";
+import { CURVE_HZ } from "@/generated/core";
 import { feed, refusal, rig, serve, show, socket } from "@/test/helpers";
 
 import { FeedDialog } from "./feed-dialog";
@@ -198,6 +199,28 @@ describe("a feed", () => {
       { sends: [] },
       { sends: [{ source: "click", gain_db: -9.5, before: false }] },
       { kind: "house" },
+    ]);
+  });
+});
+
+describe("the tone of a feed", () => {
+  const tone = { low_cut_hz: 80, low_db: -4, mid_db: -2, mid_hz: 250, high_db: 0, high_cut_hz: null };
+
+  it("is chosen by what it is for, changed figure by figure and taken away", async () => {
+    const asked = serve({ "GET players/": [], "PATCH feeds/h/": feeds[0] });
+    const of = { ...(feeds[0] as Feed), tone, tone_curve: CURVE_HZ.map((hz) => (hz < 80 ? -12 : 1)) };
+    show(<FeedDialog feed={of} feeds={feeds} why={vi.fn()} onClose={vi.fn()} />);
+    expect(screen.getByRole("img", { name: /^How loud each frequency is, from −12.* to .?1.* dB$/ })).toBeTruthy();
+    const purpose = screen.getByLabelText("For what");
+    expect(purpose).toHaveProperty("value", "less_boom");
+    await userEvent.clear(screen.getByLabelText("Low cut, Hz"));
+    await userEvent.tab();
+    await userEvent.selectOptions(purpose, "telephone");
+    await userEvent.selectOptions(purpose, "as it is");
+    expect(changes(asked)).toEqual([
+      { tone: { ...tone, low_cut_hz: null } },
+      { tone: expect.objectContaining({ low_cut_hz: 400, high_cut_hz: 3000 }) as unknown },
+      { tone: null },
     ]);
   });
 });

@@ -56,6 +56,15 @@ export function StageSide({ show, entry, state, press, held, listening, listen, 
         </StageButton>
       </div>
       {state.device === "simulated" && !parts && <Recording on={state.recording} />}
+      {!("tones_off" in state.unavailable) && (
+        <StageButton
+          className="btn min-h-[56px]! w-full"
+          pressed={state.tones_off}
+          onPress={() => press("tones_off", { on: !state.tones_off })}
+        >
+          {t(state.tones_off ? "stage.tonesAgain" : "stage.tonesOff")}
+        </StageButton>
+      )}
       {entry.fallback && (
         <div>
           <p className="small mb-1">{t("stage.ifAllFails")}</p>

@@ -229,6 +229,8 @@ export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({
   player: null,
   position: 0,
   sends: [],
+  tone: null,
+  tone_curve: [],
   ...more,
 });
 

@@ -172,6 +172,7 @@ export const playing = (more: Partial<Playing> = {}): Playing => ({
   landings: { section_end: 9, next_bar: 7 },
   house_pulled: false,
   fallback: false,
+  tones_off: false,
   peak: [0.5, 0],
   dropouts: 0,
   latency_ms: 42,

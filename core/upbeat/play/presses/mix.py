@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from upbeat.errors import Problem
 from upbeat.play.hand import PlayerTonight
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, always, pressed, refused
@@ -15,6 +16,12 @@ class OnTonight(msgspec.Struct, frozen=True):
 
     player: str
     on: bool
+
+
+class TonesOff(msgspec.Struct, frozen=True):
+    """``on``: without any tone; else with each feed's own again."""
+
+    on: bool = True
 
 
 class Fallback(msgspec.Struct, frozen=True):
@@ -39,6 +46,19 @@ def fallback(plan: ShowPlan, state: State, args: Fallback, heard: int) -> Answer
     return state._replace(hand=state.hand._replace(fallback=args.on)), Outcome(
         accepted=True, code="fallback", message=said
     )
+
+
+def _has_tones(plan: ShowPlan, state: State) -> Problem | None:
+    if plan.toned:
+        return None
+    return Problem("tone-none", "No feed of this show has a tone: give one to a feed under Outputs.")
+
+
+@pressed("Takes the tone of every feed out, or back in (rule M8).", _has_tones, TonesOff)
+def tones_off(plan: ShowPlan, state: State, args: TonesOff, heard: int) -> Answer:
+    said = "Every feed sounds without its tone." if args.on else "Feeds have their tone again."
+    hand = state.hand._replace(tones_off=args.on)
+    return state._replace(hand=hand), Outcome(accepted=True, code="tones_off", message=said)
 
 
 @pressed("Says that a player is on tonight, or away: the stems that cover them follow (rule M2).", always, OnTonight)
