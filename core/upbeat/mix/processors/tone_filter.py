@@ -10,6 +10,8 @@ from upbeat.mix.tone import FLAT, Tone
 
 GRID_S = 0.05  # another tone begins at the next line of this grid, and fades in until the one after it
 LINES = 10  # every so many, filters that began anew take over
+LANES = 4  # that the filters take at once
+STILL = 1e-30
 
 
 class ToneFilter:
@@ -44,11 +46,17 @@ class ToneFilter:
                 self._cross(self._frame // self._grid)
             end = min(frames, at + self._grid - past)
             part = np.ascontiguousarray(block[:, at:end])
-            out[:, at:end] = self._heard.process(part, past, self._grid)
-            self._next.process(part, past, self._grid)
+            out[:, at:end] = self._part(part, past)
             self._frame += end - at
             at = end
         return out
+
+    def _part(self, part: np.ndarray, past: int) -> np.ndarray:
+        heard, following = self._heard, self._next
+        if heard.before is None and following.before is None and heard.tone == following.tone:
+            return _filtered(part, heard.now, following.now)[0]
+        following.process(part, past, self._grid)
+        return heard.process(part, past, self._grid)
 
     def _cross(self, line: int) -> None:
         """Cross a line of the grid."""
@@ -62,36 +70,50 @@ class _Faded:
     """Filters of a tone, and those of the one before while that fades out."""
 
     def __init__(self, channels: int, sample_rate: int, tone: Tone):
-        self._channels, self._rate, self._tone = channels, sample_rate, tone
-        self._now = _Filters(channels, sections(tone, sample_rate))
-        self._before: _Filters | None = None
+        self._channels, self._rate, self.tone = channels, sample_rate, tone
+        self.now = _Filters(channels, sections(tone, sample_rate))
+        self.before: _Filters | None = None
 
     def turn_to(self, tone: Tone) -> None:
-        self._before = None
-        if tone != self._tone:
-            self._before, self._tone = self._now, tone
-            self._now = _Filters(self._channels, sections(tone, self._rate))
+        self.before = None
+        self.now.settle()
+        if tone != self.tone:
+            self.before, self.tone = self.now, tone
+            self.now = _Filters(self._channels, sections(tone, self._rate))
 
     def process(self, part: np.ndarray, past: int, fade: int) -> np.ndarray:
         """The output for a part that begins ``past`` frames after a line of the grid, and a fade of ``fade`` frames with it."""
-        made = self._now.process(part)
-        if self._before is None:
+        made = _filtered(part, self.now)[0]
+        if self.before is None:
             return made
         x = (past + np.arange(part.shape[1]) + 0.5) / fade
         weight = (0.5 - 0.5 * np.cos(np.pi * x)).astype(np.float32)
-        return made * weight + self._before.process(part) * (1 - weight)
+        return made * weight + _filtered(part, self.before)[0] * (1 - weight)
 
 
 class _Filters:
-    """Second-order sections in a row, with where they are."""
+    """Second-order sections in a row, with where they are: state (channels, filters, 2)."""
 
     def __init__(self, channels: int, own: np.ndarray):
-        self._sections = own
-        self._state = np.zeros((channels, len(own), 2))
+        self.sections = own
+        self.state = np.zeros((channels, len(own), 2))
 
-    def process(self, block: np.ndarray) -> np.ndarray:
-        if not len(self._sections):
-            return block
-        out = np.empty_like(block)
-        second_order(block, self._sections, self._state, out)
-        return out
+    def settle(self) -> None:
+        """In silence they ring down into numbers so small that the processor slows tenfold."""
+        self.state[np.abs(self.state) < STILL] = 0
+
+
+def _filtered(part: np.ndarray, *filters: _Filters) -> list[np.ndarray]:
+    """What filters with the same sections, of four channels together at most, make of a part."""
+    own, channels = filters[0].sections, len(part)
+    if not len(own):
+        return [part] * len(filters)
+    block, out = np.zeros((2, LANES, part.shape[1]), dtype=np.float32)
+    state = np.zeros((LANES, len(own), 2))
+    places = [slice(i * channels, (i + 1) * channels) for i in range(len(filters))]
+    for one, place in zip(filters, places, strict=True):
+        block[place], state[place] = part, one.state
+    second_order(block, own, state, out)
+    for one, place in zip(filters, places, strict=True):
+        one.state = state[place].copy()
+    return [out[place] for place in places]
