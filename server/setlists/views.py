@@ -463,7 +463,7 @@ class SetlistViewSet(OfBand, viewsets.ModelViewSet):
         """Click, cues or both of every song of the set, numbered in order, in one zip."""
         setlist = self.get_object()
         what, kind = guides.checked(query.text(request, "what") or "click", query.text(request, "kind") or "wav")
-        songs = [(e.song, e.form or "full") for e in setlist.entries.all() if e.song is not None]
+        songs = [(e.song, e.form or "full", e.change) for e in setlist.entries.all() if e.song is not None]
         if not songs:
             raise refuse("show-empty", f"“{setlist.name}” has no songs yet: put some in the setlist.")
         with written(lambda path: guides.write_all(songs, what, kind, setlist.name, path), "zip") as path:

@@ -20,6 +20,7 @@ from upbeat.click.pattern import key_of, usual_pattern
 from upbeat.errors import refuse
 from upbeat.show.document import Show
 from upbeat.show.guides import WHAT, guide_midi, guide_sound, ready_guides, write_sound
+from upbeat.song.key_tempo import AS_RECORDED, KeyTempo
 
 KINDS = {"wav": "audio/wav", "flac": "audio/flac", "mid": "audio/midi"}
 
@@ -51,9 +52,10 @@ def shown_click(song: Song) -> dict[str, Any]:
     }
 
 
-def one_song_show(song: Song, form: str | None) -> Show:
+def one_song_show(song: Song, form: str | None, change: KeyTempo = AS_RECORDED) -> Show:
     """A song alone, as a show without stems or outputs. Raises :class:`Refused`."""
-    return show_of(song_document(song, stems=False), song.band, None if form in (None, "", "full") else form)
+    whole = form in (None, "", "full")
+    return show_of(song_document(song, stems=False), song.band, None if whole else form, change=change)
 
 
 def checked(what: str, kind: str) -> tuple[str, str]:
@@ -65,9 +67,17 @@ def checked(what: str, kind: str) -> tuple[str, str]:
     return what, kind
 
 
-def write_guide(song: Song, form: str | None, what: str, kind: str, path: Path, tags: dict[str, str]) -> None:
+def write_guide(
+    song: Song,
+    form: str | None,
+    what: str,
+    kind: str,
+    path: Path,
+    tags: dict[str, str],
+    change: KeyTempo = AS_RECORDED,
+) -> None:
     """Write the guides of a song. Raises :class:`Refused`."""
-    show = one_song_show(song, form)
+    show = one_song_show(song, form, change)
     if kind == "mid":
         path.write_bytes(guide_midi(ready_guides(show, 0, settings.MEDIA, what, settings.WORDS), what))
     else:
@@ -94,14 +104,14 @@ def tags_of(song: Song, what: str, album: str = "", number: int | None = None) -
     }
 
 
-def write_all(songs: Iterable[tuple[Song, str]], what: str, kind: str, album: str, path: Path) -> None:
+def write_all(songs: Iterable[tuple[Song, str, KeyTempo]], what: str, kind: str, album: str, path: Path) -> None:
     """The guides of several songs, numbered in order, in one zip. Raises :class:`Refused`."""
     with (
         zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive,
         tempfile.TemporaryDirectory(dir=path.parent) as temporary,
     ):
-        for number, (song, form) in enumerate(songs, 1):
+        for number, (song, form, change) in enumerate(songs, 1):
             part = Path(temporary) / f"{number}.{kind}"
-            write_guide(song, form, what, kind, part, tags_of(song, what, album, number))
+            write_guide(song, form, what, kind, part, tags_of(song, what, album, number), change)
             archive.write(part, name_of(song, what, kind, number))
             part.unlink()

@@ -1,12 +1,15 @@
 """Entries in another key and tempo over the API: prepared in the worker, taken to the stage, refused with a sentence."""
 
+import io
 import json
+import zipfile
 from fractions import Fraction
 
 import numpy as np
 import pytest
+import soundfile
 from asked import says
-from material import RATE, write_wav
+from material import RATE, onsets, write_wav
 
 from preview.joining import joining
 from preview.listening import listening
@@ -90,6 +93,14 @@ def test_the_step_to_the_next_song_is_from_key_to_key_as_they_are_played(ines, l
     changed(ines, listed, semitones=2, tempo="50 %")
     [step] = ines.get(f"setlists/{listed['id']}/to-do/").json()["steps"]
     assert (step["semitones"], step["tempo_percent"]) == (-2, 100)
+
+
+def test_the_click_of_every_song_is_at_the_tempo_it_is_played_at(ines, listed):
+    setlist = changed(ines, listed, tempo="96").json()
+    answer = ines.get(f"setlists/{setlist['id']}/guides/?what=click&kind=wav")
+    with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
+        sounds = [soundfile.read(io.BytesIO(archive.read(name)))[0] for name in archive.namelist()]
+    assert [set(np.diff(onsets(sound, floor=0.02))) for sound in sounds] == [{RATE * 60 // 96}, {RATE // 2}]
 
 
 def test_nothing_is_made_twice(ines, listed, deferred):
