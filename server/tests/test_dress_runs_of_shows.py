@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from material import RATE, write_wav
 
+from jobs import command
 from jobs.models import Job
 from shows import tasks
 from shows.models import DressRun
@@ -125,13 +126,13 @@ def test_a_run_is_called_off_and_leaves_nothing(ines, show, settings, monkeypatc
     before = run(ines, show)
     ines.edit(show["songs"][0], "set_level", gain_db=-3.0)
     ines.post(path(show))
-    told = tasks._told
+    told = command._told
 
     def called_off(row, line):
         ines.delete(path(show))
         return told(row, line)
 
-    monkeypatch.setattr(tasks, "_told", called_off)
+    monkeypatch.setattr(command, "_told", called_off)
     work(show)
     answer = ines.get(path(show)).json()
     assert (answer["state"], answer["at"]) == ("done", before["at"])
