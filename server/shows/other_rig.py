@@ -70,7 +70,7 @@ def proposal(show: Show, rig: Rig | None, sockets: int) -> Folded:
 def losses_in_mono(show: Show) -> InMono:
     """The stems of a show that are softer in the house on its rig than in stereo, the worst first."""
     document, files = show_document(show)
-    return InMono(lost=[_shown_lost(one) for one in in_mono(read_show(document), _powers(files))])
+    return InMono(lost=[_shown_lost(one) for one in in_mono(read_show(document, as_recorded=True), _powers(files))])
 
 
 def take(show: Show, rig: Rig, user: Any) -> None:
@@ -91,7 +91,7 @@ def take(show: Show, rig: Rig, user: Any) -> None:
 
 def _folded(show: Show, rig: Rig | None, sockets: int) -> tuple[Routing, list[Lost], int]:
     document, files = show_document(show)
-    core = read_show(document)
+    core = read_show(document, as_recorded=True)
     if rig is None:
         routing, lost = on_other_rig(core, _powers(files), sockets_for(core.routing, sockets))
         return routing, lost, 0

@@ -252,3 +252,16 @@ def test_a_join_and_the_sound_files_of_a_setlist_are_in_its_keys(ines, tmp_path,
     ines.post(f"setlists/{listed['id']}/playlist/")
     make_playlist(Playlist.objects.get().pk)
     assert ines.get(f"setlists/{listed['id']}/playlist/").json()["state"] == "done"
+
+
+def test_what_is_asked_of_a_show_is_answered_before_and_after_it_is_prepared(ines, listed, deferred):
+    show = show_of(ines, changed(ines, listed, semitones=1).json())
+
+    def answers():
+        path = f"shows/{show.pk}"
+        asked = [ines.post(f"{path}/in-mono/"), ines.post(f"{path}/fold-down/", {"sockets": 2})]
+        return [a.status_code for a in (*asked, ines.get(f"{path}/patch-sheet/"), ines.get(f"{path}/dress-run/"))]
+
+    assert answers() == [200] * 4
+    work()
+    assert answers() == [200] * 4

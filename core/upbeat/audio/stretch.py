@@ -1,7 +1,7 @@
 """Sound in another key and tempo (rule V1).
 
 The library's phase vocoder keeps tones, and smears what is struck over its window of 120 ms. So each attack is put
-back: above a crossover, the sound around it is the recording itself, moved to its place and resampled to the new pitch
+back: the sound around it is the recording itself, above a crossover or whole, moved to its place and resampled to the new pitch
 (transient preservation as in A. Röbel, A new approach to transient processing in the phase vocoder, DAFx 2003, here in
 the time domain).
 """
@@ -26,12 +26,25 @@ SEED = 20  # the same request gives the same samples
 PIECE_S = 60.0  # a longer sound is stretched in pieces that meet where it is quietest
 SEARCH_S, MARGIN_S, JOIN_S = 8.0, 1.0, 0.03
 EXCERPT_MARGIN_S = 0.25  # twice the window of the library
-CROSSOVER_HZ, STRUCK_HZ = 800.0, 250.0  # from where attacks are the recording's: of tones, of what keeps its pitch
-BEFORE_S, AFTER_S, FADE_IN_S, FADE_OUT_S = 0.06, 0.04, 0.045, 0.035
 TAPS = 32
 SHARP_S = (
     0.0004  # an attack that is so near its place, and rises no slower than by this, is left as the library makes it
 )
+
+
+class _Around(NamedTuple):
+    """What is put back around an attack: seconds before and after it, with fades, above ``crossover_hz`` (0: all of it)."""
+
+    crossover_hz: float
+    before: float
+    after: float
+    fade_in: float
+    fade_out: float
+
+
+#: Tones go on through an attack: only what is sharp in it is put back. What is struck is put back as it rings.
+HELD = _Around(crossover_hz=800, before=0.06, after=0.04, fade_in=0.045, fade_out=0.035)
+STRUCK = _Around(crossover_hz=0, before=0.02, after=0.3, fade_in=0.015, fade_out=0.15)
 
 
 class _How(NamedTuple):
@@ -184,25 +197,25 @@ def _by_library(sound: np.ndarray, how: _How, frames: int) -> np.ndarray:
 
 
 def _put_attacks(made: np.ndarray, sound: np.ndarray, found: np.ndarray, how: _How) -> None:
-    """Put the recording back around each attack, above the crossover."""
-    sample_rate, percent, ratio = how.sample_rate, how.percent, 2 ** (how.semitones / 12)
-    high = _high_pass(STRUCK_HZ if how.struck else CROSSOVER_HZ, sample_rate)
+    """Put the recording back around each attack."""
+    rate, ratio, around = how.sample_rate, 2 ** (how.semitones / 12), STRUCK if how.struck else HELD
+    high = _high_pass(around.crossover_hz, rate)
     half = len(high) // 2
-    before, after = round(BEFORE_S * sample_rate), round(AFTER_S * sample_rate)
-    places = [stretched_frames(int(f), percent) for f in found]
+    before, after = round(around.before * rate), round(around.after * rate)
+    places = [stretched_frames(int(f), how.percent) for f in found]
     for i, (at, place) in enumerate(zip(found, places, strict=True)):
         # Neither into the attack before nor into the one after.
         a = place - before if i == 0 else max(place - before, (places[i - 1] + place) // 2)
-        b = place + after if i + 1 == len(places) else min(place + after, (place + places[i + 1]) // 2)
+        b = place + after if i + 1 == len(places) else min(place + after, max(places[i + 1] - before, place + 1))
         a, b = max(0, a), min(len(made), b)
         if b - a < 64:
             continue
         original = _resampled(sound, int(at), np.arange(a - half - place, b + half - place), ratio)
         there = _rows(made, a - half, b + half)
-        if _is_sharp(there, original, sample_rate):
+        if not how.struck and _is_sharp(there, original, rate):
             continue
         change = fftconvolve(original - there, high[:, None], mode="valid", axes=0)
-        made[a:b] += (change * _window(b - a, sample_rate)[:, None]).astype(np.float32)
+        made[a:b] += (change * _window(b - a, around, rate)[:, None]).astype(np.float32)
 
 
 def _is_sharp(made: np.ndarray, original: np.ndarray, sample_rate: int) -> bool:
@@ -219,20 +232,19 @@ def _rise(sound: np.ndarray, sample_rate: int) -> tuple[int, int]:
     return tenth, most - tenth
 
 
-def _window(frames: int, sample_rate: int) -> np.ndarray:
+def _window(frames: int, around: _Around, sample_rate: int) -> np.ndarray:
     """From nought to one and back, with cosines."""
-    fade_in, fade_out = (
-        min(frames // 2, round(FADE_IN_S * sample_rate)),
-        min(frames // 2, round(FADE_OUT_S * sample_rate)),
-    )
+    fade_in, fade_out = (min(frames // 2, round(s * sample_rate)) for s in (around.fade_in, around.fade_out))
     window = np.ones(frames)
     window[:fade_in] = 0.5 - 0.5 * np.cos(np.pi * (np.arange(fade_in) + 0.5) / fade_in)
-    window[frames - fade_out :] = (0.5 + 0.5 * np.cos(np.pi * (np.arange(fade_out) + 0.5) / fade_out))[:fade_out]
+    window[frames - fade_out :] = 0.5 + 0.5 * np.cos(np.pi * (np.arange(fade_out) + 0.5) / fade_out)
     return window
 
 
 def _high_pass(hz: float, sample_rate: int) -> np.ndarray:
-    """Of linear phase and an odd number of taps."""
+    """Of linear phase and an odd number of taps; all of the band for 0 Hz."""
+    if not hz:
+        return np.ones(1)
     taps = 2 * round(1.65 * sample_rate / hz / 2) + 1
     return np.asarray(firwin(taps, hz, fs=sample_rate, pass_zero=False))
 

@@ -1,3 +1,4 @@
+import { useId } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Feed, FeedChange } from "@/api/types";
@@ -109,11 +110,12 @@ function Figures({ tone, set }: { tone: Tone; set: (part: Partial<Tone>) => void
 
 const [LOWEST, HIGHEST] = [CURVE_HZ[0], CURVE_HZ[CURVE_HZ.length - 1] as number];
 const across = (hz: number) => (WIDTH * Math.log(hz / LOWEST)) / Math.log(HIGHEST / LOWEST);
-const down = (db: number) => HEIGHT / 2 - (Math.max(-MOST_DB, Math.min(MOST_DB, db)) * HEIGHT) / (2 * MOST_DB);
+const down = (db: number) => HEIGHT / 2 - (db * HEIGHT) / (2 * MOST_DB);
 
 /** The tone as a curve over the frequencies. */
 function Curve({ db }: { db: readonly number[] }) {
   const { t } = useTranslation();
+  const clip = useId();
   const path = db.map(
     (one, i) => `${i ? "L" : "M"}${across(CURVE_HZ[i] ?? LOWEST).toFixed(1)} ${down(one).toFixed(1)}`,
   );
@@ -134,7 +136,15 @@ function Curve({ db }: { db: readonly number[] }) {
         </g>
       ))}
       <line x1={0} x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} stroke="var(--color-line)" />
-      <path d={path.join(" ")} fill="none" stroke="var(--color-pine)" strokeWidth={2} />
+      {[MOST_DB, 0, -MOST_DB].map((one) => (
+        <text key={one} x={4} y={down(one) + (one > 0 ? 10 : -3)} fontSize={10} fill="currentColor">
+          {signed(one)}
+        </text>
+      ))}
+      <clipPath id={clip}>
+        <rect width={WIDTH} height={HEIGHT} />
+      </clipPath>
+      <path d={path.join(" ")} clipPath={`url(#${clip})`} fill="none" stroke="var(--color-pine)" strokeWidth={2} />
     </svg>
   );
 }
