@@ -17,7 +17,7 @@ from upbeat.audio.stretched_pcm import StretchedPcm
 from upbeat.song.key_tempo import KeyTempo, key_tempo, typed_percent
 from upbeat.time.tempo import parse_bpm
 
-MARK = "@"  # between a file and what becomes of it; no file of ours has it
+MARK = "@"  # between the name of a file and what becomes of it; no file of ours has it
 
 
 def asked_change(message: Mapping[str, Any], song: Song) -> KeyTempo:
@@ -50,7 +50,7 @@ def put_heard_files(song: Song, document: dict[str, Any], change: KeyTempo) -> N
 
 def open_heard(path: Path, sample_rate: int) -> Pcm:
     """Open a file that :func:`put_heard_files` named. Raises :class:`Refused`."""
-    if MARK not in str(path):
+    if MARK not in path.name:
         return open_prepared(path, sample_rate)
     file, semitones, percent, struck = str(path).rsplit(MARK, 3)
     sound = open_prepared(file, sample_rate)

@@ -265,3 +265,12 @@ def test_what_is_asked_of_a_show_is_answered_before_and_after_it_is_prepared(ine
     assert answers() == [200] * 4
     work()
     assert answers() == [200] * 4
+
+
+def test_it_is_heard_wherever_the_files_of_the_product_lie(ines, wav, settings, tmp_path):
+    settings.MEDIA = tmp_path / "ines@home" / "media"
+    song = ines.song(title="Night Ferry")
+    ines.imported(song, "Organ.wav", wav(4))
+    for semitones in (0, 2):
+        ready, _ = listening(ines.band, {"hear": song["id"], "bar": 1, "semitones": semitones})
+        assert len(ready.audio.entries[0].stems[0].pcm) == 4 * RATE

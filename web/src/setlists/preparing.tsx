@@ -32,8 +32,10 @@ export function Preparing({ entry }: { entry: Entry }) {
   const { complain } = useNotices();
   const again = useMutation({
     mutationFn: () => api<Setlist>(`setlists/${id}/prepare/`, "POST"),
-    onSuccess: (now) =>
-      client.setQueryData<Setlist[]>(["setlists"], (rows) => rows?.map((r) => (r.id === now.id ? now : r))),
+    onSuccess: (now) => {
+      client.setQueryData<Setlist[]>(["setlists"], (rows) => rows?.map((r) => (r.id === now.id ? now : r)));
+      void client.resetQueries({ queryKey: ["preparing", now.id] });
+    },
     onError: complain,
   });
   const now = entry.preparing;

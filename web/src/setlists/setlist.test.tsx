@@ -137,6 +137,9 @@ describe("the running order", () => {
     expect(await screen.findByText("The disk is full.", {}, { timeout: 4000 })).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Prepare it" }));
     expect(asked.some((a) => a.path === "setlists/l/prepare/")).toBe(true);
+    expect(await screen.findByText("being prepared, about 0:12 left")).toBeTruthy();
+    told = { state: "ready", progress: 1, left_s: 0, message: "" };
+    expect(await screen.findByText("It is prepared.", {}, { timeout: 4000 })).toBeTruthy();
   });
   it("loses no change that waits behind another", async () => {
     let answer: (() => void) | undefined;
