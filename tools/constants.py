@@ -16,6 +16,7 @@ from upbeat.mix.tone import CURVE_HZ
 from upbeat.mix.tone import PURPOSES as TONES
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
+from upbeat.play.hand import TONES as TONE_PARTS
 from upbeat.play.rights import RIGHTS
 from upbeat.play.state import WHENS
 from upbeat.show.document import PADS
@@ -48,6 +49,7 @@ def typescript() -> str:
         "ENDINGS": ENDINGS,
         "PADS": PADS,
         "WHENS": WHENS,
+        "TONE_PARTS": tuple(TONE_PARTS),
     }
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
     lines.append(f"export const LOUDNESS_STEP_LU = {LOUDNESS_STEP_LU:g};")

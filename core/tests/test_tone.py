@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from material import RATE, ready, show, song, write_wav
 
+from upbeat.controls.faders import level_at, place_of
 from upbeat.errors import Refused
 from upbeat.limits import HIGH_CUT_HZ, LOW_CUT_HZ, MID_HZ, TONE_DB
 from upbeat.mix.processors.matched import TOP_HZ, sections
@@ -178,3 +179,55 @@ def test_where_no_feed_has_a_tone_there_is_none_to_be_taken_out(tmp_path):
     state, outcome = press(plain.plan, standing_by(), "tones_off")
     assert (outcome.accepted, outcome.code) == (False, "tone-none")
     assert not state.hand.tones_off
+
+
+def test_the_lows_of_a_feed_are_raised_by_hand_and_are_as_prepared_by_a_press(tmp_path):
+    toned = noisy(tmp_path, house={"low_db": -3})
+    presses = [
+        TimedPress(0, "go", {}),
+        TimedPress(3 * RATE, "level", {"part": "low:house", "db": 9}),
+        TimedPress(8 * RATE, "as_prepared", {"part": "low:house"}),
+    ]
+    spans, _ = rehearse(toned, presses)
+    heard = sounded(toned, spans)[0]
+
+    def lows(first):
+        part = heard[first * RATE : (first + 2) * RATE]
+        power = np.abs(np.fft.rfft(part)) ** 2
+        hz = np.fft.rfftfreq(len(part), 1 / RATE)
+        return 10 * np.log10(power[(hz > 30) & (hz < 90)].mean() / power[(hz > 2000) & (hz < 6000)].mean())
+
+    assert lows(5) - lows(1) == pytest.approx(9, abs=1)
+    assert lows(11) - lows(1) == pytest.approx(0, abs=1)
+    assert toned.plan.parts["low:house"] == "House, lows"
+
+
+@pytest.mark.parametrize(
+    ("name", "args", "code"),
+    [
+        ("level", {"part": "low:house", "db": 20}, "level-range"),
+        ("level", {"part": "low:house", "off": True}, "tone-level"),
+        ("level", {"part": "low:click", "db": 3}, "part-unknown"),
+        ("in_out", {"part": "high:house", "on": False}, "tone-level"),
+        ("alone", {"part": "mid:house"}, "tone-level"),
+    ],
+)
+def test_a_tone_has_a_level_alone(tmp_path, name, args, code):
+    toned = noisy(tmp_path, house={"low_db": -3})
+    state, outcome = press(toned.plan, standing_by(), name, args)
+    assert (outcome.accepted, outcome.code) == (False, code)
+    assert outcome.message.endswith(".")
+    assert state.hand.parts == ()
+
+
+def test_steps_of_a_level_stay_within_a_tone(tmp_path):
+    toned = noisy(tmp_path, house={"low_db": -3})
+    state = standing_by()
+    for _ in range(20):
+        state, _ = press(toned.plan, state, "level", {"part": "mid:house", "by": 3})
+    assert state.hand.part("mid:house").db == TONE_DB.high
+
+
+def test_a_fader_of_a_tone_goes_in_a_straight_line_and_has_no_off():
+    assert [level_at(place, tone=True) for place in (0, 0.25, 0.505, 0.75, 1)] == [-12, -6, 0, 6, 12]
+    assert [place_of(db, tone=True) for db in (-12, 0, None, 12)] == [0, 0.5, 0.5, 1]

@@ -4,14 +4,20 @@ from __future__ import annotations
 
 from math import sqrt
 
-from upbeat.limits import HAND_DB
+from upbeat.limits import HAND_DB, TONE_DB
 
 PREPARED = 0.7  # the place of the prepared level
 _OFF, _NEAR = 0.01, 0.012
 
 
-def level_at(place: float) -> float | None:
-    """The level in dB, to a tenth, at a place from 0 to 1; None for off, 0 near the prepared level."""
+def level_at(place: float, tone: bool = False) -> float | None:
+    """The level in dB, to a tenth, at a place from 0 to 1; None for off, 0 near the prepared level.
+
+    ``tone``: of a part of a tone, which goes in a straight line and has no off.
+    """
+    if tone:
+        db = TONE_DB.low + place * (TONE_DB.high - TONE_DB.low)
+        return 0.0 if abs(place - 0.5) < _NEAR else round(db, 1)
     if place <= _OFF:
         return None
     if abs(place - PREPARED) < _NEAR:
@@ -21,8 +27,10 @@ def level_at(place: float) -> float | None:
     return round(min(HAND_DB.high, HAND_DB.high * (place - PREPARED) / (1 - PREPARED)), 1)
 
 
-def place_of(db: float | None) -> float:
+def place_of(db: float | None, tone: bool = False) -> float:
     """The place, 0 to 1, of a level in dB; None for off."""
+    if tone:
+        return ((db or 0.0) - TONE_DB.low) / (TONE_DB.high - TONE_DB.low)
     if db is None:
         return 0.0
     if db <= 0:

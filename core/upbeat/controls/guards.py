@@ -10,6 +10,7 @@ from upbeat.controls.faders import level_at, place_of
 from upbeat.controls.night import Now, act_of, part_of
 from upbeat.controls.signals import BENDS, Control, Signal
 from upbeat.limits import BOUNCE_MS, HOLD_MS
+from upbeat.play.hand import is_tone
 
 STEP_DB = 0.5  # of a knob that counts steps
 NEAR = 1 / 64  # so near a fader has met a level
@@ -181,13 +182,13 @@ class Guards:
         fader = self._faders.setdefault(binding.control, _Fader())
         place, before = _place(binding, signal, fader), fader.place
         fader.place = place
-        present = place_of(now.levels.get(part, 0.0))
+        present = place_of(now.levels.get(part, 0.0), is_tone(part))
         fader.given = [*(g for g in fader.given[:-1] if at - g[0] < LATELY_MS), *fader.given[-1:]]
         if not _met(fader, before, place, present):
             fader.given = []
             return None
         fader.given += [(at, place)] if fader.given else [(at, present), (at, place)]
-        db = level_at(place)
+        db = level_at(place, is_tone(part))
         return Act("level", {"part": part, **({"off": True} if db is None else {"db": db})}, binding.id)
 
 

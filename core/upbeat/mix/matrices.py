@@ -53,7 +53,7 @@ class Matrices:
 
     def of_step(self, entry: int, step: int, hand: Hand) -> np.ndarray:
         """(rows, stem channels) of an entry in a step."""
-        own, hand = self.plan.entries[entry].steps[step], hand.settled
+        own, hand = self.plan.entries[entry].steps[step], hand.of_levels
         key = (entry, own.tacet, own.levels, hand, self.hushed, self.lifted)
         return self._keep(key, lambda: self._of_step(entry, own.tacet, dict(own.levels), hand))
 
@@ -87,7 +87,7 @@ class Matrices:
 
     def of_source(self, columns: tuple[Column, ...], hand: Hand) -> np.ndarray:
         """(rows, columns) of a source whose columns are the same for every song."""
-        hand = hand.settled
+        hand = hand.of_levels
         if columns and columns[0].socket is not None:
             return self._keep(("straight", columns, hand.house_pulled), lambda: self._straight(columns, hand))
         gains = [whole_gain(hand, c.source) for c in columns]
@@ -100,7 +100,7 @@ class Matrices:
 
     def of_buses(self, hand: Hand) -> np.ndarray:
         """(rows, bus channels): what the buses give to the rows, and to each other."""
-        hand = hand.settled
+        hand = hand.of_levels
         return self._keep(("buses", hand), lambda: self._of_buses(hand))
 
     def _of_buses(self, hand: Hand) -> np.ndarray:

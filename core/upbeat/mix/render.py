@@ -28,8 +28,9 @@ from upbeat.mix.sources.pads import PadLoops
 from upbeat.mix.sources.stems import Change, StemVoices
 from upbeat.mix.sources.timecode import TimecodeSound
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
-from upbeat.mix.tone import FLAT
+from upbeat.mix.tone import FLAT, Tone, with_hand
 from upbeat.play.advance import Span
+from upbeat.play.hand import TONES, Hand, is_tone
 from upbeat.play.plan import ShowPlan
 
 PULL_S, RETURN_S = 0.080, 0.020  # rule M1
@@ -205,9 +206,7 @@ class Renderer:
         for i in range(len(self._sources)):
             self._render_source(i, span, work, change)
         if self._buses.buses:
-            off = span.hand.tones_off
-            tones = {f.id: FLAT if off else f.tone for f in self.routing.feeds if f.tone is not None}
-            self._buses.set_tones(tones, span.start)
+            self._buses.set_tones(_tones_now(self.routing, span.hand), span.start)
             out += work[: self.rows]
             self._buses.render(work, out, matrices.of_buses(span.hand), change.ramp)
         self._pulled = span.hand.house_pulled
@@ -253,3 +252,12 @@ class Renderer:
 def _tones(routing: Routing) -> dict[str, list[MakeProcessor]]:
     """The processors of every feed that has a tone."""
     return {f.id: [partial(ToneFilter, tone=f.tone)] for f in routing.feeds if f.tone is not None}
+
+
+def _tones_now(routing: Routing, hand: Hand) -> dict[str, Tone]:
+    """The tone of every feed that has one, with what is set by hand."""
+    toned = [(f.id, f.tone) for f in routing.feeds if f.tone is not None]
+    if hand.tones_off:
+        return {feed: FLAT for feed, _ in toned}
+    by_hand = {p.part: p.db or 0.0 for p in hand.parts if is_tone(p.part)}
+    return {feed: with_hand(tone, *(by_hand.get(f"{t}:{feed}", 0.0) for t in TONES)) for feed, tone in toned}

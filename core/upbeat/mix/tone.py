@@ -90,6 +90,20 @@ def response_db(tone: Tone, hz: np.ndarray) -> np.ndarray:
     return np.asarray(10 * np.log10(np.maximum(power, 1e-12)))
 
 
+def with_hand(tone: Tone, low_db: float, mid_db: float, high_db: float) -> Tone:
+    """A tone with decibels by hand on top, within the range of each."""
+
+    def within(db: float) -> float:
+        return min(TONE_DB.high, max(TONE_DB.low, db))
+
+    return msgspec.structs.replace(
+        tone,
+        low_db=within(tone.low_db + low_db),
+        mid_db=within(tone.mid_db + mid_db),
+        high_db=within(tone.high_db + high_db),
+    )
+
+
 CURVE_HZ = tuple(round(float(hz), 1) for hz in np.geomspace(20, 20_000, 97))
 
 

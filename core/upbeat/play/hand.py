@@ -1,6 +1,7 @@
 """The mix by hand, on top of what is prepared (rules M5 to M7).
 
-A part is a stem (``stem:ID``), ``click``, ``cues`` or a feed (``feed:ID``).
+A part is a stem (``stem:ID``), ``click``, ``cues`` or a feed (``feed:ID``); or of the tone of a feed its lows, its middle or
+its highs (``low:ID``, ``mid:ID``, ``high:ID``), which have a level alone, on top of the prepared one (rule M8).
 """
 
 from __future__ import annotations
@@ -10,6 +11,14 @@ from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 PartWhen = Literal["at_once", "next_bar", "section_end"]
+
+
+TONES = {"low": "lows", "mid": "middle", "high": "highs"}
+
+
+def is_tone(part: str) -> bool:
+    """Whether a part is of the tone of a feed."""
+    return part.partition(":")[0] in TONES
 
 
 class PlayerTonight(NamedTuple):
@@ -81,6 +90,12 @@ class Hand(NamedTuple):
     def settled(self) -> Hand:
         """Where it leads, once nothing moves or waits any more."""
         return self._replace(moves=(), waiting=()) if self.moves or self.waiting else self
+
+    @property
+    def of_levels(self) -> Hand:
+        """What the levels of sources and feeds follow from, and nothing of their tone."""
+        parts = tuple(p for p in self.parts if not is_tone(p.part))
+        return self.settled._replace(parts=parts, tones_off=False)
 
     def part(self, name: str) -> PartByHand:
         return next((p for p in self.parts if p.part == name), PartByHand(name))

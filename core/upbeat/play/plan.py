@@ -14,7 +14,7 @@ from upbeat.cues.usual_words import COUNTS
 from upbeat.messages.held import Outgoing
 from upbeat.messages.programs import ProgramAt, programs_of
 from upbeat.messages.score import Score
-from upbeat.play.hand import PlayerTonight
+from upbeat.play.hand import TONES, PlayerTonight
 from upbeat.play.line_check import LineSocket
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
@@ -250,4 +250,5 @@ class ShowPlan:
         """The name of every part that has a level by hand (``hand``)."""
         stems = {f"stem:{s.id}": s.name for e in self.entries for s in e.song.stems}
         sounds = {f"sound:{i}": s.name for i, s in self.hand_sounds.items()}
-        return stems | GUIDE_NAMES | sounds | {f"feed:{i}": name for i, name in self.feeds.items()}
+        tones = {f"{t}:{i}": f"{self.feeds[i]}, {words}" for i in sorted(self.toned) for t, words in TONES.items()}
+        return stems | GUIDE_NAMES | sounds | {f"feed:{i}": name for i, name in self.feeds.items()} | tones

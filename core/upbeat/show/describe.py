@@ -102,13 +102,14 @@ class SocketDescription(TypedDict):
 
 
 class FeedDescription(TypedDict):
-    """``player``: whose mix it is, by their id."""
+    """``player``: whose mix it is, by their id; ``tone``: whether it has one."""
 
     id: str
     name: str
     kind: Literal["house", "monitor"]
     channels: int
     player: str | None
+    tone: bool
 
 
 class HandSoundDescription(TypedDict):
@@ -177,7 +178,9 @@ def describe(ready: ReadyShow) -> ShowDescription:
     """A show as it was loaded, whatever was edited since: it is taken from the plan that plays."""
     show = ready.show
     feeds = [
-        FeedDescription(id=f.id, name=f.name, kind=f.kind, channels=f.channels, player=f.player)
+        FeedDescription(
+            id=f.id, name=f.name, kind=f.kind, channels=f.channels, player=f.player, tone=f.tone is not None
+        )
         for f in show.routing.feeds
     ]
     return ShowDescription(

@@ -3073,7 +3073,7 @@ export interface components {
             tone: components["schemas"]["Tone"] | null;
             readonly tone_curve: number[];
         };
-        /** @description player: whose mix it is, by their id. */
+        /** @description player: whose mix it is, by their id; tone: whether it has one. */
         FeedDescription: {
             channels: number;
             id: string;
@@ -3081,6 +3081,7 @@ export interface components {
             kind: "house" | "monitor";
             name: string;
             player: string | null;
+            tone: boolean;
         };
         /**
          * @description * `house` - House

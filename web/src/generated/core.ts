@@ -18,6 +18,7 @@ export const RIGHTS = ["nothing", "own_mix", "sections", "everything"] as const;
 export const ENDINGS = ["attacca", "repeat", "vamp", "fine", "cut"] as const;
 export const PADS = ["", "song", "warm", "open", "low"] as const;
 export const WHENS = ["at_once", "next_bar", "in_2_bars", "in_4_bars", "section_end"] as const;
+export const TONE_PARTS = ["low", "mid", "high"] as const;
 export const LOUDNESS_STEP_LU = 4;
 export const BOUNCE_MS = 60;
 export const STEP_BY_HAND_DB = 1.5;

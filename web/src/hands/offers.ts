@@ -1,5 +1,6 @@
 import type { Does, HandSound, LongDoes } from "@/api/types";
 import type { PressName } from "@/api/edits";
+import { TONE_PARTS } from "@/generated/core";
 
 type PressDoes = Extract<Does, { kind: "press" }>;
 export type OfferGroup = "song" | "sections" | "house" | "songs" | "spot" | "devices" | "rest" | "pages" | "levels";
@@ -78,8 +79,11 @@ export const padOffers = ({ sounds, words, devices }: OnTheSpot): [OfferGroup, L
 ];
 
 /** What faders, knobs and pedals that slide can set. */
-export const faderOffers = (feeds: { id: string }[]): Does[] => [
+export const faderOffers = (feeds: { id: string; tone?: unknown }[]): Does[] => [
   { kind: "level", part: "click" },
   { kind: "level", part: "cues" },
   ...feeds.map((f): Does => ({ kind: "level", part: `feed:${f.id}` })),
+  ...feeds
+    .filter((f) => f.tone)
+    .flatMap((f) => TONE_PARTS.map((tone): Does => ({ kind: "level", part: `${tone}:${f.id}` }))),
 ];

@@ -2,7 +2,7 @@ import { useTranslation } from "react-i18next";
 
 import type { Binding, Control, Does } from "@/api/types";
 import type { PressName } from "@/api/edits";
-import { HELD } from "@/generated/core";
+import { HELD, TONE_PARTS } from "@/generated/core";
 
 /** Names of sections, feeds, sounds and stems, by what they are kept by. */
 export type Names = ReadonlyMap<string, string>;
@@ -42,8 +42,12 @@ export function useDoesWords(names: Names): (does: Does) => string {
         return t("hands.levelOf", { name: partName(does.part) });
     }
   };
-  const partName = (part: string) =>
-    part === "click" || part === "cues" ? t(`hands.${part}`) : nameOf(part.slice(part.indexOf(":") + 1));
+  const partName = (part: string) => {
+    if (part === "click" || part === "cues") return t(`hands.${part}`);
+    const [kind, id] = part.split(":");
+    const tone = TONE_PARTS.find((one) => one === kind);
+    return tone ? t(`stage.parts.tones.${tone}`, { name: nameOf(id ?? "") }) : nameOf(id ?? "");
+  };
   const pressWords = (press: PressName, args: Record<string, unknown>): string => {
     if (press === "say") return t("hands.sayWord", { word: String(args.word) });
     if (press === "fire") return t("hands.fireSound", { name: nameOf(String(args.sound)) });

@@ -250,7 +250,7 @@ describe("the sides of the stage", () => {
   it("meters every socket and pulls the house", async () => {
     const loaded = described({
       palette: ["Hold"],
-      feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1, player: null }],
+      feeds: [{ id: "c", name: "Click", kind: "monitor", channels: 1, player: null, tone: false }],
       sockets: [
         socketShown(1, { label: "Desk", carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] }),
         socketShown(2, { label: "Keys", use: "kept" }),

@@ -5,9 +5,9 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from upbeat.limits import HAND_BEATS, HAND_DB, HAND_PARTS
+from upbeat.limits import HAND_BEATS, HAND_DB, HAND_PARTS, TONE_DB
 from upbeat.play.advance import beats_long
-from upbeat.play.hand import PartByHand, PartWhen, Waiting, moved, without_waiting
+from upbeat.play.hand import PartByHand, PartWhen, Waiting, is_tone, moved, without_waiting
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, Outcome, always, pressed, refused
 from upbeat.play.runs import natural_end, start_fade
@@ -50,6 +50,9 @@ class PartsAsPrepared(msgspec.Struct, frozen=True):
     part: str | None = None
 
 
+_TONE_ALONE = "tone-level", "The tone of a feed has a level alone, and no off: set its level."
+
+
 def _wrong(plan: ShowPlan, state: State, part: str, beats: float) -> tuple[str, str] | None:
     """Code and words of what keeps a part from being changed."""
     if part not in plan.parts:
@@ -90,14 +93,17 @@ def level(plan: ShowPlan, state: State, args: PartLevel, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, args.beats)
     if wrong:
         return refused(state, *wrong)
-    now = state.hand.part(args.part)
+    now, allowed = state.hand.part(args.part), TONE_DB if is_tone(args.part) else HAND_DB
+    if args.off and is_tone(args.part):
+        return refused(state, *_TONE_ALONE)
     db: float | None = None
     if not args.off:
         asked = args.db
         if asked is None:
-            asked = min(HAND_DB.high, max(HAND_DB.low, (HAND_DB.low if now.db is None else now.db) + args.by))
-        if asked not in HAND_DB:
-            return refused(state, "level-range", f"A level by hand is {HAND_DB} dB or off, not {asked:g}.")
+            asked = min(allowed.high, max(allowed.low, (allowed.low if now.db is None else now.db) + args.by))
+        if asked not in allowed:
+            of, off = ("tone", "") if is_tone(args.part) else ("level", " or off")
+            return refused(state, "level-range", f"A {of} by hand is {allowed} dB{off}, not {asked:g}.")
         db = round(asked, 2)
     words = "is off" if db is None else "is as prepared" if db == 0 else f"is at {db:+g} dB"
     return _moved(plan, state, now._replace(db=db), args.beats, "level", f"{plan.parts[args.part]} {words}.")
@@ -106,8 +112,8 @@ def level(plan: ShowPlan, state: State, args: PartLevel, heard: int) -> Answer:
 @pressed("Brings a part in or takes it out; the same once more, while it waits, takes it back.", always, PartInOut)
 def in_out(plan: ShowPlan, state: State, args: PartInOut, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, args.beats)
-    if wrong:
-        return refused(state, *wrong)
+    if wrong or is_tone(args.part):
+        return refused(state, *(wrong or _TONE_ALONE))
     name, hand = plan.parts[args.part], state.hand
     asked = next((w for w in hand.waiting if w.part == args.part), None)
     if asked is not None and asked.on == args.on:
@@ -129,6 +135,8 @@ def in_out(plan: ShowPlan, state: State, args: PartInOut, heard: int) -> Answer:
 @pressed("Lets parts be heard alone where that is asked for, or not any more (rule M7).", always, PartAlone)
 def alone(plan: ShowPlan, state: State, args: PartAlone, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, 0)
+    if not wrong and is_tone(args.part):
+        wrong = _TONE_ALONE
     if wrong or args.part.startswith("feed:"):
         return refused(state, *(wrong or ("alone-feed", "A feed is heard by itself under “Hear”: choose it there.")))
     others = tuple(p for p in state.hand.alone if p != args.part)

@@ -10,6 +10,8 @@ interface Props {
   name: string;
   db: number | null;
   peak: number;
+  /** Of the tone of a feed: a straight line without an off. */
+  tone?: boolean;
   set: (db: number | null) => void;
   by: (db: number) => void;
 }
@@ -28,16 +30,17 @@ const STEPS: Record<string, number> = {
 };
 
 /** A level by hand on its side: the thin line is the prepared level, the meter lies inside. */
-export function PartLevel({ name, db, peak, set, by }: Props) {
+export function PartLevel({ name, db, peak, tone = false, set, by }: Props) {
   const { t } = useTranslation();
-  const { drawn, bar, handlers } = useDrawn(set);
+  const { drawn, bar, handlers } = useDrawn(set, tone);
+  const range = tone ? RANGES.TONE_DB : RANGES.HAND_DB;
   useWheel(bar, by);
   const shown = drawn === undefined ? db : drawn;
   const key = (e: React.KeyboardEvent) => {
     const step = STEPS[e.key];
     if (step !== undefined) by(e.shiftKey ? step / 10 : step);
-    else if (e.key === "Home") set(null);
-    else if (e.key === "End") set(RANGES.HAND_DB.max);
+    else if (e.key === "Home") set(tone ? range.min : null);
+    else if (e.key === "End") set(range.max);
     else if (e.key === "Delete") set(0);
     else return;
     e.preventDefault();
@@ -49,9 +52,9 @@ export function PartLevel({ name, db, peak, set, by }: Props) {
       role="slider"
       tabIndex={0}
       aria-label={t("stage.parts.level", { name })}
-      aria-valuemin={RANGES.HAND_DB.min}
-      aria-valuemax={RANGES.HAND_DB.max}
-      aria-valuenow={shown ?? RANGES.HAND_DB.min}
+      aria-valuemin={range.min}
+      aria-valuemax={range.max}
+      aria-valuenow={shown ?? range.min}
       aria-valuetext={shown === null ? t("stage.parts.off") : t("stage.parts.db", { db: signed(shown, 1, true) })}
       className="relative h-[48px] cursor-ew-resize touch-none bg-line2"
       onKeyDown={key}
@@ -59,26 +62,26 @@ export function PartLevel({ name, db, peak, set, by }: Props) {
     >
       <i
         className="absolute inset-y-0 left-0 border-r-4 border-pine bg-pinebg"
-        style={{ width: `${placeOf(shown) * 100}%` }}
+        style={{ width: `${placeOf(shown, tone) * 100}%` }}
       />
       <i
         className="absolute bottom-0 left-0 h-[8px] bg-pine"
         style={{ width: `${Math.max(0, Math.min(1, 1 + dbfs(peak) / FLOOR_DB)) * 100}%` }}
         data-peak={peak > 0 ? dbfs(peak).toFixed(1) : ""}
       />
-      <i className="absolute inset-y-0 w-[2px] bg-ink opacity-60" style={{ left: `${placeOf(0) * 100}%` }} />
+      <i className="absolute inset-y-0 w-[2px] bg-ink opacity-60" style={{ left: `${placeOf(0, tone) * 100}%` }} />
     </div>
   );
 }
 
 /** The level that a finger draws, until the engine says it; undefined where none does. */
-function useDrawn(set: (db: number | null) => void) {
+function useDrawn(set: (db: number | null) => void, tone: boolean) {
   const bar = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<number | null>();
   const sent = useRef(0);
   const at = (e: React.PointerEvent) => {
     const box = bar.current?.getBoundingClientRect();
-    return box ? levelAt((e.clientX - box.left) / box.width) : 0;
+    return box ? levelAt((e.clientX - box.left) / box.width, tone) : 0;
   };
   const to = (level: number | null, last: boolean) => {
     setDrawn(level);

@@ -37,37 +37,48 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
       <StageButton
         className={`min-h-[48px] min-w-0 pl-1 text-left ${isIn(part) ? "" : "text-soft"}`}
         title={t("stage.why.part", { name })}
-        onPress={() => why(part.part)}
+        onPress={() => why(part.kind === "tone" ? `feed:${part.part.split(":")[1] ?? ""}` : part.part)}
       >
         <b className="block text-[17px] leading-tight font-[650] break-words [font-stretch:85%]">{name}</b>
         <small className="small block">{doesOf(part, t)}</small>
       </StageButton>
-      <InOut part={part} when={when} beats={beats} press={press} />
+      {part.kind === "tone" ? <span /> : <InOut part={part} when={when} beats={beats} press={press} />}
       <PartLevel
         name={name}
         db={now.db}
         peak={part.peak}
+        tone={part.kind === "tone"}
         set={(db) => press("level", { ...named, ...(db === null ? { off: true } : { db }), beats: 0 })}
         by={(by) => press("level", { ...named, by })}
       />
       <Figure part={part} back={() => press("as_prepared", named)} />
-      {part.kind === "feed" ? (
-        <StageButton className={BUTTON} pressed={heard} label={t("stage.hearFeed", { name })} onPress={hear}>
-          {t("stage.parts.hear")}
-        </StageButton>
-      ) : (
-        <StageButton
-          className={BUTTON}
-          pressed={now.alone}
-          label={t("stage.parts.aloneOf", { name })}
-          onPress={() => press("alone", { ...named, on: !now.alone })}
-        >
-          {t("stage.parts.alone")}
-        </StageButton>
-      )}
+      <Heard {...{ part, press, heard, hear }} />
     </li>
   );
 });
+
+/** A feed is heard here, all else alone; a tone is neither. */
+function Heard({ part, press, heard, hear }: Pick<Props, "part" | "press" | "heard" | "hear">) {
+  const { t } = useTranslation();
+  const { kind, name, now } = part;
+  if (kind === "tone") return <span />;
+  if (kind === "feed")
+    return (
+      <StageButton className={BUTTON} pressed={heard} label={t("stage.hearFeed", { name })} onPress={hear}>
+        {t("stage.parts.hear")}
+      </StageButton>
+    );
+  return (
+    <StageButton
+      className={BUTTON}
+      pressed={now.alone}
+      label={t("stage.parts.aloneOf", { name })}
+      onPress={() => press("alone", { part: part.part, on: !now.alone })}
+    >
+      {t("stage.parts.alone")}
+    </StageButton>
+  );
+}
 
 /** The level by hand in figures; where it is other than prepared, a button that takes it back. */
 function Figure({ part: { now, name }, back }: { part: Part; back: () => void }) {

@@ -33,6 +33,7 @@ export function PartsView({ show, entry, state, players, press, listening, liste
   const parts = partsOf(show, entry, state, players, {
     click: t("stage.parts.click"),
     cues: t("stage.parts.cues"),
+    tone: (name, tone) => t(`stage.parts.tones.${tone}`, { name }),
   });
   return (
     <section aria-label={t("stage.parts.title")} className="flex flex-col gap-2">

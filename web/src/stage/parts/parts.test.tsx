@@ -29,7 +29,7 @@ const shown: Described = {
     { id: "t", name: "Thunder", song: "s", again: "off", only: "" },
     { id: "x", name: "Bell", song: "another", again: "off", only: "" },
   ],
-  feeds: [{ id: "h", name: "House", kind: "house", channels: 2, player: null }],
+  feeds: [{ id: "h", name: "House", kind: "house", channels: 2, player: null, tone: false }],
   sockets: [socketShown(1, { carries: [{ feed: "h", name: "House", kind: "house", side: "left" }] })],
 };
 const stems: Playing["stems"] = [
@@ -133,6 +133,30 @@ describe("parts by hand", () => {
       ["as_prepared"],
     ]);
     expect(listen).toHaveBeenCalledExactlyOnceWith("h");
+  });
+  it("of the tone of a feed have a level without an off, and nothing else", async () => {
+    const toned = { ...shown, feeds: shown.feeds.map((feed) => ({ ...feed, tone: true })) };
+    render(
+      <PartsView
+        show={toned}
+        entry={entry}
+        state={playing({ stems, parts: [byHand("mid:h", { db: -3 })] })}
+        players={[]}
+        press={press}
+        listening={null}
+        listen={listen}
+        why={why}
+      />,
+    );
+    const highs = row("House, highs");
+    expect(highs.queryByRole("button", { name: /alone|out|in/ })).toBeNull();
+    const slider = highs.getByRole("slider");
+    expect([slider.getAttribute("aria-valuemin"), slider.getAttribute("aria-valuemax")]).toEqual(["-12", "12"]);
+    fireEvent.keyDown(slider, { key: "Home" });
+    await userEvent.click(row("House, middle").getByRole("button", { name: /tone of the feed/ }));
+    expect(press.mock.calls).toEqual([["level", { part: "high:h", db: -12, beats: 0 }]]);
+    expect(why).toHaveBeenCalledExactlyOnceWith("feed:h");
+    for (const db of [-12, -4.5, 0, 6, 12]) expect(levelAt(placeOf(db, true), true)).toBeCloseTo(db, 1);
   });
   it("lie on one bar with the prepared level at one place", () => {
     expect([placeOf(null), placeOf(-60), placeOf(0), placeOf(12)]).toEqual([0, 0, 0.7, 1]);

@@ -1,16 +1,16 @@
 import type { Described, EntryShown, Player } from "@/api/types";
 
-import { RANGES } from "@/generated/core";
+import { RANGES, TONE_PARTS } from "@/generated/core";
 
 import type { Playing } from "../engine-state";
 
 export type PartNow = Playing["parts"][number];
 export type Standing = Playing["stems"][number]["standing"];
 
-/** A stem, a guide or a feed, with all that is said of it. `standing`: of stems alone. */
+/** A stem, a guide, a feed or a part of its tone, with all that is said of it. `standing`: of stems alone. */
 export interface Part {
   part: string;
-  kind: "stem" | "guide" | "feed";
+  kind: "stem" | "guide" | "feed" | "tone";
   name: string;
   now: PartNow;
   standing: Standing | null;
@@ -27,13 +27,13 @@ const SOUNDS: (Standing | null)[] = ["sounds", "rehearsal"];
 const byHand = (state: Playing, part: string): PartNow =>
   state.parts.find((p) => p.part === part) ?? { part, db: 0, on: null, alone: false, waiting: null };
 
-/** Every part of the song that plays, then click, cues and the feeds. `names`: of click and cues. */
+/** Every part of the song that plays, then click, cues and the feeds. `names`: of click, cues and tones. */
 export function partsOf(
   show: Described,
   entry: EntryShown,
   state: Playing,
   players: Player[],
-  names: { click: string; cues: string },
+  names: { click: string; cues: string; tone: (feed: string, tone: ToneName) => string },
 ): Part[] {
   const nothing = { standing: null, prepared: null, player: "" };
   const stems = entry.stems.map((stem, i): Part => {
@@ -53,11 +53,16 @@ export function partsOf(
     const peak = state.guide_peak[i] ?? 0;
     return { part, kind: "guide", name: names[part], now: byHand(state, part), peak, ...nothing };
   });
-  const feeds = show.feeds.map((feed): Part => {
+  const feeds = show.feeds.flatMap((feed): Part[] => {
     const part = `feed:${feed.id}`;
     const sockets = show.sockets.filter((s) => s.carries.some((c) => c.feed === feed.id));
     const peak = Math.max(0, ...sockets.map((s) => state.peak?.[s.number - 1] ?? 0));
-    return { part, kind: "feed", name: feed.name, now: byHand(state, part), peak, ...nothing };
+    const own: Part = { part, kind: "feed", name: feed.name, now: byHand(state, part), peak, ...nothing };
+    const tones = (feed.tone ? TONE_PARTS : []).map((tone): Part => {
+      const of = `${tone}:${feed.id}`;
+      return { part: of, kind: "tone", name: names.tone(feed.name, tone), now: byHand(state, of), peak: 0, ...nothing };
+    });
+    return [own, ...tones];
   });
   return [...stems, ...guides, ...feeds];
 }
@@ -76,19 +81,28 @@ export function wanted({ kind, prepared }: Part, on: boolean): boolean | undefin
 export const canComeIn = ({ standing }: Part): boolean => standing !== "fallback" && standing !== "replaced";
 
 const { min: LOW, max: HIGH } = RANGES.HAND_DB;
+const TONE = RANGES.TONE_DB;
 /** Where the prepared level lies on the bar. */
 const PREPARED = 0.7;
+const NEAR = 0.012;
 
-/** Where a level by hand lies on its bar, 0 to 1; off is its left end. */
-export function placeOf(db: number | null): number {
+export type ToneName = (typeof TONE_PARTS)[number];
+
+/** Where a level by hand lies on its bar, 0 to 1; off is its left end. A tone goes in a straight line. */
+export function placeOf(db: number | null, tone = false): number {
+  if (tone) return ((db ?? 0) - TONE.min) / (TONE.max - TONE.min);
   if (db === null) return 0;
   return db <= 0 ? PREPARED * (1 - db / LOW) ** 2 : PREPARED + (1 - PREPARED) * (db / HIGH);
 }
 
 /** The level, to a tenth of a decibel, at a place of the bar; null for off, 0 near the prepared level. */
-export function levelAt(place: number): number | null {
+export function levelAt(place: number, tone = false): number | null {
+  if (tone) return toneAt(Math.min(1, Math.max(0, place)));
   if (place <= 0.01) return null;
-  if (Math.abs(place - PREPARED) < 0.012) return 0;
+  if (Math.abs(place - PREPARED) < NEAR) return 0;
   const db = place < PREPARED ? LOW * (1 - Math.sqrt(place / PREPARED)) : (HIGH * (place - PREPARED)) / (1 - PREPARED);
   return Math.round(10 * Math.min(HIGH, Math.max(LOW, db))) / 10;
 }
+
+const toneAt = (place: number) =>
+  Math.abs(place - 0.5) < NEAR ? 0 : Math.round(10 * (TONE.min + place * (TONE.max - TONE.min))) / 10;
