@@ -115,6 +115,13 @@ def test_a_long_sound_is_made_in_pieces_that_nobody_hears(monkeypatch, percent):
     assert np.abs(level[0] - level[1]).max() < 1.5
 
 
+def test_what_is_not_changed_stays_as_it_is_through_every_piece(monkeypatch):
+    sound, _ = struck(12)
+    monkeypatch.setattr(stretch, "PIECE_S", 3.0)
+    monkeypatch.setattr(stretch, "SEARCH_S", 1.0)
+    assert np.abs(stretched(sound, sample_rate=RATE) - sound).max() < 1e-6
+
+
 def test_an_excerpt_is_heard_as_the_whole_is():
     sound, places = struck()
     percent = Fraction(80)

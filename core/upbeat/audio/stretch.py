@@ -144,9 +144,12 @@ def _cuts(sound: np.ndarray, sample_rate: int) -> list[int]:
 
 
 def _pieces(sound: np.ndarray, how: _How) -> Iterator[np.ndarray]:
-    """A sound piece by piece, each made with what lies around it and faded into the one before."""
+    """A sound piece by piece, each made with what lies around it and faded into the one before.
+
+    Where two meet they are nearly the same: their weights add up to one.
+    """
     margin, join = round(MARGIN_S * how.sample_rate), round(JOIN_S * how.sample_rate)
-    fade = np.sin(0.5 * np.pi * (np.arange(join) + 0.5) / join)[:, None].astype(np.float32)
+    fade = np.sin(0.5 * np.pi * (np.arange(join) + 0.5) / join)[:, None].astype(np.float32) ** 2
     tail = None
     for first, last in pairwise(_cuts(sound, how.sample_rate)):
         a, b = max(0, first - margin), min(len(sound), last + margin)
