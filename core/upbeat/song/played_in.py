@@ -35,7 +35,7 @@ def change_of(stem: Stem, change: KeyTempo) -> KeyTempo:
 
 def is_struck(stem: Stem) -> bool:
     """Whether nothing in a stem sounds on through an attack."""
-    return stem.group in GUIDE_GROUPS or (stem.group == "rhythm" and not is_bass(stem))
+    return stem.group == "click" or (stem.group == "rhythm" and not is_bass(stem))
 
 
 def played_in(song: Song, change: KeyTempo) -> Song:
