@@ -43,7 +43,7 @@ def test_a_song_is_played_a_tone_up_and_slower_through_a_low_cut(signed_in, stem
     add_stems(page, stems)
     mark(page, 1, 6, "Intro")
     mark(page, 7, 12, "Chorus")
-    make_setlist(page, "A tone up", ["Tone Ferry"])
+    make_setlist(page, "Tone night", ["Tone Ferry"])
     setlist = page.url
     page.get_by_role("button", name="Colour, players and screens of Tone Ferry").click()
     page.get_by_role("menuitem", name="Key and tempo").click()
