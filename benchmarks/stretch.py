@@ -11,16 +11,21 @@ would do, with its attacks squeezed or drawn out.
 
 from __future__ import annotations
 
+import sys
 import tempfile
 import time
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
+ROOT = Path(__file__).parents[1]
+sys.path[:0] = [str(ROOT / "core" / "tests")]
+
 import numpy as np
 import python_stretch
 import soxr
 from scipy.signal import stft
+from test_key_tempo import begins
 
 from upbeat.audio.pcm import WavWriter
 from upbeat.audio.stretch import excerpt, stretched, stretched_frames
@@ -121,15 +126,8 @@ def lsd(sound: np.ndarray, truth: np.ndarray) -> float:
 
 def attacks_of(sound: np.ndarray, places: Places) -> tuple[float, float, float]:
     """Ms: median and most of how far the attacks are off, and how long they rise."""
-    off, rises = [], []
-    for at in places:
-        first = int((at - 0.06) * RATE)
-        near = np.diff(sound[first : first + int(0.12 * RATE)], n=2)
-        energy = np.convolve(near * near, np.ones(48) / 48)
-        tenth, most = (np.argmax(energy > part * energy.max()) for part in (0.1, 0.9))
-        off.append(1000 * ((first + tenth) / RATE - at))
-        rises.append(1000 * (most - tenth) / RATE)
-    return float(np.median(np.abs(off))), float(np.max(np.abs(off))), float(np.median(rises))
+    off, rise = begins(sound, places)
+    return float(np.median(np.abs(off))), float(np.max(np.abs(off))), float(rise)
 
 
 def quality() -> None:
@@ -139,10 +137,10 @@ def quality() -> None:
     for music in (drums, strings, organ, mixed):
         for semis, percent in TEMPOS if music is drums else CHANGES:
             keeps, tempo = music is drums, Fraction(percent)
-            begins = np.arange(0.4, SECONDS - 1.5, APART)
-            own = music(begins, SECONDS * RATE, 1.0)
+            starts = np.arange(0.4, SECONDS - 1.5, APART)
+            own = music(starts, SECONDS * RATE, 1.0)
             frames = stretched_frames(len(own), tempo)
-            moved = begins * 100 / float(tempo)
+            moved = starts * 100 / float(tempo)
             truth = music(moved, frames, 2 ** (semis / 12))
             made = stretched(
                 own[:, None].astype(np.float32), sample_rate=RATE, semitones=semis, percent=tempo, struck=keeps
@@ -165,8 +163,8 @@ def speed() -> None:
     noise = np.random.default_rng(1)
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary)
-        begins = np.arange(0.4, 239, APART)
-        one = mixed(begins, 240 * RATE, 1.0).astype(np.float32)
+        starts = np.arange(0.4, 239, APART)
+        one = mixed(starts, 240 * RATE, 1.0).astype(np.float32)
         stems = []
         for i in range(8):
             with WavWriter(folder / f"{i}.wav", RATE, 2, np.int16) as writer:

@@ -214,6 +214,17 @@ def test_one_song_is_played_in_two_keys_in_one_show(tmp_path, capsys):
     assert len({id(e.stems[1].pcm) for e in made.audio.entries}) == 2
 
 
+def test_two_tempos_that_are_written_alike_are_two(tmp_path, capsys):
+    document = moved(tmp_path, percent=114.1667)
+    prepared(tmp_path, document, capsys, 0, 114.1667)
+    own = document["songs"][0]["stems"]
+    for stem in own:
+        stem["prepared"].append({**stem["prepared"][0], "tempo_percent": 114.1671})
+    document["entries"].append({"id": "again", "song": "song", "tempo_percent": 114.1671})
+    one = read_show(document)
+    assert [float(one.songs[e.song].played.percent) for e in one.entries] == [114.1667, 114.1671]
+
+
 def test_what_is_not_prepared_and_what_cannot_be_is_said(tmp_path):
     document = moved(tmp_path, semitones=2, percent=92)
     with pytest.raises(Refused, match="“Drums” of “Paper Boats” is not prepared at 92 % of its tempo"):

@@ -44,7 +44,9 @@ def put_heard_files(song: Song, document: dict[str, Any], change: KeyTempo) -> N
             continue
         file = str(one.path.relative_to(settings.MEDIA))
         if one.key in lacking:
-            file = MARK.join([stem["file"], str(one.change.semitones), str(one.change.percent), str(int(one.struck))])
+            file = MARK.join(
+                [stem["file"], str(one.change.semitones), str(float(one.change.percent)), str(int(one.struck))]
+            )
         stem["prepared"] = [{**one.change.document, "file": file}]
 
 

@@ -40,7 +40,7 @@ class Wanted(NamedTuple):
     @property
     def path(self) -> Path:
         kind = "struck" if self.struck else "held"
-        return self.stem.audio.folder / f"prepared{self.change.semitones:+d}at{float(self.change.percent):g}-{kind}.wav"
+        return self.stem.audio.folder / f"prepared{self.change.semitones:+d}at{float(self.change.percent)}-{kind}.wav"
 
 
 class PreparingNow(TypedDict):

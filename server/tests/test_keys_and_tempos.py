@@ -176,6 +176,12 @@ def _no_room(*args):
     raise OSError(28, "No space left on device")
 
 
+def test_tempos_that_are_nearly_the_same_have_files_of_their_own(ines, listed):
+    song = Entry.objects.filter(setlist=listed["id"]).first().song
+    paths = {w.path for percent in ("114.1667", "114.1671") for w in wanted(song, key_tempo(0, percent))}
+    assert len(paths) == 4
+
+
 def test_another_band_prepares_nothing(ines, other, listed):
     assert other.post(f"setlists/{listed['id']}/prepare/").status_code == 404
 

@@ -166,7 +166,7 @@ def read_show(document: Any, as_recorded: bool = False) -> Show:
             raise refuse("entry-song-unknown", f"The setlist names a song {raw['song']} that is not in the show.")
         link = raw.get("link", {})
         change = KeyTempo() if as_recorded else key_tempo(raw.get("semitones", 0), raw.get("tempo_percent", 100))
-        name = f"{raw['song']} {change}" if change.changes else raw["song"]
+        name = f"{raw['song']} {change.semitones} {change.percent}" if change.changes else raw["song"]
         if name not in played:
             played[name] = played_in(songs[raw["song"]], change)
         entries.append(
