@@ -3,6 +3,7 @@
 import pytest
 from large import on_the_stage
 from playwright.sync_api import expect
+from steps import plays, stop
 
 # Every button, field and meter of the stage that is seen, by where it is.
 BOXES = """() => [...document.querySelectorAll("main button, main select, main a, main li[data-level]")]
@@ -18,8 +19,11 @@ TRANSPORT = ("Stop", "Once more", "Release", "Next song")
 
 @pytest.fixture
 def large(signed_in, tmp_path):
-    on_the_stage(signed_in, tmp_path / "stems")
-    return signed_in
+    page = signed_in
+    on_the_stage(page, tmp_path / "stems")
+    yield page
+    if plays(page):
+        stop(page)
 
 
 def in_their_columns(page):
@@ -39,10 +43,14 @@ def hands_are_seen(page):
 
 
 def grown(client):
-    """Nodes of the page, and bytes that its scripts hold, once what is not needed is thrown away."""
-    client.send("HeapProfiler.collectGarbage")
-    metrics = {m["name"]: m["value"] for m in client.send("Performance.getMetrics")["metrics"]}
-    return metrics["Nodes"], metrics["JSHeapUsedSize"]
+    """Nodes of the page, and bytes that its scripts hold, once what is not needed is thrown away: the least of three."""
+    found = []
+    for _ in range(3):
+        client.send("HeapProfiler.collectGarbage")
+        metrics = {m["name"]: m["value"] for m in client.send("Performance.getMetrics")["metrics"]}
+        found.append((metrics["Nodes"], metrics["JSHeapUsedSize"]))
+    nodes, held = zip(*found, strict=True)
+    return min(nodes), min(held)
 
 
 def test_nothing_lies_over_anything_and_it_does_not_grow_while_it_plays(large):
@@ -59,8 +67,10 @@ def test_nothing_lies_over_anything_and_it_does_not_grow_while_it_plays(large):
     in_their_columns(page)
     hands_are_seen(page)
     expect(page.get_by_test_id("section")).to_have_text("Verse 1", timeout=60_000)
-    nodes, held = grown(client)
+    # In its first half minute the browser keeps what it compiles: what is counted is what comes after.
     expect(page.get_by_test_id("section")).to_have_text("Verse 2", timeout=60_000)
+    nodes, held = grown(client)
+    expect(page.get_by_test_id("section")).to_have_text("Verse 3", timeout=60_000)
     more_nodes, more_held = grown(client)
     assert more_nodes - nodes < 200
     assert more_held - held < 1_000_000
