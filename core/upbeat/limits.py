@@ -66,6 +66,10 @@ VOICE_SPEED, VOICE_PITCH, WORD_SHIFT_MS = Range(0.6, 1.6), Range(-12, 12), Range
 
 PALETTE = Range(0, 24)  # words that are said on the spot
 
+# Layers (rule V3)
+LAYER_BARS, LAYER_BPM, LAYER_SEMITONES = Range(1, 64), Range(30, 300), Range(-6, 6)
+LAYERS, LOOPS, LOOP_S, STACKS = Range(0, 24), Range(0, 500), Range(0.2, 60), Range(0, 100)
+
 PAD_S = Range(1, 60)  # of a pad stem; of a longer one its first minute goes round
 HAND_SOUNDS, HAND_SOUND_S, HAND_SOUND_GAIN_DB = Range(0, 200), Range(0.01, 120), Range(-60, 20)
 

@@ -28,6 +28,7 @@ from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.key_tempo import KeyTempo, key_tempo
+from upbeat.song.layers import read_layer
 from upbeat.song.played_in import played_in
 from upbeat.song.screen import Shows, read_screen
 from upbeat.song.sections import remarked
@@ -282,6 +283,7 @@ def read_stem(raw: Mapping[str, Any]) -> Stem:
         crc32=raw.get("crc32"),
         feeds=read_stem_feeds(raw.get("feeds")),
         keeps_pitch=raw.get("keeps_pitch", False),
+        layer=read_layer(raw.get("layer")),
         prepared=tuple(_prepared_file(p) for p in raw.get("prepared", [])),
     )
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import cast
 
 import numpy as np
 
-from upbeat.audio.file_pcm import Pcm
+from upbeat.audio.file_pcm import Pcm, SilentPcm
 from upbeat.audio.pcm import full_scale, open_prepared
 from upbeat.click.sounds import STICKS, click_voices
 from upbeat.cues.place import WordLength, WordLengths
@@ -18,6 +19,7 @@ from upbeat.messages.kinds import timecode_sockets
 from upbeat.messages.score import named_out
 from upbeat.messages.timecode import own_label
 from upbeat.mix.edges import edged
+from upbeat.mix.laid import laid
 from upbeat.mix.render import Renderer
 from upbeat.mix.routing import gain, routing_problems, timecode_problems
 from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
@@ -176,6 +178,8 @@ def _open_song(
     stems = []
     for stem in song.stems:
         pcm = open_stem(inside(folder, stem.file), sample_rate)
+        if stem.layer is not None and not isinstance(pcm, SilentPcm):
+            pcm = cast(Pcm, laid(stem.layer, song, pcm, sample_rate))
         stems.append(edged(StemAudio.of(stem, pcm, sample_rate), song.edges, song.grid, sample_rate))
     c = song.click
     names = (c.accent, c.beat, c.division, STICKS if song.count_in.sticks else c.count_in)

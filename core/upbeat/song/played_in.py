@@ -13,7 +13,7 @@ from upbeat.errors import Refused, refuse
 from upbeat.limits import EDGE_FADE_S, HOLD_S
 from upbeat.song.chords import step_on_fifths, transpose_bar, transpose_key
 from upbeat.song.edges import Edges
-from upbeat.song.key_tempo import KeyTempo
+from upbeat.song.key_tempo import AS_RECORDED, KeyTempo
 from upbeat.song.screen import Screen
 from upbeat.song.song import Section, Song
 from upbeat.song.stems import GUIDE_GROUPS, Stem, is_bass
@@ -29,7 +29,9 @@ def keeps_pitch(stem: Stem) -> bool:
 
 
 def change_of(stem: Stem, change: KeyTempo) -> KeyTempo:
-    """What becomes of a stem's file."""
+    """What becomes of a stem's file; a layer's follows the song as it is."""
+    if stem.layer is not None:
+        return AS_RECORDED
     return replace(change, semitones=0) if keeps_pitch(stem) else change
 
 
@@ -83,6 +85,8 @@ def _stems(song: Song, change: KeyTempo, later: Fraction) -> Iterable[Stem]:
         if stem.group == "timecode" and change.percent != 100:
             continue
         own = change_of(stem, change)
+        if stem.layer is not None:
+            stem = replace(stem, layer=stem.layer.moved(0 if keeps_pitch(stem) else change.semitones))
         if not own.changes:
             yield stem
             continue

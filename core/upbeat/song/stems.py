@@ -9,6 +9,7 @@ from typing import Literal, Protocol, get_args
 from upbeat.errors import refuse
 from upbeat.limits import CELL_FADE_BEATS, CELL_LEVEL_DB
 from upbeat.song.key_tempo import KeyTempo
+from upbeat.song.layers import Layer
 
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
@@ -38,7 +39,7 @@ class Stem:
     ``fades``: section id to the counted beats over which it changes to what it is there. ``crc32``: of the
     prepared samples, where it is known. ``feeds``: feed ids with decibels that it goes to in place of its group's
     feeds; None: it goes with its group. ``keeps_pitch``: in whatever key the song is played; ``prepared``: its files in
-    other keys and tempos.
+    other keys and tempos. ``layer``: its file is a loop, which follows the song (rule V3).
     """
 
     id: str
@@ -65,6 +66,7 @@ class Stem:
     crc32: int | None = None
     feeds: tuple[tuple[str, float], ...] | None = None
     keeps_pitch: bool = False
+    layer: Layer | None = None
     prepared: tuple[PreparedFile, ...] = ()
 
     def __post_init__(self) -> None:
