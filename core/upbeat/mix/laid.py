@@ -82,7 +82,7 @@ def _as_float(pcm: Pcm) -> np.ndarray:
 
 def _held(layer: Layer, song: Song, sound: np.ndarray, sample_rate: int) -> LaidPcm:
     """Round and round from bar 1 on, by the crossfade of a pad (rule P10)."""
-    cycle = np.ascontiguousarray(looped(sound.T, sample_rate).T)
+    cycle = sound if _meets_itself(sound) else np.ascontiguousarray(looped(sound.T, sample_rate).T)
     if layer.semitones:
         # Of three rounds the middle one, so that it still leads into itself.
         rounds = stretched(np.concatenate([cycle] * 3), sample_rate=sample_rate, semitones=layer.semitones)
@@ -91,6 +91,15 @@ def _held(layer: Layer, song: Song, sound: np.ndarray, sample_rate: int) -> Laid
     start = np.arange(first, last, len(cycle), dtype=np.int64)
     zero = np.zeros(len(start), dtype=np.int64)
     return LaidPcm(Pieces(start, zero, np.minimum(len(cycle), last - start), zero, zero, zero), [cycle])
+
+
+def _meets_itself(sound: np.ndarray) -> bool:
+    """Whether the end of a sound leads into its beginning as any frame of it leads into the next."""
+    if len(sound) < 8:
+        return True
+    bends = np.abs(np.diff(sound, n=2, axis=0)).max(axis=1)
+    join = np.abs(np.diff(np.concatenate([sound[-3:], sound[:3]]), n=2, axis=0)).max()
+    return bool(join <= bends.max())
 
 
 def _tonal(layer: Layer, song: Song, sound: np.ndarray, sample_rate: int) -> LaidPcm:
