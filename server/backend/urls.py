@@ -34,6 +34,7 @@ from songs.pages.levels import LevelsViewSet
 from songs.pages.messages import MessagesViewSet
 from songs.pages.seams import SeamsViewSet
 from songs.pages.sheet import SheetViewSet, UsualStemViewSet
+from songs.pages.shelf import LoopViewSet, StackViewSet
 from songs.pages.song import SongViewSet
 from sounds.views import HandSoundViewSet
 from stage.changes import ChangesView
@@ -89,6 +90,8 @@ router.register("line-ups", LineUpViewSet, basename="line-up")
 router.register("own-sounds", OwnSoundViewSet, basename="own-sound")
 router.register("screen-files", ScreenFileViewSet, basename="screen-file")
 router.register("hand-sounds", HandSoundViewSet, basename="hand-sound")
+router.register("loops", LoopViewSet, basename="loop")
+router.register("stacks", StackViewSet, basename="stack")
 router.register("usual-stems", UsualStemViewSet, basename="usual-stem")
 
 urlpatterns = [

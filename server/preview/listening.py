@@ -15,6 +15,7 @@ from preview.keys import asked_change, open_heard, put_heard_files
 from songs.alone import show_of
 from songs.build import song_document
 from songs.heard import mend_heard
+from songs.loops import chosen, of_stack, tried_documents
 from songs.models import Song
 from upbeat.errors import refuse
 from upbeat.limits import CROSSFADE_MS, RING_ON_S
@@ -81,6 +82,7 @@ def _document(
             # While a song is prepared every stem sounds, whoever is on, unless a line-up is asked for.
             stem["purpose"] = "always"
     put_heard_files(song, document, change)
+    document["stems"] += _tried(song, message)
     for field, allowed in (("crossfade_ms", CROSSFADE_MS), ("ring_on_s", RING_ON_S)):
         if isinstance(message.get(field), int | float):
             document[field] = min(allowed.high, max(allowed.low, message[field]))
@@ -89,6 +91,19 @@ def _document(
         document["edges"] = {k: edges[k] for k in EDGES if isinstance(edges.get(k), int | float)}
     document["count_in"] = {"bars": 0, "aloud": False}
     return document
+
+
+def _tried(song: Song, message: dict[str, Any]) -> list[dict[str, Any]]:
+    """Loops of the shelf that are heard under a song before they are taken. Raises :class:`Refused`."""
+    if isinstance(message.get("stack"), str):
+        laid = of_stack(song, message["stack"])
+    elif isinstance(message.get("layer"), str):
+        laid = [chosen(song, message["layer"])]
+    else:
+        return []
+    files: dict[str, Any] = {}
+    stems = tried_documents(song, laid, files)
+    return [{**s, "file": str(files[s["file"]].relative_to(settings.MEDIA))} for s in stems]
 
 
 def _place(entry: EntryPlan, message: dict[str, Any]) -> Place:

@@ -18,6 +18,7 @@ from upbeat.play.calls import charted
 from upbeat.play.compile import compile_entry
 from upbeat.play.plan import Link
 from upbeat.show.document import read_grid, read_song, read_stem_feeds
+from upbeat.song.layers import read_layer
 from upbeat.song.lengths import form_length
 from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
@@ -90,6 +91,7 @@ def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
         "group": stem.group,
         "purpose": stem.purpose,
         "covers": str(stem.covers_id) if stem.covers_id else None,
+        "layer": stem.layer,
         **{f: getattr(stem, f) for f in (*STEM_SETTINGS, *CELLS)},
     }
 
@@ -105,6 +107,7 @@ def core_stem(stem: Stem) -> CoreStem:
         purpose=cast(Purpose, stem.purpose),
         covers=str(stem.covers_id) if stem.covers_id else None,
         feeds=read_stem_feeds(stem.feeds),
+        layer=read_layer(stem.layer),
         **settings_of,
     )
 
@@ -128,7 +131,7 @@ def look_at(song: Song) -> None:
 
 
 def longest_seconds(song: Song) -> float:
-    """How long the longest stem is."""
+    """How long the longest recorded stem is."""
     return max(
         (
             min(frames / settings.SAMPLE_RATE, end_s or MAX_S) + delay_ms / 1000
@@ -170,7 +173,7 @@ def _sound(song: Song, bar_frames: np.ndarray, points: int) -> list[list[float]]
     edges = np.concatenate(
         [np.linspace(a, b, points, endpoint=False) for a, b in pairwise(bar_frames)] + [bar_frames[-1:]]
     )
-    stems = held(song).stems
+    stems = held(song).recorded
     chosen = [s for s in stems if s.purpose not in ("full_mix", "pad")] or stems
     power = np.zeros(len(edges) - 1)
     for stem in chosen:

@@ -24,7 +24,7 @@ _PREFIX = "sections:"
 
 def _stems(song: Song) -> list[Stem]:
     """What plays in the music itself; the full mix where there is nothing else."""
-    heard = [s for s in held(song).stems if s.group not in GUIDES]
+    heard = [s for s in held(song).recorded if s.group not in GUIDES]
     heard = [s for s in heard if s.audio.measured.get("integrated_lufs") is not None]
     return [s for s in heard if is_music(s)] or heard
 
@@ -43,7 +43,7 @@ def stems_of(song: Song) -> list[str]:
 def listen_for_sections(row: Measurement) -> None:
     """Hear where sections begin and keep it in ``row``. Raises :class:`Refused`."""
     song = row.song
-    stems = [s for s in held(song).stems if str(s.pk) in row.stems]
+    stems = [s for s in held(song).recorded if str(s.pk) in row.stems]
     if not stems:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: ask again.")
     seconds = ends(opened(stems)) / settings.SAMPLE_RATE

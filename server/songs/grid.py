@@ -35,7 +35,7 @@ RETYPED = 0.03
 
 def chosen_stems(song: Song, wanted: list[str] | None) -> list[Stem]:
     """The stems to listen to: those asked for, else the drums, else what else is rhythm, else all that plays."""
-    stems = [s for s in held(song).stems if s.audio.measured.get("integrated_lufs") is not None]
+    stems = [s for s in held(song).recorded if s.audio.measured.get("integrated_lufs") is not None]
     if wanted:
         kept = [s for s in stems if str(s.pk) in wanted]
         if kept:
@@ -64,7 +64,7 @@ def measurement_key(song: Song, stems: list[Stem]) -> str:
 def measure(row: Measurement) -> None:
     """Listen to the stems of a measurement and keep what was heard. Raises :class:`Refused`."""
     song = row.song
-    stems = [s for s in held(song).stems if str(s.pk) in row.stems]
+    stems = [s for s in held(song).recorded if str(s.pk) in row.stems]
     if not stems:
         raise refuse("stems-gone", "The stems that were to be listened to are no longer there: choose others.")
     bpm, meter, beat = beat_tempo(core_grid(song))
@@ -120,8 +120,8 @@ def outdated(song: Song, row: Measurement) -> bool:
 
 def _chords(song: Song, line: np.ndarray) -> np.ndarray | None:
     """The stems that play chords, as long as ``line``: drums alone do not tell where bars begin."""
-    tonal = [s for s in held(song).stems if is_tonal(s) or (s.group == "rhythm" and is_bass(s))]
-    mixed = [s for s in held(song).stems if s.purpose == "full_mix"]
+    tonal = [s for s in held(song).recorded if is_tonal(s) or (s.group == "rhythm" and is_bass(s))]
+    mixed = [s for s in held(song).recorded if s.purpose == "full_mix"]
     stems = [s for s in tonal if is_music(s)] or mixed
     if not stems:
         return None
@@ -251,7 +251,7 @@ def _music_starts(song: Song) -> float | None:
     """Where the first stem begins to sound, for a song whose bar 1 nobody has placed; None where it is placed."""
     if float(song.bar1_s) != 0:
         return None
-    stems = [s for s in held(song).stems if s.group not in GUIDES]
+    stems = [s for s in held(song).recorded if s.group not in GUIDES]
     music = [s for s in stems if s.audio.measured.get("sound_starts_s") is not None]
     return min((s.audio.measured["sound_starts_s"] + s.delay_ms / 1000 for s in music), default=0.0)
 

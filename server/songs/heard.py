@@ -36,7 +36,7 @@ def comparison_key(stems: list[Stem]) -> str:
 
 def _comparison(song: Song) -> Comparison | None:
     rows = held(song)
-    key = comparison_key(rows.stems)
+    key = comparison_key(rows.recorded)
     if rows.comparison is None or rows.comparison.key != key:
         rows.comparison = Comparison.objects.filter(band_id=song.band_id, key=key).first()
     return rows.comparison
@@ -50,7 +50,7 @@ def compared(song: Song) -> list[Compared] | None:
 
 def made_comparison(song: Song) -> Comparison | None:
     """The comparison of the stems, to be kept; None where it is done already."""
-    stems = held(song).stems
+    stems = held(song).recorded
     key = comparison_key(stems)
     if Comparison.objects.filter(band=song.band, key=key).exists():
         return None
@@ -77,7 +77,7 @@ def shown_together(song: Song) -> dict[str, float | None] | None:
 
 def song_findings(song: Song) -> tuple[list[Finding], bool]:
     """Everything found, worst first, and whether the stems have been compared yet."""
-    stems = held(song).stems
+    stems = held(song).recorded
     known = compared(song)
     blank = Compared()
     heard = [

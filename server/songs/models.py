@@ -163,6 +163,33 @@ class Audio(models.Model):
         return self.folder / "peaks.npy"
 
 
+class Loop(models.Model):
+    """A loop that the band brought to its shelf; ``layer`` is as in the show document."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="loops")
+    audio = models.ForeignKey(Audio, on_delete=models.PROTECT, related_name="loops")
+    name = models.CharField(max_length=STEM_NAME)
+    group = models.CharField(max_length=12, default="rhythm")
+    layer = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+
+
+class Stack(models.Model):
+    """Layers that are taken to songs together: of each its name, sound, layer, group and settings."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    band = models.ForeignKey(Band, on_delete=models.CASCADE, related_name="stacks")
+    name = models.CharField(max_length=NAME)
+    layers = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["band", "name"], name="stack_once")]
+
+
 class Stem(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     song = models.ForeignKey(Song, on_delete=models.CASCADE, related_name="stems")
@@ -190,6 +217,8 @@ class Stem(models.Model):
     feeds = models.JSONField(null=True, blank=True)
     #: It is left as high as it is, in whatever key the song is played (rule V1).
     keeps_pitch = models.BooleanField(default=False)
+    #: What its sound is where it is a loop, as in the show document; None for a recording of the song (rule V3).
+    layer = models.JSONField(null=True, blank=True)
     levels = models.JSONField(default=dict)
     fades = models.JSONField(default=dict)
     mends = models.JSONField(default=dict)

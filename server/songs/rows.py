@@ -43,7 +43,18 @@ SONG_FIELDS = (
     "screen",
 )
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
-STEM_FIELDS = ("position", "name", "file_name", "group", "purpose", *STEM_SETTINGS, *CELLS, "mends", "accepted")
+STEM_FIELDS = (
+    "position",
+    "name",
+    "file_name",
+    "group",
+    "purpose",
+    *STEM_SETTINGS,
+    "layer",
+    *CELLS,
+    "mends",
+    "accepted",
+)
 
 
 @dataclass
@@ -101,10 +112,15 @@ class Held:
         self._parts["stems"] = stems
 
     def stem_lengths(self) -> list[tuple[int, float | None, float]]:
-        """Frames, end and delay of each stem, without reading all else of it."""
+        """Frames, end and delay of each recorded stem, without reading all else of it."""
         if "stems" in self._parts:
-            return [(s.audio.frames, s.end_s, s.delay_ms) for s in self.stems]
-        return list(self._song.stems.values_list("audio__frames", "end_s", "delay_ms"))
+            return [(s.audio.frames, s.end_s, s.delay_ms) for s in self.recorded]
+        return list(self._song.stems.filter(layer=None).values_list("audio__frames", "end_s", "delay_ms"))
+
+    @property
+    def recorded(self) -> list[Stem]:
+        """The stems that were recorded for the song: no layers, which follow whatever it is."""
+        return [s for s in self.stems if s.layer is None]
 
     @property
     def offers(self) -> list[Offer]:

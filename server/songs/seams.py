@@ -73,7 +73,7 @@ def shown_seam(song: Song, core: CoreSong, seam: Join) -> dict[str, Any]:
 
 
 def _stems(song: Song) -> list[Stem]:
-    return [s for s in held(song).stems if is_performed(s) and not s.muted]
+    return [s for s in held(song).recorded if is_performed(s) and not s.muted]
 
 
 def _measured(song: Song, core: CoreSong, stems: list[Stem], seam: Join, shift_ms: float) -> Measures:

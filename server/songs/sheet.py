@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from itertools import accumulate
 from typing import Any
 
@@ -11,11 +12,14 @@ from django.conf import settings
 from people.line_ups import missing
 from people.models import LineUp
 from songs.build import core_song, loud_of
-from songs.models import Song
+from songs.loops import core_layer
+from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.audio.peaks import envelope
 from upbeat.mix.line_up import Person, gaps, looks
 from upbeat.mix.sounding import standing
+from upbeat.song.laying import stretches
+from upbeat.song.song import Song as CoreSong
 
 POINTS_OF_BAR, MOST_POINTS = 4, 64
 SILENT_DBFS = -60.0
@@ -34,6 +38,11 @@ def levels_in(song: Song) -> dict[str, dict[str, np.ndarray]]:
     found = {}
     for stem in held(song).stems:
         loud = loud_of(stem.audio)
+        if stem.layer is not None:
+            found[str(stem.pk)] = dict(
+                zip((s.id for s in sections), _layer_cells(stem, core, loud, counts), strict=True)
+            )
+            continue
         own = edges - stem.delay_ms * rate / 1000
         level = envelope(loud, own) if len(loud) else np.zeros(len(edges) - 1)
         # Before it starts, and after its end, a stem holds nothing.
@@ -41,6 +50,25 @@ def levels_in(song: Song) -> dict[str, dict[str, np.ndarray]]:
         level = np.where(outside, 0.0, np.minimum(1.0, level))
         found[str(stem.pk)] = dict(zip((s.id for s in sections), np.split(level, np.cumsum(counts)[:-1]), strict=True))
     return found
+
+
+def _layer_cells(stem: Stem, core: CoreSong, loud: np.ndarray, counts: list[int]) -> list[np.ndarray]:
+    """The peaks of a loop as it lies under each section."""
+    layer, rate = core_layer(stem), settings.SAMPLE_RATE
+    cells: list[list[float]] = [[] for _ in core.sections]
+    if layer.kind == "held":
+        return [np.full(n, float(loud.max(initial=0)) / 127) for n in counts]
+    firsts = list(accumulate((s.bars for s in core.sections), initial=1))
+    starts = [core.grid.meters.bar_start(bar) for bar in firsts]
+    for one in stretches(layer, core):
+        section = bisect_right(starts, one.position, hi=len(cells)) - 1
+        quarter = float(60 / layer.bpm * rate)
+        edges = (float(one.loop) + np.linspace(0, float(one.length * layer.pace), POINTS_OF_BAR + 1)) * quarter
+        cells[section] += list(envelope(loud, edges)) if len(loud) else [0.0] * POINTS_OF_BAR
+    return [
+        np.minimum(1.0, [max(part) if len(part) else 0.0 for part in np.array_split(np.array(cell), n)])
+        for cell, n in zip(cells, counts, strict=True)
+    ]
 
 
 def _silent(cell: np.ndarray) -> bool:

@@ -124,6 +124,7 @@ def shown_stem(stem: Stem) -> dict[str, Any]:
         "purpose": stem.purpose,
         "covers": str(stem.covers_id) if stem.covers_id else None,
         "covers_name": stem.covers.name if stem.covers else None,
+        "layer": {k: v for k, v in stem.layer.items() if k != "attacks"} if stem.layer else None,
         **{f: getattr(stem, f) for f in (*STEM_SETTINGS, *CELLS)},
         "seconds": round(stem.audio.frames / settings.SAMPLE_RATE, 3),
         "channels": stem.audio.channels,

@@ -32,9 +32,9 @@ def _take(stem: Stem, source: Stem | UsualStem) -> None:
 
 def take_from(song: Song, other: Song) -> list[str]:
     """Set the stems of a song as those of another with the same names are; gives the names."""
-    known = {key_of(s.name): s for s in held(other).stems}
+    known = {key_of(s.name): s for s in held(other).recorded}
     taken = []
-    for stem in held(song).stems:
+    for stem in held(song).recorded:
         source = known.get(key_of(stem.name))
         if source is not None:
             _take(stem, source)
@@ -44,7 +44,7 @@ def take_from(song: Song, other: Song) -> list[str]:
 
 def keep(song: Song) -> list[dict[str, Any]]:
     """Make what the stems of a song are the band's usual."""
-    for stem in held(song).stems:
+    for stem in held(song).recorded:
         UsualStem.objects.update_or_create(
             band_id=song.band_id,
             key=key_of(stem.name),

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
-import os
 import shutil
 import time
 import uuid
 from collections.abc import Callable, Mapping
-from dataclasses import asdict
 from pathlib import Path, PurePosixPath
 from typing import Any
 
-import numpy as np
 from django.conf import settings
 from django.db import transaction
 from django.db.models import Q
@@ -21,10 +17,10 @@ from procrastinate.contrib.django import app
 from api.files import disk_sentence
 from jobs.run import LOST, MAX_ATTEMPTS
 from songs import edits, offers
+from songs.kept import keep_file
 from songs.models import Audio, Song, first_tempo
 from songs.summary import keep_summary
 from songs.tasks import ask_comparison
-from upbeat.audio.prepare import prepare
 from upbeat.errors import Refused, refuse
 from upbeat.intake.names import SOUND_EXTENSIONS, read_folder, read_stem
 from upbeat.intake.wavcue import read_cues
@@ -197,60 +193,11 @@ def _tell(upload: Upload, **changes: object) -> None:
 
 
 def _stored(upload: Upload) -> Audio:
-    """The band's audio with this content, prepared if it is new.
-
-    All is made in a folder beside, which is moved into place whole: a half-made one never counts.
-    """
-    digest = _sha256(upload.path)
-    known = Audio.objects.filter(band=upload.band, sha256=digest).first()
-    if known is not None and known.prepared.exists():
-        return known
+    """The band's audio with this content, prepared if it is new."""
+    _arrived(upload.path)
     extension = PurePosixPath(upload.name).suffix.lower()
     extension = extension if extension in SOUND_EXTENSIONS else ""
-    audio = known or Audio(band=upload.band, sha256=digest, extension=extension, frames=0, channels=1, measured={})
-    part = audio.folder.with_name(f".{audio.sha256}.{upload.pk}.part")
-    shutil.rmtree(part, ignore_errors=True)
-    part.mkdir(parents=True)
-    try:
-        made = prepare(upload.path, part / "prepared.wav", settings.SAMPLE_RATE, upload.name, _Progress(upload))
-        np.save(part / "peaks.npy", made.peaks)
-        os.link(upload.path, part / f"original{audio.extension}")
-        _move_in(part, audio.folder)
-    finally:
-        shutil.rmtree(part, ignore_errors=True)
-    audio.frames, audio.channels, audio.measured = made.frames, made.channels, asdict(made.measured)
-    audio.crc32 = made.crc32
-    if known is not None:
-        audio.save()
-        return audio
-    kept, _ = Audio.objects.get_or_create(
-        band=upload.band,
-        sha256=digest,
-        defaults={
-            "extension": extension,
-            "frames": made.frames,
-            "channels": made.channels,
-            "measured": asdict(made.measured),
-            "crc32": made.crc32,
-        },
-    )
-    return kept
-
-
-def _move_in(part: Path, folder: Path) -> None:
-    folder.parent.mkdir(parents=True, exist_ok=True)
-    try:
-        part.rename(folder)
-    except OSError:
-        if not (folder / "prepared.wav").exists():
-            shutil.rmtree(folder, ignore_errors=True)
-            part.rename(folder)
-
-
-def _sha256(path: Path) -> str:
-    _arrived(path)
-    with open(path, "rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
+    return keep_file(upload.band, upload.path, upload.name, extension, _Progress(upload))
 
 
 def _arrived(path: Path) -> None:

@@ -86,7 +86,7 @@ def layer_document(layer: Layer) -> dict[str, Any]:
         "kind": layer.kind,
         "bars": layer.bars,
         "meter": str(layer.meter),
-        "bpm": str(layer.bpm),
+        "bpm": f"{float(layer.bpm):.6f}".rstrip("0").rstrip("."),
         "attacks": list(layer.attacks),
         "semitones": layer.semitones,
         "pace": float(layer.pace),

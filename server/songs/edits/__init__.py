@@ -14,7 +14,7 @@ from django.db import transaction
 from api.conflict import Conflict
 from api.history import change_to_travel
 from songs.build import core_song
-from songs.edits import forms, messages, screen, sections, sheet, stems, tempo, writing  # noqa: F401 (they register their edits)
+from songs.edits import forms, layers, messages, screen, sections, sheet, stems, tempo, writing  # noqa: F401 (they register their edits)
 from songs.edits.registry import EDITS
 from songs.models import Edit, Song
 from songs.rows import differing, fields_of, held, restore, save

@@ -68,7 +68,7 @@ _RANGES = {
 
 @edit(arguments.SetStem)
 def set_stem(song: Song, args: arguments.SetStem) -> None:
-    change_stem(song, _stem_of(song, args["stem"]), args)
+    change_stem(song, stem_of(song, args["stem"]), args)
 
 
 def change_stem(song: Song, stem: Stem, changes: Mapping[str, Any]) -> None:
@@ -145,7 +145,7 @@ def _cover_player(song: Song, stem: Stem, covers: str | list[str] | None) -> Non
 @edit(arguments.OneFinding)
 def mend(song: Song, args: arguments.OneFinding) -> None:
     """Do what a finding proposes; what the stem was before is kept with it."""
-    stem = _stem_of(song, args["stem"])
+    stem = stem_of(song, args["stem"])
     code = str(args["code"])
     finding = next((f for f in song_findings(song)[0] if f.stem == str(stem.pk) and f.code == code), None)
     if finding is None or finding.mend is None:
@@ -163,7 +163,7 @@ def mend(song: Song, args: arguments.OneFinding) -> None:
 
 @edit(arguments.OneFinding)
 def unmend(song: Song, args: arguments.OneFinding) -> None:
-    stem = _stem_of(song, args["stem"])
+    stem = stem_of(song, args["stem"])
     kept = stem.mends.get(str(args["code"]))
     if kept is None:
         raise refuse("mend-gone", f"“{stem.name}” is not mended like that any more: reload the song.")
@@ -174,7 +174,7 @@ def unmend(song: Song, args: arguments.OneFinding) -> None:
 @edit(arguments.AcceptFinding)
 def accept_finding(song: Song, args: arguments.AcceptFinding) -> None:
     """Leave a finding as it is (or open it again): it is no longer shown among the worst."""
-    stem = _stem_of(song, args["stem"])
+    stem = stem_of(song, args["stem"])
     rest = [c for c in stem.accepted if c != args["code"]]
     stem.accepted = [*rest, str(args["code"])[:40]] if args.get("accepted", True) else rest
 
@@ -187,10 +187,10 @@ def _one_of(value: Any, allowed: tuple[str, ...], what: str) -> str:
 
 @edit(arguments.OneStem)
 def remove_stem(song: Song, args: arguments.OneStem) -> None:
-    held(song).stems.remove(_stem_of(song, args["stem"]))
+    held(song).stems.remove(stem_of(song, args["stem"]))
 
 
-def _stem_of(song: Song, stem_id: str) -> Stem:
+def stem_of(song: Song, stem_id: str) -> Stem:
     stem = next((s for s in held(song).stems if str(s.pk) == stem_id), None)
     if stem is None:
         raise refuse("stem-unknown", "That stem is no longer there: reload the song.")

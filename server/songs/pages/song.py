@@ -29,6 +29,7 @@ from upbeat import limits
 from upbeat.errors import refuse
 from upbeat.show.to_do import Code, Severity
 from upbeat.song.forms import ENDINGS
+from upbeat.song.layers import KINDS as LAYER_KINDS
 from upbeat.song.screen import Screen
 
 BARS_AROUND = 8  # of a song that goes on until it is stopped
@@ -138,6 +139,17 @@ class StemFeedSerializer(serializers.Serializer):
     gain_db = serializers.FloatField()
 
 
+class LayerSerializer(serializers.Serializer):
+    """What a loop is: ``bpm`` in quarter notes a minute, ``pace`` 0.5, 1 or 2."""
+
+    kind = serializers.ChoiceField(list(LAYER_KINDS))
+    bars = serializers.IntegerField()
+    meter = serializers.CharField()
+    bpm = serializers.CharField()
+    semitones = serializers.IntegerField()
+    pace = serializers.FloatField()
+
+
 class StemSerializer(serializers.ModelSerializer):
     """A stem; ``sound``: its peaks from start to end, 0 to 1."""
 
@@ -151,6 +163,7 @@ class StemSerializer(serializers.ModelSerializer):
     levels = serializers.DictField(child=serializers.FloatField())
     fades = serializers.DictField(child=serializers.IntegerField())
     feeds = StemFeedSerializer(many=True, allow_null=True)
+    layer = LayerSerializer(allow_null=True)
 
     class Meta:
         model = Stem
@@ -162,6 +175,7 @@ class StemSerializer(serializers.ModelSerializer):
             "purpose",
             "covers",
             "covers_name",
+            "layer",
             *STEM_SETTINGS,
             *CELLS,
             "seconds",
