@@ -16,7 +16,7 @@ const LAYERS = [
   ["song"],
   ["people"],
   ["intake"],
-  ["voice"],
+  ["voice", "layers"],
   ["chart", "grid", "forms", "seams", "sheet", "click", "levels", "messages"],
   ["shows"],
   ["songs", "setlists", "outputs", "stage"],

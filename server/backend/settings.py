@@ -121,6 +121,8 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {
         "EndingKind": ["attacca", "repeat", "vamp", "fine", "cut"],
         "CheckState": ["ok", "look", "wrong"],
+        "LayerKind": ["struck", "tonal", "held"],
+        "MusicGroup": ["effects", "rhythm", "tonal", "voices"],
     },
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",

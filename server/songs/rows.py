@@ -115,7 +115,7 @@ class Held:
         """Frames, end and delay of each recorded stem, without reading all else of it."""
         if "stems" in self._parts:
             return [(s.audio.frames, s.end_s, s.delay_ms) for s in self.recorded]
-        return list(self._song.stems.filter(layer=None).values_list("audio__frames", "end_s", "delay_ms"))
+        return list(self._song.stems.filter(layer__isnull=True).values_list("audio__frames", "end_s", "delay_ms"))
 
     @property
     def recorded(self) -> list[Stem]:

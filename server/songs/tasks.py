@@ -19,7 +19,7 @@ from songs.summary import keep_summary
 
 def ask_comparison(song: Song) -> None:
     """Have the stems compared, once, where they have not been."""
-    stems = list(song.stems.filter(layer=None))
+    stems = list(song.stems.filter(layer__isnull=True))
     key = comparison_key(stems)
     if len(stems) < 2 or Comparison.objects.filter(band_id=song.band_id, key=key).exists():
         return

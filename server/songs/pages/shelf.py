@@ -28,10 +28,10 @@ from upbeat.intake.names import clean_file_name
 from upbeat.limits import NAME, STEM_NAME
 from upbeat.shelf.measure import relabelled
 from upbeat.shelf.shipped import shipped, shipped_by, sound_of
+from upbeat.song.hand_sounds import HAND_SOUND_GROUPS
 from upbeat.song.layers import KINDS, layer_document, read_layer
-from upbeat.song.stems import GROUPS, GUIDE_GROUPS
 
-LAYER_GROUPS = tuple(g for g in GROUPS if g not in (*GUIDE_GROUPS, "full_mix"))
+LAYER_GROUPS = HAND_SOUND_GROUPS  # of what is put to a song besides its recordings
 
 
 class LoopFileParser(BaseParser):

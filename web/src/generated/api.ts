@@ -570,6 +570,59 @@ export interface paths {
         patch: operations["line_ups_partial_update"];
         trace?: never;
     };
+    "/api/loops/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Own loops, then those that ship. */
+        get: operations["loops_list"];
+        put?: never;
+        /** @description Bring a loop: its bars, metre, tempo and attacks are measured. */
+        post: operations["loops_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/loops/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take an own loop from the shelf. Songs that have it keep it. */
+        delete: operations["loops_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Change an own loop. Songs that have it stay as they are. */
+        patch: operations["loops_partial_update"];
+        trace?: never;
+    };
+    "/api/loops/{id}/sound/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The loop as it is, once through. */
+        get: operations["loops_sound_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marks/": {
         parameters: {
             query?: never;
@@ -1961,6 +2014,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stacks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Layers that are taken to songs together. */
+        get: operations["stacks_list"];
+        put?: never;
+        /** @description Keep the layers of a song as a stack, in place of one that has the name. */
+        post: operations["stacks_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stacks/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Layers that are taken to songs together. */
+        delete: operations["stacks_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uploads/": {
         parameters: {
             query?: never;
@@ -2132,6 +2220,25 @@ export interface components {
              */
             do: "accept_finding";
             args?: components["schemas"]["AcceptFinding"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        /** @description loop: the code of one that ships or the id of an own one; sections: where it sounds, everywhere without; waits: it is brought in by hand. */
+        AddLayer: {
+            loop: string;
+            sections?: string[];
+            waits?: boolean;
+        };
+        /** @description A loop of the shelf, in these sections alone where some are named. */
+        AddLayerEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add_layer";
+            args?: components["schemas"]["AddLayer"];
             /** @description What the page shows, so that no edit is lost. */
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
@@ -2834,7 +2941,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetScreenEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["AddLayerEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLayerEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetScreenEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TakeStackEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -3321,7 +3428,7 @@ export interface components {
             /** Format: uuid */
             readonly song: string | null;
             name: string;
-            group: components["schemas"]["HandSoundGroupEnum"];
+            group: components["schemas"]["MusicGroup"];
             /** Format: double */
             gain_db: number;
             again: components["schemas"]["AgainEnum"];
@@ -3339,14 +3446,6 @@ export interface components {
             only: string;
             song: string | null;
         };
-        /**
-         * @description * `effects` - effects
-         *     * `rhythm` - rhythm
-         *     * `tonal` - tonal
-         *     * `voices` - voices
-         * @enum {string}
-         */
-        HandSoundGroupEnum: "effects" | "rhythm" | "tonal" | "voices";
         /** @description format: of the file that they are exported to. */
         Hands: {
             /** @default upbeat-hands/1 */
@@ -3502,6 +3601,11 @@ export interface components {
         KeepRequest: {
             name: string;
         };
+        KeepStackRequest: {
+            /** Format: uuid */
+            song: string;
+            name: string;
+        };
         KeptList: {
             states: components["schemas"]["KeptShown"][];
         };
@@ -3570,6 +3674,23 @@ export interface components {
             message: string;
             press: string;
         };
+        /** @description What a loop is: ``bpm`` in quarter notes a minute, ``pace`` 0.5, 1 or 2. */
+        Layer: {
+            kind: components["schemas"]["LayerKind"];
+            bars: number;
+            meter: string;
+            bpm: string;
+            semitones: number;
+            /** Format: double */
+            pace: number;
+        };
+        /**
+         * @description * `struck` - struck
+         *     * `tonal` - tonal
+         *     * `held` - held
+         * @enum {string}
+         */
+        LayerKind: "struck" | "tonal" | "held";
         /** @description ``fault``: the key of one; ``reason``: why it is left as it is, "" where it is not any more. */
         LeaveRequest: {
             fault: string;
@@ -4013,6 +4134,14 @@ export interface components {
             press: "move";
             args?: components["schemas"]["MoveEntry"];
         };
+        /**
+         * @description * `effects` - effects
+         *     * `rhythm` - rhythm
+         *     * `tonal` - tonal
+         *     * `voices` - voices
+         * @enum {string}
+         */
+        MusicGroup: "effects" | "rhythm" | "tonal" | "voices";
         /** @description A message that its device has by a name. */
         Named: {
             /** @enum {unknown} */
@@ -4326,7 +4455,7 @@ export interface components {
         };
         PatchedHandSoundRequest: {
             name?: string;
-            group?: components["schemas"]["HandSoundGroupEnum"];
+            group?: components["schemas"]["MusicGroup"];
             /** Format: double */
             gain_db?: number;
             again?: components["schemas"]["AgainEnum"];
@@ -4346,6 +4475,14 @@ export interface components {
             right?: components["schemas"]["RightEnum"];
             /** Format: uuid */
             player?: string | null;
+        };
+        /** @description A change of an own loop. */
+        PatchedOwnLoopRequest: {
+            name?: string;
+            group?: components["schemas"]["MusicGroup"];
+            kind?: components["schemas"]["LayerKind"];
+            bars?: number;
+            meter?: string;
         };
         PatchedPlayerRequest: {
             name?: string;
@@ -5161,6 +5298,27 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        SetLayer: {
+            bars?: number;
+            kind?: string;
+            meter?: string;
+            pace?: number;
+            semitones?: number;
+            stem: string;
+        };
+        /** @description What a loop is to the song. */
+        SetLayerEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_layer";
+            args?: components["schemas"]["SetLayer"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         SetLength: {
             bars: number;
         };
@@ -5413,6 +5571,18 @@ export interface components {
         Sheet: {
             revision: number;
             pictures: components["schemas"]["Picture"][];
+        };
+        /**
+         * @description ``code``: of a loop that ships, or the id of an own one; ``family``: what it is filed under, "own" for an own one.
+         *     ``tonic``: 0 for C to 11 for B, null for what has no key.
+         */
+        ShelfLoop: {
+            code: string;
+            name: string;
+            family: string;
+            group: components["schemas"]["MusicGroup"];
+            tonic: number | null;
+            layer: components["schemas"]["Layer"];
         };
         /** @description Another form of an entry of tonight's order that is to come, and the seconds it saves. */
         ShorterForm: {
@@ -5721,6 +5891,15 @@ export interface components {
             shift_ms: number;
             count: boolean;
         };
+        Stack: {
+            /** Format: uuid */
+            readonly id: string;
+            name: string;
+            layers: components["schemas"]["Stacked"][];
+        };
+        Stacked: {
+            name: string;
+        };
         /** @description The state of the engine while it holds a show of the own band. */
         StageState: {
             alone_in_house: boolean;
@@ -5860,6 +6039,7 @@ export interface components {
             /** Format: uuid */
             covers: string | null;
             covers_name: string | null;
+            layer: components["schemas"]["Layer"] | null;
             /** Format: double */
             gain_db: number;
             /** Format: double */
@@ -6075,6 +6255,22 @@ export interface components {
              */
             do: "take_settings";
             args?: components["schemas"]["TakeSettings"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
+        TakeStack: {
+            stack: string;
+        };
+        /** @description The layers of a stack besides those that are there. */
+        TakeStackEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take_stack";
+            args?: components["schemas"]["TakeStack"];
             /** @description What the page shows, so that no edit is lost. */
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
@@ -7463,6 +7659,117 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineUp"];
+                };
+            };
+        };
+    };
+    loops_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfLoop"][];
+                };
+            };
+        };
+    };
+    loops_create: {
+        parameters: {
+            query: {
+                file: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfLoop"];
+                };
+            };
+        };
+    };
+    loops_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    loops_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": components["schemas"]["PatchedOwnLoopRequest"];
+                "application/json": components["schemas"]["PatchedOwnLoopRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfLoop"];
+                };
+            };
+        };
+    };
+    loops_sound_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
                 };
             };
         };
@@ -10047,6 +10354,69 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Tapped"];
                 };
+            };
+        };
+    };
+    stacks_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stack"][];
+                };
+            };
+        };
+    };
+    stacks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepStackRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stack"];
+                };
+            };
+        };
+    };
+    stacks_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this stack. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

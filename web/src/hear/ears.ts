@@ -32,6 +32,9 @@ export interface Wish {
   /** In another key and tempo than it was recorded in. */
   semitones?: number;
   tempo_percent?: number;
+  /** With a loop or a stack of the shelf that the song does not have yet. */
+  layer?: string;
+  stack?: string;
   /** A stem by itself, where it is tacet too. */
   alone?: string;
   /** As it sounds with these players on ("" all of them), instead of every stem. */

@@ -1,7 +1,9 @@
 import { ClipboardPaste, Copy, Minus, Play, Plus } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
+import type { Edit } from "@/api/edits";
 import type { Section, Song, Stem, Tonight } from "@/api/types";
+import { LayerFacts } from "@/layers/layer-facts";
 import { signed, typed } from "@/lib/format";
 import type { ChosenLineUp } from "@/people/line-up";
 import { Typed } from "@/ui/typed";
@@ -15,6 +17,7 @@ const BEATS = [0, 1, 2, 3, 4, 6, 8, 12, 16, 32];
 interface Props {
   song: Song;
   block: Block;
+  edit: Edit;
   tonight: Tonight | undefined;
   lineUp: ChosenLineUp;
   cells: Cells;
@@ -22,7 +25,7 @@ interface Props {
 }
 
 /** What the chosen cells do, what sounds tonight, and what is worth a look. */
-export function SheetSide({ song, block, tonight, lineUp, cells, look }: Props) {
+export function SheetSide({ song, block, edit, tonight, lineUp, cells, look }: Props) {
   const { t } = useTranslation();
   const { stems, sections } = within(song, block);
   const [stem, section] = [stems[0], sections[0]];
@@ -45,6 +48,7 @@ export function SheetSide({ song, block, tonight, lineUp, cells, look }: Props) 
           <BlockActs section={section} {...cells} />
         </section>
       )}
+      {stem && stems.length === 1 && <LayerFacts stem={stem} edit={edit} />}
       <OutOfTheOrdinary song={song} tonight={tonight} lineUp={lineUp} />
       <Looks song={song} tonight={tonight} look={look} />
     </aside>

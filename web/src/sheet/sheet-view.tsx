@@ -3,12 +3,13 @@ import { useTranslation } from "react-i18next";
 
 import type { Edit } from "@/api/edits";
 import { useSheet, useTonight } from "@/api/queries";
-import type { Song, Tonight } from "@/api/types";
+import type { Section, Song, Tonight } from "@/api/types";
 import type { PageEars } from "@/hear/use-ears";
+import { LayersButton } from "@/layers/layers-dialog";
 import type { ChosenLineUp } from "@/people/line-up";
 import { silentTonight, standingOf } from "@/song/standing";
 
-import { type Block, colsOf, moved, rowsOf } from "./block";
+import { type Block, colsOf, moved, rowsOf, within } from "./block";
 import { SheetRow } from "./sheet-row";
 import { SheetSide } from "./sheet-side";
 import { useBlock } from "./use-block";
@@ -39,13 +40,11 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
     if (!(e.target as HTMLElement).dataset.cell) return;
     if (pressed({ e, block, rows, cols, cells, move, setBlock })) e.preventDefault();
   };
-  if (rows === 0) return <p className="px-5 py-4 text-soft">{t("sheet.noStems")}</p>;
+  if (rows === 0) return <NoStems song={song} edit={edit} ears={ears} />;
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_276px]">
       <div className="flex min-h-0 min-w-0 flex-col gap-2 px-5 pb-3">
-        <p id="sheet-help" className="small">
-          {t("sheet.help")}
-        </p>
+        <Help song={song} edit={edit} ears={ears} chosen={within(song, block).sections} />
         <div className="min-h-0 overflow-auto">
           <div
             ref={area}
@@ -65,7 +64,54 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
           </div>
         </div>
       </div>
-      <SheetSide song={song} block={block} tonight={tonight.data} lineUp={lineUp} cells={cells} look={look} />
+      <SheetSide
+        song={song}
+        block={block}
+        edit={edit}
+        tonight={tonight.data}
+        lineUp={lineUp}
+        cells={cells}
+        look={look}
+      />
+    </div>
+  );
+}
+
+type LayersProps = Pick<Props, "song" | "edit" | "ears"> & { chosen: Section[] };
+
+/** The way to the shelf of loops; what is tried there is heard from the chosen sections on. */
+function ShelfOfLayers({ song, edit, ears, chosen }: LayersProps) {
+  const bar = chosen[0]?.first_bar ?? 1;
+  return (
+    <LayersButton
+      song={song}
+      edit={edit}
+      chosen={chosen}
+      hear={(wish) => ears.hear({ song: song.id, bar, form: "full", click: true, cues: false, ...wish })}
+      stop={ears.stop}
+    />
+  );
+}
+
+/** How the sheet is used by keys, and the way to layers. */
+function Help(props: LayersProps) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex items-start gap-4">
+      <p id="sheet-help" className="small grow">
+        {t("sheet.help")}
+      </p>
+      <ShelfOfLayers {...props} />
+    </div>
+  );
+}
+
+function NoStems(props: Pick<Props, "song" | "edit" | "ears">) {
+  const { t } = useTranslation();
+  return (
+    <div className="flex flex-col items-start gap-3 px-5 py-4">
+      <p className="text-soft">{t("sheet.noStems")}</p>
+      <ShelfOfLayers {...props} chosen={[]} />
     </div>
   );
 }

@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { useHandSoundChanges, useHandSounds } from "@/api/queries";
 import type { HandSound, HandSoundChange, Song } from "@/api/types";
 import { LENGTHS } from "@/generated/core";
+import { hearFile } from "@/hear/hear-file";
 import { figure, signed } from "@/lib/format";
 import { Confirm } from "@/ui/dialog";
 import { FilePicker } from "@/ui/file-picker";
@@ -12,8 +13,6 @@ import { HeadRow } from "@/ui/head-row";
 import { IconButton } from "@/ui/icon-button";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
-
-import { hearFile } from "./hear-file";
 
 const GROUPS = ["effects", "rhythm", "tonal", "voices"] as const;
 

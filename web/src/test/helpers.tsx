@@ -104,6 +104,7 @@ export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
   file_name: `${name}.wav`,
   group: "rhythm",
   purpose: "always",
+  layer: null,
   covers: null,
   covers_name: null,
   gain_db: 0,
