@@ -44,6 +44,12 @@ class DemoSong:
     cues: tuple[tuple[int, int, str], ...] = ()
     # Device, place (start, a section's name, or bar and beat), what is sent by its name there or as it is, and in which pass.
     messages: tuple[tuple[str, Place, str | dict, int | str | None], ...] = ()
+    # Loop of the shelf, the sections that it sounds in (none: all), and its level.
+    layers: tuple[tuple[str, tuple[str, ...], float], ...] = ()
+    # The name under which its layers are kept as a stack.
+    stack: str = ""
+    # Layers wait until they are brought in by hand.
+    waits: bool = False
 
 
 def _one(bpm: str, meter: str = "4/4", unit: str = "1", grouping: tuple[int, ...] = ()) -> dict:
@@ -75,6 +81,12 @@ SONGS = (
                 ("Lamps out", "fine", 1),
             )
         },
+        layers=(
+            ("tambourine-16", ("Chorus", "Chorus two", "Last chorus"), -14),
+            ("clap-back", ("Chorus two", "Last chorus"), -10),
+            ("hey-one", ("Last chorus",), -12),
+        ),
+        stack="Choruses lifted",
     ),
     DemoSong(
         title="Tin Moon Waltz",
@@ -91,6 +103,8 @@ SONGS = (
             Part(name="Spin", bars=16, chords="Eb Eb Bb Bb F F Gm Gm Eb Eb Bb Bb D D D D", energy=1.0),
             Part(name="Home", bars=16, chords="Gm Gm Cm Cm D D Gm Gm Cm Cm Gm Gm D D7 Gm Gm", energy=0.7),
         ),
+        layers=(("shaker-3", ("Tune again", "Spin"), -16), ("clap-3", ("Spin",), -12)),
+        stack="Waltz at the fair",
     ),
     DemoSong(
         title="Perihelion Parade",
@@ -249,5 +263,22 @@ SONGS = (
             Part(name="Dome opens", bars=16, chords="N", energy=0),
             Part(name="Walk-off", bars=16, chords="N", energy=0),
         ),
+    ),
+    DemoSong(
+        title="Drift Garden",
+        key="D",
+        **_one("84"),
+        stems=(),
+        parts=(Part(name="Garden", bars=8, chords="N", energy=0, ending=("vamp", 1)),),
+        layers=(
+            ("low", (), -4),
+            ("warm", (), -2),
+            ("kick-heart", (), -6),
+            ("shaker-8", (), -12),
+            ("wood-two", (), -14),
+            ("snap-back", (), -10),
+            ("oh-two", (), -12),
+        ),
+        waits=True,
     ),
 )

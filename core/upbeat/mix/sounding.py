@@ -12,8 +12,10 @@ from upbeat.song.song import Song
 from upbeat.song.stems import Stem
 
 #: ``out``: taken out by hand; ``rests``: its player is on. ``nobody``: it covers no player. ``fallback``: kept for the fallback;
-#: ``replaced``: the full mix plays instead. ``rehearsal``: it sounds in monitors alone.
-Standing = Literal["sounds", "out", "rests", "rehearsal", "fallback", "pad", "muted", "nobody", "tacet", "replaced"]
+#: ``replaced``: the full mix plays instead. ``rehearsal``: it sounds in monitors alone; ``waits``: a layer that is brought in by hand.
+Standing = Literal[
+    "sounds", "out", "rests", "rehearsal", "fallback", "pad", "muted", "waits", "nobody", "tacet", "replaced"
+]
 _AUDIBLE = ("sounds", "rehearsal")
 
 
@@ -36,7 +38,7 @@ def standing(
     if by_hand and not mixed and stem.purpose != "full_mix":
         return "rehearsal" if stem.purpose == "rehearsal" else "sounds"
     if stem.muted:
-        return "muted"
+        return "waits" if stem.layer else "muted"
     if mixed:
         return "sounds" if stem.purpose == "full_mix" else "replaced"
     if stem.purpose == "full_mix":

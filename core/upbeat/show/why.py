@@ -184,6 +184,7 @@ class _Here:
             "fallback": (f"{name} is kept for the fallback.", mix),
             "replaced": (f"The full mix plays in place of {name}.", stems),
             "pad": (f"{name} is a pad: it sounds between songs.", None),
+            "waits": (f"{name} waits until it is brought in by hand.", come_in),
             "muted": (f"{name} is muted.", Mend(kind="stem", of=part[5:], args={"muted": False})),
             "tacet": (f"{name} is tacet in “{self._step.name}”.", come_in),
         }

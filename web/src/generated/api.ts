@@ -6094,9 +6094,9 @@ export interface components {
             id: string;
             level_db: number;
             /** @enum {unknown} */
-            prepared: "fallback" | "muted" | "nobody" | "out" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet";
+            prepared: "fallback" | "muted" | "nobody" | "out" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet" | "waits";
             /** @enum {unknown} */
-            standing: "fallback" | "muted" | "nobody" | "out" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet";
+            standing: "fallback" | "muted" | "nobody" | "out" | "pad" | "rehearsal" | "replaced" | "rests" | "sounds" | "tacet" | "waits";
         };
         Step: {
             section: string;

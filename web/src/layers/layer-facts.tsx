@@ -20,7 +20,7 @@ export function LayerFacts({ stem, edit }: { stem: Stem; edit: Edit }) {
   return (
     <section aria-label={t("layers.of", { name: stem.name })} className="flex flex-col gap-2">
       <h2>{t("layers.one")}</h2>
-      <Bars layer={stem.layer} set={set} />
+      {stem.layer.kind !== "held" && <Bars layer={stem.layer} set={set} />}
       <Following layer={stem.layer} set={set} />
       <Tick
         label={t("layers.waitsForHands")}

@@ -1,4 +1,4 @@
-import { Layers } from "lucide-react";
+import { Layers, Square } from "lucide-react";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -10,6 +10,9 @@ import { Tick } from "@/ui/form";
 import { type HearHere, LoopList } from "./loop-list";
 import { Stacks } from "./stacks";
 
+/** So many sections are named one by one. */
+const FEW = 3;
+
 interface Props {
   song: Song;
   edit: Edit;
@@ -17,6 +20,7 @@ interface Props {
   chosen: Section[];
   /** Hears the song with what is not taken yet, from the chosen sections on. */
   hear: HearHere;
+  hearing: boolean;
   /** Ends what is heard. */
   stop: () => void;
 }
@@ -50,11 +54,14 @@ export function LayersButton(props: Props) {
   );
 }
 
-function Inside({ song, edit, chosen, hear }: Props) {
+function Inside({ song, edit, chosen, hear, hearing, stop }: Props) {
   const { t } = useTranslation();
   const [where, setWhere] = useState<"all" | "chosen">("all");
   const [waits, setWaits] = useState(false);
-  const names = chosen.map((s) => `${s.mark} ${s.name}`).join(", ");
+  const names =
+    chosen.length > FEW
+      ? t("layers.sections", { count: chosen.length })
+      : chosen.map((s) => `${s.mark} ${s.name}`).join(", ");
   const add = (loop: string) =>
     edit("add_layer", { loop, waits, ...(where === "chosen" && { sections: chosen.map((s) => s.id) }) });
   return (
@@ -62,12 +69,22 @@ function Inside({ song, edit, chosen, hear }: Props) {
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <label className="flex items-center gap-2">
           <span className="small">{t("layers.where")}</span>
-          <select className="field" value={where} onChange={(e) => setWhere(e.target.value as typeof where)}>
+          <select
+            className="field max-w-[360px]"
+            value={where}
+            onChange={(e) => setWhere(e.target.value as typeof where)}
+          >
             <option value="all">{t("layers.everywhere")}</option>
             {chosen.length > 0 && <option value="chosen">{t("layers.inChosen", { names })}</option>}
           </select>
         </label>
         <Tick label={t("layers.waitsForHands")} checked={waits} onChange={setWaits} />
+        {hearing && (
+          <button type="button" className="btn" onClick={stop}>
+            <Square size={13} aria-hidden />
+            {t("song.stopHearing")}
+          </button>
+        )}
       </div>
       <LoopList songKey={song.key} add={add} hear={hear} />
       <Stacks song={song} edit={edit} hear={hear} />

@@ -21,7 +21,7 @@ async function opened(of = song()) {
     "DELETE loops/0b/": null, "POST stacks/": stacks[0], "DELETE stacks/k/": null,
   }); // prettier-ignore
   const [edit, hear, stop] = [vi.fn(() => Promise.resolve(true)), vi.fn(), vi.fn()];
-  show(<LayersButton song={of} edit={edit} chosen={of.sections.slice(1, 2)} hear={hear} stop={stop} />);
+  show(<LayersButton song={of} edit={edit} chosen={of.sections.slice(1, 2)} hear={hear} hearing stop={stop} />);
   await userEvent.click(screen.getByRole("button", { name: "Layers…" }));
   const dialog = within(await screen.findByRole("dialog"));
   return { asked, edit, hear, stop, dialog };
@@ -41,8 +41,9 @@ describe("layers", () => {
       ["add_layer", { loop: "shaker-16", waits: false }],
       ["add_layer", { loop: "shaker-16", waits: true, sections: [song().sections[1]?.id] }],
     ]);
+    await userEvent.click(dialog.getByRole("button", { name: "Stop hearing" }));
     await userEvent.click(dialog.getByRole("button", { name: "Close" }));
-    expect(stop).toHaveBeenCalled();
+    expect(stop).toHaveBeenCalledTimes(2);
   });
   it("offer pads in the key of the song, where it has one", async () => {
     const { edit, dialog } = await opened(song({ key: "Eb" }));
@@ -52,7 +53,10 @@ describe("layers", () => {
   });
   it("of our own are brought, corrected and taken from the shelf", async () => {
     const { asked, dialog } = await opened();
-    await userEvent.upload(await dialog.findByLabelText("Files of loops"), new File(["x"], "kick 6-8.wav", { type: "audio/wav" }));
+    await userEvent.upload(
+      await dialog.findByLabelText("Files of loops"),
+      new File(["x"], "kick 6-8.wav", { type: "audio/wav" }),
+    );
     const bars = await dialog.findByLabelText("Bars: Big kick");
     await userEvent.clear(bars);
     await userEvent.type(bars, "4{Enter}");

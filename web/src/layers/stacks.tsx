@@ -42,8 +42,8 @@ function StackRow({ stack, edit, hear }: { stack: Stack } & Omit<Props, "song">)
   const [asking, setAsking] = useState(false);
   const { name } = stack;
   return (
-    <li className="flex flex-wrap items-center gap-2 border-t border-line2 py-[3px]">
-      <span className="min-w-0 grow">
+    <li className="flex items-center gap-2 border-t border-line2 py-[3px]">
+      <span className="min-w-0 grow truncate">
         <b className="font-[600]">{name}</b>
         <span className="small ml-2">{stack.layers.map((x) => x.name).join(" · ")}</span>
       </span>

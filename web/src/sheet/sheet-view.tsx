@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useMemo } from "react";
+import { type ComponentProps, type KeyboardEvent, type Ref, useMemo } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { Edit } from "@/api/edits";
@@ -40,39 +40,29 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
     if (!(e.target as HTMLElement).dataset.cell) return;
     if (pressed({ e, block, rows, cols, cells, move, setBlock })) e.preventDefault();
   };
-  if (rows === 0) return <NoStems song={song} edit={edit} ears={ears} />;
   return (
     <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_276px]">
       <div className="flex min-h-0 min-w-0 flex-col gap-2 px-5 pb-3">
         <Help song={song} edit={edit} ears={ears} chosen={within(song, block).sections} />
-        <div className="min-h-0 overflow-auto">
-          <div
-            ref={area}
-            role="grid"
-            tabIndex={-1}
-            aria-label={t("sheet.of", { title: song.title })}
-            aria-describedby="sheet-help"
-            aria-multiselectable
-            aria-rowcount={rows + 1}
-            aria-colcount={cols + 1}
-            className="flex flex-col gap-[3px] pb-1 pr-1"
-            style={{ minWidth: NAMES + cols * (NARROWEST + 2) }}
-            onKeyDown={keys}
-            {...pointer}
-          >
-            <Rows song={song} block={block} tonight={tonight.data} />
+        {rows === 0 ? (
+          <p className="text-soft">{t("sheet.noStems")}</p>
+        ) : (
+          <div className="min-h-0 overflow-auto">
+            <CellGrid song={song} block={block} tonight={tonight.data} area={area} onKeyDown={keys} {...pointer} />
           </div>
-        </div>
+        )}
       </div>
-      <SheetSide
-        song={song}
-        block={block}
-        edit={edit}
-        tonight={tonight.data}
-        lineUp={lineUp}
-        cells={cells}
-        look={look}
-      />
+      {rows > 0 && (
+        <SheetSide
+          song={song}
+          block={block}
+          edit={edit}
+          tonight={tonight.data}
+          lineUp={lineUp}
+          cells={cells}
+          look={look}
+        />
+      )}
     </div>
   );
 }
@@ -88,6 +78,7 @@ function ShelfOfLayers({ song, edit, ears, chosen }: LayersProps) {
       edit={edit}
       chosen={chosen}
       hear={(wish) => ears.hear({ song: song.id, bar, form: "full", click: true, cues: false, ...wish })}
+      hearing={ears.state !== "idle"}
       stop={ears.stop}
     />
   );
@@ -106,12 +97,29 @@ function Help(props: LayersProps) {
   );
 }
 
-function NoStems(props: Pick<Props, "song" | "edit" | "ears">) {
+interface CellsProps extends RowsProps, Omit<ComponentProps<"div">, "ref"> {
+  area: Ref<HTMLDivElement>;
+}
+
+/** The cells, and what keys and the pointer do to them. */
+function CellGrid({ song, block, tonight, area, ...listeners }: CellsProps) {
   const { t } = useTranslation();
+  const [rows, cols] = [song.stems.length, song.sections.length];
   return (
-    <div className="flex flex-col items-start gap-3 px-5 py-4">
-      <p className="text-soft">{t("sheet.noStems")}</p>
-      <ShelfOfLayers {...props} chosen={[]} />
+    <div
+      ref={area}
+      role="grid"
+      tabIndex={-1}
+      aria-label={t("sheet.of", { title: song.title })}
+      aria-describedby="sheet-help"
+      aria-multiselectable
+      aria-rowcount={rows + 1}
+      aria-colcount={cols + 1}
+      className="flex flex-col gap-[3px] pb-1 pr-1"
+      style={{ minWidth: NAMES + cols * (NARROWEST + 2) }}
+      {...listeners}
+    >
+      <Rows song={song} block={block} tonight={tonight} />
     </div>
   );
 }

@@ -4,8 +4,7 @@ import type { Stem, Tonight } from "@/api/types";
 
 /** What a stem does tonight, in words: "rests: Ozo plays". */
 export function standingOf(stem: Stem, tonight: Tonight | undefined, t: TFunction): string {
-  if (stem.layer && stem.muted) return t("layers.waits");
-  const state = tonight?.standing[stem.id] ?? (stem.muted ? "muted" : "sounds");
+  const state = tonight?.standing[stem.id] ?? (stem.muted ? (stem.layer ? "waits" : "muted") : "sounds");
   return t(`standing.${state as "sounds"}`, {
     name: stem.covers_name ?? "",
     context: state === "sounds" && stem.purpose === "covers" ? "covering" : undefined,

@@ -24,6 +24,7 @@ from setlists.models import Entry, Setlist
 from shows.models import Show
 from songs import edits
 from songs.build import core_song
+from songs.loops import keep_stack, layers_of
 from songs.models import Form, Section, Song
 from songs.prepared import ask_preparation
 from songs.summary import keep_summary
@@ -161,6 +162,12 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
         edit("set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
     for bar, beat, text in made.cues:
         edit("set_cue", {"bar": bar, "beat": beat, "text": text})
+    for loop, sections, gain_db in made.layers:
+        where = {"sections": [by_name[s] for s in sections]} if sections else {}
+        changed = edit("add_layer", {"loop": loop, "waits": made.waits, **where})
+        edit("set_stem", {"stem": str(layers_of(changed)[-1].pk), "gain_db": gain_db})
+    if made.stack:
+        keep_stack(Song.objects.get(pk=song.pk), made.stack)
     for number in range(len(made.messages)):
         edit("set_message", {"message": _message(made, number, by_name)})
     if made.title not in UNSEEN:
