@@ -137,6 +137,13 @@ def test_a_song_of_layers_alone_waits_for_hands(ines):
         made = ines.edit(made, "add_layer", loop=code, waits=True).json()
     assert [s["muted"] for s in made["stems"]] == [True, True]
     assert made["sections"][0]["ending"]["kind"] == "vamp"
+    # It has nobody's parts, and no sections to be found.
+    pilar = ines.post("players/", {"name": "Pilar", "part": "Bass"}).json()
+    line_up = ines.post("line-ups/", {"name": "Without Pilar", "away": [pilar["id"]]}).json()
+    tonight = ines.get(f"songs/{made['id']}/tonight/?line_up={line_up['id']}").json()
+    assert (tonight["gaps"], tonight["looks"]) == ([], [])
+    assert set(tonight["standing"].values()) == {"waits"}
+    assert made["to_do"] == []
     setlist = ines.post("setlists/", {"name": "Free", "entries": [{"song": made["id"]}]}).json()
     folder = place_for_engine(show_of(ines, setlist))
     assert not make_ready(read_document(folder), folder, speak=False).plan.entries[0].steps[0].tacet

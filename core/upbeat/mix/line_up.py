@@ -21,7 +21,9 @@ class Person:
 
 
 def gaps(song: Song, away: Sequence[Person]) -> list[str]:
-    """What would be missing of a song without these players, each in a sentence."""
+    """What would be missing of a song without these players, each in a sentence; nothing of a song of layers alone."""
+    if song.stems and all(s.layer for s in song.stems):
+        return []
     sentences = []
     for person in away:
         own = [s for s in song.stems if s.purpose == "covers" and s.covers == person.id]
@@ -62,7 +64,7 @@ class Look:
 def looks(song: Song, away: Collection[str], empty: Collection[tuple[str, str]]) -> list[Look]:
     """What is worth a look. ``empty``: (stem, section) in which the file itself is silent."""
     found: list[Look] = []
-    music = [s for s in song.stems if is_performed(s)]
+    music = [s for s in song.stems if s.layer is None and is_performed(s)]
     tonal = any(is_tonal(s) for s in music)
     for section in song.sections:
         here = [s for s in heard_in(song, section.id, away) if is_music(s)]

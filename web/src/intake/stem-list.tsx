@@ -52,11 +52,11 @@ const Row = memo(function Row({ stem, code, standing, open }: RowProps) {
         className="grid w-full grid-cols-[minmax(0,1fr)_auto] gap-x-2 py-[6px] text-left hover:bg-line2"
         onClick={() => open(stem.id)}
       >
-        <span className={`truncate ${stem.muted ? "line-through" : ""}`}>
+        <span className={`truncate ${stem.muted && !stem.layer ? "line-through" : ""}`}>
           <span className="sr-only">{t("stems.one")} </span>
           {stem.name}
         </span>
-        <span className="small">{standing || purposeOf(stem, t)}</span>
+        <span className="small">{standing || (stem.layer ? t("layers.one") : purposeOf(stem, t))}</span>
         <span className="text-[11px] text-soft">{t(`groups.${stem.group as "rhythm"}`)}</span>
         <span className="small">
           {stem.integrated_lufs === null
