@@ -103,6 +103,7 @@ SOCKETS, FEED_CHANNELS = Range(1, 64), Range(1, 2)
 PAIR = Range(0, 64)  # 0: as usual
 INTERFACE_BLOCKS = (64, 128, 256, 512, 1024)  # frames that an interface asks for at a time
 BUFFER_BLOCKS, BUFFER_FRAMES = Range(2, 64), 256  # blocks that wait for it, and the frames of one
+CEILING_DB = Range(-20, 0)  # dBTP
 LOW_CUT_HZ, HIGH_CUT_HZ, MID_HZ, TONE_DB = (
     Range(20, 400),
     Range(400, 20_000),

@@ -15,7 +15,7 @@ from people.models import Band, Player
 from upbeat.errors import refuse
 
 KEPT = 100
-_FEED = ("name", "kind", "channels", "gain_db", "alone", "tone", "position")
+_FEED = ("name", "kind", "channels", "gain_db", "alone", "tone", "ceiling_db", "position")
 _SEND = ("source", "gain_db", "before")
 
 

@@ -10,7 +10,17 @@ from django.db import models
 from api.ranges import within
 from people.models import Band, Player
 from people.revised import Revised
-from upbeat.limits import CABLE_M, FEED_CHANNELS, FEED_GAIN_DB, PAIR, PATCH_DELAY_MS, SOCKET_TEXT, SOCKETS, TITLE
+from upbeat.limits import (
+    CABLE_M,
+    CEILING_DB,
+    FEED_CHANNELS,
+    FEED_GAIN_DB,
+    PAIR,
+    PATCH_DELAY_MS,
+    SOCKET_TEXT,
+    SOCKETS,
+    TITLE,
+)
 
 
 class Rig(Revised):
@@ -67,6 +77,8 @@ class Feed(models.Model):
     player = models.ForeignKey(Player, on_delete=models.SET_NULL, null=True, blank=True, related_name="mixes")
     #: Where it is cut, and how loud its lows, middle and highs are (``upbeat.mix.tone``); None: as it is.
     tone = models.JSONField(null=True, blank=True)
+    #: No true peak of its sockets is above it, in dBTP; None: there is none.
+    ceiling_db = models.FloatField(null=True, blank=True, validators=within(CEILING_DB))
     position = models.PositiveIntegerField(default=0)
 
     class Meta:

@@ -10,6 +10,7 @@ from outputs.models import Feed, Rig
 from people.models import Band
 from upbeat.errors import Problem, Refused
 from upbeat.limits import BUFFER_FRAMES
+from upbeat.mix.ceilings import late_frames
 from upbeat.mix.routing import routing_problems
 from upbeat.outputs.checks import Check, Delays, routing_checks
 from upbeat.show.document import read_routing
@@ -29,6 +30,7 @@ def feeds_document(band: Band) -> list[dict[str, Any]]:
             "gain_db": f.gain_db,
             "alone": f.alone,
             "tone": f.tone,
+            "ceiling_db": f.ceiling_db,
             "player": str(f.player_id) if f.player_id else None,
             "sends": [{"source": s.source, "gain_db": s.gain_db, "before": s.before} for s in f.sends.all()],
         }
@@ -52,16 +54,17 @@ def problems_of(band: Band, rig: Rig | None) -> list[Problem]:
 
 def checks_of(band: Band, rig: Rig) -> list[Check]:
     """What is worth a look on a rig before the doors."""
-    return routing_checks(read_routing({"feeds": feeds_document(band), **rig_document(rig)}), _delays(rig))
+    routing = read_routing({"feeds": feeds_document(band), **rig_document(rig)})
+    return routing_checks(routing, _delays(rig, late_frames(routing, settings.SAMPLE_RATE)))
 
 
-def _delays(rig: Rig) -> Delays | None:
-    """Of the interface that the rig keeps; None where none was chosen."""
+def _delays(rig: Rig, late: int) -> Delays | None:
+    """Of the interface that the rig keeps, ``late`` frames included; None where none was chosen."""
     kept = rig.interface
     if not kept:
         return None
     ms = 1000 / settings.SAMPLE_RATE
-    out = kept["block"] + kept["buffer"] * BUFFER_FRAMES
+    out = kept["block"] + kept["buffer"] * BUFFER_FRAMES + late
     return Delays(out_ms=out * ms, block_ms=kept["block"] * ms, outputs=kept["outputs"])
 
 

@@ -226,7 +226,8 @@ class ToneSerializer(serializers.Serializer):
 
 
 class FeedSerializer(serializers.ModelSerializer):
-    """A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB."""
+    """A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+    ``ceiling_db``: in dBTP, null for none."""
 
     sends = SendSerializer(many=True, required=False)
     tone = ToneSerializer(required=False, allow_null=True)
@@ -247,6 +248,7 @@ class FeedSerializer(serializers.ModelSerializer):
             "sends",
             "tone",
             "tone_curve",
+            "ceiling_db",
         ]
 
     def get_tone_curve(self, feed: Feed) -> list[float]:

@@ -318,3 +318,16 @@ def test_the_tone_of_a_feed_is_in_the_show(ines, wav):
     tones = {f["name"]: f["tone"] for f in document["feeds"]}
     assert tones["House tonal"]["high_db"] == 4
     assert tones["Click"] is None
+
+
+def test_a_feed_has_a_ceiling_in_the_show_and_the_delay_told_is_later_by_it(ines, wav):
+    show = make_show(ines, wav)
+    feed = next(f for f in ines.get("feeds/").json() if f["name"] == "House tonal")
+    assert feed["ceiling_db"] is None
+    for no in (1, -40, "low"):
+        assert ines.patch(f"feeds/{feed['id']}/", {"ceiling_db": no}).status_code == 400
+    assert ines.patch(f"feeds/{feed['id']}/", {"ceiling_db": -1.5}).json()["ceiling_db"] == -1.5
+    document = show_document(Show.objects.get(pk=show["id"]))[0]
+    assert {f["name"]: f["ceiling_db"] for f in document["feeds"]}["House tonal"] == -1.5
+    ines.post("outputs/undo/")
+    assert next(f for f in ines.get("feeds/").json() if f["id"] == feed["id"])["ceiling_db"] is None

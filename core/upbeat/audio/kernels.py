@@ -217,3 +217,98 @@ def loudest_between(
             most = max(most, _greatest(middles, reach, n))
             most = max(most, _greatest_quarter(between, even, odd, middles, samples, n))
     return most
+
+
+@numba.njit(cache=True, nogil=True)
+def ceiling_gains(
+    line: np.ndarray,
+    taps: np.ndarray,
+    ceiling: float,
+    loud: float,
+    rise: float,
+    wanted: np.ndarray,
+    heard: np.ndarray,
+    gains: np.ndarray,
+) -> None:
+    """The gains that keep (rows, past + frames) float32 below a ceiling, into ``gains``, (frames,) float32.
+
+    ``taps``: (3, taps) float32, for the quarters between two samples; past: taps + 1 frames. Samples no greater than ``loud`` have
+    nothing above the ceiling between them. ``wanted`` and ``heard``, (look-ahead,) float64: the last factors that were wanted of each
+    sample, and those that were let through, which rise by ``rise`` a frame at the most; both carry on.
+    """
+    rows, total = line.shape
+    count, frames, ahead = taps.shape[1], gains.shape[0], wanted.shape[0]
+    past = total - frames
+    factors = np.ones(ahead + frames)
+    factors[:ahead] = wanted
+    let = np.ones(ahead + frames)
+    let[:ahead] = heard
+    newest_loud = -1
+    for j in range(past - count - 1, past):
+        for row in range(rows):
+            if abs(line[row, j]) > loud:
+                newest_loud = j
+    newest_low = -1
+    for i in range(ahead):
+        if factors[i] < 1.0:
+            newest_low = i
+    between_before = 0.0
+    first = True
+    for n in range(frames):
+        j = past + n
+        for row in range(rows):
+            if abs(line[row, j]) > loud:
+                newest_loud = j
+        between = 0.0
+        peak = 0.0
+        if newest_loud >= j - count:
+            if first:
+                between_before = _between(line, taps, j - 1, 0.8 * ceiling)
+            between = _between(line, taps, j, 0.8 * ceiling)
+            for row in range(rows):
+                peak = max(peak, abs(line[row, j - count // 2]))
+            peak = max(peak, between, between_before)
+        first = False
+        between_before = between
+        if peak > ceiling:
+            factors[ahead + n] = ceiling / peak
+            newest_low = ahead + n
+        least = 1.0
+        if newest_low >= n:
+            for i in range(n, ahead + n + 1):
+                least = min(least, factors[i])
+        now = min(least, let[ahead + n - 1] + rise, 1.0)
+        let[ahead + n] = now
+        mean = 0.0
+        for i in range(n, ahead + n + 1):
+            mean += let[i]
+        gains[n] = min(1.0, mean / (ahead + 1))
+    wanted[:] = factors[frames:]
+    heard[:] = let[frames:]
+
+
+@numba.njit(cache=True, nogil=True)
+def _between(line: np.ndarray, taps: np.ndarray, newest: int, near: float) -> float:
+    """The greatest value between the two samples in the middle of the last ones up to ``newest``, at the quarters.
+
+    Those beside the half are only worked out where it or the samples are greater than ``near``: they are no further off.
+    """
+    count = taps.shape[1]
+    first, middle = newest - count + 1, newest - count // 2
+    greatest = 0.0
+    for row in range(line.shape[0]):
+        half = abs(_weighted(line[row], taps[1], first))
+        greatest = max(greatest, half)
+        if max(half, abs(line[row, middle]), abs(line[row, middle + 1])) > near:
+            greatest = max(
+                greatest, abs(_weighted(line[row], taps[0], first)), abs(_weighted(line[row], taps[2], first))
+            )
+    return greatest
+
+
+@numba.njit(cache=True, nogil=True, fastmath=True)
+def _weighted(row: np.ndarray, taps: np.ndarray, first: int) -> np.float32:
+    value = np.float32(0)
+    for i in range(taps.shape[0]):
+        value += taps[i] * row[first + i]
+    return value

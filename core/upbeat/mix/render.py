@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from upbeat.mix.buses import Bus, Buses, SavedBuses
+from upbeat.mix.ceilings import Ceilings, SavedCeilings
 from upbeat.mix.delays import SavedDelay, followed, socket_delays
 from upbeat.mix.matrices import Matrices
 from upbeat.mix.matrix import Ramped
@@ -44,6 +45,7 @@ class Saved:
     stems: dict[int, Ramped]
     sources: list[Any]
     mixes: list[Ramped | None]
+    ceilings: SavedCeilings
     delays: dict[int, SavedDelay]
     buses: SavedBuses
     pulled: bool
@@ -85,6 +87,7 @@ class Renderer:
         )
         self._mixes: list[Ramped | None] = [None] * len(self._sources)
         self._silence = [np.zeros((len(s.columns), 0), dtype=np.float32) for s in self._sources]
+        self._ceilings = Ceilings(plan.sample_rate, routing, ramp=round(RAMP_S * plan.sample_rate))
         self._delays = socket_delays(routing, plan.sample_rate)
         self._pulled = False
         self.set_taps(taps)
@@ -100,12 +103,13 @@ class Renderer:
     @property
     def memory_frames(self) -> int:
         """How far back the processors reach, beyond sounds and delays."""
-        return self._buses.memory_frames
+        return self._buses.memory_frames + self._ceilings.memory_frames
 
     def set_taps(self, taps: Sequence[str]) -> None:
         """Choose other feeds to be rendered besides the sockets, which are not affected."""
         before = self.rows
         self._matrices.set_taps(taps)
+        self._ceilings.set_taps(self._matrices.taps)
         self._come_from(before)
 
     def _come_from(self, rows: int) -> None:
@@ -138,6 +142,7 @@ class Renderer:
         for i, (source, was) in enumerate(zip(self._sources, before._sources, strict=True)):
             source.restore(was.saved())
             self._mixes[i] = self._mix_gone_on(i, before, old, renamed or {})
+        self._ceilings.go_on_from(before._ceilings, sockets)
         rows = {places[s.number]: i for i, s in enumerate(self.routing.sockets) if s.number in places}
         lines = {rows[row]: line for row, line in before._delays.items() if row in rows}
         self._delays = followed(self._delays, lines, round(RAMP_S * self.plan.sample_rate))
@@ -162,6 +167,7 @@ class Renderer:
             stems=self._stems.saved(),
             sources=[s.saved() for s in self._sources],
             mixes=[m and m.copy() for m in self._mixes],
+            ceilings=self._ceilings.saved(),
             delays={row: line.saved() for row, line in self._delays.items()},
             buses=self._buses.saved(),
             pulled=self._pulled,
@@ -175,6 +181,7 @@ class Renderer:
         self._mixes = [m and m.copy() for m in saved.mixes]
         for row, state in saved.delays.items():
             self._delays[row].restore(state)
+        self._ceilings.restore(saved.ceilings)
         self._buses.restore(saved.buses)
         self._pulled = saved.pulled
         if saved.rows != self.rows:
@@ -192,8 +199,14 @@ class Renderer:
         out[:] = 0
         for part in span.parts():
             self._render_part(part, out[:, part.start - span.start : part.end - span.start])
+        self._ceilings.process(out)
         for row, line in self._delays.items():
             out[row] = line.push(out[row])
+
+    @property
+    def late_frames(self) -> int:
+        """By how much every socket is later than the plan has it: what its ceilings look ahead."""
+        return self._ceilings.frames
 
     def _render_part(self, span: Span, out: np.ndarray) -> None:
         """Add a span in which the mix by hand is one to ``out``."""

@@ -29,7 +29,8 @@ class Send:
 
 @dataclass(frozen=True, kw_only=True)
 class Feed:
-    """``alone``: what is alone by hand is heard alone in it (rule M7). ``player``: whose mix it is. ``tone``: rule M8."""
+    """``alone``: what is alone by hand is heard alone in it (rule M7). ``player``: whose mix it is. ``tone``, and ``ceiling_db``,
+    which no true peak of its sockets is above (dBTP; None: there is none): rule M8."""
 
     id: str
     name: str
@@ -40,6 +41,7 @@ class Feed:
     alone: bool = False
     player: str | None = None
     tone: Tone | None = None
+    ceiling_db: float | None = None
 
 
 @dataclass(frozen=True)

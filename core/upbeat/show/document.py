@@ -373,6 +373,7 @@ def read_routing(raw: Mapping[str, Any]) -> Routing:
             alone=f.get("alone", False),
             player=f.get("player"),
             tone=read_tone(f.get("tone"), f["name"]),
+            ceiling_db=f.get("ceiling_db"),
         )
         for f in raw.get("feeds", [])
     )

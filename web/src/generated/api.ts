@@ -3163,7 +3163,10 @@ export interface components {
             problem: string;
             there: boolean;
         };
-        /** @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB. */
+        /**
+         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+         *     ``ceiling_db``: in dBTP, null for none.
+         */
         Feed: {
             /** Format: uuid */
             readonly id: string;
@@ -3179,6 +3182,8 @@ export interface components {
             sends: components["schemas"]["Send"][];
             tone: components["schemas"]["Tone"] | null;
             readonly tone_curve: number[];
+            /** Format: double */
+            ceiling_db: number | null;
         };
         /** @description player: whose mix it is, by their id; tone: whether it has one. */
         FeedDescription: {
@@ -3196,7 +3201,10 @@ export interface components {
          * @enum {string}
          */
         FeedKindEnum: "house" | "monitor";
-        /** @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB. */
+        /**
+         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+         *     ``ceiling_db``: in dBTP, null for none.
+         */
         FeedRequest: {
             name: string;
             kind: components["schemas"]["FeedKindEnum"];
@@ -3209,6 +3217,8 @@ export interface components {
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
             tone?: components["schemas"]["ToneRequest"] | null;
+            /** Format: double */
+            ceiling_db?: number | null;
         };
         FileOnScreen: {
             id: string;
@@ -4439,7 +4449,10 @@ export interface components {
             delay_ms?: number;
             invert?: boolean;
         };
-        /** @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB. */
+        /**
+         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+         *     ``ceiling_db``: in dBTP, null for none.
+         */
         PatchedFeedRequest: {
             name?: string;
             kind?: components["schemas"]["FeedKindEnum"];
@@ -4452,6 +4465,8 @@ export interface components {
             position?: number;
             sends?: components["schemas"]["SendRequest"][];
             tone?: components["schemas"]["ToneRequest"] | null;
+            /** Format: double */
+            ceiling_db?: number | null;
         };
         PatchedHandSoundRequest: {
             name?: string;

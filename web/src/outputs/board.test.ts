@@ -16,6 +16,7 @@ const feed = (id: string, sends: string[], channels = 2): Feed => ({
   position: 0,
   tone: null,
   tone_curve: [],
+  ceiling_db: null,
   sends: sends.map((source) => ({ source, gain_db: 0, before: false })),
 });
 const rig = (patches: Rig["patches"]): Rig => ({

@@ -223,6 +223,17 @@ describe("the tone of a feed", () => {
       { tone: null },
     ]);
   });
+  it("has a ceiling, or none", async () => {
+    const asked = serve({ "GET players/": [], "PATCH feeds/h/": feeds[0] });
+    show(<FeedDialog feed={{ ...(feeds[0] as Feed), ceiling_db: -3 }} feeds={feeds} why={vi.fn()} onClose={vi.fn()} />);
+    const ceiling = screen.getByLabelText("Ceiling, dBTP");
+    expect(ceiling).toHaveProperty("value", "−3.0");
+    await userEvent.clear(ceiling);
+    await userEvent.type(ceiling, "-1{Enter}");
+    await userEvent.clear(ceiling);
+    await userEvent.tab();
+    expect(changes(asked)).toEqual([{ ceiling_db: -1 }, { ceiling_db: null }]);
+  });
 });
 
 describe("the mix of a player", () => {

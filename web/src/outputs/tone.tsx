@@ -58,6 +58,15 @@ export function FeedTone({ feed, change }: Props) {
           <Figures tone={tone} set={(part) => change({ tone: { ...tone, ...part } })} />
         </>
       )}
+      <div className="mt-2 grid grid-cols-3 items-end gap-2">
+        <FigureField
+          label={t("tone.ceiling")}
+          value={feed.ceiling_db === null || feed.ceiling_db === undefined ? "" : signed(feed.ceiling_db)}
+          placeholder={t("tone.off")}
+          onDone={(text) => change({ ceiling_db: text.trim() ? figure(text) : null })}
+        />
+        <p className="small col-span-2">{t("tone.ceilingAbout")}</p>
+      </div>
     </section>
   );
 }

@@ -232,6 +232,7 @@ export const feed = (id: string, more: Partial<Feed> = {}): Feed => ({
   sends: [],
   tone: null,
   tone_curve: [],
+  ceiling_db: null,
   ...more,
 });
 
