@@ -1,4 +1,5 @@
-"""What tones cost: sixteen stereo stems into eight stereo feeds, without and with a tone of five filters on each.
+"""What tones and ceilings cost: sixteen stereo stems into eight stereo feeds, with a tone of five filters on each, and with a ceiling
+which they reach all the time.
 
     .venv/bin/python benchmarks/tone.py
 
@@ -52,9 +53,9 @@ def made(folder: Path) -> ReadyShow:
     return ready(show(whole, feeds=feeds, rig={"sockets": [{"number": n + 1} for n in range(16)]}, patch=patch), folder)
 
 
-def share(one: ReadyShow, tone: Tone | None) -> float:
+def share(one: ReadyShow, tone: Tone | None, ceiling_db: float | None = None) -> float:
     """Of one core."""
-    feeds = tuple(replace(f, tone=tone) for f in one.show.routing.feeds)
+    feeds = tuple(replace(f, tone=tone, ceiling_db=ceiling_db) for f in one.show.routing.feeds)
     routing = replace(one.show.routing, feeds=feeds)
     spans, _ = rehearse(one, None)
     renderer = Renderer(one.plan, one.audio, routing)
@@ -71,10 +72,12 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as temporary:
         one = made(Path(temporary))
         plain, toned = share(one, None), share(one, TONE)
+        below, both = share(one, None, -20), share(one, TONE, -20)
     print(
         f"16 stereo stems to 8 stereo feeds: {100 * plain:.2f} % of one core; with a tone on each {100 * toned:.2f} %"
     )
     print(f"{toned / plain:.1f} times as much; {100 * (toned - plain) / 8:.2f} % for each feed")
+    print(f"with a ceiling on each {100 * below:.2f} %, {below / plain:.1f} times as much; with both {100 * both:.2f} %")
 
 
 if __name__ == "__main__":

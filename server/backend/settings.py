@@ -122,6 +122,7 @@ SPECTACULAR_SETTINGS = {
         "EndingKind": ["attacca", "repeat", "vamp", "fine", "cut"],
         "CheckState": ["ok", "look", "wrong"],
         "LayerKind": ["struck", "tonal", "held"],
+        "PreparingState": ["ready", "working", "none", "refused"],
         "MusicGroup": ["effects", "rhythm", "tonal", "voices"],
     },
     "POSTPROCESSING_HOOKS": [

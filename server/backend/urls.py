@@ -36,6 +36,7 @@ from songs.pages.seams import SeamsViewSet
 from songs.pages.sheet import SheetViewSet, UsualStemViewSet
 from songs.pages.shelf import LoopViewSet, StackViewSet
 from songs.pages.song import SongViewSet
+from songs.pages.tempos import TemposViewSet
 from sounds.views import HandSoundViewSet
 from stage.changes import ChangesView
 from stage.devices import SendView
@@ -75,6 +76,7 @@ for page_name, views in (
     ("click", ClickViewSet),
     ("messages", MessagesViewSet),
     ("levels", LevelsViewSet),
+    ("tempos", TemposViewSet),
     ("song", SongViewSet),
 ):
     router.register("songs", views, basename=page_name)

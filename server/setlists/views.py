@@ -36,6 +36,7 @@ from setlists.printed import For, printed, table
 from songs import guides
 from songs.loud import known
 from songs.models import Measurement, Song
+from songs.pages.tempos import PreparingSerializer
 from songs.prepared import ask_preparation
 from songs.tasks import ask_loudness
 from upbeat.errors import refuse
@@ -50,15 +51,6 @@ from upbeat.song.screen import SHOWS
 class ChoiceSerializer(serializers.Serializer):
     id = serializers.CharField()
     name = serializers.CharField()
-
-
-class PreparingSerializer(serializers.Serializer):
-    """How far a song is prepared in its key and tempo (``songs.prepared.PreparingNow``)."""
-
-    state = serializers.ChoiceField(["ready", "working", "none", "refused"])
-    progress = serializers.FloatField()
-    left_s = serializers.FloatField(allow_null=True)
-    message = serializers.CharField(allow_blank=True)
 
 
 class EntrySerializer(serializers.ModelSerializer):

@@ -280,3 +280,26 @@ def test_it_is_heard_wherever_the_files_of_the_product_lie(ines, wav, settings, 
     for semitones in (0, 2):
         ready, _ = listening(ines.band, {"hear": song["id"], "bar": 1, "semitones": semitones})
         assert len(ready.audio.entries[0].stems[0].pcm) == 4 * RATE
+
+
+def test_a_song_is_prepared_at_every_tempo_for_rehearsal_and_heard_as_prepared(ines, other, listed, deferred):
+    song = listed["entries"][0]["song"]
+    path = f"songs/{song}/tempos/"
+    told = ines.get(path).json()
+    assert [(x["percent"], x["state"]) for x in told] == [(p, "none") for p in (50, 60, 70, 80, 90)]
+    assert not Preparation.objects.exists()
+    assert {x["state"] for x in ines.post(path).json()} == {"working"}
+    # Once more asks for nothing that is being made.
+    ines.post(path)
+    assert Preparation.objects.count() == 5
+    work()
+    assert {x["state"] for x in ines.get(path).json()} == {"ready"}
+    made = PreparedAudio.objects.count()
+    ines.post(path)
+    assert PreparedAudio.objects.count() == made
+    ready, _ = listening(ines.band, {"hear": song, "bar": 1, "tempo_percent": 50})
+    stems = ready.audio.entries[0].stems
+    assert not any(isinstance(s.pcm, StretchedPcm) for s in stems)
+    assert {len(s.pcm) for s in stems} == {8 * RATE}
+    assert other.get(path).status_code == 404
+    assert other.post(path).status_code == 404

@@ -47,6 +47,8 @@ class KeyTempo:
 
 
 AS_RECORDED = KeyTempo()
+#: Tempos that a song is prepared in for rehearsal, besides its own (rule V2).
+REHEARSAL = tuple(KeyTempo(percent=Fraction(p)) for p in (50, 60, 70, 80, 90))
 
 
 def key_tempo(semitones: object, percent: object) -> KeyTempo:

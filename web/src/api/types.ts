@@ -75,6 +75,7 @@ export type Cues = Schemas["Cues"];
 export type CuePass = Schemas["Pass"];
 export type SpokenWord = Schemas["SpokenWord"];
 export type HandSound = Schemas["HandSound"];
+export type RehearsalTempo = Schemas["RehearsalTempo"];
 export type ShelfLoop = Schemas["ShelfLoop"];
 export type OwnLoopChange = Schemas["PatchedOwnLoopRequest"];
 export type Stack = Schemas["Stack"];

@@ -1947,6 +1947,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/tempos/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the song is prepared at each tempo for rehearsal. */
+        get: operations["songs_tempos_list"];
+        put?: never;
+        /** @description Have the song prepared at every one of them, in the worker; what is made already is not made again. */
+        post: operations["songs_tempos_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/tonight/": {
         parameters: {
             query?: never;
@@ -4662,18 +4680,18 @@ export interface components {
             song_s: number;
             step: number;
         };
-        /** @description How far a song is prepared in its key and tempo (``songs.prepared.PreparingNow``). */
+        /** @description How far a song is prepared in a key and tempo (``songs.prepared.PreparingNow``). */
         Preparing: {
-            state: components["schemas"]["PreparingStateEnum"];
+            state: components["schemas"]["PreparingState"];
             /** Format: double */
             progress: number;
             /** Format: double */
             left_s: number | null;
             message: string;
         };
-        /** @description How far a song is prepared in its key and tempo (``songs.prepared.PreparingNow``). */
+        /** @description How far a song is prepared in a key and tempo (``songs.prepared.PreparingNow``). */
         PreparingRequest: {
-            state: components["schemas"]["PreparingStateEnum"];
+            state: components["schemas"]["PreparingState"];
             /** Format: double */
             progress: number;
             /** Format: double */
@@ -4687,7 +4705,7 @@ export interface components {
          *     * `refused` - refused
          * @enum {string}
          */
-        PreparingStateEnum: "ready" | "working" | "none" | "refused";
+        PreparingState: "ready" | "working" | "none" | "refused";
         /** @description A press with its arguments. */
         PressDoes: {
             /** @enum {unknown} */
@@ -4789,6 +4807,17 @@ export interface components {
         Recording: {
             recording: boolean;
             file: string | null;
+        };
+        /** @description How far a song is prepared in a key and tempo (``songs.prepared.PreparingNow``). */
+        RehearsalTempo: {
+            state: components["schemas"]["PreparingState"];
+            /** Format: double */
+            progress: number;
+            /** Format: double */
+            left_s: number | null;
+            message: string;
+            /** Format: double */
+            percent: number;
         };
         Rehearse: {
             /** @default true */
@@ -10272,6 +10301,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Strip"][];
+                };
+            };
+        };
+    };
+    songs_tempos_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalTempo"][];
+                };
+            };
+        };
+    };
+    songs_tempos_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalTempo"][];
                 };
             };
         };

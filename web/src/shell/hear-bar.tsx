@@ -5,12 +5,16 @@ import type { Chart, Song } from "@/api/types";
 import { useHeardBar, useHeardBeat } from "@/hear/places";
 import type { PageEars } from "@/hear/use-ears";
 
+import { TempoMenu } from "./tempo-menu";
+
 interface Props {
   song: Song;
   chart: Chart | undefined;
   ears: PageEars;
   guides: { click: boolean; cues: boolean };
   setGuides: (guides: { click: boolean; cues: boolean }) => void;
+  percent: number;
+  setPercent: (percent: number) => void;
   from: number;
   hearFrom: (bar: number) => void;
   /** A section starts where the song is now. */
@@ -18,7 +22,8 @@ interface Props {
 }
 
 /** The foot of a song's page: hear it, with or without click and cues, and where it is. */
-export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom, startHere }: Props) {
+export function HearBar(props: Props) {
+  const { song, chart, ears, guides, setGuides, from, hearFrom, startHere } = props;
   const { t } = useTranslation();
   const heard = useHeardBar(ears.places);
   const beat = useHeardBeat(ears.places, chart?.bars[heard - 1]?.beats ?? 4);
@@ -50,6 +55,7 @@ export function HearBar({ song, chart, ears, guides, setGuides, from, hearFrom, 
           {t(`song.with_${guide}`)}
         </button>
       ))}
+      <TempoMenu song={song} percent={props.percent} set={props.setPercent} />
       {startHere && (
         <button type="button" className="btn" onClick={startHere} disabled={!hearing} title={t("song.startHereAbout")}>
           <Flag size={13} aria-hidden />

@@ -34,6 +34,10 @@ function hearing(ears: PageEars, song: Song, form: string, guides: Guides) {
   };
 }
 
+/** Ears that hear everything at so many per cent of its tempo. */
+const slowed = (ears: PageEars, percent: number): PageEars =>
+  percent === 100 ? ears : { ...ears, hear: (wish) => ears.hear({ ...wish, tempo_percent: percent }) };
+
 /** What stays while one goes from view to view of a song: edits, what is heard, what is chosen. */
 export function usePageState(song: Song) {
   const edits = useEdits(song.id);
@@ -41,7 +45,8 @@ export function usePageState(song: Song) {
   const form = song.forms.some((f) => f.id === chosen) ? chosen : "full";
   const zoom = useZoom();
   const chart = useChart(song, form, LOOKS[zoom.zoom].points);
-  const ears = useEars();
+  const [percent, setPercent] = useState(100);
+  const ears = slowed(useEars(), percent);
   const uploads = useUploads(song.id);
   const selection = useSelection(song.bars);
   const typed = useRef("");
@@ -64,6 +69,8 @@ export function usePageState(song: Song) {
     typed,
     guides,
     setGuides,
+    percent,
+    setPercent,
     lineUp,
     apart,
     setApart,

@@ -41,6 +41,8 @@ export function ViewFrame({ page, tools, heard = {}, startHere, children }: Prop
         ears={page.ears}
         guides={page.guides}
         setGuides={page.setGuides}
+        percent={page.percent}
+        setPercent={page.setPercent}
         from={page.selection.span?.first ?? 1}
         hearFrom={(bar) => page.hear.from(bar, heard)}
         {...(startHere && { startHere })}

@@ -1,0 +1,50 @@
+"""Rehearsal tempos of a song: heard at once, and prepared ahead (rule V2)."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from songs.models import Song
+from songs.pages.song import SongPages
+from songs.prepared import ask_preparation, preparing
+from upbeat.song.key_tempo import REHEARSAL
+
+
+class PreparingSerializer(serializers.Serializer):
+    """How far a song is prepared in a key and tempo (``songs.prepared.PreparingNow``)."""
+
+    state = serializers.ChoiceField(["ready", "working", "none", "refused"])
+    progress = serializers.FloatField()
+    left_s = serializers.FloatField(allow_null=True)
+    message = serializers.CharField(allow_blank=True)
+
+
+class RehearsalTempoSerializer(PreparingSerializer):
+    percent = serializers.FloatField()
+
+
+def _shown(song: Song) -> list[dict[str, Any]]:
+    return [{"percent": float(change.percent), **preparing(song, change)} for change in REHEARSAL]
+
+
+class TemposViewSet(SongPages):
+    @extend_schema(responses=RehearsalTempoSerializer(many=True))
+    @action(detail=True)
+    def tempos(self, request: Request, pk: str) -> Response:
+        """How far the song is prepared at each tempo for rehearsal."""
+        return Response(_shown(self.get_object()))
+
+    @extend_schema(request=None, responses=RehearsalTempoSerializer(many=True))
+    @tempos.mapping.post
+    def prepare_tempos(self, request: Request, pk: str) -> Response:
+        """Have the song prepared at every one of them, in the worker; what is made already is not made again."""
+        song = self.get_object()
+        for change in REHEARSAL:
+            ask_preparation(song, change)
+        return Response(_shown(song))
