@@ -312,3 +312,37 @@ def _weighted(row: np.ndarray, taps: np.ndarray, first: int) -> np.float32:
     for i in range(taps.shape[0]):
         value += taps[i] * row[first + i]
     return value
+
+
+@numba.njit(cache=True, nogil=True)
+def windowed_sinc(
+    rows: np.ndarray, low: int, first: int, ratio: float, cutoff: float, reach: int, out: np.ndarray
+) -> None:
+    """Fill ``out``, (frames, channels) float64, with ``rows`` read at frames ``(first + n) * ratio``, where row 0 is frame ``low``.
+
+    Each is the sum of the ``2 * reach`` samples around it, weighted by a sinc of ``cutoff`` (1: the whole band) under a Hann window.
+    Sines and cosines of one sample's weights follow from each other by rotation.
+    """
+    channels = rows.shape[1]
+    turn_sin, turn_cos = np.sin(np.pi * cutoff), np.cos(np.pi * cutoff)
+    lean_sin, lean_cos = np.sin(np.pi / reach), np.cos(np.pi / reach)
+    for n in range(out.shape[0]):
+        at = (first + n) * ratio
+        whole = int(np.floor(at))
+        distance = 1 - reach - (at - whole)
+        s, c = np.sin(np.pi * cutoff * distance), np.cos(np.pi * cutoff * distance)
+        ws, wc = np.sin(np.pi * distance / reach), np.cos(np.pi * distance / reach)
+        for channel in range(channels):
+            out[n, channel] = 0.0
+        for i in range(2 * reach):
+            weight = 0.0
+            if abs(distance) < 1e-9:
+                weight = cutoff
+            elif abs(distance) < reach:
+                weight = s / (np.pi * distance) * (0.5 + 0.5 * wc)
+            row = whole - reach + 1 + i - low
+            for channel in range(channels):
+                out[n, channel] += weight * rows[row, channel]
+            distance += 1.0
+            s, c = s * turn_cos + c * turn_sin, c * turn_cos - s * turn_sin
+            ws, wc = ws * lean_cos + wc * lean_sin, wc * lean_cos - ws * lean_sin

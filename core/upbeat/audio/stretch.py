@@ -20,6 +20,7 @@ import python_stretch
 from scipy.signal import fftconvolve, firwin
 
 from upbeat.audio.attacks import attacks
+from upbeat.audio.kernels import windowed_sinc
 from upbeat.audio.pcm import WavWriter, full_scale, open_prepared
 
 SEED = 20  # the same request gives the same samples
@@ -269,13 +270,8 @@ def _resampled(sound: np.ndarray, centre: int, offsets: np.ndarray, ratio: float
     if ratio == 1.0:
         return _rows(sound, centre + int(offsets[0]), centre + int(offsets[-1]) + 1)
     cutoff = min(1.0, 1.0 / ratio)
-    at = offsets * ratio
-    whole = np.floor(at).astype(np.int64)
     reach = round(TAPS / 2 / cutoff)
-    low, high = int(whole[0]) - reach + 1, int(whole[-1]) + reach + 1
-    rows = _rows(sound, centre + low, centre + high)
-    taps = np.arange(-reach + 1, reach + 1)
-    distance = taps[None, :] - (at - whole)[:, None]
-    weights = cutoff * np.sinc(cutoff * distance) * (0.5 + 0.5 * np.cos(np.pi * np.clip(distance / reach, -1, 1)))
-    index = (whole - low)[:, None] + taps[None, :]
-    return np.einsum("nt,ntc->nc", weights, rows[index])
+    low, high = floor(offsets[0] * ratio) - reach + 1, floor(offsets[-1] * ratio) + reach + 1
+    out = np.empty((len(offsets), sound.shape[1]))
+    windowed_sinc(_rows(sound, centre + low, centre + high), low, int(offsets[0]), ratio, cutoff, reach, out)
+    return out
