@@ -307,11 +307,11 @@ def _between(line: np.ndarray, taps: np.ndarray, newest: int, near: float) -> fl
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True)
-def _weighted(row: np.ndarray, taps: np.ndarray, first: int) -> np.float32:
+def _weighted(row: np.ndarray, taps: np.ndarray, first: int) -> float:
     value = np.float32(0)
     for i in range(taps.shape[0]):
         value += taps[i] * row[first + i]
-    return value
+    return float(value)
 
 
 @numba.njit(cache=True, nogil=True)
