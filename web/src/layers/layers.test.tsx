@@ -62,6 +62,7 @@ describe("layers", () => {
     await userEvent.type(bars, "4{Enter}");
     await userEvent.selectOptions(dialog.getByLabelText("Follows the tempo: Big kick"), "stretched");
     await userEvent.click(dialog.getByRole("button", { name: "Take Big kick from the shelf" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Take it from the shelf" }));
     await waitFor(() =>
       expect(asked.filter((a) => a.method !== "GET").map((a) => [a.method, a.path, a.method === "PATCH" && a.body])).toEqual([
         ["POST", "loops/?file=kick+6-8.wav", false],

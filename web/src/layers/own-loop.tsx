@@ -1,9 +1,11 @@
 import { Trash2 } from "lucide-react";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useLoopChanges } from "@/api/layers";
 import type { OwnLoopChange, ShelfLoop } from "@/api/types";
 import { LENGTHS } from "@/generated/core";
+import { Confirm } from "@/ui/dialog";
 import { IconButton } from "@/ui/icon-button";
 import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
@@ -14,7 +16,7 @@ import { KindChoice } from "./kind-choice";
 export function OwnLoop({ loop }: { loop: ShelfLoop }) {
   const { t } = useTranslation();
   const { complain } = useNotices();
-  const { save, remove } = useLoopChanges();
+  const { save } = useLoopChanges();
   const set = (change: OwnLoopChange) =>
     save.mutateAsync({ code: loop.code, ...change }).then(
       () => true,
@@ -49,11 +51,29 @@ export function OwnLoop({ loop }: { loop: ShelfLoop }) {
       />
       <span className="small">{t("layers.atTempo", { bpm: Math.round(Number(loop.layer.bpm)) })}</span>
       <KindChoice label={of(t("layers.kind"))} kind={loop.layer.kind} set={(kind) => void set({ kind })} />
-      <IconButton
-        icon={Trash2}
-        label={t("layers.removeOwn", { name: loop.name })}
-        onClick={() => remove.mutate(loop.code, { onError: complain })}
-      />
+      <Remove loop={loop} />
     </span>
+  );
+}
+
+/** Undo does not bring a loop back: it is asked first. */
+function Remove({ loop }: { loop: ShelfLoop }) {
+  const { t } = useTranslation();
+  const { complain } = useNotices();
+  const { remove } = useLoopChanges();
+  const [asking, setAsking] = useState(false);
+  const label = t("layers.removeOwn", { name: loop.name });
+  return (
+    <>
+      <IconButton icon={Trash2} label={label} onClick={() => setAsking(true)} />
+      <Confirm
+        open={asking}
+        onOpenChange={setAsking}
+        title={label}
+        about={t("layers.removeOwnAbout")}
+        yes={t("layers.removeOwnYes")}
+        onYes={() => remove.mutate(loop.code, { onError: complain })}
+      />
+    </>
   );
 }
