@@ -9,6 +9,7 @@ from typing import Any
 from django.conf import settings
 
 from api.query import uuid_or_nil
+from outputs.routing import feeds_document
 from people.line_ups import line_up_of, missing
 from people.models import Band
 from preview.keys import asked_change, open_heard, put_heard_files
@@ -52,13 +53,14 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     away = [str(p.pk) for p in missing(line_up)] if "line_up" in message else None
     change = asked_change(message, song)
     guides = [{"source": g} for g in ("click", "cues") if message.get(g, True)]
+    feeds, patch = _fed(band, message["feed"]) if isinstance(message.get("feed"), str) else (ears(guides), PATCH)
     show = show_of(
         _document(song, message, str(line_up.pk) if line_up else None, away, change),
         band,
         None if _excerpt(message) else message.get("form"),
-        feeds=ears(guides),
+        feeds=feeds,
         sockets=2,
-        patch=PATCH,
+        patch=patch,
         away=away or (),
         change=change,
     )
@@ -67,6 +69,16 @@ def listening(band: Band, message: dict[str, Any]) -> tuple[ReadyShow, State]:
     ready = make_ready(show, settings.MEDIA, words_folder=settings.WORDS, open_stem=open_heard)
     state, _ = press(ready.plan, stopped_at(_place(ready.plan.entries[0], message)), "resume")
     return ready, state
+
+
+def _fed(band: Band, wanted: str) -> tuple[list[dict[str, Any]], Sequence[dict[str, Any]]]:
+    """The band's feeds, and one of them on both ears: what leaves on it, with its tone and its ceiling. Raises :class:`Refused`."""
+    feeds = feeds_document(band)
+    feed = next((f for f in feeds if f["id"] == wanted), None)
+    if feed is None:
+        raise refuse("feed-unknown", "That feed is not there any more: choose another.")
+    sides = ("left", "right") if feed["channels"] == 2 else ("mono", "mono")
+    return feeds, [{"feed": wanted, "side": side, "socket": n} for n, side in enumerate(sides, 1)]
 
 
 def _document(

@@ -331,3 +331,25 @@ def test_a_feed_has_a_ceiling_in_the_show_and_the_delay_told_is_later_by_it(ines
     assert {f["name"]: f["ceiling_db"] for f in document["feeds"]}["House tonal"] == -1.5
     ines.post("outputs/undo/")
     assert next(f for f in ines.get("feeds/").json() if f["id"] == feed["id"])["ceiling_db"] is None
+
+
+def test_a_song_is_heard_in_a_page_as_it_leaves_on_a_feed(ines, other, wav):
+    from preview.listening import listening
+    from upbeat.errors import Refused
+
+    show = make_show(ines, wav)
+    song = Show.objects.get(pk=show["id"]).setlist.entries.get().song_id
+    feed = next(f for f in ines.get("feeds/").json() if f["name"] == "House rhythm")
+    ines.patch(f"feeds/{feed['id']}/", {"tone": {"low_cut_hz": 200}, "ceiling_db": -6})
+    ready, _ = listening(ines.band, {"hear": str(song), "bar": 1, "feed": feed["id"]})
+    heard = next(f for f in ready.show.routing.feeds if f.id == feed["id"])
+    assert (heard.tone.low_cut_hz, heard.ceiling_db) == (200, -6)
+    assert [(p.feed, p.side, p.socket) for p in ready.show.routing.patches] == [
+        (feed["id"], "left", 1),
+        (feed["id"], "right", 2),
+    ]
+    click = next(f for f in ines.get("feeds/").json() if f["name"] == "Click")
+    ready, _ = listening(ines.band, {"hear": str(song), "bar": 1, "feed": click["id"]})
+    assert {p.side for p in ready.show.routing.patches} == {"mono"}
+    with pytest.raises(Refused, match="not there any more"):
+        listening(ines.band, {"hear": str(song), "bar": 1, "feed": "nobody"})

@@ -35,6 +35,8 @@ export interface Wish {
   /** With a loop or a stack of the shelf that the song does not have yet. */
   layer?: string;
   stack?: string;
+  /** As it leaves on a feed. */
+  feed?: string;
   /** A stem by itself, where it is tacet too. */
   alone?: string;
   /** As it sounds with these players on ("" all of them), instead of every stem. */

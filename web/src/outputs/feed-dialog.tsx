@@ -11,6 +11,7 @@ import { useNotices } from "@/ui/notices";
 import { Typed } from "@/ui/typed";
 
 import { sourcesOf } from "./board";
+import { FeedHear } from "./feed-hear";
 import { sourceName } from "./source-name";
 import { FeedTone } from "./tone";
 
@@ -34,6 +35,7 @@ export function FeedDialog({ feed, feeds, why, onClose }: Props) {
       {feed.kind === "monitor" && <Mix feed={feed} change={change} />}
       <Sends feed={feed} feeds={feeds} change={change} />
       <FeedTone feed={feed} change={change} />
+      <FeedHear feed={feed} />
       <div className="mt-4 flex flex-wrap gap-2">
         <button type="button" className="btn" onClick={why}>
           {t("outputs.why.open")}
