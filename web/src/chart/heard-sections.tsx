@@ -8,6 +8,7 @@ import { useTranslation } from "react-i18next";
 import { useHearing } from "@/api/queries";
 import type { HeardSection, Song } from "@/api/types";
 import { useNotices } from "@/ui/notices";
+import { Progress } from "@/ui/progress";
 
 import type { Edit } from "@/api/edits";
 
@@ -35,7 +36,7 @@ export function HeardSections({ song, edit, onClose }: { song: Song; edit: Edit;
       </div>
       {listening && (
         <p className="flex items-center gap-3 py-1">
-          <progress value={hearing.data?.progress ?? 0} className="w-[180px]" aria-label={t("heard.listening")} />
+          <Progress label={t("heard.listening")} done={hearing.data?.progress ?? 0} className="w-[180px]" />
           {t("heard.listening")}
         </p>
       )}

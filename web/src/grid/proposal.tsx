@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 
 import type { Grid } from "@/api/types";
 import { signed, tempo } from "@/lib/format";
+import { Progress } from "@/ui/progress";
 
 interface Props {
   grid: Grid;
@@ -19,12 +20,7 @@ export function Proposal({ grid, take, setMetre, look }: Props) {
       <Box>
         <div className="grow" role="status">
           <b>{t("grid.listening")}</b>
-          <progress
-            className="mt-1 block h-[6px] w-full accent-pine"
-            max={1}
-            value={grid.progress}
-            aria-label={t("grid.listening")}
-          />
+          <Progress label={t("grid.listening")} done={grid.progress} className="mt-1 block h-[6px] w-full" />
         </div>
       </Box>
     );

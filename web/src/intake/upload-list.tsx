@@ -2,6 +2,7 @@ import { RotateCcw, X } from "lucide-react";
 import { useTranslation } from "react-i18next";
 
 import type { Upload } from "@/api/types";
+import { Progress } from "@/ui/progress";
 
 interface Props {
   uploads: Upload[];
@@ -20,12 +21,7 @@ export function UploadList({ uploads, has, cancel, retry }: Props) {
       {coming.length > 1 && (
         <div>
           <p className="small">{t("uploads.together", { count: coming.length })}</p>
-          <progress
-            className="block h-[6px] w-full accent-pine"
-            max={1}
-            value={together(coming)}
-            aria-label={t("uploads.togetherProgress")}
-          />
+          <Progress label={t("uploads.togetherProgress")} done={together(coming)} className="block h-[6px] w-full" />
         </div>
       )}
       <ul aria-label={t("uploads.list")} className="flex flex-col gap-2">
@@ -75,12 +71,7 @@ function Row({ upload: u, here, cancel, retry }: RowProps) {
         <Acts upload={u} cancel={cancel} retry={retry} />
       </div>
       {!refused && (
-        <progress
-          className="mt-1 block h-[4px] w-full accent-pine"
-          max={1}
-          value={part}
-          aria-label={t("uploads.progress", { name: u.name })}
-        />
+        <Progress label={t("uploads.progress", { name: u.name })} done={part} className="mt-1 block h-[4px] w-full" />
       )}
     </li>
   );

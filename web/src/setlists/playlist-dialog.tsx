@@ -7,6 +7,7 @@ import { dayAndClock } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
 import { Trouble, Waiting } from "@/ui/states";
+import { Progress } from "@/ui/progress";
 
 const OFTEN = 700;
 
@@ -49,12 +50,7 @@ function Made({ setlist, path, made }: { setlist: Setlist; path: string; made: P
   if (made.state === "working")
     return (
       <div className="flex items-center gap-3">
-        <progress
-          className="h-2 min-w-0 grow accent-pine"
-          max={1}
-          value={made.progress}
-          aria-label={t("playlist.making", { percent: Math.round(100 * made.progress) })}
-        />
+        <Progress label={t("playlist.making", { percent: Math.round(100 * made.progress) })} done={made.progress} />
         <span role="status">{t("playlist.making", { percent: Math.round(100 * made.progress) })}</span>
         <button type="button" className="btn" onClick={() => act.mutate("DELETE")}>
           {t("playlist.cancel")}

@@ -5,6 +5,7 @@ import { api } from "@/api/client";
 import type { Entry, Setlist } from "@/api/types";
 import { duration } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
+import { Progress } from "@/ui/progress";
 
 import { useParams } from "react-router";
 
@@ -44,12 +45,7 @@ export function Preparing({ entry }: { entry: Entry }) {
   if (now.state === "working")
     return (
       <div className="flex items-center gap-3">
-        <progress
-          className="h-2 min-w-0 grow accent-pine"
-          max={1}
-          value={now.progress}
-          aria-label={t("preparing.working")}
-        />
+        <Progress label={t("preparing.working")} done={now.progress} />
         <span role="status">
           {now.left_s === null ? t("preparing.working") : t("preparing.left", { left: duration(now.left_s) })}
         </span>

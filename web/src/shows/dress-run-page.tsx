@@ -6,6 +6,7 @@ import type { DressRun, Setlist, Show } from "@/api/types";
 import { useEars } from "@/hear/use-ears";
 import { dayAndClock, duration } from "@/lib/format";
 import { Trouble, Waiting } from "@/ui/states";
+import { Progress } from "@/ui/progress";
 
 import { changeText } from "./change-text";
 import { Faults } from "./dress-run-faults";
@@ -72,7 +73,7 @@ function Under({ show, run }: { show: Show; run: DressRun }) {
   if (run.state === "working")
     return (
       <p role="status" className="mt-3 flex items-center gap-3">
-        <progress className="h-2 w-[260px] accent-pine" max={1} value={run.progress} aria-label={t("dressRun.title")} />
+        <Progress label={t("dressRun.title")} done={run.progress} className="h-2 w-[260px]" />
         {t("dressRun.running", { percent: Math.round(100 * run.progress) })}
       </p>
     );
