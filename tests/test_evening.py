@@ -2,6 +2,7 @@
 
 import io
 import os
+import re
 import signal
 import time
 
@@ -42,7 +43,7 @@ def test_go_jump_release_stop_and_every_socket_is_right(evening):
     expect(page.get_by_test_id("section")).to_have_text("Chorus", timeout=90_000)
     levels = page.get_by_role("list", name="Level of every socket").get_by_role("listitem")
     expect(levels.nth(0)).not_to_have_attribute("data-level", "")
-    expect(page.get_by_test_id("bar-beat")).to_have_text("10.1")
+    expect(page.get_by_test_id("bar-beat")).to_have_text(re.compile(r"^1\d\."))
     stop(page)
     expect(page.get_by_role("button", name="Resume")).to_be_visible()
     page.get_by_role("button", name="Finish the recording").click()

@@ -20,12 +20,12 @@ from upbeat.audio.prepare import prepare
 
 
 def keep_file(
-    band: Band, path: Path, name: str, extension: str, progress: Callable[[float], None] | None = None
+    band: Band, path: Path, name: str, extension: str, key: str, progress: Callable[[float], None] | None = None
 ) -> Audio:
     """The band's audio with the content of a file, prepared if it is new.
 
-    All is made in a folder beside, which is moved into place whole: a half-made one never counts. Raises
-    :class:`Refused`, OSError.
+    All is made in a folder beside, which is moved into place whole: a half-made one never counts. ``key``: of who makes
+    it, who takes away what they left half made before. Raises :class:`Refused`, OSError.
     """
     with open(path, "rb") as file:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
@@ -33,8 +33,9 @@ def keep_file(
     if known is not None and known.prepared.exists():
         return known
     audio = known or Audio(band=band, sha256=digest, extension=extension, frames=0, channels=1, measured={})
-    audio.folder.parent.mkdir(parents=True, exist_ok=True)
-    part = Path(tempfile.mkdtemp(prefix=f".{digest}.", suffix=".part", dir=audio.folder.parent))
+    part = audio.folder.with_name(f".{digest}.{key}.part")
+    shutil.rmtree(part, ignore_errors=True)
+    part.mkdir(parents=True)
     try:
         made = prepare(path, part / "prepared.wav", settings.SAMPLE_RATE, name, progress)
         np.save(part / "peaks.npy", made.peaks)
@@ -68,11 +69,11 @@ def keep_sound(band: Band, sound: np.ndarray, name: str) -> Audio:
         path = Path(folder) / "sound.wav"
         with WavWriter(path, settings.SAMPLE_RATE, sound.shape[1]) as writer:
             writer.write(sound)
-        return keep_file(band, path, name, ".wav")
+        return keep_file(band, path, name, ".wav", key=Path(folder).name)
 
 
 def _move_in(part: Path, folder: Path) -> None:
-    part.chmod(0o755)
+    folder.parent.mkdir(parents=True, exist_ok=True)
     try:
         part.rename(folder)
     except OSError:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from songs import kept
 from songs.models import Audio, Stem
 from upbeat.intake.names import clean_file_name, read_stem
 from uploads import tasks
@@ -99,19 +100,19 @@ def test_an_empty_file_is_refused_at_the_door(ines):
 
 def test_a_full_disk_while_preparing_leaves_the_song_and_can_be_tried_again(ines, wav, settings, monkeypatch):
     song = ines.song()
-    real = tasks.prepare
+    real = kept.prepare
 
     def full(path, out, *args):
         Path(out).write_bytes(b"half")
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(tasks, "prepare", full)
+    monkeypatch.setattr(kept, "prepare", full)
     upload = ines.imported(song, "Bass.wav", wav())
     assert upload["status"] == "refused"
     assert "disk is full" in upload["message"]
     assert not Stem.objects.exists()
     assert len(everything(settings)) == 1
-    monkeypatch.setattr(tasks, "prepare", real)
+    monkeypatch.setattr(kept, "prepare", real)
     assert ines.post(f"uploads/{upload['id']}/retry/").json()["status"] == "waiting"
     tasks.import_file(upload["id"])
     assert ines.get(f"uploads/{upload['id']}/").json()["status"] == "done"
@@ -119,17 +120,17 @@ def test_a_full_disk_while_preparing_leaves_the_song_and_can_be_tried_again(ines
 
 def test_a_worker_that_dies_half_way_leaves_no_half_stem(ines, wav, settings, monkeypatch):
     song = ines.song()
-    real = tasks.prepare
+    real = kept.prepare
 
     def dies(path, out, *args):
         real(path, out, *args)
         raise KeyboardInterrupt
 
-    monkeypatch.setattr(tasks, "prepare", dies)
+    monkeypatch.setattr(kept, "prepare", dies)
     upload = ines.send(song, "Bass.wav", wav())
     with pytest.raises(KeyboardInterrupt):
         tasks.import_file(upload["id"])
-    monkeypatch.setattr(tasks, "prepare", real)
+    monkeypatch.setattr(kept, "prepare", real)
     assert not Stem.objects.exists()
     # The job is given out again, and finds the upload as it was.
     tasks.import_file(upload["id"])

@@ -197,7 +197,7 @@ def _stored(upload: Upload) -> Audio:
     _arrived(upload.path)
     extension = PurePosixPath(upload.name).suffix.lower()
     extension = extension if extension in SOUND_EXTENSIONS else ""
-    return keep_file(upload.band, upload.path, upload.name, extension, _Progress(upload))
+    return keep_file(upload.band, upload.path, upload.name, extension, key=str(upload.pk), progress=_Progress(upload))
 
 
 def _arrived(path: Path) -> None:
