@@ -10,7 +10,7 @@ import { feed, serve, show } from "@/test/helpers";
 
 import { FeedHear } from "./feed-hear";
 
-const songs = ["Paper", "Ember"].map((title) => ({ id: title.toLowerCase(), title }));
+const songs = ["Click alone", "Paper", "Ember"].map((title, stems) => ({ id: title.toLowerCase(), title, stems }));
 
 /** The feed, and a press that gives it a ceiling. */
 function Changing() {
@@ -28,7 +28,9 @@ function Changing() {
 it("hears a chosen song on a feed, and goes on where it is once the feed is changed", async () => {
   serve({ "GET songs/": songs });
   show(<Changing />);
-  await userEvent.selectOptions(await screen.findByLabelText("Song that is heard"), "Ember");
+  // The first that has anything to hear, until another is chosen.
+  expect(await screen.findByLabelText("Song that is heard")).toHaveProperty("value", "paper");
+  await userEvent.selectOptions(screen.getByLabelText("Song that is heard"), "Ember");
   await userEvent.click(screen.getByRole("button", { name: "Hear a song on it" }));
   const wish = { song: "ember", bar: 1, form: "full", click: false, cues: false, feed: "h" };
   expect(ears.hear.mock.calls).toEqual([[wish]]);

@@ -12,7 +12,8 @@ export function FeedHear({ feed }: { feed: Feed }) {
   const songs = useSongs();
   const ears = useEars();
   const [chosen, setChosen] = useState("");
-  const song = chosen || songs.data?.[0]?.id || "";
+  const listed = songs.data ?? [];
+  const song = chosen || (listed.find((one) => one.stems > 0) ?? listed[0])?.id || "";
   const hearing = ears.state !== "idle";
   const hear = (bar: number) => ears.hear({ song, bar, form: "full", click: false, cues: false, feed: feed.id });
   const settings = JSON.stringify([feed.tone, feed.ceiling_db, feed.gain_db, feed.sends]);
@@ -23,7 +24,7 @@ export function FeedHear({ feed }: { feed: Feed }) {
     // What was changed is heard from where the song is.
     if (hearing) hear(ears.places.get()?.bar ?? 1);
   });
-  if (!songs.data?.length) return null;
+  if (!listed.length) return null;
   return (
     <div className="mt-3 flex items-center gap-2">
       <button type="button" className="btn" onClick={() => (hearing ? ears.stop() : hear(1))}>
@@ -36,7 +37,7 @@ export function FeedHear({ feed }: { feed: Feed }) {
         value={song}
         onChange={(e) => setChosen(e.target.value)}
       >
-        {songs.data.map((one) => (
+        {listed.map((one) => (
           <option key={one.id} value={one.id}>
             {one.title}
           </option>
