@@ -236,40 +236,20 @@ def ceiling_gains(
     nothing above the ceiling between them. ``wanted`` and ``heard``, (look-ahead,) float64: the last factors that were wanted of each
     sample, and those that were let through, which rise by ``rise`` a frame at the most; both carry on.
     """
-    rows, total = line.shape
     count, frames, ahead = taps.shape[1], gains.shape[0], wanted.shape[0]
-    past = total - frames
-    factors = np.ones(ahead + frames)
+    past = line.shape[1] - frames
+    between = _between(line, taps, loud, frames + 1)
+    factors, let = np.ones(ahead + frames), np.ones(ahead + frames)
     factors[:ahead] = wanted
-    let = np.ones(ahead + frames)
     let[:ahead] = heard
-    newest_loud = -1
-    for j in range(past - count - 1, past):
-        for row in range(rows):
-            if abs(line[row, j]) > loud:
-                newest_loud = j
     newest_low = -1
     for i in range(ahead):
         if factors[i] < 1.0:
             newest_low = i
-    between_before = 0.0
-    first = True
     for n in range(frames):
-        j = past + n
-        for row in range(rows):
-            if abs(line[row, j]) > loud:
-                newest_loud = j
-        between = 0.0
-        peak = 0.0
-        if newest_loud >= j - count:
-            if first:
-                between_before = _between(line, taps, j - 1, 0.8 * ceiling)
-            between = _between(line, taps, j, 0.8 * ceiling)
-            for row in range(rows):
-                peak = max(peak, abs(line[row, j - count // 2]))
-            peak = max(peak, between, between_before)
-        first = False
-        between_before = between
+        peak = max(between[n], between[n + 1])
+        for row in range(line.shape[0]):
+            peak = max(peak, abs(line[row, past + n - count // 2]))
         if peak > ceiling:
             factors[ahead + n] = ceiling / peak
             newest_low = ahead + n
@@ -277,8 +257,7 @@ def ceiling_gains(
         if newest_low >= n:
             for i in range(n, ahead + n + 1):
                 least = min(least, factors[i])
-        now = min(least, let[ahead + n - 1] + rise, 1.0)
-        let[ahead + n] = now
+        let[ahead + n] = min(least, let[ahead + n - 1] + rise, 1.0)
         mean = 0.0
         for i in range(n, ahead + n + 1):
             mean += let[i]
@@ -288,30 +267,33 @@ def ceiling_gains(
 
 
 @numba.njit(cache=True, nogil=True)
-def _between(line: np.ndarray, taps: np.ndarray, newest: int, near: float) -> float:
-    """The greatest value between the two samples in the middle of the last ones up to ``newest``, at the quarters.
+def _between(line: np.ndarray, taps: np.ndarray, loud: float, frames: int) -> np.ndarray:
+    """The greatest values at the quarters between the two samples in the middle of as many as ``taps`` has, up to each of the
+    last ``frames``; nought where none of them is greater than ``loud``."""
+    count, total = taps.shape[1], line.shape[1]
+    found = np.zeros(frames, dtype=np.float32)
+    sums = np.zeros(_STRETCH, dtype=np.float32)
+    for a in range(0, frames, _STRETCH):
+        n = min(_STRETCH, frames - a)
+        first = total - frames + a - count + 1
+        for row in range(line.shape[0]):
+            if _greatest(line[row], first, count + n - 1) <= loud:
+                continue
+            for q in range(taps.shape[0]):
+                sums[:n] = 0
+                _add_in_order(sums, taps[q], line[row, first:], n)
+                for i in range(n):
+                    found[a + i] = max(found[a + i], abs(sums[i]))
+    return found
 
-    Those beside the half are only worked out where it or the samples are greater than ``near``: they are no further off.
-    """
-    count = taps.shape[1]
-    first, middle = newest - count + 1, newest - count // 2
-    greatest = 0.0
-    for row in range(line.shape[0]):
-        half = abs(_weighted(line[row], taps[1], first))
-        greatest = max(greatest, half)
-        if max(half, abs(line[row, middle]), abs(line[row, middle + 1])) > near:
-            greatest = max(
-                greatest, abs(_weighted(line[row], taps[0], first)), abs(_weighted(line[row], taps[2], first))
-            )
-    return greatest
 
-
-@numba.njit(cache=True, nogil=True, fastmath=True)
-def _weighted(row: np.ndarray, taps: np.ndarray, first: int) -> float:
-    value = np.float32(0)
-    for i in range(taps.shape[0]):
-        value += taps[i] * row[first + i]
-    return float(value)
+@numba.njit(cache=True, nogil=True)
+def _add_in_order(to: np.ndarray, taps: np.ndarray, row: np.ndarray, n: int) -> None:
+    """As :func:`_add`, with every sum rounded alike however many there are."""
+    for k in range(len(taps)):
+        tap, part = taps[k], row[k : k + n]
+        for i in range(n):
+            to[i] += tap * part[i]
 
 
 @numba.njit(cache=True, nogil=True)
