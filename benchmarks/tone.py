@@ -77,7 +77,9 @@ def main() -> None:
         f"16 stereo stems to 8 stereo feeds: {100 * plain:.2f} % of one core; with a tone on each {100 * toned:.2f} %"
     )
     print(f"{toned / plain:.1f} times as much; {100 * (toned - plain) / 8:.2f} % for each feed")
-    print(f"with a ceiling on each {100 * below:.2f} %, {below / plain:.1f} times as much; with both {100 * both:.2f} %")
+    print(
+        f"with a ceiling on each {100 * below:.2f} %, {below / plain:.1f} times as much; with both {100 * both:.2f} %"
+    )
 
 
 if __name__ == "__main__":

@@ -64,11 +64,11 @@ def silenced(document, source):
 
 
 def bar_of(document, folder, bar):
-    """The sockets in a bar, from its second beat on: what came before has rung out."""
+    """The sockets in a bar, from its second beat on: what came before has rung out. A word of the next bar begins before it."""
     shown = make_ready(read_show(document), folder, words_folder=folder / "words")
     sound, events = bounced(shown)
     begin = next(e["frame"] for e in events if e["kind"] == "bar" and e["bar"] == bar)
-    return shown, sound[:, begin + RATE // 2 + LATEST : begin + 2 * RATE]
+    return shown, sound[:, begin + RATE // 2 + LATEST : begin + 2 * RATE - RATE // 4]
 
 
 def test_a_house_feed_that_carries_nothing_is_not_heard_though_a_guide_would_be_without_its_wire(sounds):

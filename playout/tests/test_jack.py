@@ -34,13 +34,17 @@ def jack_env(name=NAME):
 def started_jack(name=NAME):
     """A dummy interface of eight outputs in real time (Debian's jackd2)."""
     assert shutil.which("jackd"), "jackd is missing: run ./setup --tests"
-    server = subprocess.Popen(
-        ["jackd", "--no-realtime", "-n", name, "-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2"],
-        env=jack_env(name),
-        stdout=subprocess.DEVNULL,
-        stderr=subprocess.DEVNULL,
-    )
-    time.sleep(2)
+    # One that has just ended leaves its memory to be cleared: the next may find it so, and give up.
+    for _ in range(3):
+        server = subprocess.Popen(
+            ["jackd", "--no-realtime", "-n", name, "-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2"],
+            env=jack_env(name),
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+        time.sleep(2)
+        if server.poll() is None:
+            break
     assert server.poll() is None, "jackd did not start"
     return server
 
