@@ -7,7 +7,6 @@ from typing import Any
 
 import soundfile
 from django.conf import settings
-from django.db.models import ProtectedError
 from django.http import FileResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -153,13 +152,7 @@ class LoopViewSet(OfBand, viewsets.GenericViewSet):
     @extend_schema(responses={204: None})
     def destroy(self, request: Request, pk: str) -> Response:
         """Take an own loop from the shelf. Songs that have it keep it."""
-        loop = self.get_object()
-        audio = loop.audio
-        loop.delete()
-        try:
-            audio.delete()
-        except ProtectedError:
-            return Response(status=status.HTTP_204_NO_CONTENT)
+        self.get_object().delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
 
     @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})
