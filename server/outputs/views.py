@@ -24,6 +24,7 @@ from people.access import BandRelated, InABand, MayChange, OfBand, asking_band, 
 from people.models import Band, Player
 from people.revised import RevisedSerializer
 from upbeat.errors import refuse
+from upbeat.limits import CEILING_DB
 from upbeat.mix.routing import Send as CoreSend
 from upbeat.mix.routing import Socket as CoreSocket
 from upbeat.mix.tone import curve, read_tone
@@ -232,6 +233,7 @@ class FeedSerializer(serializers.ModelSerializer):
     sends = SendSerializer(many=True, required=False)
     tone = ToneSerializer(required=False, allow_null=True)
     tone_curve = serializers.SerializerMethodField()
+    ceiling_db = serializers.FloatField(required=False, allow_null=True)
     player = BandRelated(queryset=Player.objects.all(), required=False, allow_null=True)
 
     class Meta:
@@ -253,6 +255,15 @@ class FeedSerializer(serializers.ModelSerializer):
 
     def get_tone_curve(self, feed: Feed) -> list[float]:
         return curve(read_tone(feed.tone, feed.name))
+
+    def validate_ceiling_db(self, db: float | None) -> float | None:
+        """Raises :class:`Refused`."""
+        if db is not None and db not in CEILING_DB:
+            raise refuse(
+                "ceiling-range",
+                f"A ceiling goes from {CEILING_DB} dBTP, not to {db:g}: type one of these, or nothing for none.",
+            )
+        return db
 
     def validate_tone(self, tone: dict[str, Any] | None) -> dict[str, Any] | None:
         """Raises :class:`Refused`."""

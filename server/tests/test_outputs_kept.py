@@ -326,6 +326,8 @@ def test_a_feed_has_a_ceiling_in_the_show_and_the_delay_told_is_later_by_it(ines
     assert feed["ceiling_db"] is None
     for no in (1, -40, "low"):
         assert ines.patch(f"feeds/{feed['id']}/", {"ceiling_db": no}).status_code == 400
+    said = ines.patch(f"feeds/{feed['id']}/", {"ceiling_db": 4}).json()["problems"][0]["message"]
+    assert said == "A ceiling goes from -20 to 0 dBTP, not to 4: type one of these, or nothing for none."
     assert ines.patch(f"feeds/{feed['id']}/", {"ceiling_db": -1.5}).json()["ceiling_db"] == -1.5
     document = show_document(Show.objects.get(pk=show["id"]))[0]
     assert {f["name"]: f["ceiling_db"] for f in document["feeds"]}["House tonal"] == -1.5
