@@ -6,12 +6,25 @@ import os
 import tempfile
 from itertools import islice
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from django.conf import settings
+from rest_framework.parsers import BaseParser
 
 from upbeat.audio.pcm import WavWriter
 from upbeat.audio.read import BLOCK, Source
+
+MOST_BYTES = 64 << 20
+
+
+class SoundFileParser(BaseParser):
+    """A sound file, as it is; of one that is too big, no more than shows it."""
+
+    media_type = "application/octet-stream"
+
+    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> Any:
+        return stream.read(MOST_BYTES + 1)
 
 
 def read_sound(content: bytes, name: str, most_s: float) -> tuple[np.ndarray, int]:

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 from django.conf import settings
 
 from api.query import uuid_or_nil, uuid_or_none
-from api.sound_files import read_sound
+from api.sound_files import MOST_BYTES, read_sound
 from people.models import Band
 from songs.kept import keep_sound
 from songs.models import Audio, Loop, Song, Stack, Stem
@@ -22,7 +22,6 @@ from upbeat.shelf.shipped import shipped_by, sound_of
 from upbeat.show.pads import tonic
 from upbeat.song.layers import Layer, layer_document, read_layer
 
-MOST_BYTES = 64 << 20
 # What a stack keeps of a layer besides its name, its sound and what it is.
 _KEPT = ("group", "gain_db", "pan", "width", "mono", "muted", "keeps_pitch")
 

@@ -7,15 +7,13 @@ from pathlib import Path
 
 from django.conf import settings
 
-from api.sound_files import read_sound, write_sound
+from api.sound_files import MOST_BYTES, read_sound, write_sound
 from people.models import Band
 from songs.models import Song
 from sounds.models import HandSound
 from upbeat.audio.hand_sound import prepare_hand_sound, proposed_gain_db
 from upbeat.errors import refuse
 from upbeat.limits import HAND_SOUND_S, HAND_SOUNDS, NAME
-
-MOST_BYTES = 64 << 20
 
 
 def take(band: Band, song: Song | None, file_name: str, content: bytes) -> HandSound:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.conf import settings
 from django.db.models import Q, QuerySet
 from django.http import FileResponse
@@ -11,27 +9,19 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_view
 from rest_framework import serializers, status, viewsets
 from rest_framework.decorators import action
-from rest_framework.parsers import BaseParser, JSONParser
+from rest_framework.parsers import JSONParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from api.files import disk_sentence
 from api.query import uuid_or_nil
+from api.sound_files import SoundFileParser
 from people.access import OfBand, asking_band
 from songs.models import Song
 from sounds.models import HandSound
-from sounds.take import MOST_BYTES, remove_file, take
+from sounds.take import remove_file, take
 from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
-
-
-class SoundFileParser(BaseParser):
-    """A sound file, as it is; of one that is too big, no more than shows it."""
-
-    media_type = "application/octet-stream"
-
-    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> Any:
-        return stream.read(MOST_BYTES + 1)
 
 
 class HandSoundSerializer(serializers.ModelSerializer):

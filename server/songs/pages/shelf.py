@@ -12,14 +12,15 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import mixins, serializers, status, viewsets
 from rest_framework.decorators import action
-from rest_framework.parsers import BaseParser, JSONParser
+from rest_framework.parsers import JSONParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from api.files import disk_sentence
 from api.query import uuid_or_nil
+from api.sound_files import SoundFileParser
 from people.access import OfBand, asking_band
-from songs.loops import MOST_BYTES, keep_stack, seconds_of, take_loop
+from songs.loops import keep_stack, seconds_of, take_loop
 from songs.models import Loop, Song, Stack
 from songs.pages.song import LayerSerializer
 from upbeat.errors import refuse
@@ -31,15 +32,6 @@ from upbeat.song.hand_sounds import HAND_SOUND_GROUPS
 from upbeat.song.layers import KINDS, layer_document, read_layer
 
 LAYER_GROUPS = HAND_SOUND_GROUPS  # of what is put to a song besides its recordings
-
-
-class LoopFileParser(BaseParser):
-    """A sound file, as it is; of one that is too big, no more than shows it."""
-
-    media_type = "application/octet-stream"
-
-    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> Any:
-        return stream.read(MOST_BYTES + 1)
 
 
 class ShelfLoopSerializer(serializers.Serializer):
@@ -93,7 +85,7 @@ def shown_own(loop: Loop) -> dict[str, Any]:
 
 class LoopViewSet(OfBand, viewsets.GenericViewSet):
     queryset = Loop.objects.select_related("audio")
-    parser_classes = [LoopFileParser, JSONParser]
+    parser_classes = [SoundFileParser, JSONParser]
     serializer_class = ShelfLoopSerializer
     lookup_value_regex = "[0-9a-z-]+"
 
