@@ -1,5 +1,5 @@
 """What tones and ceilings cost: sixteen stereo stems into eight stereo feeds, with a tone of five filters on each, and with a ceiling
-which they reach all the time.
+which they reach all the time; and sixteen stems with two processors each into eight feeds with three each.
 
     .venv/bin/python benchmarks/tone.py
 
@@ -21,20 +21,32 @@ import numpy as np
 from material import RATE, ready, show, song, write_wav
 
 from upbeat.mix.render import Renderer
-from upbeat.mix.tone import Tone
 from upbeat.show.bounce import rehearse, render
 from upbeat.show.ready import ReadyShow
+from upbeat.song.tone import Tone
 
 SECONDS = 60
 TONE = Tone(low_cut_hz=80, low_db=-3, mid_db=2, mid_hz=900, high_db=3, high_cut_hz=16_000)
 
 
-def made(folder: Path) -> ReadyShow:
+#: Two processors each: one sixteenth of the stems with each of these.
+TREATMENTS = (
+    {"drive": {"db": 12}, "tone": {"low_cut_hz": 80, "high_db": 3}},
+    {"gate": {"opens_db": -50}, "tone": {"low_cut_hz": 80, "high_db": 3}},
+    {"tone": {"low_cut_hz": 80, "high_db": 3}, "echo": {"beats": "3/4", "repeats": 4}},
+    {"gate": {"opens_db": -50}, "drive": {"db": 12}},
+)
+#: A low cut, a tone and a ceiling that is reached now and then.
+FEED = Tone(low_cut_hz=80, mid_db=2)
+
+
+def made(folder: Path, treated: bool = False) -> ReadyShow:
     noise = np.random.default_rng(1).normal(scale=0.05, size=(SECONDS * RATE, 2)).astype(np.float32)
     stems = []
     for i in range(16):
         write_wav(folder / f"{i}.wav", np.roll(noise, 997 * i, axis=0), RATE, np.int16)
-        stems.append({"id": str(i), "name": str(i), "file": f"{i}.wav", "group": "tonal"})
+        stem = {"id": str(i), "name": str(i), "file": f"{i}.wav", "group": "tonal"}
+        stems.append(stem | ({"treatment": TREATMENTS[i % len(TREATMENTS)]} if treated else {}))
     feeds = [
         {
             "id": f"f{k}",
@@ -72,6 +84,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as temporary:
         one = made(Path(temporary))
         plain, toned = share(one, None), share(one, TONE)
+        processed = made(Path(temporary), treated=True)
+        stems, whole = share(processed, None), share(processed, FEED, -6)
         below, both = share(one, None, -20), share(one, TONE, -20)
     print(
         f"16 stereo stems to 8 stereo feeds: {100 * plain:.2f} % of one core; with a tone on each {100 * toned:.2f} %"
@@ -79,6 +93,9 @@ def main() -> None:
     print(f"{toned / plain:.1f} times as much; {100 * (toned - plain) / 8:.2f} % for each feed")
     print(
         f"with a ceiling on each {100 * below:.2f} %, {below / plain:.1f} times as much; with both {100 * both:.2f} %"
+    )
+    print(
+        f"with two processors on each stem {100 * stems:.2f} %; with three on each feed as well, its ceiling reached now and then, {100 * whole:.2f} %"
     )
 
 

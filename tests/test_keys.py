@@ -10,7 +10,7 @@ from steps import WIRES, add_stems, go, make_rig, make_setlist, make_song, mark,
 from test_evening import RATE, recording
 from test_pages import axe
 
-from upbeat.mix.tone import PURPOSES, response_db
+from upbeat.song.tone import PURPOSES, response_db
 
 HZ, SECONDS, STRUCK = 440, 26, 0.02
 

@@ -7,15 +7,14 @@ import json
 import msgspec
 
 from upbeat import limits
-from upbeat.controls.bindings import BANKS, ENCODINGS, HELD
+from upbeat.controls.bindings import BANKS, ENCODINGS, HELD, STEM_PARTS
 from upbeat.controls.lights import LIGHTS
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.controls.starters import STARTERS as HAND_STARTERS
 from upbeat.messages.kinds import HOLDING
-from upbeat.mix.tone import CURVE_HZ
-from upbeat.mix.tone import PURPOSES as TONES
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
+from upbeat.play.hand import SWEEPS
 from upbeat.play.hand import TONES as TONE_PARTS
 from upbeat.play.rights import RIGHTS
 from upbeat.play.state import WHENS
@@ -23,6 +22,9 @@ from upbeat.show.document import PADS
 from upbeat.show.to_do import LOUDNESS_STEP_LU
 from upbeat.song.forms import ENDINGS
 from upbeat.song.stems import GROUPS, PURPOSES
+from upbeat.song.tone import CURVE_HZ, Tone
+from upbeat.song.tone import PURPOSES as TONES
+from upbeat.song.treatment import ECHO_BEATS, TREATMENTS, Drive, Echo, Gate
 
 
 def typescript() -> str:
@@ -50,6 +52,9 @@ def typescript() -> str:
         "PADS": PADS,
         "WHENS": WHENS,
         "TONE_PARTS": tuple(TONE_PARTS),
+        "STEM_PARTS": STEM_PARTS,
+        "SWEEP_PARTS": tuple(SWEEPS),
+        "ECHO_BEATS": ECHO_BEATS,
     }
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]
     lines.append(f"export const LOUDNESS_STEP_LU = {LOUDNESS_STEP_LU:g};")
@@ -58,6 +63,11 @@ def typescript() -> str:
     lines.append(f"export const PAGE_KEYS = {json.dumps(PAGE_KEYS)};")
     tones = {name: msgspec.to_builtins(tone) for name, tone in TONES.items()}
     lines.append(f"export const TONES = {json.dumps(tones)} as const;")
+    treatments = {name: msgspec.to_builtins(one) for name, one in TREATMENTS.items()}
+    lines.append(f"export const TREATMENTS = {json.dumps(treatments)} as const;")
+    usual = {"gate": Gate(), "drive": Drive(), "tone": Tone(), "echo": Echo()}
+    usual = {name: msgspec.to_builtins(one) for name, one in usual.items()}
+    lines.append(f"export const USUAL_TREATMENT = {json.dumps(usual)} as const;")
     lines.append(f"export const CURVE_HZ = {json.dumps(CURVE_HZ)} as const;")
     lines.append(f"export const HOLD_MS = {limits.HOLD_MS};")
     return "\n".join(lines) + "\n"

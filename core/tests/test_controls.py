@@ -237,6 +237,18 @@ def test_knobs_that_count_steps_and_controllers_in_two_parts():
     assert act.args["db"] == level_at((64 << 7 | 127) / 16383)
 
 
+def test_a_knob_sweeps_the_stem_in_its_place_where_that_is_treated():
+    now = NOW._replace(stems=("organ", "choir"), treated=frozenset({"choir"}), levels={"low_sweep:stem:choir": 0.0})
+    sweep = lambda place, **more: Guards([bound(BankDoes("stems", place, of="low_sweep"), FADER, **more)])
+    assert sweep(0).hit(Signal(FADER, 0), 0, now) == []
+    [act] = sweep(1, encoding="signed").hit(Signal(FADER, 3), 0, now)
+    assert (act.press, act.args) == ("level", {"part": "low_sweep:stem:choir", "by": 6.0})
+    knob = sweep(1)
+    knob.hit(Signal(FADER, 0), 0, now)
+    [act] = knob.hit(Signal(FADER, 64), 10, now)
+    assert act.args == {"part": "low_sweep:stem:choir", "db": 50.0}
+
+
 # --- bindings -------------------------------------------------------------------------------------
 
 

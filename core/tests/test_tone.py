@@ -11,11 +11,11 @@ from upbeat.errors import Refused
 from upbeat.limits import HIGH_CUT_HZ, LOW_CUT_HZ, MID_HZ, TONE_DB
 from upbeat.mix.processors.matched import TOP_HZ, sections
 from upbeat.mix.processors.tone_filter import ToneFilter
-from upbeat.mix.tone import FLAT, PURPOSES, Tone, response_db
 from upbeat.play.presses import press
 from upbeat.play.state import standing_by
 from upbeat.show.bounce import TimedPress, rehearse, render
 from upbeat.show.document import read_show
+from upbeat.song.tone import FLAT, PURPOSES, Tone, response_db
 
 HZ = np.geomspace(20, TOP_HZ, 300)
 TONES = [
@@ -229,5 +229,5 @@ def test_steps_of_a_level_stay_within_a_tone(tmp_path):
 
 
 def test_a_fader_of_a_tone_goes_in_a_straight_line_and_has_no_off():
-    assert [level_at(place, tone=True) for place in (0, 0.25, 0.505, 0.75, 1)] == [-12, -6, 0, 6, 12]
-    assert [place_of(db, tone=True) for db in (-12, 0, None, 12)] == [0, 0.5, 0.5, 1]
+    assert [level_at(place, "tone") for place in (0, 0.25, 0.505, 0.75, 1)] == [-12, -6, 0, 6, 12]
+    assert [place_of(db, "tone") for db in (-12, 0, None, 12)] == [0, 0.5, 0.5, 1]

@@ -40,12 +40,24 @@ def parsed(raw: Mapping[str, Any], kind: type[T], what: str, *, strict: bool = T
     place = _PLACE.search(text)
     field = place[1] if place else ""
     code = f"{re.split(r'[^a-z_]', field)[0] or 'arguments'}-unknown".replace("_", "-")
-    choices = get_args(get_type_hints(kind).get(field))
-    if "enum" in text and all(isinstance(c, str) for c in choices):
-        raise refuse(code, f"{what} cannot take “{str(raw[field])[:40]}” as “{field}”: choose {', '.join(choices)}.")
+    choices = _choices(kind, field)
+    if "enum" in text and choices:
+        given: Any = raw
+        for name in field.split("."):
+            given = given[name]
+        raise refuse(code, f"{what} cannot take “{str(given)[:40]}” as “{field}”: choose {', '.join(choices)}.")
     wrong = re.sub(r"`([a-z]+(?: \| [a-z]+)*)`", lambda m: _plain(m[1]), _PLACE.sub("", text)).replace("`", "")
     wrong = wrong[:1].lower() + wrong[1:]
     raise refuse(code, f"{what} cannot be taken{f': “{field}”' if field else ''}: {wrong[:160]}.")
+
+
+def _choices(kind: Any, field: str) -> list[str]:
+    """The texts that a field, of a field and so on, can be; empty where it is anything else."""
+    for name in field.split("."):
+        kind = get_type_hints(kind).get(name) if isinstance(kind, type) else None
+        kind = next((k for k in get_args(kind) if isinstance(k, type) and k is not type(None)), kind)
+    found = get_args(kind)
+    return [str(c) for c in found] if all(isinstance(c, str) for c in found) else []
 
 
 def _plain(names: str) -> str:

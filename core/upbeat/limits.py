@@ -110,6 +110,9 @@ LOW_CUT_HZ, HIGH_CUT_HZ, MID_HZ, TONE_DB = (
     Range(100, 4000),
     Range(-12, 12),
 )  # rule M8
+GATE_DB, GATE_RELEASE_MS, DRIVE_DB = Range(-70, -10), Range(20, 1000), Range(1, 36)
+ECHO_REPEATS, ECHO_DB, ECHO_FALL_DB, ECHO_S = Range(1, 8), Range(-40, 0), Range(0, 20), Range(0, 8)
+SWEEP_PERCENT = Range(0, 100)
 FEED_GAIN_DB, PATCH_DELAY_MS = Range(-120, 20), Range(0, 1000)
 CABLE_M = Range(0, 500)
 

@@ -75,7 +75,7 @@ class Feed(models.Model):
     alone = models.BooleanField(default=False)
     #: Whose mix it is.
     player = models.ForeignKey(Player, on_delete=models.SET_NULL, null=True, blank=True, related_name="mixes")
-    #: Where it is cut, and how loud its lows, middle and highs are (``upbeat.mix.tone``); None: as it is.
+    #: Where it is cut, and how loud its lows, middle and highs are (``upbeat.song.tone``); None: as it is.
     tone = models.JSONField(null=True, blank=True)
     #: No true peak of its sockets is above it, in dBTP; None: there is none.
     ceiling_db = models.FloatField(null=True, blank=True, validators=within(CEILING_DB))

@@ -27,11 +27,11 @@ from upbeat.errors import refuse
 from upbeat.limits import CEILING_DB
 from upbeat.mix.routing import Send as CoreSend
 from upbeat.mix.routing import Socket as CoreSocket
-from upbeat.mix.tone import curve, read_tone
 from upbeat.outputs.mixes import more_me
 from upbeat.outputs.starters import STARTERS, StarterName, starter_feeds
 from upbeat.outputs.templates import PHONES, SHAPES, rig_sockets
 from upbeat.play.rights import has
+from upbeat.song.tone import curve, read_tone
 
 OF_OWN_MIX = {"gain_db", "channels", "sends"}
 
@@ -216,7 +216,7 @@ class SendSerializer(serializers.ModelSerializer):
 
 
 class ToneSerializer(serializers.Serializer):
-    """The tone of a feed (``upbeat.mix.tone.Tone``)."""
+    """The tone of a feed (``upbeat.song.tone.Tone``)."""
 
     low_cut_hz = serializers.FloatField(allow_null=True, required=False)
     low_db = serializers.FloatField(required=False)
@@ -227,7 +227,7 @@ class ToneSerializer(serializers.Serializer):
 
 
 class FeedSerializer(serializers.ModelSerializer):
-    """A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+    """A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.song.tone.CURVE_HZ``, in dB;
     ``ceiling_db``: in dBTP, null for none."""
 
     sends = SendSerializer(many=True, required=False)

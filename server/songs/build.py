@@ -24,6 +24,7 @@ from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
 from upbeat.song.stems import Purpose
 from upbeat.song.stems import Stem as CoreStem
+from upbeat.song.treatment import read_treatment
 from upbeat.time.grid import Grid
 from voices.build import band_voice
 
@@ -98,7 +99,7 @@ def _stem(stem: Stem, files: dict[str, Path] | None) -> dict[str, Any]:
 
 def core_stem(stem: Stem) -> CoreStem:
     """The core's stem."""
-    settings_of = {f: getattr(stem, f) for f in STEM_SETTINGS if f != "feeds"}
+    settings_of = {f: getattr(stem, f) for f in STEM_SETTINGS if f not in ("feeds", "treatment")}
     return CoreStem(
         id=str(stem.pk),
         name=stem.name,
@@ -108,6 +109,7 @@ def core_stem(stem: Stem) -> CoreStem:
         covers=str(stem.covers_id) if stem.covers_id else None,
         feeds=read_stem_feeds(stem.feeds),
         layer=read_layer(stem.layer),
+        treatment=read_treatment(stem.treatment, stem.name),
         **settings_of,
     )
 

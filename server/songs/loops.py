@@ -23,7 +23,7 @@ from upbeat.show.pads import tonic
 from upbeat.song.layers import Layer, layer_document, read_layer
 
 # What a stack keeps of a layer besides its name, its sound and what it is.
-_KEPT = ("group", "gain_db", "pan", "width", "mono", "muted", "keeps_pitch")
+_KEPT = ("group", "gain_db", "pan", "width", "mono", "muted", "keeps_pitch", "treatment")
 
 
 class Laid(NamedTuple):

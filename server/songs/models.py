@@ -32,9 +32,10 @@ STEM_SETTINGS = (
     "width",
     "feeds",
     "keeps_pitch",
+    "treatment",
 )
 # What it does in single sections, as in the show document.
-CELLS = ("tacet", "levels", "fades")
+CELLS = ("tacet", "levels", "fades", "treatments")
 
 
 def first_tempo() -> list[dict[str, Any]]:
@@ -221,6 +222,10 @@ class Stem(models.Model):
     layer = models.JSONField(null=True, blank=True)
     levels = models.JSONField(default=dict)
     fades = models.JSONField(default=dict)
+    #: Its gate, drive, tone and echo, as in the show document (rule M8); None where it has none.
+    treatment = models.JSONField(null=True, blank=True)
+    #: By section, what it goes through there instead.
+    treatments = models.JSONField(default=dict)
     mends = models.JSONField(default=dict)
     accepted = models.JSONField(default=list)
 

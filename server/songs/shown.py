@@ -18,8 +18,13 @@ from upbeat.audio.measure import Measured
 from upbeat.click.sounds import SOUNDS
 from upbeat.errors import Refused
 from upbeat.listening.inspect import facts
+from upbeat.show.document import read_song
 from upbeat.song.lengths import form_lengths
 from upbeat.song.sections import rehearsal_mark
+from upbeat.song.song import Song as CoreSong
+from upbeat.song.stems import Stem as CoreStem
+from upbeat.song.tone import curve
+from upbeat.song.treatment_notes import treatment_notes
 
 SHOWN_FIELDS = tuple(f for f in SONG_FIELDS if f not in ("endings", "pins", "chords", "gains", "marks_done", "seen"))
 _MEASURED = ("format", "sample_rate", "bit_depth", "true_peak_dbtp", "sound_starts_s", "sound_ends_s", "end")
@@ -37,7 +42,7 @@ def shown_song(song: Song) -> dict[str, Any]:
         "revision": song.revision,
         "sections": shown_sections(song),
         "forms": forms,
-        "stems": [shown_stem(s) for s in held(song).stems],
+        "stems": shown_stems(song),
         "seconds": forms[0]["seconds"],
         "bars": sum(s.bars for s in held(song).sections),
         **can_travel(song),
@@ -77,9 +82,9 @@ def shown_changes(song: Song) -> dict[str, Any]:
         )
     if differs & (_PLACES | {"sections", "offers"}):
         shown["offers"] = shown_offers(song)
-    if "stems" in differs:
+    if "stems" in differs or (differs & _PLACES and any(s.treatment or s.treatments for s in held(song).stems)):
         shown.update(
-            stems=[shown_stem(s) for s in held(song).stems],
+            stems=shown_stems(song),
             together=shown_together(song),
             findings=shown_findings(song),
         )
@@ -111,6 +116,34 @@ def shown_forms(song: Song) -> list[dict[str, Any]]:
     except Refused:
         return [{**f, "bars": 0, "seconds": 0.0} for f in forms]
     return [{**f, "bars": n.bars, "seconds": round(float(n.seconds), 1)} for f, n in zip(forms, lengths, strict=True)]
+
+
+def shown_stems(song: Song) -> list[dict[str, Any]]:
+    stems = held(song).stems
+    known: dict[str, CoreStem] = {}
+    if any(s.treatment or s.treatments for s in stems):
+        try:
+            core = read_song(build.song_document(song))
+            known = {s.id: s for s in core.stems}
+        except Refused:
+            pass
+    return [
+        shown_stem(s)
+        | (_shown_treatment(core, own, s) if (own := known.get(str(s.pk))) and own.treated else _UNTREATED)
+        for s in stems
+    ]
+
+
+_UNTREATED: dict[str, Any] = {"curves": {}, "notes": []}
+
+
+def _shown_treatment(song: CoreSong, core: CoreStem, stem: Stem) -> dict[str, Any]:
+    """The curves of its tones by section, "" for that of the stem; and what a person should know."""
+    tones = {"": core.treatment, **core.treatments}
+    return {
+        "curves": {s: drawn for s, one in tones.items() if one is not None and (drawn := curve(one.tone))},
+        "notes": treatment_notes(song, core, stem.audio.measured.get("true_peak_dbtp")),
+    }
 
 
 def shown_stem(stem: Stem) -> dict[str, Any]:

@@ -5,7 +5,7 @@ import pytest
 from outputs.models import Feed, Rig
 from shows.build import show_document
 from shows.models import Show
-from upbeat.mix.tone import CURVE_HZ
+from upbeat.song.tone import CURVE_HZ
 
 
 @pytest.fixture

@@ -14,6 +14,9 @@ from upbeat.play.state import When
 
 Bank = Literal["sections", "songs", "palette", "sounds", "stems"]
 BANKS: tuple[Bank, ...] = get_args(Bank)
+#: What of a stem a fader sets (``upbeat.play.hand``).
+StemPart = Literal["level", "low", "mid", "high", "low_sweep", "high_sweep", "echo"]
+STEM_PARTS: tuple[StemPart, ...] = get_args(StemPart)
 #: How a knob counts: from 0 to 127, in two parts, or in steps (two's complement, or from 64 on).
 Encoding = Literal["absolute", "fine", "signed", "offset"]
 ENCODINGS: tuple[Encoding, ...] = get_args(Encoding)
@@ -40,11 +43,12 @@ class FirstOf(msgspec.Struct, frozen=True, tag_field="kind", tag="first", forbid
 
 
 class BankDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="bank", forbid_unknown_fields=True):
-    """Place ``place``, from 0, of a bank; ``when``: of a section."""
+    """Place ``place``, from 0, of a bank; ``when``: of a section; ``of``: what of a stem, one that is treated but for its level."""
 
     bank: Bank
     place: _Place
     when: When = "section_end"
+    of: StemPart = "level"
 
 
 class SectionDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="section", forbid_unknown_fields=True):

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from math import sqrt
 
-from upbeat.limits import HAND_DB, TONE_DB
+from upbeat.limits import HAND_DB, SWEEP_PERCENT, TONE_DB
+from upbeat.play.hand import Scale
 
 PREPARED = 0.7  # the place of the prepared level
 _OFF, _NEAR = 0.01, 0.012
 
 
-def level_at(place: float, tone: bool = False) -> float | None:
+def level_at(place: float, scale: Scale = "level") -> float | None:
     """The level in dB, to a tenth, at a place from 0 to 1; None for off, 0 near the prepared level.
 
-    ``tone``: of a part of a tone, which goes in a straight line and has no off.
+    A tone goes in a straight line and has no off; nor has a sweep, in whole per cent.
     """
-    if tone:
+    if scale == "sweep":
+        return float(round(SWEEP_PERCENT.high * place))
+    if scale == "tone":
         db = TONE_DB.low + place * (TONE_DB.high - TONE_DB.low)
         return 0.0 if abs(place - 0.5) < _NEAR else round(db, 1)
     if place <= _OFF:
@@ -27,9 +30,11 @@ def level_at(place: float, tone: bool = False) -> float | None:
     return round(min(HAND_DB.high, HAND_DB.high * (place - PREPARED) / (1 - PREPARED)), 1)
 
 
-def place_of(db: float | None, tone: bool = False) -> float:
-    """The place, 0 to 1, of a level in dB; None for off."""
-    if tone:
+def place_of(db: float | None, scale: Scale = "level") -> float:
+    """The place, 0 to 1, of a level in dB (of a sweep in per cent); None for off."""
+    if scale == "sweep":
+        return (db or 0.0) / SWEEP_PERCENT.high
+    if scale == "tone":
         return ((db or 0.0) - TONE_DB.low) / (TONE_DB.high - TONE_DB.low)
     if db is None:
         return 0.0

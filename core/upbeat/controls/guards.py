@@ -10,9 +10,10 @@ from upbeat.controls.faders import level_at, place_of
 from upbeat.controls.night import Now, act_of, part_of
 from upbeat.controls.signals import BENDS, Control, Signal
 from upbeat.limits import BOUNCE_MS, HOLD_MS
-from upbeat.play.hand import is_tone
+from upbeat.play.hand import scale_of
 
 STEP_DB = 0.5  # of a knob that counts steps
+STEP_PERCENT = 2.0  # of a sweep
 NEAR = 1 / 64  # so near a fader has met a level
 LATELY_MS = 2000  # so long a level that a fader has set may take until it is told
 _DOWN = 64  # of a controller: from here on it is pressed
@@ -177,18 +178,19 @@ class Guards:
         if part is None:
             return None
         if binding.encoding in ("signed", "offset"):
-            by = STEP_DB * _steps(signal.value, binding.encoding)
+            step = STEP_PERCENT if scale_of(part) == "sweep" else STEP_DB
+            by = step * _steps(signal.value, binding.encoding)
             return Act("level", {"part": part, "by": by}, binding.id) if by else None
         fader = self._faders.setdefault(binding.control, _Fader())
         place, before = _place(binding, signal, fader), fader.place
         fader.place = place
-        present = place_of(now.levels.get(part, 0.0), is_tone(part))
+        present = place_of(now.levels.get(part, 0.0), scale_of(part))
         fader.given = [*(g for g in fader.given[:-1] if at - g[0] < LATELY_MS), *fader.given[-1:]]
         if not _met(fader, before, place, present):
             fader.given = []
             return None
         fader.given += [(at, place)] if fader.given else [(at, present), (at, place)]
-        db = level_at(place, is_tone(part))
+        db = level_at(place, scale_of(part))
         return Act("level", {"part": part, **({"off": True} if db is None else {"db": db})}, binding.id)
 
 

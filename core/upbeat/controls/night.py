@@ -29,6 +29,7 @@ class Now(NamedTuple):
     sounds: tuple[str, ...] = ()
     ringing: frozenset[str] = frozenset()
     stems: tuple[str, ...] = ()
+    treated: frozenset[str] = frozenset()
     levels: Mapping[str, float | None] = {}
     unavailable: frozenset[str] = frozenset()
     on: frozenset[str] = frozenset()
@@ -59,6 +60,7 @@ def now_of(state: Mapping[str, Any] | None, described: Mapping[str, Any] | None)
         sounds=tuple(s["id"] for s in sorted(sounds, key=lambda s: s["song"] is None)),
         ringing=frozenset(state["ringing"]),
         stems=tuple(s["id"] for s in entry["stems"]),
+        treated=frozenset(s["id"] for s in entry["stems"] if s["treated"]),
         levels={p["part"]: p["db"] for p in state["parts"]},
         unavailable=frozenset(state["unavailable"]),
         on=frozenset(_standing(state, entry, step)),
@@ -116,8 +118,11 @@ def part_of(does: Does, now: Now) -> str | None:
     match does:
         case LevelDoes(part=part):
             return part
-        case BankDoes(bank="stems", place=place) if place < len(now.stems):
-            return f"stem:{now.stems[place]}"
+        case BankDoes(bank="stems", place=place, of=of) if place < len(now.stems):
+            stem = now.stems[place]
+            if of == "level":
+                return f"stem:{stem}"
+            return f"{of}:stem:{stem}" if stem in now.treated else None
     return None
 
 

@@ -17,7 +17,7 @@ from upbeat.mix.matrix import Lane, Ramped
 from upbeat.mix.processors import Processor
 from upbeat.mix.processors.tone_filter import ToneFilter
 from upbeat.mix.products import product
-from upbeat.mix.tone import Tone
+from upbeat.song.tone import Tone
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -10,10 +10,11 @@ import numpy as np
 from upbeat.mix.gains import FeedBlocks, feed_blocks, kept_out_of_house, socket_rows, straight_rows
 from upbeat.mix.routing import Column, Routing, feed_order, gain, guided
 from upbeat.mix.sounding import away_now, hand_gain, stem_gain, whole_gain
-from upbeat.mix.stem_audio import ShowAudio
+from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.play.hand import Hand
-from upbeat.play.plan import ShowPlan
+from upbeat.play.plan import ShowPlan, StepPlan
 from upbeat.song.stems import GROUPS, Stem
+from upbeat.song.treatment import PLAIN, Treatment
 
 MOST_KEPT = 512
 
@@ -34,7 +35,11 @@ class Matrices:
         self.lifted: frozenset[str] = frozenset()
         self.bus_columns = _bus_columns(routing, buses)
         self.bus_channels = max((c.stop for c in self.bus_columns.values()), default=0)
-        self._columns = [tuple(c for x in e.stems for c in stem_columns(x.stem, x.pcm.shape[1])) for e in audio.entries]
+        self._columns = [
+            tuple(c for x in e.voices for c in stem_columns(x.stem, x.pcm.shape[1])) for e in audio.entries
+        ]
+        #: Of each entry its treated stems, and where each lies among the inputs of those.
+        self.treated = [_treated(e) for e in audio.entries]
         self._kept: dict[tuple, np.ndarray] = {}
         self.house_rows = self._rows_of_house()
 
@@ -52,10 +57,25 @@ class Matrices:
         self.house_rows = self._rows_of_house()
 
     def of_step(self, entry: int, step: int, hand: Hand) -> np.ndarray:
-        """(rows, stem channels) of an entry in a step."""
-        own, hand = self.plan.entries[entry].steps[step], hand.of_levels
-        key = (entry, own.tacet, own.levels, hand, self.hushed, self.lifted)
-        return self._keep(key, lambda: self._of_step(entry, own.tacet, dict(own.levels), hand))
+        """(rows and inputs of treated stems, channels of voices) of an entry in a step."""
+        own, off, hand = self.plan.entries[entry].steps[step], hand.tones_off, hand.of_levels
+        treatments = () if off else own.treatments
+        key = (entry, own.tacet, own.levels, treatments, hand, self.hushed, self.lifted)
+        return self._keep(key, lambda: self._of_step(entry, own, dict(treatments), hand))
+
+    def of_treated(self, entry: int, hand: Hand) -> np.ndarray:
+        """(rows, inputs of treated stems): what comes of them."""
+        hand = hand.of_levels
+        return self._keep(("treated", entry, hand, self.lifted), lambda: self._of_treated(entry, hand))
+
+    def _of_treated(self, entry: int, hand: Hand) -> np.ndarray:
+        audio, treated = self.audio.entries[entry], self.treated[entry]
+        columns = tuple(c for s in audio.stems if s.stem.id in treated for c in stem_columns(s.stem, s.pcm.shape[1]))
+        return self._of(columns, [1.0] * len(columns), hand, _barred(s.stem for s in self._lifted(audio)))
+
+    def _lifted(self, audio: EntryAudio) -> tuple[StemAudio, ...]:
+        """The voices of an entry, those lifted that are."""
+        return tuple(replace(v, stem=_lifted(v.stem)) if v.stem.id in self.lifted else v for v in audio.voices)
 
     def _keep(self, key: tuple, make: Callable[[], np.ndarray]) -> np.ndarray:
         found = self._kept.get(key)
@@ -66,23 +86,24 @@ class Matrices:
             found = self._kept[key] = make()
         return found
 
-    def _of_step(self, entry: int, tacet: frozenset[str], levels: Mapping[str, float], hand: Hand) -> np.ndarray:
-        audio, columns = self.audio.entries[entry], self._columns[entry]
-        stems = [_lifted(s.stem) if s.stem.id in self.lifted else s.stem for s in audio.stems]
+    def _of_step(self, entry: int, step: StepPlan, treatments: Mapping[str, Treatment], hand: Hand) -> np.ndarray:
+        columns, voices = self._columns[entry], self._lifted(self.audio.entries[entry])
+        stems, tacet, levels = [v.stem for v in voices], step.tacet, dict(step.levels)
         mixed = hand.fallback and any(s.purpose == "full_mix" for s in stems)
         whole, silent = gain(self.plan.entries[entry].song.gain_db), tacet | self.hushed
         away = away_now(self.away, hand, self.plan.entries[entry])
-        gains = {}
-        for s in stems:
-            part = f"stem:{s.id}"
+        gains: list[float] = []
+        for voice in voices:
+            s, part = voice.stem, f"stem:{voice.stem.id}"
+            here = treatments.get(s.id, PLAIN)
             own = stem_gain(s, away, silent, mixed, levels.get(s.id, 0.0), hand.part(part).on)
-            gains[part] = whole * own * hand_gain(hand, part)
-        flipped = {f"stem:{s.id}" for s in stems if s.flip_side}
-        sides = [-gains[c.source] if c.source in flipped and c.channel == 1 else gains[c.source] for c in columns]
-        barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
-        matrix = self._of(columns, sides, hand, barred)
+            factor = whole * own * hand_gain(hand, part) if voice.through == (here.gate, here.drive) else 0.0
+            gains += [-factor if s.flip_side and c == 1 else factor for c in range(voice.pcm.shape[1])]
+        treated = self.treated[entry]
+        past = [0.0 if c.source[5:] in treated else g for c, g in zip(columns, gains, strict=True)]
+        matrix = np.vstack([self._of(columns, past, hand, _barred(stems)), _inputs(columns, gains, treated)])
         # Stems are copied as they lie in the file; the scale of 16-bit ones is a gain like any other.
-        matrix *= np.array([s.scale for s in audio.stems for _ in range(s.pcm.shape[1])], dtype=np.float32)
+        matrix *= np.array([v.scale for v in voices for _ in range(v.pcm.shape[1])], dtype=np.float32)
         return matrix
 
     def of_source(self, columns: tuple[Column, ...], hand: Hand) -> np.ndarray:
@@ -181,6 +202,29 @@ def stem_columns(stem: Stem, channels: int) -> tuple[Column, ...]:
         )
         for c in range(channels)
     )
+
+
+def _treated(audio: EntryAudio) -> dict[str, slice]:
+    """The treated stems of an entry (by id), and where each lies among their inputs."""
+    columns, at = {}, 0
+    for s in audio.stems:
+        if s.stem.treated:
+            columns[s.stem.id] = slice(at, at := at + s.pcm.shape[1])
+    return columns
+
+
+def _inputs(columns: Sequence[Column], gains: Sequence[float], treated: Mapping[str, slice]) -> np.ndarray:
+    """(inputs of treated stems, columns) float32: each column into the input of its stem and channel."""
+    made = np.zeros((max((c.stop for c in treated.values()), default=0), len(columns)), np.float32)
+    for i, (column, factor) in enumerate(zip(columns, gains, strict=True)):
+        if column.source[5:] in treated:
+            made[treated[column.source[5:]].start + column.channel, i] = factor
+    return made
+
+
+def _barred(stems: Iterable[Stem]) -> frozenset[str]:
+    """The stems that must not reach the house."""
+    return frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")
 
 
 def _bus_columns(routing: Routing, buses: Collection[str]) -> dict[str, slice]:

@@ -29,10 +29,11 @@ from upbeat.mix.sources.pads import PadLoops
 from upbeat.mix.sources.stems import Change, StemVoices
 from upbeat.mix.sources.timecode import TimecodeSound
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
-from upbeat.mix.tone import FLAT, Tone, with_hand
+from upbeat.mix.treated import SavedTreated, TreatedStems
 from upbeat.play.advance import Span
-from upbeat.play.hand import TONES, Hand, is_tone
+from upbeat.play.hand import TONES, Hand, is_processed
 from upbeat.play.plan import ShowPlan
+from upbeat.song.tone import FLAT, Tone, with_hand
 
 PULL_S, RETURN_S = 0.080, 0.020  # rule M1
 
@@ -48,6 +49,7 @@ class Saved:
     ceilings: SavedCeilings
     delays: dict[int, SavedDelay]
     buses: SavedBuses
+    treated: SavedTreated
     pulled: bool
 
 
@@ -78,6 +80,7 @@ class Renderer:
             )
         )
         self._stems = StemVoices(plan, audio)
+        self._treated = TreatedStems(plan, self._matrices.treated)
         self._sources: tuple[Source, ...] = (
             Guides(audio),
             HandSounds(audio),
@@ -103,7 +106,7 @@ class Renderer:
     @property
     def memory_frames(self) -> int:
         """How far back the processors reach, beyond sounds and delays."""
-        return self._buses.memory_frames + self._ceilings.memory_frames
+        return self._treated.memory_frames + self._buses.memory_frames + self._ceilings.memory_frames
 
     def set_taps(self, taps: Sequence[str]) -> None:
         """Choose other feeds to be rendered besides the sockets, which are not affected."""
@@ -116,7 +119,8 @@ class Renderer:
         """Go on from ``rows`` rows, of which sockets and inputs of buses stay, and the taps are others."""
         sockets, taps = len(self.routing.sockets), self.rows - len(self.routing.sockets)
         old = np.concatenate((np.arange(sockets), np.full(taps, -1), rows + np.arange(self._buses.channels)))
-        self._stems.with_rows(old)
+        self._stems.with_rows(old, rows + self._buses.channels)
+        self._treated.with_rows(old)
         self._buses.with_rows(old[: self.rows])
         for mix in self._mixes:
             if mix is not None:
@@ -135,7 +139,8 @@ class Renderer:
         buses = before.rows + np.arange(self._buses.channels) if same_buses else np.full(self._buses.channels, -1)
         taps = np.full(self.rows - len(sockets), -1)
         old = np.concatenate((np.array(sockets, dtype=int), taps, buses)).astype(int)
-        self._stems.go_on_from(before._stems, entries, old)
+        self._stems.go_on_from(before._stems, entries, old, before.rows + before._buses.channels)
+        self._treated.go_on_from(before._treated, entries, old)
         if same_buses:
             self._buses.restore(before._buses.saved())
             self._buses.with_rows(old[: self.rows])
@@ -170,6 +175,7 @@ class Renderer:
             ceilings=self._ceilings.saved(),
             delays={row: line.saved() for row, line in self._delays.items()},
             buses=self._buses.saved(),
+            treated=self._treated.saved(),
             pulled=self._pulled,
         )
 
@@ -183,6 +189,7 @@ class Renderer:
             self._delays[row].restore(state)
         self._ceilings.restore(saved.ceilings)
         self._buses.restore(saved.buses)
+        self._treated.restore(saved.treated)
         self._pulled = saved.pulled
         if saved.rows != self.rows:
             self._come_from(saved.rows)
@@ -215,7 +222,9 @@ class Renderer:
             work = np.zeros((self.rows + self._buses.channels, out.shape[1]), dtype=np.float32)
         change = self._change(span)
         matrices = self._matrices
-        self._stems.render(span, work, lambda s, hand: matrices.of_step(s.entry, s.step, hand), change)
+        treated = self._treated.inputs(span)
+        self._stems.render(span, work, treated, lambda s, hand: matrices.of_step(s.entry, s.step, hand), change)
+        self._treated.render(span, treated, work, lambda entry: matrices.of_treated(entry, span.hand), change)
         for i in range(len(self._sources)):
             self._render_source(i, span, work, change)
         if self._buses.buses:
@@ -272,5 +281,5 @@ def _tones_now(routing: Routing, hand: Hand) -> dict[str, Tone]:
     toned = [(f.id, f.tone) for f in routing.feeds if f.tone is not None]
     if hand.tones_off:
         return {feed: FLAT for feed, _ in toned}
-    by_hand = {p.part: p.db or 0.0 for p in hand.parts if is_tone(p.part)}
+    by_hand = {p.part: p.db or 0.0 for p in hand.parts if is_processed(p.part)}
     return {feed: with_hand(tone, *(by_hand.get(f"{t}:{feed}", 0.0) for t in TONES)) for feed, tone in toned}

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from upbeat.errors import Problem, Refused, refuse
-from upbeat.mix.tone import Tone
 from upbeat.song.stems import GUIDE_GROUPS, GUIDES
+from upbeat.song.tone import Tone
 
 Side = Literal["left", "right", "mono"]
 MAX_SOCKETS = 64

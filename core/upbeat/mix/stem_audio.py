@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from upbeat.audio.pcm import full_scale
 from upbeat.mix.loops import Loop
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.stems import Stem
+from upbeat.song.treatment import Drive, Gate
 
 RAMP_S = 0.005  # rule M1
 
@@ -21,7 +23,8 @@ class StemAudio:
     """A prepared stem: ``pcm`` is (frames, channels), int16 or float32: in memory, mapped, or read from its file.
 
     In frames of ``pcm``: ``start`` to ``end`` (None: its end) sounds, faded in and out, and then
-    ``tail`` (frames, channels), in the units of ``pcm``; ``delay`` puts it later.
+    ``tail`` (frames, channels), in the units of ``pcm``; ``delay`` puts it later. ``through``: the gate and the drive that
+    ``pcm`` has been through.
     """
 
     stem: Stem
@@ -32,6 +35,7 @@ class StemAudio:
     fade_in: int = 0
     fade_out: int = 0
     tail: np.ndarray | None = None
+    through: tuple[Gate | None, Drive | None] = (None, None)
 
     @classmethod
     def of(cls, stem: Stem, pcm: Pcm, sample_rate: int) -> StemAudio:
@@ -70,11 +74,20 @@ class StemAudio:
 
 @dataclass(frozen=True)
 class EntryAudio:
-    """What one entry sounds of: its stems and its four click sounds (mono float32)."""
+    """What one entry sounds of: its stems and its four click sounds (mono float32).
+
+    ``driven``: stems once more, through each gate and drive that they have somewhere.
+    """
 
     stems: tuple[StemAudio, ...]
     click: tuple[np.ndarray, ...]
     click_gain: float = 1.0
+    driven: tuple[StemAudio, ...] = ()
+
+    @cached_property
+    def voices(self) -> tuple[StemAudio, ...]:
+        """Everything that may sound of its stems."""
+        return (*self.stems, *self.driven)
 
 
 @dataclass(frozen=True)

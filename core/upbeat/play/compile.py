@@ -234,6 +234,7 @@ def _step(
         src_end=end,
         levels=tuple((s.id, s.levels[section.id]) for s in song.stems if s.levels.get(section.id)),
         fades=tuple((stem, _frames_of_beats(count, beats, start, end)) for stem, count in fading),
+        treatments=tuple((s.id, s.treatment_in(section.id)) for s in song.stems if s.treated),
         cues=tuple(sorted((frame, text) for bar, frame, text in cues if first <= bar < past)),
         called=section.called,
         lead=section.lead or song.lead,

@@ -1,7 +1,9 @@
 """The mix by hand, on top of what is prepared (rules M5 to M7).
 
 A part is a stem (``stem:ID``), ``click``, ``cues`` or a feed (``feed:ID``); or of the tone of a feed its lows, its middle or
-its highs (``low:ID``, ``mid:ID``, ``high:ID``), which have a level alone, on top of the prepared one (rule M8).
+its highs (``low:ID``, ``mid:ID``, ``high:ID``), which have a level alone, on top of the prepared one (rule M8). A stem that is
+treated has them too (``low:stem:ID``), a low and a high sweep (``low_sweep:stem:ID``, from 0 to 100 per cent), and the level
+of its echo (``echo:stem:ID``), which may be out as well.
 """
 
 from __future__ import annotations
@@ -16,9 +18,21 @@ PartWhen = Literal["at_once", "next_bar", "section_end"]
 TONES = {"low": "lows", "mid": "middle", "high": "highs"}
 
 
-def is_tone(part: str) -> bool:
-    """Whether a part is of the tone of a feed."""
-    return part.partition(":")[0] in TONES
+SWEEPS = {"low_sweep": "low sweep", "high_sweep": "high sweep"}
+ECHO = "echo"
+#: How a part is measured by hand: ``level`` in dB or off, ``tone`` in dB alone, ``sweep`` in per cent.
+Scale = Literal["level", "tone", "sweep"]
+
+
+def scale_of(part: str) -> Scale:
+    """How a part is measured by hand."""
+    kind = part.partition(":")[0]
+    return "tone" if kind in TONES else "sweep" if kind in SWEEPS else "level"
+
+
+def is_processed(part: str) -> bool:
+    """Whether a part is of what a stem or a feed goes through, and none of its level."""
+    return part.partition(":")[0] in (*TONES, *SWEEPS, ECHO)
 
 
 class PlayerTonight(NamedTuple):
@@ -35,7 +49,7 @@ def away_with(away: Collection[str], said: Iterable[PlayerTonight]) -> frozenset
 
 
 class PartByHand(NamedTuple):
-    """``db``: on top of the prepared level, None for off; ``on``: in or out, None for as prepared."""
+    """``db``: on top of the prepared level, None for off, and of a sweep how far it is in per cent; ``on``: in or out, None for as prepared."""
 
     part: str
     db: float | None = 0.0
@@ -71,7 +85,7 @@ class Waiting(NamedTuple):
 
 
 class Hand(NamedTuple):
-    """``tones_off``: no feed has its tone (rule M8). ``alone``: parts that are heard alone where that is asked for; ``alone_in_house``: in the house too.
+    """``tones_off``: nothing has its tone, gate, drive or echo (rule M8). ``alone``: parts that are heard alone where that is asked for; ``alone_in_house``: in the house too.
 
     ``moves`` and ``waiting`` belong to the frames of one load of a show, all else to the night.
     """
@@ -93,8 +107,8 @@ class Hand(NamedTuple):
 
     @property
     def of_levels(self) -> Hand:
-        """What the levels of sources and feeds follow from, and nothing of their tone."""
-        parts = tuple(p for p in self.parts if not is_tone(p.part))
+        """What the levels of sources and feeds follow from, and nothing of what they go through."""
+        parts = tuple(p for p in self.parts if not is_processed(p.part))
         return self.settled._replace(parts=parts, tones_off=False)
 
     def part(self, name: str) -> PartByHand:

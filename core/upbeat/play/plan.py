@@ -14,7 +14,7 @@ from upbeat.cues.usual_words import COUNTS
 from upbeat.messages.held import Outgoing
 from upbeat.messages.programs import ProgramAt, programs_of
 from upbeat.messages.score import Score
-from upbeat.play.hand import TONES, PlayerTonight
+from upbeat.play.hand import ECHO, SWEEPS, TONES, PlayerTonight
 from upbeat.play.line_check import LineSocket
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
@@ -22,6 +22,7 @@ from upbeat.song.guides import CountIn
 from upbeat.song.hand_sounds import Again
 from upbeat.song.screen import Shows
 from upbeat.song.song import Song
+from upbeat.song.treatment import Treatment
 
 GUIDE_NAMES = {"click": "The click", "cues": "The cues"}
 
@@ -50,7 +51,8 @@ class StepPlan:
     """A step with its bars (``first_bar`` counts from 1) and the frames of its stem audio.
 
     ``levels``: decibels that stems differ by in it; ``fades``: frames over which stems change to
-    what they are in it, where it is not at once; ``cues``: free cues as (frame, text), in order.
+    what they are in it, where it is not at once; ``treatments``: what treated stems go through in it;
+    ``cues``: free cues as (frame, text), in order.
     ``spoken``: what its call says; ``called``: whether there is one, ``lead`` bars before it.
     """
 
@@ -67,6 +69,7 @@ class StepPlan:
     src_end: int
     levels: tuple[tuple[str, float], ...] = ()
     fades: tuple[tuple[str, int], ...] = ()
+    treatments: tuple[tuple[str, Treatment], ...] = ()
     cues: tuple[tuple[int, str], ...] = ()
     called: bool = True
     lead: int = 1
@@ -246,9 +249,17 @@ class ShowPlan:
         return entry if of is None else of
 
     @cached_property
+    def treated(self) -> tuple[str, ...]:
+        """The stems (by id) with a treatment, in the order of the setlist."""
+        return tuple(dict.fromkeys(s.id for e in self.entries for s in e.song.stems if s.treated))
+
+    @cached_property
     def parts(self) -> Mapping[str, str]:
         """The name of every part that has a level by hand (``hand``)."""
         stems = {f"stem:{s.id}": s.name for e in self.entries for s in e.song.stems}
         sounds = {f"sound:{i}": s.name for i, s in self.hand_sounds.items()}
         tones = {f"{t}:{i}": f"{self.feeds[i]}, {words}" for i in sorted(self.toned) for t, words in TONES.items()}
+        by_hand = TONES | SWEEPS | {ECHO: "echo"}
+        for stem in self.treated:
+            tones |= {f"{part}:stem:{stem}": f"{stems[f'stem:{stem}']}, {words}" for part, words in by_hand.items()}
         return stems | GUIDE_NAMES | sounds | {f"feed:{i}": name for i, name in self.feeds.items()} | tones

@@ -49,13 +49,14 @@ class LinkDescription(TypedDict):
 
 
 class StemDescription(TypedDict):
-    """A stem; whether it sounds in a section is in the engine's state."""
+    """A stem; whether it sounds in a section is in the engine's state. ``treated``: its tone and echo can be set by hand."""
 
     id: str
     name: str
     purpose: str
     covers: str | None
     gain_db: float
+    treated: bool
 
 
 class EntryDescription(TypedDict):
@@ -218,7 +219,8 @@ def describe(ready: ReadyShow) -> ShowDescription:
 def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
     song, unit = plan.song, _tempo_unit(plan)
     stems = [
-        StemDescription(id=s.id, name=s.name, purpose=s.purpose, covers=s.covers, gain_db=s.gain_db) for s in song.stems
+        StemDescription(id=s.id, name=s.name, purpose=s.purpose, covers=s.covers, gain_db=s.gain_db, treated=s.treated)
+        for s in song.stems
     ]
     return EntryDescription(
         id=plan.id,

@@ -43,7 +43,20 @@ _OF_SHOW: dict[OfShow, str] = {
     "click_sounds": "click_sounds",
     "devices": "devices",
 }
-_SOUND = ("file", "crc32", "delay_ms", "start_s", "end_s", "fade_in_s", "fade_out_s", "fades", "name", "group")
+_SOUND = (
+    "file",
+    "crc32",
+    "delay_ms",
+    "start_s",
+    "end_s",
+    "fade_in_s",
+    "fade_out_s",
+    "fades",
+    "name",
+    "group",
+    "treatment",
+    "treatments",
+)
 _MIX = tuple(field for field in LEVELS if field != "gain_db")
 
 

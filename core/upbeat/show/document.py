@@ -20,7 +20,6 @@ from upbeat.messages.timecode import parse_label
 from upbeat.mix.line_up import Person
 from upbeat.mix.loops import TONES
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
-from upbeat.mix.tone import read_tone
 from upbeat.play.hand import PlayerTonight, away_with
 from upbeat.play.plan import Link
 from upbeat.song.edges import Edges
@@ -34,6 +33,8 @@ from upbeat.song.screen import Shows, read_screen
 from upbeat.song.sections import remarked
 from upbeat.song.song import Section, Song, full_form
 from upbeat.song.stems import PreparedFile, Stem
+from upbeat.song.tone import read_tone
+from upbeat.song.treatment import Treatment, read_treatment
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
@@ -285,7 +286,14 @@ def read_stem(raw: Mapping[str, Any]) -> Stem:
         keeps_pitch=raw.get("keeps_pitch", False),
         layer=read_layer(raw.get("layer")),
         prepared=tuple(_prepared_file(p) for p in raw.get("prepared", [])),
+        treatment=read_treatment(raw.get("treatment"), raw["name"]),
+        treatments=_treatments(raw.get("treatments", {}), raw["name"]),
     )
+
+
+def _treatments(raw: Mapping[str, Any], name: str) -> dict[str, Treatment]:
+    read = {section: read_treatment(one, name) for section, one in raw.items()}
+    return {section: one for section, one in read.items() if one is not None}
 
 
 def _prepared_file(raw: Mapping[str, Any]) -> PreparedFile:

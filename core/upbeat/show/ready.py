@@ -18,6 +18,7 @@ from upbeat.limits import HAND_SOUND_S
 from upbeat.messages.kinds import timecode_sockets
 from upbeat.messages.score import named_out
 from upbeat.messages.timecode import own_label
+from upbeat.mix.driven import DrivenPcm
 from upbeat.mix.edges import edged
 from upbeat.mix.laid import laid
 from upbeat.mix.render import Renderer
@@ -175,15 +176,22 @@ def _open_song(
     sounds: Mapping[str, np.ndarray],
     open_stem: Callable[[Path, int], Pcm],
 ) -> EntryAudio:
-    stems = []
+    stems, driven = [], []
     for stem in song.stems:
         pcm = open_stem(inside(folder, stem.file), sample_rate)
         if stem.layer is not None and not isinstance(pcm, SilentPcm):
             pcm = cast(Pcm, laid(stem.layer, song, pcm, sample_rate))
         stems.append(edged(StemAudio.of(stem, pcm, sample_rate), song.edges, song.grid, sample_rate))
+        for gate, drive in stem.gates_and_drives:
+            own = replace(
+                StemAudio.of(stem, cast(Pcm, DrivenPcm(pcm, sample_rate, gate, drive)), sample_rate),
+                through=(gate, drive),
+            )
+            driven.append(edged(own, song.edges, song.grid, sample_rate))
     c = song.click
     names = (c.accent, c.beat, c.division, STICKS if song.count_in.sticks else c.count_in)
-    return EntryAudio(tuple(stems), click_voices(names, sample_rate, c.pitches, c.levels, sounds), gain(c.gain_db))
+    click = click_voices(names, sample_rate, c.pitches, c.levels, sounds)
+    return EntryAudio(tuple(stems), click, gain(c.gain_db), tuple(driven))
 
 
 def _hand_sound(sound: HandSound, folder: Path, sample_rate: int) -> np.ndarray:

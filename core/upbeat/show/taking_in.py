@@ -116,8 +116,10 @@ def _levelled(kept: KeptEntry, plan: EntryPlan, ready: ReadyShow) -> EntryAudio:
     """The sound of an entry that was kept, with the levels of its plan."""
     audio = kept.ready.audio.entries[kept.entry]
     stems = tuple(replace(s, stem=own) for s, own in zip(audio.stems, plan.song.stems, strict=True))
+    own = {s.id: s for s in plan.song.stems}
+    driven = tuple(replace(s, stem=own[s.stem.id]) for s in audio.driven)
     click = audio.click_gain if plan.of is None else ready.audio.entries[plan.of].click_gain
-    return replace(audio, stems=stems, click_gain=click)
+    return replace(audio, stems=stems, driven=driven, click_gain=click)
 
 
 def _renamed(kept: KeptSound) -> tuple[HandSound, np.ndarray]:

@@ -80,6 +80,7 @@ def _cut(song: Song, cuts: set[int]) -> tuple[Song, list[int]]:
             tacet=frozenset(p for p, s in parent.items() if s in stem.tacet),
             levels={p: stem.levels[s] for p, s in parent.items() if s in stem.levels},
             fades={f"{s}:0": beats for s, beats in stem.fades.items()},
+            treatments={p: stem.treatments[s] for p, s in parent.items() if s in stem.treatments},
         )
         for stem in song.stems
     )

@@ -10,6 +10,7 @@ from upbeat.errors import refuse
 from upbeat.limits import CELL_FADE_BEATS, CELL_LEVEL_DB
 from upbeat.song.key_tempo import KeyTempo
 from upbeat.song.layers import Layer
+from upbeat.song.treatment import PLAIN, Drive, Gate, Treatment
 
 Purpose = Literal["always", "covers", "rehearsal", "full_mix", "pad"]
 PURPOSES: tuple[Purpose, ...] = get_args(Purpose)
@@ -39,7 +40,8 @@ class Stem:
     ``fades``: section id to the counted beats over which it changes to what it is there. ``crc32``: of the
     prepared samples, where it is known. ``feeds``: feed ids with decibels that it goes to in place of its group's
     feeds; None: it goes with its group. ``keeps_pitch``: in whatever key the song is played; ``prepared``: its files in
-    other keys and tempos. ``layer``: its file is a loop, which follows the song (rule V3).
+    other keys and tempos. ``layer``: its file is a loop, which follows the song (rule V3). ``treatment``: its gate, drive,
+    tone and echo (rule M8), None where it has none; ``treatments``: section id to what it has there instead.
     """
 
     id: str
@@ -68,8 +70,15 @@ class Stem:
     keeps_pitch: bool = False
     layer: Layer | None = None
     prepared: tuple[PreparedFile, ...] = ()
+    treatment: Treatment | None = None
+    treatments: Mapping[str, Treatment] = field(default_factory=dict, hash=False)
 
     def __post_init__(self) -> None:
+        if self.treated and not can_be_treated(self):
+            raise refuse(
+                "treatment-guide",
+                f"“{self.name}” is heard as it is: a guide, timecode or a pad between songs has no tone.",
+            )
         if self.end_s is not None and self.end_s <= self.start_s:
             raise refuse("trim-empty", f"“{self.name}” would end at {self.end_s:g} s, before it starts: end it later.")
         for db in self.levels.values():
@@ -84,6 +93,21 @@ class Stem:
                     "fade-range",
                     f"“{self.name}” cannot change over {beats} beats: 0 (at once) to {CELL_FADE_BEATS.high:g}.",
                 )
+
+    @property
+    def treated(self) -> bool:
+        """Whether it has a treatment, in any section."""
+        return self.treatment is not None or bool(self.treatments)
+
+    @property
+    def gates_and_drives(self) -> tuple[tuple[Gate | None, Drive | None], ...]:
+        """Each gate with the drive behind it that it goes through somewhere."""
+        all_of = (self.treatment or PLAIN, *self.treatments.values())
+        return tuple(dict.fromkeys((t.gate, t.drive) for t in all_of if t.gate or t.drive))
+
+    def treatment_in(self, section: str) -> Treatment:
+        """What it goes through in a section (by its id)."""
+        return self.treatments.get(section, self.treatment or PLAIN)
 
 
 class Grouped(Protocol):
@@ -100,6 +124,11 @@ class Grouped(Protocol):
 def is_music(stem: Grouped) -> bool:
     """Whether a stem is a part of the music: no guide, no full mix of it, no pad between songs."""
     return stem.group not in (*GUIDE_GROUPS, "full_mix") and stem.purpose not in ("full_mix", "pad")
+
+
+def can_be_treated(stem: Grouped) -> bool:
+    """Whether a stem may have a gate, drive, tone and echo: music, and the full mix."""
+    return stem.group not in GUIDE_GROUPS and stem.purpose != "pad"
 
 
 def is_performed(stem: Grouped) -> bool:

@@ -40,6 +40,7 @@ from upbeat.messages.kinds import Message
 from upbeat.show.to_do import Seen
 from upbeat.song.forms import EndingKind
 from upbeat.song.screen import Screen
+from upbeat.song.treatment import Treatment
 
 Bpm = str | int | float
 
@@ -216,6 +217,14 @@ class StemSettings(TypedDict):
 
 class SetStem(StemSettings):
     stem: str
+
+
+class SetTreatment(TypedDict):
+    """What stems go through: as a whole, or in ``sections`` (by their ids). Null: nothing, or as the stem does."""
+
+    stems: list[str]
+    treatment: Treatment | None
+    sections: NotRequired[list[str]]
 
 
 class OneStem(TypedDict):

@@ -29,7 +29,7 @@ def write(song: Song, sections: tuple[Section, ...]) -> None:
     held(song).sections = sections
     known = {s.id for s in sections}
     new = known - {s.id for s in was}
-    if new and was and song.stems.exclude(tacet=[], levels={}).exists():
+    if new and was and song.stems.exclude(tacet=[], levels={}, treatments={}).exists():
         copy_cells(song, {one: old for one, old in _parents(was, sections).items() if one in new})
     song.endings = {k: v for k, v in song.endings.items() if k in known}
 
@@ -51,6 +51,10 @@ def copy_cells(song: Song, sources: dict[str, str]) -> None:
         stem.levels = {
             **{s: db for s, db in stem.levels.items() if s not in sources},
             **{one: stem.levels[old] for one, old in sources.items() if old in stem.levels},
+        }
+        stem.treatments = {
+            **{s: own for s, own in stem.treatments.items() if s not in sources},
+            **{one: stem.treatments[old] for one, old in sources.items() if old in stem.treatments},
         }
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+import msgspec
+
 from api.query import uuid_or_nil
 from people.models import LineUp
 from songs import usual
@@ -12,6 +14,7 @@ from songs.edits import arguments
 from songs.edits.covering import cover
 from songs.edits.registry import edit
 from songs.edits.sections import write
+from songs.edits.stems import stem_of
 from songs.models import Song, Stem
 from songs.rows import held
 from upbeat.errors import refuse
@@ -62,8 +65,22 @@ def _set_cell(stem: Stem, section: str, cell: Mapping[str, Any]) -> None:
         stem.fades = _with(stem.fades, section, cell["fade_beats"])
 
 
-def _with(values: Mapping[str, float], section: str, value: float) -> dict[str, float]:
-    """Values by section with one set; 0 is no value of its own."""
+@edit(arguments.SetTreatment)
+def set_treatment(song: Song, args: arguments.SetTreatment) -> None:
+    """The gate, drive, tone and echo of stems, as a whole or in sections of their own (upbeat.song.treatment)."""
+    treatment = None if args["treatment"] is None else msgspec.to_builtins(args["treatment"])
+    known = {s.id for s in held(song).sections}
+    if unknown := set(args.get("sections", [])) - known:
+        raise refuse("cell-unknown", f"The section {min(unknown)[:40]} is no longer on the sheet: reload the song.")
+    for stem in (stem_of(song, one) for one in args["stems"]):
+        if "sections" not in args:
+            stem.treatment = treatment
+        for section in args.get("sections", []):
+            stem.treatments = _with(stem.treatments, section, treatment)
+
+
+def _with(values: Mapping[str, Any], section: str, value: Any) -> dict[str, Any]:
+    """Values by section with one set; 0 and None are no value of its own."""
     rest = {s: v for s, v in values.items() if s != section}
     return {**rest, section: value} if value else rest
 

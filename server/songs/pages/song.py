@@ -31,6 +31,7 @@ from upbeat.show.to_do import Code, Severity
 from upbeat.song.forms import ENDINGS
 from upbeat.song.layers import KINDS as LAYER_KINDS
 from upbeat.song.screen import Screen
+from upbeat.song.treatment import Treatment
 
 BARS_AROUND = 8  # of a song that goes on until it is stopped
 
@@ -150,8 +151,15 @@ class LayerSerializer(serializers.Serializer):
     pace = serializers.FloatField()
 
 
+@extend_schema_field(component(Treatment))
+class TreatmentField(serializers.JSONField):
+    """What a stem goes through (``upbeat.song.treatment``)."""
+
+
 class StemSerializer(serializers.ModelSerializer):
-    """A stem; ``sound``: its peaks from start to end, 0 to 1."""
+    """A stem; ``sound``: its peaks from start to end, 0 to 1. ``curves``: how loud its tone makes each of the frequencies
+    ``upbeat.song.tone.CURVE_HZ``, in dB: by section, "" for that of the stem. ``notes``: what to know of its treatment.
+    """
 
     seconds = serializers.FloatField()
     channels = serializers.IntegerField()
@@ -164,6 +172,10 @@ class StemSerializer(serializers.ModelSerializer):
     fades = serializers.DictField(child=serializers.IntegerField())
     feeds = StemFeedSerializer(many=True, allow_null=True)
     layer = LayerSerializer(allow_null=True)
+    treatment = TreatmentField(allow_null=True)
+    treatments = serializers.DictField(child=TreatmentField())
+    curves = serializers.DictField(child=serializers.ListField(child=serializers.FloatField()))
+    notes = serializers.ListField(child=serializers.CharField())
 
     class Meta:
         model = Stem
@@ -183,6 +195,8 @@ class StemSerializer(serializers.ModelSerializer):
             "integrated_lufs",
             "sound",
             "measured",
+            "curves",
+            "notes",
         ]
 
 

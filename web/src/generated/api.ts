@@ -2384,7 +2384,7 @@ export interface components {
             step: number;
             words: string;
         };
-        /** @description Place place, from 0, of a bank; when: of a section. */
+        /** @description Place place, from 0, of a bank; when: of a section; of: what of a stem, one that is treated but for its level. */
         BankDoes: {
             /** @enum {unknown} */
             kind: "bank";
@@ -2396,6 +2396,11 @@ export interface components {
              * @enum {unknown}
              */
             when: "at_once" | "in_2_bars" | "in_4_bars" | "next_bar" | "section_end";
+            /**
+             * @default level
+             * @enum {unknown}
+             */
+            of: "echo" | "high" | "high_sweep" | "level" | "low" | "low_sweep" | "mid";
         };
         Bar: {
             bar: number;
@@ -2928,6 +2933,11 @@ export interface components {
             sockets: components["schemas"]["ShownSocket"][];
             state: string;
         };
+        /** @description Rounded off as by an amplifier that is driven by so many dB too much. */
+        Drive: {
+            /** @default 12 */
+            db: number;
+        };
         /** @description Blocks that were not there in time. */
         DropoutHeard: {
             bar: number | null;
@@ -2947,6 +2957,20 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description repeats of what sounds, one every beats: the first db beside it, each fall_db softer than the one before. */
+        Echo: {
+            /**
+             * @default 1
+             * @enum {unknown}
+             */
+            beats: "1" | "1/2" | "1/3" | "1/4" | "2" | "2/3" | "3/2" | "3/4";
+            /** @default -9 */
+            db: number;
+            /** @default 3 */
+            repeats: number;
+            /** @default 6 */
+            fall_db: number;
+        };
         /** @description How the recording begins and ends (upbeat.song.song.Edges). */
         Edges: {
             /** Format: double */
@@ -2959,7 +2983,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["AddLayerEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLayerEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetScreenEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TakeStackEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["AddLayerEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLayerEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetScreenEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SetTreatmentEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TakeStackEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -3182,7 +3206,7 @@ export interface components {
             there: boolean;
         };
         /**
-         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.song.tone.CURVE_HZ``, in dB;
          *     ``ceiling_db``: in dBTP, null for none.
          */
         Feed: {
@@ -3220,7 +3244,7 @@ export interface components {
          */
         FeedKindEnum: "house" | "monitor";
         /**
-         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.song.tone.CURVE_HZ``, in dB;
          *     ``ceiling_db``: in dBTP, null for none.
          */
         FeedRequest: {
@@ -3364,6 +3388,13 @@ export interface components {
              */
             press: "from_bar";
             args?: components["schemas"]["FromBar"];
+        };
+        /** @description Silent where the file stays below opens_db (dBFS); release_ms: how long it takes to close. */
+        Gate: {
+            /** @default -45 */
+            opens_db: number;
+            /** @default 150 */
+            release_ms: number;
         };
         /** @description Starts the entry that stands by, after its count-in. */
         GoPress: {
@@ -4401,7 +4432,7 @@ export interface components {
             /** @default 0 */
             beats: number;
         };
-        /** @description part: a stem (stem:ID), click, cues or a feed (feed:ID). db: on top of the prepared level; or by: on top of what it is now. off: silent. beats: how many counted beats it takes. */
+        /** @description part: a stem (stem:ID), click, cues, a feed (feed:ID) or of a tone. db: on top of the prepared level (of a sweep how far it is, in per cent); or by: on top of what it is now. off: silent. beats: how many counted beats it takes. */
         PartLevel: {
             part: string;
             /** @default null */
@@ -4468,7 +4499,7 @@ export interface components {
             invert?: boolean;
         };
         /**
-         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.mix.tone.CURVE_HZ``, in dB;
+         * @description A feed; ``tone_curve``: how loud its tone makes each of the frequencies ``upbeat.song.tone.CURVE_HZ``, in dB;
          *     ``ceiling_db``: in dBTP, null for none.
          */
         PatchedFeedRequest: {
@@ -5537,6 +5568,25 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description What stems go through: as a whole, or in sections (by their ids). Null: nothing, or as the stem does. */
+        SetTreatment: {
+            sections?: string[];
+            stems: string[];
+            treatment: components["schemas"]["Treatment"] | null;
+        };
+        /** @description The gate, drive, tone and echo of stems, as a whole or in sections of their own (upbeat.song.treatment). */
+        SetTreatmentEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_treatment";
+            args?: components["schemas"]["SetTreatment"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         /** @description A setlist with its entries in order. With ``revision`` a change to another state is refused (409). */
         Setlist: {
             /** Format: uuid */
@@ -6072,7 +6122,10 @@ export interface components {
          * @enum {string}
          */
         StatusEnum: "sending" | "waiting" | "reading" | "done" | "refused" | "cancelled";
-        /** @description A stem; ``sound``: its peaks from start to end, 0 to 1. */
+        /**
+         * @description A stem; ``sound``: its peaks from start to end, 0 to 1. ``curves``: how loud its tone makes each of the frequencies
+         *     ``upbeat.song.tone.CURVE_HZ``, in dB: by section, "" for that of the stem. ``notes``: what to know of its treatment.
+         */
         Stem: {
             /** Format: uuid */
             id: string;
@@ -6106,12 +6159,16 @@ export interface components {
             width: number;
             feeds: components["schemas"]["StemFeed"][] | null;
             keeps_pitch: boolean;
+            treatment: components["schemas"]["Treatment"] | null;
             tacet: string[];
             levels: {
                 [key: string]: number;
             };
             fades: {
                 [key: string]: number;
+            };
+            treatments: {
+                [key: string]: components["schemas"]["Treatment"];
             };
             /** Format: double */
             seconds: number;
@@ -6120,14 +6177,19 @@ export interface components {
             integrated_lufs: number | null;
             sound: number[];
             measured: components["schemas"]["Measured"];
+            curves: {
+                [key: string]: number[];
+            };
+            notes: string[];
         };
-        /** @description A stem; whether it sounds in a section is in the engine's state. */
+        /** @description A stem; whether it sounds in a section is in the engine's state. treated: its tone and echo can be set by hand. */
         StemDescription: {
             covers: string | null;
             gain_db: number;
             id: string;
             name: string;
             purpose: string;
+            treated: boolean;
         };
         StemFeed: {
             feed: string;
@@ -6388,22 +6450,22 @@ export interface components {
             /** Format: double */
             true_peak_dbtp: number | null;
         };
-        /** @description The tone of a feed (``upbeat.mix.tone.Tone``). */
+        /** @description low_cut_hz and high_cut_hz: 12 dB an octave beyond them, None for no cut; mid_hz: the middle of mid_db. */
         Tone: {
-            /** Format: double */
+            /** @default null */
             low_cut_hz: number | null;
-            /** Format: double */
+            /** @default 0 */
             low_db: number;
-            /** Format: double */
+            /** @default 0 */
             mid_db: number;
-            /** Format: double */
+            /** @default 800 */
             mid_hz: number;
-            /** Format: double */
+            /** @default 0 */
             high_db: number;
-            /** Format: double */
+            /** @default null */
             high_cut_hz: number | null;
         };
-        /** @description The tone of a feed (``upbeat.mix.tone.Tone``). */
+        /** @description The tone of a feed (``upbeat.song.tone.Tone``). */
         ToneRequest: {
             /** Format: double */
             low_cut_hz?: number | null;
@@ -6418,12 +6480,12 @@ export interface components {
             /** Format: double */
             high_cut_hz?: number | null;
         };
-        /** @description on: without any tone; else with each feed's own again. */
+        /** @description on: without any tone, gate, drive and echo; else with what is prepared again. */
         TonesOff: {
             /** @default true */
             on: boolean;
         };
-        /** @description Takes the tone of every feed out, or back in (rule M8). */
+        /** @description Takes the tone of feeds, and the treatment of stems, out, or back in (rule M8). */
         TonesOffPress: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -6466,6 +6528,17 @@ export interface components {
             revision?: number;
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
+        };
+        /** @description In this order; None for one that it does not have. One that has nothing is prepared to be set by hand. */
+        Treatment: {
+            /** @default null */
+            gate: components["schemas"]["Gate"] | null;
+            /** @default null */
+            drive: components["schemas"]["Drive"] | null;
+            /** @default null */
+            tone: components["schemas"]["Tone"] | null;
+            /** @default null */
+            echo: components["schemas"]["Echo"] | null;
         };
         /** @description What is wrong with a binding, and what to do. */
         Trouble: {

@@ -11,7 +11,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from upbeat.mix.tone import Analog, Tone, analog_filters, power_at
+from upbeat.song.tone import Analog, Tone, analog_filters, power_at
 
 TOP_HZ = 18_000.0
 

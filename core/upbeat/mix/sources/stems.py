@@ -28,27 +28,31 @@ class Change:
     slow: Mapping[str, int]
     rows: np.ndarray | None = None
 
+    def rows_of(self, count: int) -> np.ndarray | None:
+        """``rows`` with as many more behind them as make ``count``."""
+        return None if self.rows is None else np.pad(self.rows, (0, count - len(self.rows)))
+
 
 class StemVoices:
     """The stems of the runs that sound, each through the matrix of its step."""
 
     def __init__(self, plan: ShowPlan, audio: ShowAudio):
         self._plan, self._audio = plan, audio
-        self._channels = [[s.pcm.shape[1] for s in e.stems] for e in audio.entries]
+        self._channels = [[s.pcm.shape[1] for s in e.voices] for e in audio.entries]
         self._voices: dict[int, Ramped] = {}
         self._scratch = np.zeros(0, dtype=np.float32)
 
-    def with_rows(self, old: np.ndarray) -> None:
-        """Go on with other rows (:meth:`Ramped.with_rows`)."""
+    def with_rows(self, old: np.ndarray, rows: int) -> None:
+        """Go on with other rows (:meth:`Ramped.with_rows`) in place of the first ``rows``; inputs of treated stems stay."""
         for voice in self._voices.values():
-            voice.with_rows(old)
+            voice.with_rows(np.concatenate((old, np.arange(rows, len(voice.target)))))
 
-    def go_on_from(self, before: StemVoices, entries: Mapping[int, int], old: np.ndarray) -> None:
-        """Go on where voices of a show before are: its ``entries`` by their place in this one, with other rows (``old``: :meth:`Ramped.with_rows`)."""
+    def go_on_from(self, before: StemVoices, entries: Mapping[int, int], old: np.ndarray, rows: int) -> None:
+        """Go on where voices of a show before are: its ``entries`` by their place in this one, with other rows (:meth:`with_rows`)."""
         for was, now in entries.items():
             self._channels[now] = before._channels[was]
         self.restore(before._voices)
-        self.with_rows(old)
+        self.with_rows(old, rows)
 
     def saved(self) -> dict[int, Ramped]:
         """Where the voices are, to be restored."""
@@ -57,20 +61,34 @@ class StemVoices:
     def restore(self, saved: dict[int, Ramped]) -> None:
         self._voices = {run: voice.copy() for run, voice in saved.items()}
 
-    def render(self, span: Span, out: np.ndarray, matrix: Callable[[Slice, Hand], np.ndarray], change: Change) -> None:
+    def render(
+        self,
+        span: Span,
+        out: np.ndarray,
+        treated: Mapping[int, np.ndarray],
+        matrix: Callable[[Slice, Hand], np.ndarray],
+        change: Change,
+    ) -> None:
         """Add the stems of a span, in which the mix by hand is one, to ``out``, float32 (rows, frames).
 
-        ``matrix``: of a slice with a mix by hand, (rows, channels of its entry's stems).
+        ``treated``: of an entry the inputs of its treated stems, to be added to as well. ``matrix``: of a slice with a mix
+        by hand, (rows and those inputs, channels of its entry's voices).
         """
         for s in span.slices:
-            self._render_slice(s, span, out, matrix, change)
+            self._render_slice(s, span, out, treated.get(s.entry), matrix, change)
         sounding = {s.run for s in span.slices}
         # A run that just went quiet for good is forgotten; the newest stays for one that joins it.
         newest = max(sounding, default=-1)
         self._voices = {k: v for k, v in self._voices.items() if k in sounding or k >= newest}
 
     def _render_slice(
-        self, s: Slice, span: Span, out: np.ndarray, matrix: Callable[[Slice, Hand], np.ndarray], change: Change
+        self,
+        s: Slice,
+        span: Span,
+        out: np.ndarray,
+        treated: np.ndarray | None,
+        matrix: Callable[[Slice, Hand], np.ndarray],
+        change: Change,
     ) -> None:
         voice, target = self._voices.get(s.run), matrix(s, span.hand)
         slow = {i: n for i, x in enumerate(self._stems(s)) if (n := change.slow.get(f"stem:{x.stem.id}"))}
@@ -83,7 +101,7 @@ class StemVoices:
                         was = matrix(s, before(span.hand, move))
                         voice.under_way(was, move.frames, s.out - move.frame)
             slow = prepared | slow
-        voice.to(target, change.ramp, slow, change.rows)
+        voice.to(target, change.ramp, slow, change.rows_of(len(target)))
         if not voice.lanes:
             voice.skip(s.frames)
             return
@@ -93,10 +111,12 @@ class StemVoices:
             for fade in s.fades:
                 apply_fade(sound, fade, s.out + at)
             place = s.out - span.start + at
-            out[:, place : place + frames] += sound
+            out[:, place : place + frames] += sound[: len(out)]
+            if treated is not None:
+                treated[:, place : place + frames] += sound[len(out) :]
 
     def _stems(self, s: Slice) -> tuple[StemAudio, ...]:
-        return self._audio.entries[s.entry].stems
+        return self._audio.entries[s.entry].voices
 
     def _slow(self, s: Slice) -> dict[int, int]:
         """Stems that change over beats where a section begins, and over how many frames."""

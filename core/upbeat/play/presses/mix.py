@@ -19,7 +19,7 @@ class OnTonight(msgspec.Struct, frozen=True):
 
 
 class TonesOff(msgspec.Struct, frozen=True):
-    """``on``: without any tone; else with each feed's own again."""
+    """``on``: without any tone, gate, drive and echo; else with what is prepared again."""
 
     on: bool = True
 
@@ -49,14 +49,17 @@ def fallback(plan: ShowPlan, state: State, args: Fallback, heard: int) -> Answer
 
 
 def _has_tones(plan: ShowPlan, state: State) -> Problem | None:
-    if plan.toned:
+    if plan.toned or plan.treated:
         return None
-    return Problem("tone-none", "No feed of this show has a tone: give one to a feed under Outputs.")
+    return Problem(
+        "tone-none",
+        "Nothing in this show has a tone: give one to a feed under Outputs, or to a stem on the tacet sheet.",
+    )
 
 
-@pressed("Takes the tone of every feed out, or back in (rule M8).", _has_tones, TonesOff)
+@pressed("Takes the tone of feeds, and the treatment of stems, out, or back in (rule M8).", _has_tones, TonesOff)
 def tones_off(plan: ShowPlan, state: State, args: TonesOff, heard: int) -> Answer:
-    said = "Every feed sounds without its tone." if args.on else "Feeds have their tone again."
+    said = "Stems and feeds sound without their tone." if args.on else "Stems and feeds have their tone again."
     hand = state.hand._replace(tones_off=args.on)
     return state._replace(hand=hand), Outcome(accepted=True, code="tones_off", message=said)
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from upbeat.limits import HAND_BEATS, HAND_DB, HAND_PARTS, TONE_DB
+from upbeat.limits import HAND_BEATS, HAND_DB, HAND_PARTS, SWEEP_PERCENT, TONE_DB
 from upbeat.play.advance import beats_long
-from upbeat.play.hand import PartByHand, PartWhen, Waiting, is_tone, moved, without_waiting
+from upbeat.play.hand import PartByHand, PartWhen, Waiting, is_processed, moved, scale_of, without_waiting
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, Outcome, always, pressed, refused
 from upbeat.play.runs import natural_end, start_fade
@@ -16,7 +16,8 @@ from upbeat.play.view import coming
 
 
 class PartLevel(msgspec.Struct, frozen=True):
-    """``part``: a stem (``stem:ID``), click, cues or a feed (``feed:ID``). ``db``: on top of the prepared level; or
+    """``part``: a stem (``stem:ID``), click, cues, a feed (``feed:ID``) or of a tone. ``db``: on top of the prepared level
+    (of a sweep how far it is, in per cent); or
     ``by``: on top of what it is now. ``off``: silent. ``beats``: how many counted beats it takes.
     """
 
@@ -50,7 +51,8 @@ class PartsAsPrepared(msgspec.Struct, frozen=True):
     part: str | None = None
 
 
-_TONE_ALONE = "tone-level", "The tone of a feed has a level alone, and no off: set its level."
+_TONE_ALONE = "tone-level", "A tone has a level alone, and no off: set its level."
+_ALLOWED = {"level": HAND_DB, "tone": TONE_DB, "sweep": SWEEP_PERCENT}
 
 
 def _wrong(plan: ShowPlan, state: State, part: str, beats: float) -> tuple[str, str] | None:
@@ -93,8 +95,9 @@ def level(plan: ShowPlan, state: State, args: PartLevel, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, args.beats)
     if wrong:
         return refused(state, *wrong)
-    now, allowed = state.hand.part(args.part), TONE_DB if is_tone(args.part) else HAND_DB
-    if args.off and is_tone(args.part):
+    now, scale = state.hand.part(args.part), scale_of(args.part)
+    allowed, unit = _ALLOWED[scale], "%" if scale == "sweep" else "dB"
+    if args.off and scale != "level":
         return refused(state, *_TONE_ALONE)
     db: float | None = None
     if not args.off:
@@ -102,17 +105,25 @@ def level(plan: ShowPlan, state: State, args: PartLevel, heard: int) -> Answer:
         if asked is None:
             asked = min(allowed.high, max(allowed.low, (allowed.low if now.db is None else now.db) + args.by))
         if asked not in allowed:
-            of, off = ("tone", "") if is_tone(args.part) else ("level", " or off")
-            return refused(state, "level-range", f"A {of} by hand is {allowed} dB{off}, not {asked:g}.")
+            off = " or off" if scale == "level" else ""
+            return refused(state, "level-range", f"A {scale} by hand is {allowed} {unit}{off}, not {asked:g}.")
         db = round(asked, 2)
-    words = "is off" if db is None else "is as prepared" if db == 0 else f"is at {db:+g} dB"
+    words = (
+        "is off"
+        if db is None
+        else "is as prepared"
+        if db == 0
+        else f"is at {db:g} %"
+        if scale == "sweep"
+        else f"is at {db:+g} dB"
+    )
     return _moved(plan, state, now._replace(db=db), args.beats, "level", f"{plan.parts[args.part]} {words}.")
 
 
 @pressed("Brings a part in or takes it out; the same once more, while it waits, takes it back.", always, PartInOut)
 def in_out(plan: ShowPlan, state: State, args: PartInOut, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, args.beats)
-    if wrong or is_tone(args.part):
+    if wrong or scale_of(args.part) != "level":
         return refused(state, *(wrong or _TONE_ALONE))
     name, hand = plan.parts[args.part], state.hand
     asked = next((w for w in hand.waiting if w.part == args.part), None)
@@ -135,7 +146,7 @@ def in_out(plan: ShowPlan, state: State, args: PartInOut, heard: int) -> Answer:
 @pressed("Lets parts be heard alone where that is asked for, or not any more (rule M7).", always, PartAlone)
 def alone(plan: ShowPlan, state: State, args: PartAlone, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, 0)
-    if not wrong and is_tone(args.part):
+    if not wrong and is_processed(args.part):
         wrong = _TONE_ALONE
     if wrong or args.part.startswith("feed:"):
         return refused(state, *(wrong or ("alone-feed", "A feed is heard by itself under “Hear”: choose it there.")))

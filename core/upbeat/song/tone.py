@@ -1,4 +1,4 @@
-"""Tone of a feed: where it is cut, and how loud its lows, its middle and its highs are (rule M8)."""
+"""Tone of a stem or a feed: where it is cut, and how loud its lows, its middle and its highs are (rule M8)."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ PURPOSES: dict[str, Tone] = {
 
 
 def read_tone(raw: Mapping[str, Any] | None, name: str) -> Tone | None:
-    """The tone of a feed, from plain data; None for a feed that has none. Raises :class:`Refused`."""
+    """The tone of a stem or a feed, from plain data; None for one that has none. Raises :class:`Refused`."""
     return None if raw is None else parsed(raw, Tone, f"The tone of “{name}”")
 
 
@@ -102,6 +102,25 @@ def with_hand(tone: Tone, low_db: float, mid_db: float, high_db: float) -> Tone:
         mid_db=within(tone.mid_db + mid_db),
         high_db=within(tone.high_db + high_db),
     )
+
+
+#: Where the cut of a sweep by hand stands that has hardly begun, and at its end, in Hz.
+LOW_SWEEP_HZ, HIGH_SWEEP_HZ = (20.0, 2_000.0), (20_000.0, 200.0)
+
+
+def swept(tone: Tone, low_percent: float, high_percent: float) -> Tone:
+    """A tone with its cuts as far as they are swept by hand, or where they are prepared where that cuts more."""
+    low, high = tone.low_cut_hz, tone.high_cut_hz
+    if low_percent:
+        low = max(low or 0.0, _between(LOW_SWEEP_HZ, low_percent))
+    if high_percent:
+        high = min(high or HIGH_SWEEP_HZ[0], _between(HIGH_SWEEP_HZ, high_percent))
+    return msgspec.structs.replace(tone, low_cut_hz=low, high_cut_hz=high)
+
+
+def _between(ends: tuple[float, float], percent: float) -> float:
+    """In even steps of pitch."""
+    return float(ends[0] * (ends[1] / ends[0]) ** (percent / 100))
 
 
 CURVE_HZ = tuple(round(float(hz), 1) for hz in np.geomspace(20, 20_000, 97))
