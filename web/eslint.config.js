@@ -16,7 +16,7 @@ const LAYERS = [
   ["song"],
   ["people"],
   ["intake"],
-  ["voice", "layers"],
+  ["voice", "layers", "tone"],
   ["chart", "grid", "forms", "seams", "sheet", "click", "levels", "messages"],
   ["shows"],
   ["songs", "setlists", "outputs", "stage"],

@@ -5,7 +5,7 @@ import { useDevices } from "@/api/devices";
 import { useFeeds, useHandSounds, useSong, useSongs, useVoice } from "@/api/queries";
 import type { useHandsChange } from "@/api/hands";
 import type { Binding, Control, Does, Hands, HandsNow } from "@/api/types";
-import { PAGE_KEYS } from "@/generated/core";
+import { PAGE_KEYS, STEM_PARTS } from "@/generated/core";
 import { ACTIONS } from "@/stage/actions";
 
 import { BindingDetails } from "./binding-details";
@@ -183,7 +183,7 @@ function Offers({ pads, faders, choose, names }: OffersProps) {
               </>
             )}
             {group === "rest" && <BankOffer bank="songs" choose={choose} />}
-            {group === "levels" && <BankOffer bank="stems" choose={choose} />}
+            {group === "levels" && <StemOffer choose={choose} />}
           </div>
         </details>
       ))}
@@ -191,13 +191,38 @@ function Offers({ pads, faders, choose, names }: OffersProps) {
   );
 }
 
+type StemPart = (typeof STEM_PARTS)[number];
+
+/** A stem of the song by its place: its level, or what a treated one goes through. */
+function StemOffer({ choose }: { choose: (does: Does) => void }) {
+  const { t } = useTranslation();
+  const [of, setOf] = useState<StemPart>("level");
+  return (
+    <>
+      <BankOffer bank="stems" choose={choose} of={of} />
+      <select
+        className="field ml-[10px] self-start"
+        aria-label={t("hands.stemParts.title")}
+        value={of}
+        onChange={(e) => setOf(e.target.value as StemPart)}
+      >
+        {STEM_PARTS.map((part) => (
+          <option key={part} value={part}>
+            {t(`hands.stemParts.${part}`)}
+          </option>
+        ))}
+      </select>
+    </>
+  );
+}
+
 type BankName = Extract<Does, { kind: "bank" }>["bank"];
 
 /** A place of a bank that fills itself. */
-function BankOffer({ bank, choose }: { bank: BankName; choose: (does: Does) => void }) {
+function BankOffer({ bank, choose, of = "level" }: { bank: BankName; choose: (does: Does) => void; of?: StemPart }) {
   const { t } = useTranslation();
   const [place, setPlace] = useState(1);
-  const does: Does = { kind: "bank", bank, place: place - 1, when: "section_end" };
+  const does: Does = { kind: "bank", bank, place: place - 1, when: "section_end", of };
   return (
     <div className="flex items-center gap-2 py-1 pl-[10px]">
       <button
@@ -205,7 +230,9 @@ function BankOffer({ bank, choose }: { bank: BankName; choose: (does: Does) => v
         className="btn bare min-w-0 flex-1 justify-start! px-0! text-left"
         onClick={() => choose(does)}
       >
-        {t(`hands.bankPlace.${bank}`, { place })}
+        {of === "level"
+          ? t(`hands.bankPlace.${bank}`, { place })
+          : t("hands.stemPlace", { part: t(`hands.stemParts.${of}`), place })}
       </button>
       <input
         type="number"

@@ -1,3 +1,4 @@
+import { AudioWaveform } from "lucide-react";
 import { memo } from "react";
 import { useTranslation } from "react-i18next";
 
@@ -57,6 +58,7 @@ export const SheetRow = memo(function SheetRow({
           key={section.id}
           name={stem.name}
           {...cellOf(stem, section.id)}
+          treated={Boolean(stem.treatments[section.id] ?? stem.treatment)}
           section={section}
           picture={pictures?.[col]}
           row={row}
@@ -76,6 +78,7 @@ interface CellProps {
   tacet: boolean;
   level_db: number;
   fade_beats: number;
+  treated: boolean;
   section: Section;
   picture: number[] | undefined;
   row: number;
@@ -90,6 +93,7 @@ const Cell = memo(function Cell({
   tacet,
   level_db,
   fade_beats,
+  treated,
   section,
   picture,
   row,
@@ -106,7 +110,8 @@ const Cell = memo(function Cell({
   const state = fade
     ? `${base}${tacet || level ? " " : ", "}${t("sheet.over", { count: fade_beats })}${level && !tacet ? t("sheet.inDb") : ""}`
     : base;
-  const label = `${name}, ${section.mark} ${section.name}, ${state}`;
+  const through = treated ? `, ${t("sheet.treated")}` : "";
+  const label = `${name}, ${section.mark} ${section.name}, ${state}${through}`;
   return (
     <div
       role="gridcell"
@@ -124,6 +129,9 @@ const Cell = memo(function Cell({
       >
         {tacet ? t("sheet.tacet") : level} {fade}
       </span>
+      {treated && !tacet && (
+        <AudioWaveform size={11} aria-hidden className="absolute right-[3px] top-[3px] text-soft" />
+      )}
     </div>
   );
 });

@@ -5,7 +5,9 @@ import type { Edit } from "@/api/edits";
 import type { Section, Song, Stem, Tonight } from "@/api/types";
 import { LayerFacts } from "@/layers/layer-facts";
 import { signed, typed } from "@/lib/format";
+import type { PageEars } from "@/hear/use-ears";
 import type { ChosenLineUp } from "@/people/line-up";
+import { TreatmentButton } from "@/tone/treatment-dialog";
 import { Typed } from "@/ui/typed";
 
 import { type Block, cellOf, within } from "./block";
@@ -18,6 +20,7 @@ interface Props {
   song: Song;
   block: Block;
   edit: Edit;
+  ears: PageEars;
   tonight: Tonight | undefined;
   lineUp: ChosenLineUp;
   cells: Cells;
@@ -25,7 +28,7 @@ interface Props {
 }
 
 /** What the chosen cells do, what sounds tonight, and what is worth a look. */
-export function SheetSide({ song, block, edit, tonight, lineUp, cells, look }: Props) {
+export function SheetSide({ song, block, edit, ears, tonight, lineUp, cells, look }: Props) {
   const { t } = useTranslation();
   const { stems, sections } = within(song, block);
   const [stem, section] = [stems[0], sections[0]];
@@ -45,6 +48,7 @@ export function SheetSide({ song, block, edit, tonight, lineUp, cells, look }: P
           <PlaysOrTacet stems={stems} sections={sections} set={cells.set} />
           <CellLevel stem={stem} section={section} set={cells.set} />
           <CellFade stem={stem} section={section} set={cells.set} />
+          <TreatmentButton {...{ song, edit, ears, stems, sections }} />
           <BlockActs section={section} {...cells} />
         </section>
       )}

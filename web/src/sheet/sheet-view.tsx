@@ -57,6 +57,7 @@ export function SheetView({ song, edit, ears, lineUp }: Props) {
           song={song}
           block={block}
           edit={edit}
+          ears={ears}
           tonight={tonight.data}
           lineUp={lineUp}
           cells={cells}

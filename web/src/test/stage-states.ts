@@ -24,9 +24,9 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
     { bar: 9, text: "F#m" },
   ],
   stems: [
-    { id: "d", name: "Drums", purpose: "covers", covers: "ozo", gain_db: 0 },
-    { id: "o", name: "Organ", purpose: "always", covers: null, gain_db: 0 },
-    { id: "m", name: "Mix", purpose: "full_mix", covers: null, gain_db: 0 },
+    { id: "d", name: "Drums", purpose: "covers", covers: "ozo", gain_db: 0, treated: false },
+    { id: "o", name: "Organ", purpose: "always", covers: null, gain_db: 0, treated: false },
+    { id: "m", name: "Mix", purpose: "full_mix", covers: null, gain_db: 0, treated: false },
   ],
   steps: [
     {

@@ -1,17 +1,17 @@
+import type { TFunction } from "i18next";
 import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { RANGES } from "@/generated/core";
 import { dbfs, signed } from "@/lib/format";
 
-import { levelAt, placeOf } from "./parts";
+import { levelAt, placeOf, type Scale } from "./parts";
 
 interface Props {
   name: string;
   db: number | null;
   peak: number;
-  /** Of the tone of a feed: a straight line without an off. */
-  tone?: boolean;
+  scale?: Scale;
   set: (db: number | null) => void;
   by: (db: number) => void;
 }
@@ -30,16 +30,16 @@ const STEPS: Record<string, number> = {
 };
 
 /** A level by hand on its side: the thin line is the prepared level, the meter lies inside. */
-export function PartLevel({ name, db, peak, tone = false, set, by }: Props) {
+export function PartLevel({ name, db, peak, scale = "level", set, by }: Props) {
   const { t } = useTranslation();
-  const { drawn, bar, handlers } = useDrawn(set, tone);
-  const range = tone ? RANGES.TONE_DB : RANGES.HAND_DB;
+  const { drawn, bar, handlers } = useDrawn(set, scale);
+  const range = { level: RANGES.HAND_DB, tone: RANGES.TONE_DB, sweep: RANGES.SWEEP_PERCENT }[scale];
   useWheel(bar, by);
   const shown = drawn === undefined ? db : drawn;
   const key = (e: React.KeyboardEvent) => {
     const step = STEPS[e.key];
     if (step !== undefined) by(e.shiftKey ? step / 10 : step);
-    else if (e.key === "Home") set(tone ? range.min : null);
+    else if (e.key === "Home") set(scale === "level" ? null : range.min);
     else if (e.key === "End") set(range.max);
     else if (e.key === "Delete") set(0);
     else return;
@@ -55,33 +55,37 @@ export function PartLevel({ name, db, peak, tone = false, set, by }: Props) {
       aria-valuemin={range.min}
       aria-valuemax={range.max}
       aria-valuenow={shown ?? range.min}
-      aria-valuetext={shown === null ? t("stage.parts.off") : t("stage.parts.db", { db: signed(shown, 1, true) })}
+      aria-valuetext={shown === null ? t("stage.parts.off") : inWords(shown, scale, t)}
       className="relative h-[48px] cursor-ew-resize touch-none bg-line2"
       onKeyDown={key}
       {...handlers}
     >
       <i
         className="absolute inset-y-0 left-0 border-r-4 border-pine bg-pinebg"
-        style={{ width: `${placeOf(shown, tone) * 100}%` }}
+        style={{ width: `${placeOf(shown, scale) * 100}%` }}
       />
       <i
         className="absolute bottom-0 left-0 h-[8px] bg-pine"
         style={{ width: `${Math.max(0, Math.min(1, 1 + dbfs(peak) / FLOOR_DB)) * 100}%` }}
         data-peak={peak > 0 ? dbfs(peak).toFixed(1) : ""}
       />
-      <i className="absolute inset-y-0 w-[2px] bg-ink opacity-60" style={{ left: `${placeOf(0, tone) * 100}%` }} />
+      <i className="absolute inset-y-0 w-[2px] bg-ink opacity-60" style={{ left: `${placeOf(0, scale) * 100}%` }} />
     </div>
   );
 }
 
+/** A level, or how far a sweep is. */
+const inWords = (db: number, scale: Scale, t: TFunction) =>
+  scale === "sweep" ? t("stage.parts.percent", { percent: db }) : t("stage.parts.db", { db: signed(db, 1, true) });
+
 /** The level that a finger draws, until the engine says it; undefined where none does. */
-function useDrawn(set: (db: number | null) => void, tone: boolean) {
+function useDrawn(set: (db: number | null) => void, scale: Scale) {
   const bar = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<number | null>();
   const sent = useRef(0);
   const at = (e: React.PointerEvent) => {
     const box = bar.current?.getBoundingClientRect();
-    return box ? levelAt((e.clientX - box.left) / box.width, tone) : 0;
+    return box ? levelAt((e.clientX - box.left) / box.width, scale) : 0;
   };
   const to = (level: number | null, last: boolean) => {
     setDrawn(level);

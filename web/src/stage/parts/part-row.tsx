@@ -7,7 +7,7 @@ import { signed } from "@/lib/format";
 
 import { StageButton } from "../stage-button";
 import { PartLevel } from "./part-level";
-import { canComeIn, isIn, type Part, wanted } from "./parts";
+import { canComeIn, isIn, type Part, scaleOf, wanted } from "./parts";
 
 export type PartWhen = NonNullable<PressArgs<"in_out">["when"]>;
 
@@ -20,12 +20,15 @@ interface Props {
   heard: boolean;
   hear: () => void;
   why: (part: string) => void;
+  /** Of a treated stem: whether what it goes through is shown, and showing it. */
+  opened?: boolean;
+  turn?: (() => void) | undefined;
 }
 
 const BUTTON = "btn min-h-[56px]! min-w-0 px-1! text-[14px] font-[650]!";
 
 /** A part by hand: in or out, its level, alone. */
-export const PartRow = memo(function PartRow({ part, when, beats, press, heard, hear, why }: Props) {
+export const PartRow = memo(function PartRow({ part, when, beats, press, heard, hear, why, opened, turn }: Props) {
   const { t } = useTranslation();
   const { now, name } = part;
   const named = { part: part.part };
@@ -34,20 +37,32 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
       data-part={part.part}
       className={`grid grid-cols-[minmax(120px,200px)_104px_minmax(0,1fr)_92px_84px] items-center gap-[10px] border-b border-line2 py-[2px] ${part.kind !== "stem" ? "bg-sheet" : ""}`}
     >
-      <StageButton
-        className={`min-h-[48px] min-w-0 pl-1 text-left ${isIn(part) ? "" : "text-soft"}`}
-        title={t("stage.why.part", { name })}
-        onPress={() => why(part.kind === "tone" ? `feed:${part.part.split(":")[1] ?? ""}` : part.part)}
-      >
-        <b className="block text-[17px] leading-tight font-[650] break-words [font-stretch:85%]">{name}</b>
-        <small className="small block">{doesOf(part, t)}</small>
-      </StageButton>
-      {part.kind === "tone" ? <span /> : <InOut part={part} when={when} beats={beats} press={press} />}
+      <div className="flex min-w-0 items-stretch gap-1">
+        <StageButton
+          className={`min-h-[48px] min-w-0 grow pl-1 text-left ${isIn(part) ? "" : "text-soft"}`}
+          title={t("stage.why.part", { name })}
+          onPress={() => why(wholeOf(part))}
+        >
+          <b className="block text-[17px] leading-tight font-[650] break-words [font-stretch:85%]">{name}</b>
+          <small className="small block">{doesOf(part, t)}</small>
+        </StageButton>
+        {turn && (
+          <StageButton
+            className="btn min-w-[48px]! px-1! text-[13px]"
+            pressed={opened ?? false}
+            label={t("stage.parts.toneOf", { name })}
+            onPress={turn}
+          >
+            {t("stage.parts.toneShort")}
+          </StageButton>
+        )}
+      </div>
+      {scaleOf(part) === "level" ? <InOut part={part} when={when} beats={beats} press={press} /> : <span />}
       <PartLevel
         name={name}
         db={now.db}
         peak={part.peak}
-        tone={part.kind === "tone"}
+        scale={scaleOf(part)}
         set={(db) => press("level", { ...named, ...(db === null ? { off: true } : { db }), beats: 0 })}
         by={(by) => press("level", { ...named, by })}
       />
@@ -57,11 +72,14 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
   );
 });
 
-/** A feed is heard here, all else alone; a tone is neither. */
+/** The stem or the feed that goes through a part, or the part itself. */
+const wholeOf = ({ kind, part, of }: Part) => of || (kind === "tone" ? `feed:${part.split(":")[1] ?? ""}` : part);
+
+/** A feed is heard here, all else alone; what something goes through is neither. */
 function Heard({ part, press, heard, hear }: Pick<Props, "part" | "press" | "heard" | "hear">) {
   const { t } = useTranslation();
   const { kind, name, now } = part;
-  if (kind === "tone") return <span />;
+  if (kind === "tone" || kind === "sweep" || kind === "echo") return <span />;
   if (kind === "feed")
     return (
       <StageButton className={BUTTON} pressed={heard} label={t("stage.hearFeed", { name })} onPress={hear}>
@@ -81,9 +99,12 @@ function Heard({ part, press, heard, hear }: Pick<Props, "part" | "press" | "hea
 }
 
 /** The level by hand in figures; where it is other than prepared, a button that takes it back. */
-function Figure({ part: { now, name }, back }: { part: Part; back: () => void }) {
+function Figure({ part, back }: { part: Part; back: () => void }) {
   const { t } = useTranslation();
-  const words = now.db === null ? t("stage.parts.off") : signed(now.db, 1, true);
+  const { now, name } = part;
+  const sweep = scaleOf(part) === "sweep" && now.db !== null;
+  const percent = sweep ? t("stage.parts.percent", { percent: now.db }) : "";
+  const words = percent || (now.db === null ? t("stage.parts.off") : signed(now.db, 1, true));
   const look = "text-center text-[20px] font-[650] [font-stretch:80%]";
   if (now.db === 0 && now.on === null) return <span className={`${look} text-soft`}>{words}</span>;
   return (

@@ -8,7 +8,7 @@ import { Choices } from "../choices";
 import type { Playing } from "../engine-state";
 import { StageButton } from "../stage-button";
 import { PartRow, type PartWhen } from "./part-row";
-import { partsOf } from "./parts";
+import { isSet, type Part, partsOf } from "./parts";
 
 interface Props {
   show: Described;
@@ -51,26 +51,41 @@ export function PartsView({ show, entry, state, players, press, listening, liste
         <span className="grow" />
         <AllParts state={state} press={press} />
       </div>
-      <ul aria-label={t("stage.parts.title")}>
-        {parts.map((part) => {
+      <Rows {...{ parts, when, press, listening, listen, why }} beats={Number(beats)} />
+      <p className="small">{t("stage.parts.about")}</p>
+    </section>
+  );
+}
+
+interface RowsProps extends Pick<Props, "press" | "listening" | "listen" | "why"> {
+  parts: Part[];
+  when: PartWhen;
+  beats: number;
+}
+
+/** The parts; what a stem goes through where it is asked for, or set by hand. */
+function Rows({ parts, when, beats, press, listening, listen, why }: RowsProps) {
+  const { t } = useTranslation();
+  const [open, setOpen] = useState<readonly string[]>([]);
+  const turn = (stem: string) => setOpen(open.includes(stem) ? open.filter((s) => s !== stem) : [...open, stem]);
+  return (
+    <ul aria-label={t("stage.parts.title")}>
+      {parts
+        .filter((part) => !part.of || open.includes(part.of) || isSet(part))
+        .map((part) => {
           const feed = part.part.slice("feed:".length);
           const heard = part.kind === "feed" && listening === feed;
           return (
             <PartRow
               key={part.part}
-              part={part}
-              when={when}
-              beats={Number(beats)}
-              press={press}
-              heard={heard}
+              {...{ part, when, beats, press, heard, why }}
               hear={() => listen(heard ? null : feed)}
-              why={why}
+              opened={open.includes(part.part)}
+              turn={parts.some((other) => other.of === part.part) ? () => turn(part.part) : undefined}
             />
           );
         })}
-      </ul>
-      <p className="small">{t("stage.parts.about")}</p>
-    </section>
+    </ul>
   );
 }
 

@@ -12,7 +12,7 @@ import { levelAt, placeOf } from "./parts";
 import { PartsView } from "./parts-view";
 import { SayNow } from "./say-now";
 
-const stem = (id: string, name: string) => ({ id, name, purpose: "always", covers: null, gain_db: -2 });
+const stem = (id: string, name: string) => ({ id, name, purpose: "always", covers: null, gain_db: -2, treated: false });
 const entry = entryShown({ stems: [stem("d", "Drums"), stem("o", "Organ"), stem("f", "Full mix")] });
 const shown: Described = {
   show: "x",
@@ -153,10 +153,39 @@ describe("parts by hand", () => {
     const slider = highs.getByRole("slider");
     expect([slider.getAttribute("aria-valuemin"), slider.getAttribute("aria-valuemax")]).toEqual(["-12", "12"]);
     fireEvent.keyDown(slider, { key: "Home" });
-    await userEvent.click(row("House, middle").getByRole("button", { name: /tone of the feed/ }));
+    await userEvent.click(row("House, middle").getByRole("button", { name: /tone/ }));
     expect(press.mock.calls).toEqual([["level", { part: "high:h", db: -12, beats: 0 }]]);
     expect(why).toHaveBeenCalledExactlyOnceWith("feed:h");
-    for (const db of [-12, -4.5, 0, 6, 12]) expect(levelAt(placeOf(db, true), true)).toBeCloseTo(db, 1);
+    for (const db of [-12, -4.5, 0, 6, 12]) expect(levelAt(placeOf(db, "tone"), "tone")).toBeCloseTo(db, 1);
+  });
+  it("of a treated stem are shown where they are asked for: a sweep in per cent, an echo in or out", async () => {
+    const treated = { ...entry, stems: entry.stems.map((s, i) => ({ ...s, treated: i === 0 })) };
+    const name = treated.stems[0]?.name ?? "";
+    const id = treated.stems[0]?.id ?? "";
+    render(
+      <PartsView
+        show={shown}
+        entry={treated}
+        state={playing({ stems, parts: [byHand(`high_sweep:stem:${id}`, { db: 40 })] })}
+        players={[]}
+        press={press}
+        listening={null}
+        listen={listen}
+        why={why}
+      />,
+    );
+    expect(row(`${name}, high sweep`).getByRole("slider").getAttribute("aria-valuetext")).toBe("40 %");
+    expect(screen.queryByText(`${name}, low sweep`)).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: `Tone and echo of ${name}` }));
+    fireEvent.keyDown(row(`${name}, low sweep`).getByRole("slider"), { key: "End" });
+    await userEvent.click(row(`${name}, echo`).getByRole("button", { name: /take it out/ }));
+    await userEvent.click(row(`${name}, high sweep`).getByRole("button", { name: /take back/ }));
+    expect(press.mock.calls).toEqual([
+      ["level", { part: `low_sweep:stem:${id}`, db: 100, beats: 0 }],
+      ["in_out", { part: `echo:stem:${id}`, on: false, when: "next_bar", beats: 0 }],
+      ["as_prepared", { part: `high_sweep:stem:${id}` }],
+    ]);
+    for (const percent of [0, 37, 100]) expect(levelAt(placeOf(percent, "sweep"), "sweep")).toBe(percent);
   });
   it("lie on one bar with the prepared level at one place", () => {
     expect([placeOf(null), placeOf(-60), placeOf(0), placeOf(12)]).toEqual([0, 0, 0.7, 1]);
