@@ -44,6 +44,8 @@ class DemoSong:
     cues: tuple[tuple[int, int, str], ...] = ()
     # Device, place (start, a section's name, or bar and beat), what is sent by its name there or as it is, and in which pass.
     messages: tuple[tuple[str, Place, str | dict, int | str | None], ...] = ()
+    # Stem, the sections (none: all), and what its tone and echo there are for.
+    treatments: tuple[tuple[str, tuple[str, ...], str], ...] = ()
     # Loop of the shelf, the sections that it sounds in (none: all), and its level.
     layers: tuple[tuple[str, tuple[str, ...], float], ...] = ()
     # The name under which its layers are kept as a stack.
@@ -81,6 +83,7 @@ SONGS = (
                 ("Lamps out", "fine", 1),
             )
         },
+        treatments=(("Bells", (), "echoes"), ("Glass pads", ("Telescope",), "under_water")),
         layers=(
             ("tambourine-16", ("Chorus", "Chorus two", "Last chorus"), -14),
             ("clap-back", ("Chorus two", "Last chorus"), -10),

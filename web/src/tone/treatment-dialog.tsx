@@ -63,13 +63,18 @@ function Inside({ song, edit, ears, stems, sections, stem, done }: Props & { ste
   const own = sections.some((s) => stem.treatments[s.id]);
   const [where, setWhere] = useState<Where>(own ? "chosen" : "all");
   const at = where === "chosen" ? sections[0]?.id : undefined;
-  const now: Treatment | null = (at === undefined ? stem.treatment : stem.treatments[at]) ?? null;
+  const sent = useSent();
+  const kept: Treatment | null = (at === undefined ? stem.treatment : stem.treatments[at]) ?? null;
+  const now = sent.treatment === undefined ? kept : sent.treatment;
   const take = (treatment: Treatment | null) =>
-    edit("set_treatment", {
-      stems: stems.map((s) => s.id),
+    sent.until(
       treatment,
-      ...(where === "chosen" && { sections: sections.map((s) => s.id) }),
-    });
+      edit("set_treatment", {
+        stems: stems.map((s) => s.id),
+        treatment,
+        ...(where === "chosen" && { sections: sections.map((s) => s.id) }),
+      }),
+    );
   const set = (part: Partial<Treatment>) =>
     void take({ gate: null, drive: null, tone: null, echo: null, ...now, ...part });
   const curve = stem.curves[at ?? ""];
@@ -100,6 +105,20 @@ function Inside({ song, edit, ears, stems, sections, stem, done }: Props & { ste
       </div>
     </div>
   );
+}
+
+/** What was changed and is not kept yet: another change that is made meanwhile begins with it. */
+function useSent() {
+  const [treatment, setTreatment] = useState<Treatment | null | undefined>();
+  const pending = useRef(0);
+  const until = async (sent: Treatment | null, kept: Promise<unknown>) => {
+    pending.current += 1;
+    setTreatment(sent);
+    await kept;
+    pending.current -= 1;
+    if (!pending.current) setTreatment(undefined);
+  };
+  return { treatment, until };
 }
 
 interface WhereProps {

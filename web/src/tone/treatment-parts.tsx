@@ -18,11 +18,10 @@ interface PartProps {
 /** A part of a treatment: on or off, and where it is on its figures. */
 function Part({ name, on, turn, children }: PartProps) {
   return (
-    <fieldset className="border-t border-line2 pt-2">
-      <legend className="sr-only">{name}</legend>
+    <div className="border-t border-line2 pt-2">
       <Tick label={name} checked={on} onChange={turn} />
       {on && <div className="mt-1">{children}</div>}
-    </fieldset>
+    </div>
   );
 }
 

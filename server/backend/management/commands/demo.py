@@ -9,6 +9,7 @@ from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
+import msgspec
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import connections, transaction
@@ -32,6 +33,7 @@ from sounds.take import take
 from upbeat.controls.hands import with_all
 from upbeat.controls.starters import StarterName, starter
 from upbeat.messages.devices import with_device
+from upbeat.song.treatment import TREATMENTS
 from upbeat_demo.compose import write_stems
 from upbeat_demo.devices import DEVICES
 from upbeat_demo.film import write_film
@@ -160,6 +162,10 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
     for stem_name, section, change in made.cells:
         stem = song.stems.get(name=stem_name)
         edit("set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
+    for stem_name, sections, purpose in made.treatments:
+        stem = str(song.stems.get(name=stem_name).pk)
+        where = {"sections": [by_name[s] for s in sections]} if sections else {}
+        edit("set_treatment", {"stems": [stem], "treatment": msgspec.to_builtins(TREATMENTS[purpose]), **where})
     for bar, beat, text in made.cues:
         edit("set_cue", {"bar": bar, "beat": beat, "text": text})
     for loop, sections, gain_db in made.layers:
