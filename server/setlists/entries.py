@@ -34,9 +34,11 @@ def put_entries(setlist: Setlist, entries: list[dict[str, Any]], again: bool = F
         if song is not None and form and not song.forms.filter(pk=uuid_or_nil(form)).exists():
             raise refuse("form-unknown", f"“{song.title}” has no such form: choose one of its own.")
         if tempo is not None and song is not None:
-            entry.tempo_percent = float(typed_percent(tempo or "100 %", parse_bpm(song.tempo[0]["bpm"])))
+            typed = typed_percent(tempo, parse_bpm(song.tempo[0]["bpm"])) if tempo.strip() else None
+            entry.tempo_percent = None if typed is None else float(typed)
         change = entry.change  # raises where it cannot be
-        entry.tempo_percent = float(change.percent)
+        if entry.tempo_percent is not None:
+            entry.tempo_percent = float(change.percent)
         entry.position = position
         entry.save()
         if song is not None:

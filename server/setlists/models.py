@@ -23,7 +23,7 @@ from upbeat.limits import (
     TEMPO_PERCENT,
     TITLE,
 )
-from upbeat.song.key_tempo import KeyTempo, key_tempo
+from upbeat.song.key_tempo import AS_RECORDED, KeyTempo, key_tempo
 
 
 class Setlist(Revised):
@@ -61,9 +61,9 @@ class Entry(models.Model):
     timecode = models.CharField(max_length=11, blank=True, default="")
     #: What screens for the audience show (``upbeat.song.screen.SHOWS``).
     screen = models.CharField(max_length=8, blank=True, default="song")
-    #: The key and tempo that it is played in, against those that it was recorded in (rule V1).
-    semitones = models.SmallIntegerField(default=0, validators=within(KEY_SEMITONES))
-    tempo_percent = models.FloatField(default=100, validators=within(TEMPO_PERCENT))
+    #: The key and tempo that it is played in, against those that it was recorded in (rule V1); None: those of its song.
+    semitones = models.SmallIntegerField(null=True, blank=True, validators=within(KEY_SEMITONES))
+    tempo_percent = models.FloatField(null=True, blank=True, validators=within(TEMPO_PERCENT))
     #: For the crew: what happens in it, who changes what.
     note = models.CharField(max_length=ENTRY_NOTE, blank=True, default="")
     #: 1 to 6, as sections have them; None for none. Of a heading: that of its set.
@@ -79,7 +79,11 @@ class Entry(models.Model):
 
     @property
     def change(self) -> KeyTempo:
-        return key_tempo(self.semitones, self.tempo_percent)
+        usual = self.song.played if self.song is not None else AS_RECORDED
+        return key_tempo(
+            usual.semitones if self.semitones is None else self.semitones,
+            usual.percent if self.tempo_percent is None else self.tempo_percent,
+        )
 
     @property
     def is_heading(self) -> bool:

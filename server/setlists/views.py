@@ -56,7 +56,8 @@ class ChoiceSerializer(serializers.Serializer):
 class EntrySerializer(serializers.ModelSerializer):
     """An entry with what the running order shows of it. ``starts_s``: from the first go on.
 
-    ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty as recorded.
+    ``semitones`` and ``tempo_percent``: null for those of its song; ``played_semitones`` and ``played_percent``: what comes of it.
+    ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty for that of its song.
     """
 
     id = serializers.UUIDField(required=False)
@@ -79,8 +80,10 @@ class EntrySerializer(serializers.ModelSerializer):
     recorded_bpm = serializers.CharField(read_only=True)
     recorded_key = serializers.CharField(read_only=True)
     # Ranges are the core's to refuse, with its sentence.
-    semitones = serializers.IntegerField(required=False)
-    tempo_percent = serializers.FloatField(required=False)
+    semitones = serializers.IntegerField(required=False, allow_null=True)
+    tempo_percent = serializers.FloatField(required=False, allow_null=True)
+    played_semitones = serializers.IntegerField(read_only=True)
+    played_percent = serializers.FloatField(read_only=True)
     tempo = serializers.CharField(write_only=True, required=False, allow_blank=True, max_length=12)
     preparing = PreparingSerializer(read_only=True, allow_null=True)
 
@@ -111,6 +114,8 @@ class EntrySerializer(serializers.ModelSerializer):
             "key",
             "recorded_bpm",
             "recorded_key",
+            "played_semitones",
+            "played_percent",
             "preparing",
             "bars",
             "seconds",

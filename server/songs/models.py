@@ -12,7 +12,20 @@ from django.db import models
 from api.ranges import within
 from jobs.models import Job
 from people.models import Band, Player
-from upbeat.limits import BARS, COUNT_IN_BARS, CROSSFADE_MS, CUE, KEY, LEAD_BARS, NAME, RING_ON_S, STEM_NAME, TITLE
+from upbeat.limits import (
+    BARS,
+    COUNT_IN_BARS,
+    CROSSFADE_MS,
+    CUE,
+    KEY,
+    KEY_SEMITONES,
+    LEAD_BARS,
+    NAME,
+    RING_ON_S,
+    STEM_NAME,
+    TEMPO_PERCENT,
+    TITLE,
+)
 from upbeat.song.key_tempo import KeyTempo, key_tempo
 from upbeat.song.song import Song as CoreSong
 
@@ -78,6 +91,9 @@ class Song(models.Model):
     cues = models.JSONField(default=list)
     messages = models.JSONField(default=list)  # as a show has them (``upbeat.messages.kinds``)
     screen = models.JSONField(default=dict)  # as a show has it (``upbeat.song.screen``)
+    #: The key and tempo that the band plays it in, where an entry has none of its own (rule V1).
+    semitones = models.SmallIntegerField(default=0, validators=within(KEY_SEMITONES))
+    tempo_percent = models.FloatField(default=100, validators=within(TEMPO_PERCENT))
     marks_done = models.JSONField(default=list)
     #: What somebody looked at and said is right (``upbeat.show.to_do.Seen``).
     seen = models.JSONField(default=list)
@@ -93,6 +109,11 @@ class Song(models.Model):
     differs: frozenset[str] = frozenset()
     # Whether this instance was changed by an edit that can be taken back.
     just_edited: bool = False
+
+    @property
+    def played(self) -> KeyTempo:
+        """The key and tempo that the band plays it in."""
+        return key_tempo(self.semitones, self.tempo_percent)
 
     class Meta:
         ordering = ["title"]

@@ -41,6 +41,8 @@ SONG_FIELDS = (
     "seen",
     "messages",
     "screen",
+    "semitones",
+    "tempo_percent",
 )
 SECTION_FIELDS = ("name", "bars", "colour", "cue", "locked", "words", "note", "called", "lead")
 STEM_FIELDS = (

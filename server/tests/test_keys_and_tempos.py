@@ -146,7 +146,7 @@ def test_what_cannot_be_is_said_and_nothing_is_kept(ines, listed, change, senten
     assert answer.status_code == 400
     assert sentence in json.dumps(answer.json(), ensure_ascii=False)
     entry = ines.get(f"setlists/{listed['id']}/").json()["entries"][0]
-    assert (entry["semitones"], entry["tempo_percent"]) == (0, 100)
+    assert (entry["semitones"], entry["tempo_percent"]) == (None, None)
     assert Preparation.objects.count() == 0
 
 
@@ -303,3 +303,38 @@ def test_a_song_is_prepared_at_every_tempo_for_rehearsal_and_heard_as_prepared(i
     assert {len(s.pcm) for s in stems} == {8 * RATE}
     assert other.get(path).status_code == 404
     assert other.post(path).status_code == 404
+
+
+def test_a_song_is_played_in_another_key_and_tempo_wherever_an_entry_has_none_of_its_own(ines, listed, deferred):
+    song = listed["entries"][0]["song"]
+    typed = ines.edit({"id": song}, "set_played", semitones=2, tempo="96")
+    assert typed.status_code == 200, typed.content
+    assert (typed.json()["semitones"], typed.json()["tempo_percent"]) == (2, 80)
+    assert ines.get(f"songs/{song}/played/").json()["state"] == "working"
+    work()
+    assert ines.get(f"songs/{song}/played/").json()["state"] == "ready"
+    kept = changed(ines, listed, semitones=0, tempo="100 %").json()
+    own, following = kept["entries"]
+    assert (own["key"], own["bpm"], own["preparing"]) == ("G", "120", None)
+    assert (following["semitones"], following["tempo_percent"]) == (None, None)
+    assert (following["played_semitones"], following["played_percent"]) == (2, 80)
+    assert (following["key"], following["bpm"], following["preparing"]["state"]) == ("A", "96", "ready")
+    folder = place_for_engine(show_of(ines, kept))
+    plan = make_ready(read_document(folder), folder, speak=False).plan
+    assert [float(e.song.grid.tempo.points[0].bpm) for e in plan.entries] == [120, 96]
+    # An entry of its own tempo keeps the key of the song; without one it follows again.
+    half = changed(ines, kept, semitones=None, tempo="50 %").json()["entries"][0]
+    assert (half["key"], half["bpm"]) == ("A", "60")
+    assert changed(ines, kept, semitones=None, tempo="").json()["entries"][0]["bpm"] == "96"
+    back = ines.post(f"songs/{song}/undo/", {}).json()
+    assert (back["semitones"], back["tempo_percent"]) == (0, 100)
+
+
+@pytest.mark.parametrize(
+    ("args", "sentence"),
+    [({"semitones": 12}, "by -6 to 6"), ({"tempo": "fast"}, "is not a tempo"), ({"tempo": "0 %"}, "50 to 150 %")],
+)
+def test_a_song_cannot_be_played_out_of_range(ines, listed, args, sentence):
+    answer = ines.edit({"id": listed["entries"][0]["song"]}, "set_played", **args)
+    assert answer.status_code == 400
+    assert sentence in json.dumps(answer.json(), ensure_ascii=False)

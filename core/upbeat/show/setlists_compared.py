@@ -32,9 +32,9 @@ _OF_ENTRY: dict[Kind, str] = {
 }
 _BY_ITSELF: dict[str, Any] = {
     "screen": "song",
-    "semitones": 0,
-    "tempo_percent": 100.0,
 }  # of entries that were kept before they had it
+#: As recorded: it was kept so where there was no other way to say that an entry is played as its song is.
+_AS_RECORDED = {"semitones": 0, "tempo_percent": 100}
 _OF_SETLIST: dict[Kind, str] = {"name": "name", "slot": "slot_minutes", "starts": "starts_at"}
 
 
@@ -119,9 +119,14 @@ def _moved(old: Sequence[Any], new: Sequence[Any]) -> list[Any]:
     return [key for key in common if key not in kept]
 
 
+def _kept(entry: Entry, field: str) -> Any:
+    value = entry.get(field, _BY_ITSELF.get(field))
+    return None if field in _AS_RECORDED and value == _AS_RECORDED[field] else value
+
+
 def _settings(old: Entry, new: Entry, place: int | None) -> Iterator[SetlistDifference]:
     for kind, field in _OF_ENTRY.items():
-        was, now = old.get(field, _BY_ITSELF.get(field)), new.get(field, _BY_ITSELF.get(field))
+        was, now = (_kept(entry, field) for entry in (old, new))
         if (was or None) != (now or None):
             if field == "semitones":
                 was, now = was or 0, now or 0

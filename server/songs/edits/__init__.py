@@ -26,7 +26,20 @@ from upbeat.play.compile import check_bars, check_form
 KEEP_EDITS, _CLEAR_EVERY = 500, 20
 # Parts of a song that the core has no rules about.
 _WRITTEN_ONLY = frozenset(
-    {"title", "key", "note", "chords", "pins", "offers", "marks_done", "seen", "messages", "screen"}
+    {
+        "title",
+        "key",
+        "note",
+        "chords",
+        "pins",
+        "offers",
+        "marks_done",
+        "seen",
+        "messages",
+        "screen",
+        "semitones",
+        "tempo_percent",
+    }
 )
 # Who changes one of these has looked at the grid.
 _GRID = ("tempo", "meters", "bar1_s", "pickup")

@@ -302,6 +302,13 @@ class ClickArguments(TypedDict):
     to_bar: NotRequired[int | None]
 
 
+class SetPlayed(TypedDict):
+    """``tempo``: typed, as ``92 %`` or in beats a minute; empty as recorded. Without one of them it stays."""
+
+    semitones: NotRequired[int]
+    tempo: NotRequired[str]
+
+
 class SetFacts(TypedDict):
     title: NotRequired[str]
     key: NotRequired[str]

@@ -14,6 +14,7 @@ from songs.edits.registry import edit
 from songs.edits.sections import put, write
 from songs.models import Measurement, Song
 from songs.offers import proposed_sections
+from songs.prepared import ask_preparation
 from songs.rows import held
 from upbeat.click.pattern import VOICES, checked_pattern, signature_of
 from upbeat.click.sounds import SOUNDS
@@ -21,6 +22,7 @@ from upbeat.errors import refuse
 from upbeat.limits import BAR1_S, KEY, NOTE, PIN_S, TEMPO_FACTOR, TITLE
 from upbeat.listening.follow.align import beat_tempo
 from upbeat.song.guides import ClickSettings
+from upbeat.song.key_tempo import key_tempo, typed_percent
 from upbeat.song.sections import fit_to_bars
 from upbeat.time.meter import TimeSignature
 from upbeat.time.tempo import parse_bpm
@@ -131,6 +133,17 @@ _AS_TYPED: tuple[
     Literal["count_in_bars", "count_in_aloud", "count_in_sticks", "calls", "lead", "crossfade_ms", "ring_on_s"],
     ...,
 ] = ("count_in_bars", "count_in_aloud", "count_in_sticks", "calls", "lead", "crossfade_ms", "ring_on_s")
+
+
+@edit(arguments.SetPlayed)
+def set_played(song: Song, args: arguments.SetPlayed) -> None:
+    """The key and tempo that the band plays the song in, wherever an entry has none of its own; it is prepared so at once."""
+    percent = song.played.percent
+    if "tempo" in args:
+        percent = typed_percent(args["tempo"].strip() or "100 %", parse_bpm(song.tempo[0]["bpm"]))
+    change = key_tempo(args.get("semitones", song.semitones), percent)
+    song.semitones, song.tempo_percent = change.semitones, float(change.percent)
+    ask_preparation(song, change)
 
 
 @edit(arguments.SetFacts)

@@ -34,6 +34,21 @@ def _shown(song: Song) -> list[dict[str, Any]]:
 
 
 class TemposViewSet(SongPages):
+    @extend_schema(responses=PreparingSerializer)
+    @action(detail=True)
+    def played(self, request: Request, pk: str) -> Response:
+        """How far the song is prepared in the key and tempo that the band plays it in."""
+        song = self.get_object()
+        return Response(preparing(song, song.played))
+
+    @extend_schema(request=None, responses=PreparingSerializer)
+    @played.mapping.post
+    def prepare_played(self, request: Request, pk: str) -> Response:
+        """Have it prepared so, where that was broken off."""
+        song = self.get_object()
+        ask_preparation(song, song.played)
+        return Response(preparing(song, song.played))
+
     @extend_schema(responses=RehearsalTempoSerializer(many=True))
     @action(detail=True)
     def tempos(self, request: Request, pk: str) -> Response:

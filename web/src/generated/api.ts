@@ -1846,6 +1846,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/songs/{id}/played/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the song is prepared in the key and tempo that the band plays it in. */
+        get: operations["songs_played_retrieve"];
+        put?: never;
+        /** @description Have it prepared so, where that was broken off. */
+        post: operations["songs_played_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/songs/{id}/print/": {
         parameters: {
             query?: never;
@@ -2983,7 +3001,7 @@ export interface components {
             /** Format: double */
             hold_s: number;
         };
-        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["AddLayerEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLayerEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetScreenEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SetTreatmentEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TakeStackEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
+        EditRequest: components["schemas"]["AcceptFindingEdit"] | components["schemas"]["AddLayerEdit"] | components["schemas"]["CopyChordsEdit"] | components["schemas"]["CopyMessagesEdit"] | components["schemas"]["DoneMarkEdit"] | components["schemas"]["DuplicateSectionEdit"] | components["schemas"]["JoinSectionEdit"] | components["schemas"]["MarkSectionEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["MoveBoundaryEdit"] | components["schemas"]["PinBarEdit"] | components["schemas"]["ReadChordproEdit"] | components["schemas"]["RemoveFormEdit"] | components["schemas"]["RemoveMessagesEdit"] | components["schemas"]["RemoveStemEdit"] | components["schemas"]["RenameSectionEdit"] | components["schemas"]["ResizeSectionEdit"] | components["schemas"]["ScaleTempoEdit"] | components["schemas"]["SetBar1Edit"] | components["schemas"]["SetCellsEdit"] | components["schemas"]["SetChordsEdit"] | components["schemas"]["SetCueEdit"] | components["schemas"]["SetEdgesEdit"] | components["schemas"]["SetEndingEdit"] | components["schemas"]["SetFactsEdit"] | components["schemas"]["SetFormEdit"] | components["schemas"]["SetLayerEdit"] | components["schemas"]["SetLengthEdit"] | components["schemas"]["SetLevelEdit"] | components["schemas"]["SetMessageEdit"] | components["schemas"]["SetMeterEdit"] | components["schemas"]["SetPlayedEdit"] | components["schemas"]["SetScreenEdit"] | components["schemas"]["SetSectionsEdit"] | components["schemas"]["SetSeenEdit"] | components["schemas"]["SetStemEdit"] | components["schemas"]["SetTempoEdit"] | components["schemas"]["SetTreatmentEdit"] | components["schemas"]["SplitSectionEdit"] | components["schemas"]["TakeGridEdit"] | components["schemas"]["TakeOfferEdit"] | components["schemas"]["TakeSettingsEdit"] | components["schemas"]["TakeStackEdit"] | components["schemas"]["TransposeEdit"] | components["schemas"]["UnmendEdit"];
         /**
          * @description * `clean` - clean
          *     * `fades` - fades
@@ -3044,7 +3062,8 @@ export interface components {
         /**
          * @description An entry with what the running order shows of it. ``starts_s``: from the first go on.
          *
-         *     ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty as recorded.
+         *     ``semitones`` and ``tempo_percent``: null for those of its song; ``played_semitones`` and ``played_percent``: what comes of it.
+         *     ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty for that of its song.
          */
         Entry: {
             /** Format: uuid */
@@ -3059,9 +3078,9 @@ export interface components {
             call_title: boolean;
             timecode: string;
             screen: components["schemas"]["ScreenEnum"];
-            semitones: number;
+            semitones: number | null;
             /** Format: double */
-            tempo_percent: number;
+            tempo_percent: number | null;
             note: string;
             colour: number | null;
             players: {
@@ -3076,6 +3095,9 @@ export interface components {
             readonly key: string;
             readonly recorded_bpm: string;
             readonly recorded_key: string;
+            readonly played_semitones: number;
+            /** Format: double */
+            readonly played_percent: number;
             readonly preparing: components["schemas"]["Preparing"] | null;
             readonly bars: number;
             /** Format: double */
@@ -3117,7 +3139,8 @@ export interface components {
         /**
          * @description An entry with what the running order shows of it. ``starts_s``: from the first go on.
          *
-         *     ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty as recorded.
+         *     ``semitones`` and ``tempo_percent``: null for those of its song; ``played_semitones`` and ``played_percent``: what comes of it.
+         *     ``tempo``: in place of ``tempo_percent``, as typed: ``92 %`` or beats a minute; empty for that of its song.
          */
         EntryRequest: {
             /** Format: uuid */
@@ -3132,9 +3155,9 @@ export interface components {
             call_title?: boolean;
             timecode?: string;
             screen?: components["schemas"]["ScreenEnum"];
-            semitones?: number;
+            semitones?: number | null;
             /** Format: double */
-            tempo_percent?: number;
+            tempo_percent?: number | null;
             tempo?: string;
             note?: string;
             colour?: number | null;
@@ -5462,6 +5485,24 @@ export interface components {
             /** @description Answer only the parts of the song that changed. */
             changes?: boolean;
         };
+        /** @description tempo: typed, as 92 % or in beats a minute; empty as recorded. Without one of them it stays. */
+        SetPlayed: {
+            semitones?: number;
+            tempo?: string;
+        };
+        /** @description The key and tempo that the band plays the song in, wherever an entry has none of its own; it is prepared so at once. */
+        SetPlayedEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_played";
+            args?: components["schemas"]["SetPlayed"];
+            /** @description What the page shows, so that no edit is lost. */
+            revision?: number;
+            /** @description Answer only the parts of the song that changed. */
+            changes?: boolean;
+        };
         /** @description screen: what screens for the audience show, all of it. */
         SetScreen: {
             screen: components["schemas"]["Screen"];
@@ -5893,6 +5934,9 @@ export interface components {
             cues: components["schemas"]["Cue"][];
             messages: unknown;
             screen: components["schemas"]["Screen"];
+            semitones: number;
+            /** Format: double */
+            tempo_percent: number;
             to_do: components["schemas"]["ToDo"][];
             chords: string[];
             click_sounds: string[];
@@ -10227,6 +10271,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Onset"];
+                };
+            };
+        };
+    };
+    songs_played_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preparing"];
+                };
+            };
+        };
+    };
+    songs_played_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this song. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preparing"];
                 };
             };
         };

@@ -322,7 +322,7 @@ def _show(band: Band, songs: list[Song], rig: Rig, line_up: LineUp) -> None:
             link=link,
             link_seconds=seconds,
             pad="warm" if song.title == "Night Ferry" else "",
-            semitones=SUNG_HIGHER.get(song.title, 0),
+            semitones=SUNG_HIGHER.get(song.title),
         )
         ask_preparation(song, entry.change)
         position += 1
