@@ -3,9 +3,9 @@ import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import type { Entry, Setlist } from "@/api/types";
-import { duration } from "@/lib/format";
+import { keyTempoWords } from "@/song/key-tempo";
+import { PreparingState } from "@/song/preparing-state";
 import { useNotices } from "@/ui/notices";
-import { Progress } from "@/ui/progress";
 
 import { useParams } from "react-router";
 
@@ -27,7 +27,6 @@ export function usePreparing(setlist: Setlist): ReadonlyMap<string, Told> {
 
 /** How far one song is prepared in its key and tempo, and preparing it where that was broken off. */
 export function Preparing({ entry }: { entry: Entry }) {
-  const { t } = useTranslation();
   const { id } = useParams();
   const client = useQueryClient();
   const { complain } = useNotices();
@@ -41,24 +40,7 @@ export function Preparing({ entry }: { entry: Entry }) {
   });
   const now = entry.preparing;
   if (!now) return null;
-  if (now.state === "ready") return <p role="status">{t("preparing.ready")}</p>;
-  if (now.state === "working")
-    return (
-      <div className="flex items-center gap-3">
-        <Progress label={t("preparing.working")} done={now.progress} />
-        <span role="status">
-          {now.left_s === null ? t("preparing.working") : t("preparing.left", { left: duration(now.left_s) })}
-        </span>
-      </div>
-    );
-  return (
-    <div className="flex items-center gap-3">
-      <p className="min-w-0 grow text-clay">{now.message || t("preparing.none")}</p>
-      <button type="button" className="btn" disabled={again.isPending} onClick={() => again.mutate()}>
-        {t("preparing.again")}
-      </button>
-    </div>
-  );
+  return <PreparingState now={now} again={() => again.mutate()} busy={again.isPending} />;
 }
 
 /** That a song is played in another key and tempo, where it stands in the order. */
@@ -66,15 +48,11 @@ export function Moved({ entry }: { entry: Entry }) {
   const { t } = useTranslation();
   const now = entry.preparing;
   if (!now) return null;
-  const parts = [
-    entry.semitones
-      ? t("keyTempo.tag", { n: entry.semitones > 0 ? `+${entry.semitones}` : `−${-entry.semitones}` })
-      : "",
-    entry.tempo_percent === 100 ? "" : `${entry.tempo_percent} %`,
-  ];
   return (
     <>
-      <span className="tag whitespace-nowrap tabular-nums">{parts.filter(Boolean).join(" · ")}</span>
+      <span className="tag whitespace-nowrap tabular-nums">
+        {keyTempoWords(entry.played_semitones, entry.played_percent, t)}
+      </span>
       {now.state === "working" && (
         <span className="tag whitespace-nowrap tabular-nums">
           {t("preparing.percent", { percent: Math.round(100 * now.progress) })}

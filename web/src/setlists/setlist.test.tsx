@@ -20,8 +20,10 @@ const entry = (id: string, more: Partial<Entry> = {}): Entry => ({
   call_title: false,
   timecode: "",
   screen: "song",
-  semitones: 0,
-  tempo_percent: 100,
+  semitones: null,
+  tempo_percent: null,
+  played_semitones: 0,
+  played_percent: 100,
   recorded_bpm: "120",
   recorded_key: "D",
   preparing: null,
@@ -100,8 +102,8 @@ describe("the running order", () => {
       colour: null,
       timecode: "",
       screen: "song",
-      semitones: 0,
-      tempo_percent: 100,
+      semitones: null,
+      tempo_percent: null,
       players: {},
       set_name: "",
       interval_minutes: null,
@@ -110,7 +112,14 @@ describe("the running order", () => {
     expect(rows[2]?.at(-1)).toEqual({ song: null, interval_minutes: 20 });
   });
   it("is played in another key and tempo, says how far that is prepared, and what cannot be", async () => {
-    const moved = entry("1", { semitones: 2, tempo_percent: 92, key: "E", bpm: "110.4" });
+    const moved = entry("1", {
+      semitones: 2,
+      tempo_percent: 92,
+      played_semitones: 2,
+      played_percent: 92,
+      key: "E",
+      bpm: "110.4",
+    });
     const working = { state: "working" as const, progress: 0.4, left_s: 12, message: "" };
     const refused = { state: "refused" as const, progress: 0, left_s: null, message: "The disk is full." };
     let told: Entry["preparing"] = working;

@@ -8,6 +8,8 @@ import { duration, figure, signed, tempo } from "@/lib/format";
 import { meterText } from "@/song/facts";
 import { Typed } from "@/ui/typed";
 
+import { Played } from "./played";
+
 interface Props {
   song: Song;
   edit: Edit;
@@ -19,6 +21,7 @@ export function SongFacts({ song, edit }: Props) {
     <dl className="grid grid-cols-[78px_minmax(0,1fr)] items-center gap-y-[3px] [&_dt]:text-[11.5px] [&_dt]:text-soft">
       <Tempo song={song} edit={edit} />
       <MetreAndKey song={song} edit={edit} />
+      <Played song={song} edit={edit} />
       <Place song={song} edit={edit} />
       <Length song={song} edit={edit} />
       <CountIn song={song} />
