@@ -85,6 +85,7 @@ def a_press(draw: random.Random, plan) -> tuple[str, dict]:
         },
         "from_bar": lambda: {"bar": draw.randint(0, 12), "count_in": draw.random() < 0.5},
         "round_bars": lambda: draw.choice(({}, {"first": draw.randint(0, 6), "last": draw.randint(1, 12)})),
+        "slower": lambda: {"percent": draw.choice((50, 75, 100))},
         "rehearse": lambda: {"on": draw.random() < 0.8},
         "take_form": lambda: {"entry": draw.randint(0, entries)},
         "fire": lambda: {"sound": draw.choice(("gong", "none")), "when": draw.choice(("at_once", "next_beat"))},
@@ -131,7 +132,7 @@ def in_time(made, events) -> int:
     for event in events:
         if event["kind"] == "press" and event["outcome"].accepted and event["name"] not in ("mark", "pull_house"):
             # Where a press may have cut the bar, its length is no rule: see the landing instead.
-            if event["name"] in ("stop", "fade_away", "go", "begin_again", "resume", "stand_by", "from_bar"):
+            if event["name"] in ("stop", "fade_away", "go", "begin_again", "resume", "stand_by", "from_bar", "slower"):
                 before = None
         elif event["kind"] == "bar":
             if before is not None and not before.get("cut"):

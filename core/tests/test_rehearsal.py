@@ -1,7 +1,10 @@
 """Rehearsal (rule P13): from any bar, any bars round and round."""
 
+from itertools import pairwise
+
+import numpy as np
 import pytest
-from material import RATE, ready, show, song
+from material import RATE, ready, show, song, write_wav
 from test_night import BAR
 
 from upbeat.play.advance import advance
@@ -9,6 +12,8 @@ from upbeat.play.events import record
 from upbeat.play.presses import press
 from upbeat.play.state import standing_by
 from upbeat.play.view import coming, tonight_now
+from upbeat.show.describe import describe
+from upbeat.show.left import shorter_forms
 
 
 @pytest.fixture
@@ -123,3 +128,68 @@ def test_a_bar_that_is_not_there_is_refused(rehearsal, args):
     assert (rehearsal.press("from_bar", **args).code, rehearsal.state) == ("bar-unknown", before)
     assert rehearsal.press("round_bars", first=5, last=2).code == "bar-unknown"
     assert rehearsal.press("round_bars", first=5, last=99).code == "bar-unknown"
+
+
+# --- slower (rule V2) ------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def slow(tmp_path):
+    """The first of two songs is prepared at half its tempo, for the whole of its form."""
+    sound = np.full(40 * RATE, 0.25, np.float32)
+    for name in ("own.wav", "half.wav"):
+        write_wav(tmp_path / name, sound)
+    prepared = [{"semitones": 0, "tempo_percent": 50, "file": "half.wav"}]
+    stems = [{"id": "s", "name": "S", "file": "own.wav", "prepared": prepared}]
+    one = Rehearsal(ready(show(song(stems=stems), song(id="two", title="Two")), tmp_path))
+    assert one.press("slower", percent=50).code == "rehearse-show"
+    assert one.press("rehearse").accepted
+    return one
+
+
+def gaps(rehearsal):
+    frames = [e["frame"] for e in rehearsal.events if e["kind"] == "bar"]
+    return [b - a for a, b in pairwise(frames)]
+
+
+def test_a_song_that_stands_by_is_played_slower_and_in_its_own_tempo_again(slow):
+    assert slow.press("slower", percent=80).code == "slower-unprepared"
+    assert slow.press("slower", percent=50).message == "Paper Boats at 50 % of its tempo."
+    assert slow.press("slower", percent=50).code == "slower-same"
+    slow.press("go")
+    slow.after(13)
+    assert gaps(slow) == [2 * BAR] * len(gaps(slow))
+    assert slow.bars[:3] == [1, 2, 3]
+    slow.press("stop")
+    assert slow.press("slower", percent=100).accepted
+    slow.events.clear()
+    slow.press("begin_again")
+    slow.after(7)
+    assert gaps(slow)[-1] == BAR
+
+
+def test_one_that_plays_goes_on_slower_from_the_top_of_its_bar_and_what_goes_round_goes_round(slow):
+    slow.press("round_bars", first=2, last=3)
+    slow.press("go")
+    slow.after(2.5)
+    assert slow.press("slower", percent=50).bar == 2
+    slow.events.clear()
+    slow.after(18)
+    assert slow.bars[:5] == [2, 3, 2, 3, 2]
+    assert set(gaps(slow)) == {2 * BAR}
+    described = describe(slow.made)
+    assert [(e["of"], e["percent"]) for e in described["entries"]] == [(None, 100), (None, 100), (0, 50)]
+    assert not shorter_forms(slow.made.plan, slow.state.music)
+    assert slow.press("take_form", entry=2).code == "entry-unknown"
+
+
+def test_a_show_is_played_in_its_own_tempo_whatever_was_rehearsed(slow):
+    slow.press("slower", percent=50)
+    slow.press("go")
+    slow.after(3).press("stop")
+    assert slow.press("rehearse", on=False).accepted
+    slow.events.clear()
+    assert slow.press("resume").accepted
+    slow.after(7)
+    assert gaps(slow)[-1] == BAR
+    assert slow.state.music.tonight.order == ()

@@ -246,7 +246,7 @@ def test_arguments_of_a_press_that_are_a_list_are_refused_and_it_plays_on(loaded
 def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(loaded):
     standing_by = loaded.state()["unavailable"]
     of_a_song = {"stop", "fade_away", "go_to", "once_more", "release", "choose", "ending_tonight", "more", "play_after"}
-    of_a_rehearsal = {"from_bar", "round_bars"}
+    of_a_rehearsal = {"from_bar", "round_bars", "slower"}
     of_a_line_check = {"check_next", "check_level", "check_end"}
     of_devices = {"send", "program", "program_here"}
     others = {"resume", "begin_again", "take_back"}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 import tempfile
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,9 @@ from people.line_ups import missing
 from setlists.models import Entry
 from shows.models import Show
 from songs.messages import messages_document
+from songs.models import Song
 from songs.prepared import check_prepared, with_prepared
+from songs.prepared import missing as missing_of
 from sounds.build import hand_sounds_document
 from upbeat.audio.pcm import WavWriter
 from upbeat.cues.speech import make_words
@@ -27,18 +30,23 @@ from upbeat.messages.devices import as_data
 from upbeat.show.bundle import DOCUMENT, write_bundle
 from upbeat.show.document import FORMAT, VERSION, read_show
 from upbeat.show.ready import line_check_words, needed_words
+from upbeat.song.key_tempo import REHEARSAL, KeyTempo, slower
 from voices.build import palette, with_voice
 
 
-def show_document(show: Show) -> tuple[dict[str, Any], dict[str, Path]]:
-    """The document of a show and the files it names. Raises :class:`Refused`."""
+def show_document(show: Show, *, rehearsal: bool = False) -> tuple[dict[str, Any], dict[str, Path]]:
+    """The document of a show and the files it names. Raises :class:`Refused`.
+
+    ``rehearsal``: with what is prepared at the tempos for rehearsal (rule V2).
+    """
     files: dict[str, Path] = {}
     rows = list(show.setlist.entries.select_related("song"))
     entries = [e for e in rows if e.song is not None]
     if not entries:
         raise refuse("show-empty", f"“{show.setlist.name}” has no songs yet: put some in the setlist.")
     songs = {e.song.pk: e.song for e in entries if e.song is not None}
-    changes = {pk: {e.change: None for e in entries if e.song_id == pk} for pk in songs}
+    played = {pk: list(dict.fromkeys(e.change for e in entries if e.song_id == pk)) for pk in songs}
+    changes = {pk: [*played[pk], *(_slower(s, played[pk]) if rehearsal else [])] for pk, s in songs.items()}
     away = {p.pk for p in missing(show.line_up)}
     line_up = str(show.line_up_id) if show.line_up_id else None
     players = list(show.band.players.all())
@@ -102,6 +110,12 @@ def _intervals(rows: list[Entry]) -> list[dict[str, int]]:
     ]
 
 
+def _slower(song: Song, played: Iterable[KeyTempo]) -> list[KeyTempo]:
+    """The tempos for rehearsal that a song is prepared in, of the keys and tempos that it is played in (rule V2)."""
+    slow = [s for change in played for percent in REHEARSAL if (s := slower(change, percent)) is not None]
+    return [s for s in dict.fromkeys(slow) if not missing_of(song, s)]
+
+
 def place_for_engine(show: Show) -> Path:
     """Write a show where the engine loads it from, and give the folder.
 
@@ -109,7 +123,7 @@ def place_for_engine(show: Show) -> Path:
     Every loading has a folder of its own.
     """
     _check_prepared(show)
-    document, files = show_document(show)
+    document, files = show_document(show, rehearsal=True)
     return placed(document, files, settings.MEDIA / "shows", str(show.pk))
 
 

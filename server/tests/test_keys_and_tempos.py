@@ -338,3 +338,30 @@ def test_a_song_cannot_be_played_out_of_range(ines, listed, args, sentence):
     answer = ines.edit({"id": listed["entries"][0]["song"]}, "set_played", **args)
     assert answer.status_code == 400
     assert sentence in json.dumps(answer.json(), ensure_ascii=False)
+
+
+def test_what_is_prepared_for_rehearsal_is_taken_to_the_stage_and_not_given_away(ines, listed, deferred):
+    song = listed["entries"][0]["song"]
+    ines.edit({"id": song}, "set_played", semitones=2)
+    work()
+    show = show_of(ines, listed)
+    entries = make_ready(read_document(folder := place_for_engine(show)), folder, speak=False).plan.entries
+    assert [e.percent for e in entries] == [100, 100]
+    assert [t["percent"] for t in ines.post(f"songs/{song}/tempos/", {}).json()] == [50, 60, 70, 80, 90]
+    work()
+    # In the key that the band plays it in, at so many per cent of its tempo.
+    assert {(p.semitones, p.tempo_percent) for p in PreparedAudio.objects.filter(struck=False)} == {
+        (2, percent) for percent in (50, 60, 70, 80, 90, 100)
+    }
+    folder = place_for_engine(show)
+    plan = make_ready(read_document(folder), folder, speak=False).plan
+    assert [(e.of, e.percent) for e in plan.entries] == [
+        (None, 100),
+        (None, 100),
+        *((i, percent) for i in (0, 1) for percent in (50, 60, 70, 80, 90)),
+    ]
+    half = plan.entries[2]
+    assert (float(half.song.grid.tempo.points[0].bpm), half.song.key) == (60, "A")
+    # A bundle has what the show plays, and nothing for rehearsals.
+    document, _ = show_document(show)
+    assert {p["tempo_percent"] for s in document["songs"][0]["stems"] for p in s.get("prepared", [])} == {100}

@@ -93,7 +93,8 @@ class EntryPlan:
     its count-in, "" for nothing. ``players``: who is on in it, or away, other than in the show.
     ``pad``: the pad stem of its song (by id), "" for none; ``tonic``: of its key, 0 for C, None where that is not known.
     ``score``: its messages to devices; ``ticks``: of MIDI clock, from bar 1 on, by their numbers from 0.
-    ``timecode``: the label of bar 1. ``screen``: what screens for the audience show.
+    ``timecode``: the label of bar 1. ``screen``: what screens for the audience show. ``percent``: of the tempo that it is
+    played in; less than 100 in rehearsal alone (rule V2).
     """
 
     id: str
@@ -127,6 +128,7 @@ class EntryPlan:
     ticks: Track[int] = field(default_factory=lambda: Track([], ()))
     timecode: str = "00:00:00:00"
     screen: Shows = "song"
+    percent: int = 100
 
     @cached_property
     def click_track(self) -> Track[int]:

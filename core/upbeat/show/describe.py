@@ -62,7 +62,8 @@ class StemDescription(TypedDict):
 class EntryDescription(TypedDict):
     """``bpm`` counts beats of ``unit`` quarter notes; ``fallback``: there is a full mix. ``of``: the entry it is another form of.
 
-    ``kept``: it sounds on as it was before changes were taken in; ``of`` is what it is now.
+    ``kept``: it sounds on as it was before changes were taken in; ``of`` is what it is now. ``percent``: of its tempo, for
+    rehearsal where it is less than 100.
     """
 
     id: str
@@ -83,6 +84,7 @@ class EntryDescription(TypedDict):
     chords: list[ChordsDescription]
     of: int | None
     kept: bool
+    percent: int
 
 
 class CarriedDescription(TypedDict):
@@ -236,6 +238,7 @@ def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
         link=LinkDescription(kind=plan.link.kind, seconds=plan.link.seconds),
         of=plan.of,
         kept=plan.kept,
+        percent=plan.percent,
         fallback=any(s.purpose == "full_mix" for s in song.stems),
         stems=stems,
         chords=[ChordsDescription(bar=bar, text=text) for bar, text in sorted(song.chords.items())],

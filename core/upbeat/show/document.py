@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache
@@ -26,7 +26,7 @@ from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
 from upbeat.song.hand_sounds import HandSound
-from upbeat.song.key_tempo import KeyTempo, key_tempo
+from upbeat.song.key_tempo import REHEARSAL, KeyTempo, key_tempo, slower
 from upbeat.song.layers import read_layer
 from upbeat.song.played_in import played_in
 from upbeat.song.screen import Shows, read_screen
@@ -97,6 +97,8 @@ class Show:
     hand_sounds: tuple[HandSound, ...] = ()
     #: Receivers of messages (rule S1).
     devices: tuple[Device, ...] = ()
+    #: By the songs of entries, those that are prepared slower for rehearsal: per cent of its tempo, and the song so (rule V2).
+    slower: Mapping[str, tuple[tuple[int, Song], ...]] = field(default_factory=dict)
     slot: Slot | None = None
     #: Minutes of the interval behind so many entries.
     intervals: Mapping[int, int] = field(default_factory=dict)
@@ -162,7 +164,7 @@ def read_show(document: Any, as_recorded: bool = False) -> Show:
             raise refuse("song-twice", f"Two songs have the id {raw['id']}: give one of them another.")
         songs[raw["id"]] = read_song(raw)
     devices = read_devices(document.get("devices", []))
-    entries, played = [], {}
+    entries, played, slow = [], {}, {}
     for raw in document["entries"]:
         if raw["song"] not in songs:
             raise refuse("entry-song-unknown", f"The setlist names a song {raw['song']} that is not in the show.")
@@ -171,6 +173,7 @@ def read_show(document: Any, as_recorded: bool = False) -> Show:
         name = f"{raw['song']} {change.semitones} {change.percent}" if change.changes else raw["song"]
         if name not in played:
             played[name] = played_in(songs[raw["song"]], change)
+            slow[name] = () if as_recorded else tuple(_slower(songs[raw["song"]], change))
         entries.append(
             Entry(
                 id=raw["id"],
@@ -203,7 +206,21 @@ def read_show(document: Any, as_recorded: bool = False) -> Show:
         slot=Slot(**document["slot"]) if document.get("slot") else None,
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
         devices=devices,
+        slower=slow,
     )
+
+
+def _slower(song: Song, change: KeyTempo) -> Iterator[tuple[int, Song]]:
+    """A song at the tempos for rehearsal, as far as it is prepared."""
+    if not any(stem.prepared for stem in song.stems):
+        return
+    for percent in REHEARSAL:
+        slow = slower(change, percent)
+        try:
+            if slow is not None:
+                yield percent, played_in(song, slow)
+        except Refused:
+            continue
 
 
 def _in_use(songs: Mapping[str, Song], entries: Sequence[Entry], document: Mapping[str, Any]) -> dict[str, Song]:

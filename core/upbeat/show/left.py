@@ -68,7 +68,7 @@ def shorter_forms(plan: ShowPlan, music: Music) -> list[ShorterForm]:
     begun = {plan.own(e) for e in music.tonight.played}
     others: dict[int, list[int]] = {}
     for i, e in enumerate(plan.entries):
-        if e.kept:
+        if e.kept or e.percent != 100:
             continue
         others.setdefault(i if e.of is None else e.of, []).append(i)
     found = []

@@ -102,7 +102,11 @@ def make_ready(
             )
         )
         audio.append(sound)
-    entries, audio = _with_other_forms(show, entries, audio)
+    entries, audio = _with_slower(
+        show,
+        *_with_other_forms(show, entries, audio),
+        opened=lambda song: _open_song(song, folder, show.sample_rate, sounds, open_stem),
+    )
     pads = between_songs(show, entries, audio)
     feeds = {f.id: f.name for f in show.routing.feeds}
     by_hand = tuple((s, _hand_sound(s, folder, show.sample_rate)) for s in show.hand_sounds)
@@ -166,6 +170,48 @@ def _with_other_forms(
                 )
             )
             sounds.append(audio[i])
+    return plans, sounds
+
+
+def _with_slower(
+    show: Show,
+    entries: list[EntryPlan],
+    audio: list[EntryAudio],
+    opened: Callable[[Song], EntryAudio],
+) -> tuple[list[EntryPlan], list[EntryAudio]]:
+    """Entries with their songs slower behind them, in the form that is listed, to be taken in rehearsal (rule V2)."""
+    plans, sounds = [*entries], [*audio]
+    known: dict[tuple[str, int], EntryAudio] = {}
+    for i, entry in enumerate(show.entries):
+        for percent, song in show.slower.get(entry.song, ()):
+            key = entry.song, percent
+            if key not in known:
+                known[key] = opened(song)
+            sound, own = known[key], entries[i]
+            plan = compile_entry(
+                f"{entry.id}:slow{percent}",
+                song,
+                song.form(entry.form),
+                entry.link,
+                show.sample_rate,
+                max((s.over + s.delay for s in sound.stems), default=0),
+                show.voice.wording,
+                show.devices,
+            )
+            plans.append(
+                replace(
+                    plan,
+                    of=i,
+                    percent=percent,
+                    title_call=own.title_call,
+                    players=own.players,
+                    pad=own.pad,
+                    tonic=own.tonic,
+                    timecode=own.timecode,
+                    screen=own.screen,
+                )
+            )
+            sounds.append(sound)
     return plans, sounds
 
 

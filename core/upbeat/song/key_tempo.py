@@ -47,8 +47,14 @@ class KeyTempo:
 
 
 AS_RECORDED = KeyTempo()
-#: Tempos that a song is prepared in for rehearsal, besides its own (rule V2).
-REHEARSAL = tuple(KeyTempo(percent=Fraction(p)) for p in (50, 60, 70, 80, 90))
+#: Per cent of the tempo that a song is played in, in which it is prepared for rehearsal (rule V2).
+REHEARSAL = (50, 60, 70, 80, 90)
+
+
+def slower(change: KeyTempo, percent: int) -> KeyTempo | None:
+    """A key and tempo at so many per cent of that tempo; None where that is slower than can be played."""
+    asked = _rounded(change.percent * percent / 100)
+    return KeyTempo(change.semitones, asked) if float(asked) in TEMPO_PERCENT else None
 
 
 def key_tempo(semitones: object, percent: object) -> KeyTempo:

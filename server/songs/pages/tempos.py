@@ -13,7 +13,7 @@ from rest_framework.response import Response
 from songs.models import Song
 from songs.pages.song import SongPages
 from songs.prepared import ask_preparation, preparing
-from upbeat.song.key_tempo import REHEARSAL
+from upbeat.song.key_tempo import REHEARSAL, KeyTempo, slower
 
 
 class PreparingSerializer(serializers.Serializer):
@@ -29,8 +29,13 @@ class RehearsalTempoSerializer(PreparingSerializer):
     percent = serializers.FloatField()
 
 
+def _tempos(song: Song) -> list[tuple[int, KeyTempo]]:
+    """Per cent of the tempo that the band plays a song in, and the key and tempo that come of it."""
+    return [(percent, slow) for percent in REHEARSAL if (slow := slower(song.played, percent)) is not None]
+
+
 def _shown(song: Song) -> list[dict[str, Any]]:
-    return [{"percent": float(change.percent), **preparing(song, change)} for change in REHEARSAL]
+    return [{"percent": float(percent), **preparing(song, change)} for percent, change in _tempos(song)]
 
 
 class TemposViewSet(SongPages):
@@ -60,6 +65,6 @@ class TemposViewSet(SongPages):
     def prepare_tempos(self, request: Request, pk: str) -> Response:
         """Have the song prepared at every one of them, in the worker; what is made already is not made again."""
         song = self.get_object()
-        for change in REHEARSAL:
+        for _, change in _tempos(song):
             ask_preparation(song, change)
         return Response(_shown(song))

@@ -3109,7 +3109,7 @@ export interface components {
             readonly wrong: number;
             readonly look: number;
         };
-        /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. of: the entry it is another form of. kept: it sounds on as it was before changes were taken in; of is what it is now. */
+        /** @description bpm counts beats of unit quarter notes; fallback: there is a full mix. of: the entry it is another form of. kept: it sounds on as it was before changes were taken in; of is what it is now. percent: of its tempo, for rehearsal where it is less than 100. */
         EntryDescription: {
             bars: number;
             bpm: number;
@@ -3122,6 +3122,7 @@ export interface components {
             link: components["schemas"]["LinkDescription"];
             meter: string;
             of: number | null;
+            percent: number;
             screen: components["schemas"]["EntryOnScreen"];
             seconds: number;
             song: string;
@@ -4770,7 +4771,7 @@ export interface components {
                 [key: string]: (boolean | number | string) | null;
             };
         };
-        PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["SendPress"] | components["schemas"]["ProgramPress"] | components["schemas"]["ProgramHerePress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["TonesOffPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
+        PressRequest: components["schemas"]["CheckLinePress"] | components["schemas"]["CheckNextPress"] | components["schemas"]["CheckLevelPress"] | components["schemas"]["CheckEndPress"] | components["schemas"]["SendPress"] | components["schemas"]["ProgramPress"] | components["schemas"]["ProgramHerePress"] | components["schemas"]["PullHousePress"] | components["schemas"]["BringBackPress"] | components["schemas"]["FallbackPress"] | components["schemas"]["TonesOffPress"] | components["schemas"]["PlayerPress"] | components["schemas"]["LevelPress"] | components["schemas"]["InOutPress"] | components["schemas"]["AlonePress"] | components["schemas"]["AsPreparedPress"] | components["schemas"]["GoPress"] | components["schemas"]["BeginAgainPress"] | components["schemas"]["StopPress"] | components["schemas"]["FadeAwayPress"] | components["schemas"]["ResumePress"] | components["schemas"]["GoToPress"] | components["schemas"]["OnceMorePress"] | components["schemas"]["ReleasePress"] | components["schemas"]["ChoosePress"] | components["schemas"]["TakeBackPress"] | components["schemas"]["StandByPress"] | components["schemas"]["RehearsePress"] | components["schemas"]["FromBarPress"] | components["schemas"]["RoundBarsPress"] | components["schemas"]["SlowerPress"] | components["schemas"]["FirePress"] | components["schemas"]["EndingTonightPress"] | components["schemas"]["MorePress"] | components["schemas"]["PlayAfterPress"] | components["schemas"]["MovePress"] | components["schemas"]["TakeFormPress"] | components["schemas"]["MarkPress"] | components["schemas"]["SayPress"];
         Problem: {
             code: string;
             message: string;
@@ -5857,6 +5858,19 @@ export interface components {
         SlotThen: {
             minutes: number;
             starts_at: string | null;
+        };
+        /** @description percent: of the tempo of the song that plays or stands by; 100 for its own. */
+        Slower: {
+            percent: number;
+        };
+        /** @description Plays the song slower, or in its own tempo again, from the bar that it is in, in rehearsal (rule V2). */
+        SlowerPress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            press: "slower";
+            args?: components["schemas"]["Slower"];
         };
         Socket: {
             number: number;

@@ -2,6 +2,7 @@ import { act, render, renderHook, screen, within } from "@testing-library/react"
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
+import type { EntryShown } from "@/api/types";
 import { entryShown, load, playing, serve, show } from "@/test/helpers";
 
 import { FormsTonight } from "./forms-tonight";
@@ -131,7 +132,9 @@ describe("the stage as a whole", () => {
     await userEvent.click(screen.getByRole("button", { name: "Make it a rehearsal" }));
     expect(rehearse).toHaveBeenCalledExactlyOnceWith(true);
     const tonight = { ...playing().tonight, rehearsal: true };
-    const { rerender } = render(<RehearsalTools entry={entryShown()} state={playing({ tonight })} press={press} />);
+    const { rerender } = render(
+      <RehearsalTools entry={entryShown()} entries={[entryShown()]} state={playing({ tonight })} press={press} />,
+    );
     const bar = screen.getByLabelText("From bar");
     await userEvent.clear(bar);
     await userEvent.type(bar, "1x2");
@@ -139,12 +142,35 @@ describe("the stage as a whole", () => {
     await userEvent.click(screen.getByRole("button", { name: "Play" }));
     await userEvent.click(screen.getByRole("button", { name: "Round and round" }));
     const round = { first: 1, last: 8 };
-    rerender(<RehearsalTools entry={entryShown()} state={playing({ tonight: { ...tonight, round } })} press={press} />);
+    rerender(
+      <RehearsalTools
+        entry={entryShown()}
+        entries={[entryShown()]}
+        state={playing({ tonight: { ...tonight, round } })}
+        press={press}
+      />,
+    );
     await userEvent.click(screen.getByRole("button", { name: "1 to 8 go round: go on" }));
     expect(press.mock.calls).toEqual([
       ["from_bar", { bar: 12, count_in: false }],
       ["round_bars", round],
       ["round_bars", {}],
     ]);
+    expect(screen.getByText(/^It is not prepared slower/)).toBeTruthy();
+  });
+  it("is played slower where the song is prepared so", async () => {
+    const press = vi.fn();
+    const [own, half, slow] = [entryShown(), 50, 80].map((one) =>
+      typeof one === "number" ? { ...entryShown(), id: `x:slow${one}`, of: 0, percent: one } : one,
+    ) as [EntryShown, EntryShown, EntryShown];
+    render(<RehearsalTools entry={slow} entries={[own, half, slow]} state={playing()} press={press} />);
+    const tempos = within(screen.getByRole("group", { name: "Tempo" }));
+    expect(tempos.getAllByRole("button").map((b) => [b.textContent, b.getAttribute("aria-pressed")])).toEqual([
+      ["50 %", "false"],
+      ["80 %", "true"],
+      ["100 %", "false"],
+    ]);
+    await userEvent.click(tempos.getByRole("button", { name: "100 %" }));
+    expect(press).toHaveBeenCalledExactlyOnceWith("slower", { percent: 100 });
   });
 });

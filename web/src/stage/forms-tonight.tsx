@@ -20,7 +20,9 @@ export function FormsTonight({ entries, state, press }: Props) {
   const { t } = useTranslation();
   const { order } = state.tonight;
   const best = [...state.shorter].sort((a, b) => b.saves_s - a.saves_s).slice(0, SHOWN);
-  const taken = order.filter((i) => entries[i]?.of != null && !state.tonight.played.includes(i));
+  const taken = order.filter(
+    (i) => entries[i]?.of != null && entries[i]?.percent === 100 && !state.tonight.played.includes(i),
+  );
   if (!best.length && !taken.length) return null;
   const number = (index: number) => order.indexOf(index) + 1;
   return (

@@ -9,14 +9,16 @@ import { StageButton } from "./stage-button";
 
 interface Props {
   entry: EntryShown;
+  entries: readonly EntryShown[];
   state: Playing;
   press: Press;
 }
 
+const WHOLE = 100;
 const BUTTON = "btn min-h-[56px]! px-3!";
 
 /** In rehearsal: from any bar, with a count-in or without, and any bars round and round (rule P13). */
-export function RehearsalTools({ entry, state, press }: Props) {
+export function RehearsalTools({ entry, entries, state, press }: Props) {
   const { t } = useTranslation();
   const [from, setFrom] = useState("1");
   const [countIn, setCountIn] = useState(true);
@@ -53,7 +55,31 @@ export function RehearsalTools({ entry, state, press }: Props) {
       >
         {round ? t("stage.rehearsal.goOn", round) : t("stage.rehearsal.round")}
       </StageButton>
+      <Slower {...{ entry, entries, press }} />
     </section>
+  );
+}
+
+/** The tempos that the song is prepared in for rehearsal (rule V2); what plays goes on from its bar. */
+function Slower({ entry, entries, press }: Omit<Props, "state">) {
+  const { t } = useTranslation();
+  const own = entry.of ?? entries.findIndex((e) => e.id === entry.id);
+  const slower = entries.filter((e) => e.of === own && e.percent !== WHOLE && !e.kept).map((e) => e.percent);
+  if (!slower.length) return <p className="small basis-full">{t("stage.rehearsal.notSlower")}</p>;
+  return (
+    <div role="group" aria-label={t("stage.rehearsal.tempo")} className="flex basis-full flex-wrap items-center gap-1">
+      <span className="mr-1">{t("stage.rehearsal.tempo")}</span>
+      {[...slower, WHOLE].map((percent) => (
+        <StageButton
+          key={percent}
+          className={BUTTON}
+          pressed={entry.percent === percent}
+          onPress={() => press("slower", { percent })}
+        >
+          {t("stage.rehearsal.percent", { percent })}
+        </StageButton>
+      ))}
+    </div>
   );
 }
 

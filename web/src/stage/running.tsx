@@ -177,7 +177,9 @@ function Near(props: MiddleProps) {
         />
       ) : (
         <>
-          {state.tonight.rehearsal && <RehearsalTools entry={entry} state={state} press={stage.press} />}
+          {state.tonight.rehearsal && (
+            <RehearsalTools entry={entry} entries={show.entries} state={state} press={stage.press} />
+          )}
           <Form {...props} players={players} />
         </>
       )}

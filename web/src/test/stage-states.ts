@@ -18,6 +18,7 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
   fallback: true,
   of: null,
   kept: false,
+  percent: 100,
   screen: { shows: "black", film: null, steps: [] },
   chords: [
     { bar: 5, text: "Bb D7" },

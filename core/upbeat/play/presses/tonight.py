@@ -173,7 +173,8 @@ def move(plan: ShowPlan, state: State, args: MoveEntry, heard: int) -> Answer:
 @pressed("Takes another form of an entry for tonight, or its own again.", always, TakeForm)
 def take_form(plan: ShowPlan, state: State, args: TakeForm, heard: int) -> Answer:
     music = state.music
-    if not 0 <= args.entry < len(plan.entries) or plan.entries[args.entry].kept:
+    known = 0 <= args.entry < len(plan.entries)
+    if not known or plan.entries[args.entry].kept or plan.entries[args.entry].percent != 100:
         return refused(state, "entry-unknown", "There is no such song in the setlist.")
     entry, own = plan.entries[args.entry], plan.own(args.entry)
     now = next(e for e in tonights_order(plan, music) if plan.own(e) == own)
