@@ -171,7 +171,11 @@ function Title({ entry, index, place, state, press }: Omit<RowProps, "last" | "i
           `${beatUnit(entry.unit)} ${tempo(entry.bpm)}`,
           entry.key,
           duration(entry.seconds),
-          entry.of == null ? "" : entry.form,
+          entry.of == null
+            ? ""
+            : entry.percent === 100
+              ? entry.form
+              : t("stage.rehearsal.percent", { percent: entry.percent }),
         ]
           .filter(Boolean)
           .join(" · ")}
