@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
 
+from upbeat.cli_verbs import parser
 from upbeat.errors import Problem, Refused, refuse
 
 if TYPE_CHECKING:
@@ -293,92 +294,31 @@ def _json_file(path: Path) -> Any:
         raise refuse("presses-format", f"“{path.name}” is not JSON: write a list of presses.") from None
 
 
-def parser() -> argparse.ArgumentParser:
-    top = argparse.ArgumentParser(prog="upbeat", description="What a technician's scripts can ask of the core.")
-    verbs = top.add_subparsers(dest="verb", required=True)
-
-    def verb(name: str, about: str, run: Callable[[argparse.Namespace], dict[str, Any]]) -> argparse.ArgumentParser:
-        sub = verbs.add_parser(name, help=about, description=about)
-        sub.add_argument("--json", action="store_true", help="one JSON object on standard output, nothing else")
-        sub.set_defaults(run=run)
-        return sub
-
-    verb("inspect", "What a sound file is, or a folder of stems, and what is wrong with it.", _inspect).add_argument(
-        "file", help="a sound file, or a folder of one song's stems"
-    )
-    verb("tempo-map", "Tempo, metres, markers and bar lines of a MIDI file.", _tempo_map).add_argument(
-        "file", help="a Standard MIDI File"
-    )
-    align = verb("align", "Where a recording lies under a click.", _align)
-    align.add_argument("file")
-    align.add_argument("--bpm", required=True, help="about what tempo, in the metre's beats")
-    align.add_argument("--meter", default="4/4", help="such as 4/4 or 7/8")
-    align.add_argument("--grouping", help="such as 2+2+3")
-    align.add_argument("--pickup", type=int, default=0, help="beats before bar 1")
-    align.add_argument("--follow", action="store_true", help="a tempo map, bar by bar")
-    bounce = verb("bounce", "Play a show offline into one file with a channel for each socket.", _bounce)
-    bounce.add_argument("show", help="a bundle (zip) or its folder")
-    bounce.add_argument("--out", required=True, help="folder for sockets.wav and events.json")
-    bounce.add_argument("--presses", help="JSON list of presses")
-    bounce.add_argument("--entry", type=int, help="only this entry of the setlist, counted from 1")
-    click = verb(
-        "click", "The click of one entry as sound (.wav, .flac) or as a MIDI file (.mid), the count-in first.", _click
-    )
-    click.add_argument("show", help="a bundle (zip) or its folder")
-    click.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
-    click.add_argument("--out", required=True, help="the file to write")
-    click.add_argument("--cues", action="store_true", help="cues too")
-    dress = verb("dress-run", "Look at a show and play it at full speed, to find what would go wrong.", _dress_run)
-    dress.add_argument("show", help="a bundle (zip) or its folder")
-    dress.add_argument("--kept", help="file of measures: songs that are as they were are not played again")
-    dress.add_argument("--words", help="folder in which spoken words are kept")
-    dress.add_argument("--progress", action="store_true", help="the share that is done, 0 to 1, on standard error")
-    replay = verb("replay", "Play a night again from its log, into one file with a channel for each socket.", _replay)
-    replay.add_argument("log", help="a night log (.jsonl)")
-    replay.add_argument("--show", required=True, help="the bundle (zip) or folder that was played")
-    replay.add_argument("--out", required=True, help="folder for sockets.wav and events.json")
-    report = verb("report", "What was really played, told from a night log.", _report)
-    report.add_argument("log", help="a night log (.jsonl)")
-    report.add_argument("--show", required=True, help="the bundle (zip) or folder that was played")
-    fold = verb("fold-down", "Patch a show to a smaller or larger rig, and tell what is lost.", _fold_down)
-    fold.add_argument("show", help="a bundle (zip) or its folder")
-    fold.add_argument("--sockets", type=int, required=True, help="how many sockets the other rig has")
-    fold.add_argument("--out", required=True, help="the bundle (zip) to write")
-    prepare = verb("prepare", "The stems of one entry in another key and tempo.", _prepare)
-    prepare.add_argument("show", help="a bundle (zip) or its folder")
-    prepare.add_argument("--entry", type=int, required=True, help="the entry of the setlist, counted from 1")
-    prepare.add_argument("--semitones", default="0", help="-6 to 6; lower is negative")
-    prepare.add_argument("--tempo", default="100", help="50 to 150 %% of its own tempo")
-    prepare.add_argument("--out", required=True, help="folder for the files")
-    prepare.add_argument("--progress", action="store_true", help="the share that is done, 0 to 1, on standard error")
-    why = verb("why", "Why a source is heard at a socket, or not: its way, and the first thing that stops it.", _why)
-    why.add_argument("show", help="a bundle (zip) or its folder")
-    why.add_argument("--source", required=True, help="stem:ID, click, cues or feed:ID")
-    why.add_argument("--socket", type=int, required=True, help="the socket's number")
-    why.add_argument("--entry", type=int, default=1, help="the entry of the setlist, counted from 1")
-    why.add_argument("--bar", type=int, default=1, help="the bar of the song, counted from 1")
-    messages = verb("messages", "What the devices of a show are sent in one entry, frame by frame.", _messages)
-    messages.add_argument("show", help="a bundle (zip) or its folder")
-    messages.add_argument("--entry", type=int, required=True, help="the entry of the setlist, counted from 1")
-    messages.add_argument("--presses", help="JSON list of presses")
-    timecode = verb("timecode", "Linear timecode of one entry as sound, where the song goes.", _timecode)
-    timecode.add_argument("show", help="a bundle (zip) or its folder")
-    timecode.add_argument("--entry", type=int, required=True, help="the entry of the setlist, counted from 1")
-    timecode.add_argument("--out", required=True, help="the file to write, .wav")
-    timecode.add_argument("--fps", default="25", help="24, 25, 29.97df or 30")
-    timecode.add_argument("--start", help="of bar 1, such as 03:00:00:00; by itself the hour is the entry's number")
-    sheet = verb("patch-sheet", "The page for the desk engineer: what is on which socket.", _patch_sheet)
-    sheet.add_argument("show", help="a bundle (zip) or its folder")
-    sheet.add_argument("--out", required=True, help="the file to write, .pdf or .csv")
-    verb("schema", "The JSON Schema of the show document.", _schema)
-    return top
+#: What each verb runs.
+_RUNS: dict[str, Callable[[argparse.Namespace], dict[str, Any]]] = {
+    "inspect": _inspect,
+    "tempo-map": _tempo_map,
+    "align": _align,
+    "bounce": _bounce,
+    "click": _click,
+    "dress-run": _dress_run,
+    "replay": _replay,
+    "report": _report,
+    "fold-down": _fold_down,
+    "prepare": _prepare,
+    "why": _why,
+    "messages": _messages,
+    "timecode": _timecode,
+    "patch-sheet": _patch_sheet,
+    "schema": _schema,
+}
 
 
 def main(argv: list[str] | None = None) -> int:
     """Run a verb. 0: done; 1: the input is refused; 2: wrong usage."""
     args = parser().parse_args(argv)
     try:
-        answer = args.run(args)
+        answer = _RUNS[args.verb](args)
     except Refused as refused:
         answer = {"ok": False, "problems": [p.as_dict() for p in refused.problems]}
     except OSError as error:

@@ -164,7 +164,7 @@ def engine_state(
     left_s = session.left_s(state)
     spare = spare_s(session.ready.show.slot, datetime.now(), left_s)
     unavailable, following = session.choices(state)
-    stem_peak, guide_peak = session.peaks(state, heard, events)
+    stem_peak, guide_peak = ([round(p, 4) for p in own] for own in session.peaks(state, heard, events))
     shown = at["entry"] if state.status != "standby" else state.music.entry
     return {
         **device,
@@ -189,8 +189,8 @@ def engine_state(
         "line_check": line_check_now(state.line, plan.sockets, plan.sample_rate),
         "pad": bool(state.pads),
         "ringing": sorted({plan.hand_sounds[s.sound].of or s.sound for s in state.shots if not s.fade}),
-        "stem_peak": [round(p, 4) for p in stem_peak],
-        "guide_peak": [round(p, 4) for p in guide_peak],
+        "stem_peak": stem_peak,
+        "guide_peak": guide_peak,
         "unreadable": session.unreadable(),
         "unheard": session.unheard(device["channels"]),
         "shorter": session.shorter(state),

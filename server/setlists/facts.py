@@ -24,29 +24,31 @@ class Facts:
     shown: dict[str, Any]
 
 
+_NOTHING: dict[str, Any] = {
+    "title": "",
+    "bpm": "",
+    "unit": "1",
+    "meter": "",
+    "key": "",
+    "recorded_bpm": "",
+    "recorded_key": "",
+    "played_semitones": 0,
+    "played_percent": 100.0,
+    "preparing": None,
+    "bars": 0,
+    "seconds": 0.0,
+    "forms": [],
+    "problem": None,
+    "wrong": 0,
+    "look": 0,
+}
+
+
 def entry_facts(entry: Entry) -> Facts:
     """Length, tempo, metre and the forms to choose from."""
     if entry.song is None:
         seconds = 60.0 * (entry.interval_minutes or 0)
-        nothing: dict[str, Any] = {
-            "title": "",
-            "bpm": "",
-            "unit": "1",
-            "meter": "",
-            "key": "",
-            "recorded_bpm": "",
-            "recorded_key": "",
-            "played_semitones": 0,
-            "played_percent": 100.0,
-            "preparing": None,
-            "bars": 0,
-            "seconds": seconds,
-            "forms": [],
-            "problem": None,
-            "wrong": 0,
-            "look": 0,
-        }
-        return Facts(Lasting(seconds, 0.0, "wait"), nothing)
+        return Facts(Lasting(seconds, 0.0, "wait"), {**_NOTHING, "seconds": seconds})
     row = entry.song
     shown: dict[str, Any] = {
         "title": row.title,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from pathlib import Path
 from typing import Any
 
@@ -65,20 +65,7 @@ def show_document(show: Show, *, rehearsal: bool = False) -> tuple[dict[str, Any
             {**with_prepared(s, changes[s.pk], files, line_up), "messages": messages_document(s, devices)}
             for s in songs.values()
         ],
-        "entries": [
-            {
-                "id": str(e.pk),
-                "song": str(e.song_id),
-                "form": e.form or None,
-                "link": {"kind": e.link, "seconds": e.link_seconds, "pad": e.pad},
-                "call_title": e.call_title,
-                "timecode": e.timecode,
-                "screen": e.screen,
-                **e.change.document,
-                "players": [{"player": p, "on": on} for p, on in sorted(e.players.items()) if p in known],
-            }
-            for e in entries
-        ],
+        "entries": [_entry(e, known) for e in entries],
         "intervals": _intervals(rows),
         "slot": {
             "starts_at": f"{show.setlist.starts_at:%H:%M}" if show.setlist.starts_at else None,
@@ -108,6 +95,21 @@ def _intervals(rows: list[Entry]) -> list[dict[str, int]]:
         for after, minutes in found.items()
         if minutes and after < total
     ]
+
+
+def _entry(entry: Entry, players: Container[str]) -> dict[str, Any]:
+    """An entry; ``players``: those of the band (by id)."""
+    return {
+        "id": str(entry.pk),
+        "song": str(entry.song_id),
+        "form": entry.form or None,
+        "link": {"kind": entry.link, "seconds": entry.link_seconds, "pad": entry.pad},
+        "call_title": entry.call_title,
+        "timecode": entry.timecode,
+        "screen": entry.screen,
+        **entry.change.document,
+        "players": [{"player": p, "on": on} for p, on in sorted(entry.players.items()) if p in players],
+    }
 
 
 def _slower(song: Song, played: Iterable[KeyTempo]) -> list[KeyTempo]:

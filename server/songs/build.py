@@ -17,7 +17,8 @@ from upbeat.errors import Refused
 from upbeat.play.calls import charted
 from upbeat.play.compile import compile_entry
 from upbeat.play.plan import Link
-from upbeat.show.document import read_grid, read_song, read_stem_feeds
+from upbeat.show.document import read_grid, read_song
+from upbeat.show.stem_document import read_stem_feeds
 from upbeat.song.layers import read_layer
 from upbeat.song.lengths import form_length
 from upbeat.song.song import Section

@@ -12,8 +12,8 @@ import numpy as np
 from scipy.signal import firwin
 
 from upbeat.audio.file_pcm import Pcm
-from upbeat.audio.kernels import gate_gains, rounded_off
 from upbeat.audio.pcm import full_scale
+from upbeat.audio.stem_kernels import gate_gains, rounded_off
 from upbeat.song.treatment import Drive, Gate
 
 OPENS_S = 0.003  # so long before what opens it a gate begins to open

@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from upbeat.click.pattern import COUNT_IN
-from upbeat.cues.place import Spoken, place_count, said_at_once
+from upbeat.cues.place import Spoken, said_at_once
 from upbeat.messages.score import Beats
 from upbeat.play import calls, line_check, messages, pads, shots
-from upbeat.play.compile import count_in_beats
 from upbeat.play.events import BarLine, Click, EntryEnd, Event, LinkTaken, Message, Seam
 from upbeat.play.hand import Hand, HandChange, Waiting, left_at, moved, over
 from upbeat.play.line_check import Signal
@@ -29,7 +27,8 @@ from upbeat.play.runs import (
     step_of,
 )
 from upbeat.play.shots import Shots
-from upbeat.play.state import Music, Run, Silence, Speech, State, Tonight
+from upbeat.play.starting import start
+from upbeat.play.state import Music, Run, Silence, Speech, State
 from upbeat.play.timecode import Coded
 from upbeat.play.tracks import mapped
 
@@ -208,80 +207,6 @@ def _after(plan: ShowPlan, state: State, end: int, changes: tuple[HandChange, ..
         line=line_check.over(state.line, end, start_fade(plan)),
         messages=state.messages,
     )
-
-
-def start(
-    plan: ShowPlan,
-    state: State,
-    entry_index: int,
-    step_index: int,
-    bar: int | None,
-    seam: int | None = None,
-    known: int | None = None,
-) -> State:
-    """Begin a step out of silence: after its count-in, or at output frame ``seam`` where one is given.
-
-    ``bar``: the bar to begin at, counted from 1; None for the top of the step. ``known``: the frame from which on it
-    was clear that it begins, None for now.
-    """
-    entry = plan.entries[entry_index]
-    step = entry.steps[step_index]
-    src = step.src_start if bar is None else int(entry.bar_frames[bar - 1])
-    lead = entry.lead if src == int(entry.bar_frames[0]) else 0
-    clicks: tuple[Click, ...] = ()
-    words: tuple[Spoken, ...] = ()
-    out_start = seam
-    if out_start is None:
-        before, aloud, length = count_in_beats(entry.song, bar or step.first_bar, plan.sample_rate)
-        title = _title_call(plan, entry, bar, state)
-        counts_from = max([state.head, *(w.end for w in title)])
-        out_start = counts_from + max(length, lead) + start_fade(plan)
-        clicks = tuple(Click(out_start - b, COUNT_IN, entry_index) for b in before)
-        words = title
-        if entry.count_in.aloud:
-            beats = [out_start - b for b in aloud]
-            words += place_count(beats, out_start, plan.words, earliest=counts_from, counts=plan.counts)
-    music = state.music
-    run = Run(
-        id=music.runs,
-        entry=entry_index,
-        step=step_index,
-        round=1,
-        out_start=out_start,
-        src_start=src,
-        lead=lead,
-        fresh=True,
-    )
-    music = music._replace(
-        entry=entry_index,
-        run=run,
-        runs=music.runs + 1,
-        next_up=None,
-        place=None,
-        finished=False,
-        skipped=False,
-        ended=None,
-        begun=out_start,
-        tonight=_with_played(music.tonight, entry_index),
-    )
-    speech = state.speech._replace(count_in=state.speech.count_in + clicks)
-    now = out_start if seam is not None else state.head
-    spoken = calls.replaced(plan, music, speech, now=now, keep=words or state.speech.words)
-    over = pads.ended(state.pads, out_start, state.head if known is None else known, plan.sample_rate)
-    line = line_check.ended(state.line, state.head, start_fade(plan))
-    return state._replace(music=music, speech=spoken, pads=over, line=line)
-
-
-def _title_call(plan: ShowPlan, entry: EntryPlan, bar: int | None, state: State) -> tuple[Spoken, ...]:
-    """The title of an entry that begins from its top, where it is to be called (rule Q8)."""
-    text = entry.title_call
-    if bar is not None or text not in plan.words:
-        return ()
-    return (replace(said_at_once(text, plan.words, state.head), by_hand=False),)
-
-
-def _with_played(tonight: Tonight, entry: int) -> Tonight:
-    return tonight if entry in tonight.played else tonight._replace(played=(*tonight.played, entry))
 
 
 def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> State:

@@ -115,12 +115,7 @@ def compile_entry(
     check_form(song, form)
     firsts = accumulate((s.bars for s in song.sections), initial=1)
     places = {s.id: (s, first) for s, first in zip(song.sections, firsts, strict=False)}
-    beats = Beats(bars.count_frames, bars.count_first)
-    cues = [
-        (cue.bar, frame, wording.said(cue.text))
-        for cue in song.cues
-        if (frame := beats.frame(cue.bar, cue.beat)) is not None
-    ]
+    cues = _cues(song, Beats(bars.count_frames, bars.count_first), wording)
     first_line = int(bars.lines[0])
     steps = tuple(_step(song, step, *places[step.section], bars, cues, wording) for step in form.steps)
     return EntryPlan(
@@ -148,6 +143,12 @@ def compile_entry(
         score=_score(song, steps, bars, devices, sample_rate),
         ticks=_ticks(song, sample_rate) if any(d.clock for d in devices) else Track([], ()),
     )
+
+
+def _cues(song: Song, beats: Beats, wording: Wording) -> list[tuple[int, int, str]]:
+    """Free cues: the bar, the frame that each is perceived at, and what is said."""
+    placed = ((cue, beats.frame(cue.bar, cue.beat)) for cue in song.cues)
+    return [(cue.bar, frame, wording.said(cue.text)) for cue, frame in placed if frame is not None]
 
 
 def _score(song: Song, steps: Sequence[StepPlan], bars: _Bars, devices: Sequence[Device], sample_rate: int) -> Score:

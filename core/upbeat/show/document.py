@@ -22,19 +22,17 @@ from upbeat.mix.loops import TONES
 from upbeat.mix.routing import Feed, Patch, Routing, Send, Socket
 from upbeat.play.hand import PlayerTonight, away_with
 from upbeat.play.plan import Link
+from upbeat.show.stem_document import read_stem
 from upbeat.song.edges import Edges
 from upbeat.song.forms import Ending, Form, Step
 from upbeat.song.guides import ClickSettings, CountIn, FreeCue
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.key_tempo import REHEARSAL, KeyTempo, key_tempo, slower
-from upbeat.song.layers import read_layer
 from upbeat.song.played_in import played_in
 from upbeat.song.screen import Shows, read_screen
 from upbeat.song.sections import remarked
 from upbeat.song.song import Section, Song, full_form
-from upbeat.song.stems import PreparedFile, Stem
 from upbeat.song.tone import read_tone
-from upbeat.song.treatment import Treatment, read_treatment
 from upbeat.time.grid import Grid
 from upbeat.time.meter import MeterMap, TimeSignature
 from upbeat.time.tempo import TempoMap, TempoPoint, parse_bpm
@@ -158,34 +156,18 @@ def read_show(document: Any, as_recorded: bool = False) -> Show:
     ``as_recorded``: with every song in the key and tempo that it was recorded in, so that none has to be prepared.
     """
     check_schema(document)
-    songs: dict[str, Song] = {}
-    for raw in document["songs"]:
-        if raw["id"] in songs:
-            raise refuse("song-twice", f"Two songs have the id {raw['id']}: give one of them another.")
-        songs[raw["id"]] = read_song(raw)
+    songs = _songs(document["songs"])
     devices = read_devices(document.get("devices", []))
     entries, played, slow = [], {}, {}
     for raw in document["entries"]:
         if raw["song"] not in songs:
             raise refuse("entry-song-unknown", f"The setlist names a song {raw['song']} that is not in the show.")
-        link = raw.get("link", {})
         change = KeyTempo() if as_recorded else key_tempo(raw.get("semitones", 0), raw.get("tempo_percent", 100))
         name = f"{raw['song']} {change.semitones} {change.percent}" if change.changes else raw["song"]
         if name not in played:
             played[name] = played_in(songs[raw["song"]], change)
             slow[name] = () if as_recorded else tuple(_slower(songs[raw["song"]], change))
-        entries.append(
-            Entry(
-                id=raw["id"],
-                song=name,
-                form=raw.get("form"),
-                link=_link(link),
-                call_title=raw.get("call_title", False),
-                players=tuple(PlayerTonight(p["player"], p["on"]) for p in raw.get("players", [])),
-                timecode=_timecode(raw.get("timecode", ""), devices),
-                screen=raw.get("screen", "song"),
-            )
-        )
+        entries.append(_entry(raw, name, devices))
     on = document.get("line_up", {}).get("on")
     players = tuple(Person(p["id"], p["name"], p.get("part", "")) for p in document.get("players", []))
     away = frozenset() if on is None else frozenset(p.id for p in players if p.id not in on)
@@ -207,6 +189,28 @@ def read_show(document: Any, as_recorded: bool = False) -> Show:
         hand_sounds=_hand_sounds(document.get("hand_sounds", []), songs),
         devices=devices,
         slower=slow,
+    )
+
+
+def _songs(raws: Sequence[Mapping[str, Any]]) -> dict[str, Song]:
+    songs: dict[str, Song] = {}
+    for raw in raws:
+        if raw["id"] in songs:
+            raise refuse("song-twice", f"Two songs have the id {raw['id']}: give one of them another.")
+        songs[raw["id"]] = read_song(raw)
+    return songs
+
+
+def _entry(raw: Mapping[str, Any], song: str, devices: Sequence[Device]) -> Entry:
+    return Entry(
+        id=raw["id"],
+        song=song,
+        form=raw.get("form"),
+        link=_link(raw.get("link", {})),
+        call_title=raw.get("call_title", False),
+        players=tuple(PlayerTonight(p["player"], p["on"]) for p in raw.get("players", [])),
+        timecode=_timecode(raw.get("timecode", ""), devices),
+        screen=raw.get("screen", "song"),
     )
 
 
@@ -272,55 +276,6 @@ def _fraction(value: object, what: str) -> Fraction:
         return Fraction(str(value))
     except (ValueError, ZeroDivisionError):
         raise refuse("fraction-unreadable", f"“{value}” is not a {what}: write it as 1, 1.5 or 3/2.") from None
-
-
-def read_stem(raw: Mapping[str, Any]) -> Stem:
-    """A stem of a show document. Raises :class:`Refused`."""
-    return Stem(
-        id=raw["id"],
-        name=raw["name"],
-        file=raw["file"],
-        group=raw.get("group", "tonal"),
-        purpose=raw.get("purpose", "always"),
-        covers=raw.get("covers"),
-        gain_db=raw.get("gain_db", 0.0),
-        pan=raw.get("pan", 0.0),
-        invert=raw.get("invert", False),
-        muted=raw.get("muted", False),
-        delay_ms=raw.get("delay_ms", 0.0),
-        tacet=frozenset(raw.get("tacet", [])),
-        flip_side=raw.get("flip_side", False),
-        mono=raw.get("mono", False),
-        start_s=raw.get("start_s", 0.0),
-        end_s=raw.get("end_s"),
-        fade_in_s=raw.get("fade_in_s", 0.0),
-        fade_out_s=raw.get("fade_out_s", 0.0),
-        width=raw.get("width", 1.0),
-        levels=raw.get("levels", {}),
-        fades=raw.get("fades", {}),
-        crc32=raw.get("crc32"),
-        feeds=read_stem_feeds(raw.get("feeds")),
-        keeps_pitch=raw.get("keeps_pitch", False),
-        layer=read_layer(raw.get("layer")),
-        prepared=tuple(_prepared_file(p) for p in raw.get("prepared", [])),
-        treatment=read_treatment(raw.get("treatment"), raw["name"]),
-        treatments=_treatments(raw.get("treatments", {}), raw["name"]),
-    )
-
-
-def _treatments(raw: Mapping[str, Any], name: str) -> dict[str, Treatment]:
-    read = {section: read_treatment(one, name) for section, one in raw.items()}
-    return {section: one for section, one in read.items() if one is not None}
-
-
-def _prepared_file(raw: Mapping[str, Any]) -> PreparedFile:
-    change = key_tempo(raw["semitones"], raw["tempo_percent"])
-    return PreparedFile(change=change, file=raw["file"], crc32=raw.get("crc32"))
-
-
-def read_stem_feeds(raw: Sequence[Mapping[str, Any]] | None) -> tuple[tuple[str, float], ...] | None:
-    """The feeds that a stem goes to in place of its group's; None where it goes with its group."""
-    return None if raw is None else tuple((f["feed"], f.get("gain_db", 0.0)) for f in raw)
 
 
 def read_song(raw: Mapping[str, Any]) -> Song:

@@ -64,64 +64,72 @@ def make_ready(
     ``speak``: render words that the document does not bring, those of a line check too where ``line_check`` is given.
     ``open_stem``: opens a stem's file at a sample rate.
     """
+    _check_routing(show)
+    needed = [*needed_words(show), *(line_check_words(show) if line_check else ())] if speak else []
+    lengths, words = _words(show, folder, needed, words_folder)
+    sounds = {
+        name: open_prepared(inside(folder, file), show.sample_rate)[:, 0].astype(np.float32)
+        for name, file in show.sounds.items()
+    }
+
+    def opened(song: Song) -> EntryAudio:
+        if progress:
+            progress(song.title)
+        return _open_song(song, folder, show.sample_rate, sounds, open_stem)
+
+    songs = {name: opened(show.songs[name]) for name in dict.fromkeys(e.song for e in show.entries)}
+    audio = [songs[e.song] for e in show.entries]
+    entries = [_entry(show, number, sound) for number, sound in enumerate(audio)]
+    entries, audio = _with_slower(show, *_with_other_forms(show, entries, audio), opened)
+    pads = between_songs(show, entries, audio)
+    by_hand = tuple((s, _hand_sound(s, folder, show.sample_rate)) for s in show.hand_sounds)
+    plan = _plan(show, entries, lengths, by_hand)
+    plan = replace(plan, pads=frozenset(p.id for p in pads))
+    return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand, pads))
+
+
+def _check_routing(show: Show) -> None:
     problems = routing_problems(show.routing) + timecode_problems(show.routing, timecode_sockets(show.devices))
     if problems:
         raise Refused(*problems)
     if len({s.number for s in show.routing.sockets}) != len(show.routing.sockets):
         raise refuse("socket-twice", "Two sockets of the rig have the same number: renumber one of them.")
-    needed = [*needed_words(show), *(line_check_words(show) if line_check else ())] if speak else []
-    lengths, words = _words(show, folder, needed, words_folder)
-    wording = show.voice.wording
-    sounds = {
-        name: open_prepared(inside(folder, file), show.sample_rate)[:, 0].astype(np.float32)
-        for name, file in show.sounds.items()
-    }
-    entries: list[EntryPlan] = []
-    audio: list[EntryAudio] = []
-    opened: dict[str, EntryAudio] = {}
-    for number, entry in enumerate(show.entries):
-        song = show.songs[entry.song]
-        if entry.song not in opened:
-            if progress:
-                progress(song.title)
-            opened[entry.song] = _open_song(song, folder, show.sample_rate, sounds, open_stem)
-        sound = opened[entry.song]
-        longest = max((s.over + s.delay for s in sound.stems), default=0)
-        compiled = compile_entry(
-            entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording, show.devices
-        )
-        entries.append(
-            replace(
-                compiled,
-                title_call=wording.said(song.title) if entry.call_title else "",
-                players=entry.players,
-                pad=pad_of(song),
-                tonic=tonic(song.key),
-                timecode=entry.timecode or own_label(number),
-                screen=entry.screen,
-            )
-        )
-        audio.append(sound)
-    entries, audio = _with_slower(
-        show,
-        *_with_other_forms(show, entries, audio),
-        opened=lambda song: _open_song(song, folder, show.sample_rate, sounds, open_stem),
+
+
+def _entry(show: Show, number: int, sound: EntryAudio) -> EntryPlan:
+    """An entry, from 0, compiled with what it is in this setlist."""
+    entry, wording = show.entries[number], show.voice.wording
+    song = show.songs[entry.song]
+    longest = max((s.over + s.delay for s in sound.stems), default=0)
+    compiled = compile_entry(
+        entry.id, song, song.form(entry.form), entry.link, show.sample_rate, longest, wording, show.devices
     )
-    pads = between_songs(show, entries, audio)
-    feeds = {f.id: f.name for f in show.routing.feeds}
-    by_hand = tuple((s, _hand_sound(s, folder, show.sample_rate)) for s in show.hand_sounds)
-    palette = {text: wording.said(text) for text in show.palette}
-    plan = ShowPlan(
+    return replace(
+        compiled,
+        title_call=wording.said(song.title) if entry.call_title else "",
+        players=entry.players,
+        pad=pad_of(song),
+        tonic=tonic(song.key),
+        timecode=entry.timecode or own_label(number),
+        screen=entry.screen,
+    )
+
+
+def _plan(
+    show: Show, entries: Sequence[EntryPlan], lengths: WordLengths, by_hand: Sequence[tuple[HandSound, np.ndarray]]
+) -> ShowPlan:
+    """Everything the transport needs to know, but for the pads."""
+    wording = show.voice.wording
+    return ShowPlan(
         sample_rate=show.sample_rate,
         entries=tuple(entries),
         words=lengths,
         counts=wording.counts,
-        feeds=feeds,
+        feeds={f.id: f.name for f in show.routing.feeds},
         toned=frozenset(f.id for f in show.routing.feeds if f.tone is not None),
         intervals={after: 60.0 * minutes for after, minutes in show.intervals.items()},
-        palette=palette,
+        palette={text: wording.said(text) for text in show.palette},
         hand_sounds={s.id: HandSoundPlan(name=s.name, frames=len(p), again=s.again, only=s.only) for s, p in by_hand},
-        pads=frozenset(p.id for p in pads),
         sockets=line_sockets(show.routing, wording),
         devices={
             d.id: DevicePlan(d.name, {m.id: named_out(d, m) for m in d.messages})
@@ -133,7 +141,6 @@ def make_ready(
             TimecodePlan(d.id, d.fps, d.on_jump == "run_on", d.socket) for d in show.devices if d.kind == "timecode"
         ),
     )
-    return ReadyShow(show, plan, ShowAudio(tuple(audio), words, by_hand, pads))
 
 
 def _with_other_forms(

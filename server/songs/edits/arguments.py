@@ -22,7 +22,6 @@ from upbeat.limits import (
     EDGE_FADE_S,
     FEED_GAIN_DB,
     HOLD_S,
-    LAYER_SEMITONES,
     LEAD_BARS,
     REPEATS,
     RING_ON_S,
@@ -393,25 +392,3 @@ class Transpose(TypedDict):
 
 class ReadChordpro(TypedDict):
     text: str
-
-
-class AddLayer(TypedDict):
-    """``loop``: the code of one that ships or the id of an own one; ``sections``: where it sounds, everywhere without;
-    ``waits``: it is brought in by hand."""
-
-    loop: str
-    sections: NotRequired[list[str]]
-    waits: NotRequired[bool]
-
-
-class SetLayer(TypedDict):
-    stem: str
-    kind: NotRequired[str]
-    bars: NotRequired[int]
-    meter: NotRequired[str]
-    semitones: NotRequired[Annotated[int, within(LAYER_SEMITONES)]]
-    pace: NotRequired[float]
-
-
-class TakeStack(TypedDict):
-    stack: str

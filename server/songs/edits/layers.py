@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from fractions import Fraction
 
-from songs.edits import arguments
+from songs.edits import layer_arguments
 from songs.edits.registry import edit
 from songs.edits.stems import free_name, stem_of
 from songs.loops import Laid, check_room, chosen, core_layer, of_stack, seconds_of
@@ -16,8 +16,8 @@ from upbeat.shelf.measure import relabelled
 from upbeat.song.layers import KINDS, layer_document
 
 
-@edit(arguments.AddLayer)
-def add_layer(song: Song, args: arguments.AddLayer) -> None:
+@edit(layer_arguments.AddLayer)
+def add_layer(song: Song, args: layer_arguments.AddLayer) -> None:
     """A loop of the shelf, in these sections alone where some are named."""
     check_room(song, 1)
     stem = _put(song, chosen(song, args["loop"]))
@@ -27,8 +27,8 @@ def add_layer(song: Song, args: arguments.AddLayer) -> None:
     stem.muted = args.get("waits", False)
 
 
-@edit(arguments.TakeStack)
-def take_stack(song: Song, args: arguments.TakeStack) -> None:
+@edit(layer_arguments.TakeStack)
+def take_stack(song: Song, args: layer_arguments.TakeStack) -> None:
     """The layers of a stack besides those that are there."""
     layers = of_stack(song, args["stack"])
     check_room(song, len(layers))
@@ -36,8 +36,8 @@ def take_stack(song: Song, args: arguments.TakeStack) -> None:
         _put(song, one)
 
 
-@edit(arguments.SetLayer)
-def set_layer(song: Song, args: arguments.SetLayer) -> None:
+@edit(layer_arguments.SetLayer)
+def set_layer(song: Song, args: layer_arguments.SetLayer) -> None:
     """What a loop is to the song."""
     stem = stem_of(song, args["stem"])
     layer = core_layer(stem)

@@ -22,7 +22,7 @@ from api.sound_files import SoundFileParser
 from people.access import OfBand, asking_band
 from songs.loops import keep_stack, seconds_of, take_loop
 from songs.models import Loop, Song, Stack
-from songs.pages.song import LayerSerializer
+from songs.pages.stem import LayerSerializer
 from upbeat.errors import refuse
 from upbeat.intake.names import clean_file_name
 from upbeat.limits import NAME, STEM_NAME

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from upbeat.audio.kernels import echoes
+from upbeat.audio.stem_kernels import echoes
 
 CROSS_S = 0.02  # over which echoes at other times take over
 BACK_S = 10.0  # that a copy of a line may be put back by

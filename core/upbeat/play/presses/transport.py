@@ -10,7 +10,6 @@ import msgspec
 from upbeat.errors import Problem
 from upbeat.limits import FADE_AWAY_S
 from upbeat.play import calls, line_check, pads, shots
-from upbeat.play.advance import start
 from upbeat.play.plan import ShowPlan
 from upbeat.play.presses.registry import Answer, NoArguments, Outcome, pressed, refused
 from upbeat.play.runs import (
@@ -23,6 +22,7 @@ from upbeat.play.runs import (
     start_fade,
     tonights_order,
 )
+from upbeat.play.starting import start
 from upbeat.play.state import Asked, Music, NextUp, Place, Run, Silence, Speech, State, When
 from upbeat.play.taking_in import resumed_at
 from upbeat.play.view import position

@@ -46,6 +46,17 @@ PLAYERS = (("Wren", "voice, violin"), ("Ozo", "drums"), ("Pilar", "bass"), ("Teo
 #: Songs whose grid nobody has looked at yet.
 UNSEEN = ("Paper Comets", "Gravity Hop")
 FILMED = "Perihelion Parade"
+#: What is printed on the outputs of the dome tent.
+TENT = (
+    "Tracks L",
+    "Tracks R",
+    "Tonal L",
+    "Tonal R",
+    "Click, cues",
+    "Riser headphones",
+    "Keyboard computer L",
+    "Keyboard computer R",
+)
 COVERS = {"Drums": "Ozo", "Bass": "Pilar", "Organ": "Teodor", "Harp": "Teodor"}
 
 
@@ -163,9 +174,9 @@ def _song(band: Band, user: Any, players: dict[str, Player], made: DemoSong, fil
         stem = song.stems.get(name=stem_name)
         edit("set_cells", {"stems": [str(stem.pk)], "sections": [by_name[section]], **change})
     for stem_name, sections, purpose in made.treatments:
-        stem = str(song.stems.get(name=stem_name).pk)
         where = {"sections": [by_name[s] for s in sections]} if sections else {}
-        edit("set_treatment", {"stems": [stem], "treatment": msgspec.to_builtins(TREATMENTS[purpose]), **where})
+        stems = [str(song.stems.get(name=stem_name).pk)]
+        edit("set_treatment", {"stems": stems, "treatment": msgspec.to_builtins(TREATMENTS[purpose]), **where})
     for bar, beat, text in made.cues:
         edit("set_cue", {"bar": bar, "beat": beat, "text": text})
     for loop, sections, gain_db in made.layers:
@@ -243,16 +254,6 @@ def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
     heard = (("click", 0), ("cues", 0), (f"feed:{feeds['House rhythm'].pk}", -8))
     Send.objects.bulk_create([Send(feed=riser, source=s, gain_db=g) for s, g in heard])
     tent = Rig.objects.create(band=band, name="Dome tent, eight outputs", position=0)
-    labels = [
-        "Tracks L",
-        "Tracks R",
-        "Tonal L",
-        "Tonal R",
-        "Click, cues",
-        "Riser headphones",
-        "Keyboard computer L",
-        "Keyboard computer R",
-    ]
     Socket.objects.bulk_create(
         [
             Socket(
@@ -264,7 +265,7 @@ def _outputs(band: Band, feeds: dict[str, Feed]) -> Rig:
                 balanced=i != 6,
                 headphones=i == 6,
             )
-            for i, name in enumerate(labels, 1)
+            for i, name in enumerate(TENT, 1)
         ]
     )
     wires = [

@@ -1,0 +1,117 @@
+"""Loops over every sample of what stems go through, compiled (numba), as those of ``kernels``."""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+
+
+@numba.njit(cache=True, nogil=True)
+def gate_gains(
+    sound: np.ndarray,
+    before: int,
+    loud: float,
+    opens: int,
+    hold: int,
+    release: int,
+    known: int,
+    at: int,
+    out: np.ndarray,
+) -> int:
+    """Fill ``out`` (frames,) float32 with the gain of a gate for the rows of ``sound`` (rows, channels) from ``before`` on.
+
+    A row opens it where a channel is as great as ``loud``. It opens over ``opens`` rows, to be open at that one, stays so for
+    ``hold`` and closes over ``release``, both by half a cosine. ``known``: the last row before row 0 that opened it, counted from
+    row 0. Returns the last such row before row ``at``.
+    """
+    last, told, ahead = known, known, before
+    rows, channels = sound.shape
+    for i in range(before):
+        for c in range(channels):
+            if abs(sound[i, c]) >= loud:
+                last = i
+                break
+        if i < at:
+            told = last
+    following = -1
+    for n in range(out.shape[0]):
+        t = before + n
+        if following < t:
+            following = -1
+            ahead = max(ahead, t)
+        while following < 0 and ahead < min(rows, t + opens):
+            for c in range(channels):
+                if abs(sound[ahead, c]) >= loud:
+                    following = ahead
+                    break
+            ahead += 1
+        last = t if following == t else last
+        told = last if t < at else told
+        gain, since = 0.0, t - last
+        if since <= hold:
+            gain = 1.0
+        elif since < hold + release:
+            gain = 0.5 + 0.5 * np.cos(np.pi * (since - hold) / release)
+        if following >= 0:
+            gain = max(gain, 0.5 + 0.5 * np.cos(np.pi * (following - t) / opens))
+        out[n] = gain
+    return told
+
+
+@numba.njit(cache=True, nogil=True)
+def rounded_off(around: np.ndarray, taps: np.ndarray, over: int, factor: float, softer: float, out: np.ndarray) -> None:
+    """Fill ``out`` (frames, channels) float32 with a sound times ``factor``, rounded off at 1, times ``softer``.
+
+    Rounded off at ``over`` times the rate. ``taps``: a symmetrical low pass for that, (2 * half * over + 1,);
+    ``around``: the sound with ``2 * half`` rows before and after it. By J. Lambert's rational approximation of tanh, which is flat at 3.
+    """
+    half = (len(taps) - 1) // (2 * over)
+    frames, channels = out.shape
+    wide = frames + 2 * half
+    fine = np.empty((over, wide), np.float32)
+    for c in range(channels):
+        row = np.ascontiguousarray(around[:, c])
+        made = np.zeros(frames, np.float32)
+        for p in range(over):
+            line = fine[p]
+            line[:] = 0
+            for d in range(-half, half + 1):
+                at = p - over * d + over * half
+                if 0 <= at < len(taps) and taps[at] != 0:
+                    tap = np.float32(taps[at] * over * factor)
+                    part = row[half + d : half + d + wide]
+                    for i in range(wide):
+                        line[i] += tap * part[i]
+            for i in range(wide):
+                x = min(np.float32(3), max(np.float32(-3), line[i]))
+                line[i] = x * (np.float32(27) + x * x) / (np.float32(27) + np.float32(9) * x * x)
+            for e in range(-half, half + 1):
+                at = over * e + p + over * half
+                if 0 <= at < len(taps) and taps[at] != 0:
+                    tap = np.float32(taps[at] * softer)
+                    part = line[half + e : half + e + frames]
+                    for i in range(frames):
+                        made[i] += tap * part[i]
+        for i in range(frames):
+            out[i, c] = made[i]
+
+
+@numba.njit(cache=True, nogil=True)
+def echoes(line: np.ndarray, first: int, every: int, gains: np.ndarray, out: np.ndarray) -> None:
+    """Add what lies ``every``, twice ``every`` … frames back, times each of ``gains``, to ``out`` (channels, frames) float32.
+
+    ``line``: (channels, rows) that goes round; the first frame of ``out`` was written to row ``first``.
+    """
+    channels, frames = out.shape
+    rows = line.shape[1]
+    for k in range(len(gains)):
+        gain = np.float32(gains[k])
+        at = (first - (k + 1) * every) % rows
+        done = 0
+        while done < frames:
+            n = min(frames - done, rows - at)
+            for c in range(channels):
+                for i in range(n):
+                    out[c, done + i] += gain * line[c, at + i]
+            done += n
+            at = (at + n) % rows
