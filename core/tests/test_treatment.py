@@ -298,6 +298,17 @@ def test_one_press_takes_all_of_it_out_and_back_in_without_a_step(tmp_path):
         assert np.abs(np.diff(around)).max() < 1.1 * usual
 
 
+def test_a_jump_through_a_treatment_makes_no_step_larger_than_one_without(tmp_path):
+    t = np.arange(16 * RATE) / RATE
+    sound = (0.2 * np.sin(2 * np.pi * 110 * t)).astype(np.float32)
+    jump = (GO, TimedPress(4 * RATE, "go_to", {"step": 2, "when": "at_once"}))
+    whole = {"drive": {"db": 12}, "tone": {"low_db": 6}, "echo": {"beats": "1/2", "repeats": 4}}
+    outs = [heard(made(tmp_path, sound, {"treatment": one} if one else {}), jump)[0] for one in (None, whole)]
+    around, usual = slice(4 * RATE - RATE // 10, 4 * RATE + RATE), slice(3 * RATE, 4 * RATE - RATE // 10)
+    plain, treated = (np.abs(np.diff(out[around])).max() / np.abs(np.diff(out[usual])).max() for out in outs)
+    assert treated < 1.1 * max(1.0, plain)
+
+
 def test_it_never_reaches_the_house_where_the_stem_is_to_rehearse_with(tmp_path):
     out = heard(made(tmp_path, noise(), {"treatment": ALL, "purpose": "rehearsal"}))
     assert not out[:2].any()
