@@ -78,10 +78,10 @@ const hands = (...bindings: Binding[]): Hands => ({
   can_redo: false,
 });
 
-async function page(kept: Hands, answer: (asked: unknown) => Hands = () => kept) {
+async function page(kept: Hands, answer: (asked: unknown) => Hands = () => kept, feeds: object[] = []) {
   const asked = serve({
     "GET hands/": kept,
-    "GET feeds/": [],
+    "GET feeds/": feeds,
     "GET songs/": [],
     "GET hand-sounds/": [],
     "GET voice/": { palette: ["Hold"] },
@@ -136,6 +136,37 @@ describe("hands", () => {
     await userEvent.click(screen.getByRole("button", { name: "Take it over" }));
     await waitFor(() => expect(screen.getByText("Does: Stop")).toBeTruthy());
     expect(made).toMatchObject([{ take_over: true, binding: { does: { press: "stop" }, page: null } }]);
+  });
+
+  it("gives a fader a level, the tone of a feed that has one, or what a stem goes through by its place", async () => {
+    const made: unknown[] = [];
+    const fader = { ...control(16), kind: "controller" as const, channel: 1 };
+    const feeds = [
+      { id: "t", name: "Tent", tone: { low_db: 2 } },
+      { id: "m", name: "Monitor", tone: null },
+    ];
+    const { line } = await page(
+      hands(),
+      (asked) => {
+        made.push((asked as { body: { binding: { does: unknown } } }).body.binding.does);
+        return hands();
+      },
+      feeds,
+    );
+    line.tell({ signals: [{ ...signal(16), control: fader }] });
+    expect(await screen.findByRole("button", { name: "Level of Tent, lows" })).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Level of Monitor, lows" })).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Level of Tent, lows" }));
+    line.tell({ signals: [{ ...signal(16), control: fader }] });
+    await userEvent.selectOptions(screen.getByLabelText("What of the stem"), "low_sweep");
+    fireEvent.change(screen.getByLabelText("Which stem"), { target: { value: "3" } });
+    await userEvent.click(screen.getByRole("button", { name: "Low sweep of stem 3 of the song" }));
+    await waitFor(() =>
+      expect(made).toEqual([
+        { kind: "level", part: "low:t" },
+        { kind: "bank", bank: "stems", place: 2, when: "section_end", of: "low_sweep" },
+      ]),
+    );
   });
 
   it("presses a simulated box by finger and by key, and lets it go", async () => {
