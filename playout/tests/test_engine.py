@@ -167,13 +167,14 @@ def test_the_description_tells_what_is_loaded(loaded):
     ],
 )
 def test_what_it_cannot_do_it_says_and_plays_on(loaded, command, code):
-    loaded.client.press("go")
+    begun = loaded.client.press("go")
+    assert begun["accepted"], begun
     if command.get("do") == "load":
         loaded.client.press("stop")
         answer = loaded.client.load(command["folder"], command["show"])
     else:
         answer = loaded.client.ask(command.get("do"), **{k: v for k, v in command.items() if k != "do"})
-        assert loaded.state()["status"] in ("playing", "count_in")
+        loaded.until(lambda s: s["status"] in ("playing", "count_in"))
         loaded.client.press("stop")
     assert not answer["ok"]
     assert answer["problems"][0]["code"] == code
