@@ -8,8 +8,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from material import RATE, ready, show, song, write_wav
 
+from upbeat.audio import kernels, stem_kernels
 from upbeat.controls.faders import level_at, place_of
 from upbeat.errors import Refused
+from upbeat.mix.compiled import compiled
 from upbeat.mix.driven import DrivenPcm
 from upbeat.play.presses import press
 from upbeat.play.state import standing_by
@@ -347,6 +349,25 @@ def test_what_a_treatment_cannot_be_by_hand_is_refused(tmp_path, name, args, cod
 def test_a_fader_of_a_sweep_goes_from_nought_to_a_hundred():
     assert [level_at(place, "sweep") for place in (0, 0.25, 1)] == [0, 25, 100]
     assert [place_of(percent, "sweep") for percent in (0, None, 25, 100)] == [0, 0, 0.25, 1]
+
+
+def test_nothing_is_compiled_while_it_plays(tmp_path):
+    compiled()
+    loops = (
+        kernels.second_order,
+        kernels.ceiling_gains,
+        stem_kernels.gate_gains,
+        stem_kernels.rounded_off,
+        stem_kernels.echoes,
+    )
+    before = [len(loop.signatures) for loop in loops]
+    write_wav(tmp_path / "short.wav", noise(channels=2), RATE, np.int16)
+    document = {"feeds": [{**f, "tone": {"high_db": 3}, "ceiling_db": -12} for f in show()["feeds"]]}
+    shown = made(
+        tmp_path, noise(level=0.5), {"treatment": ALL}, {"file": "short.wav", "treatment": ALL}, document=document
+    )
+    heard(shown, JUMPS)
+    assert [len(loop.signatures) for loop in loops] == before == [1] * len(loops)
 
 
 @pytest.mark.parametrize(

@@ -27,6 +27,7 @@ from playout.night_log import NightLog
 from playout.processes import Settings, hurry, is_ours, messages_of, named, ordinary, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
+from upbeat.mix.compiled import compiled
 from upbeat.show.bounce import MEMORY_S
 
 FOLLOWER_WAITS_S, REJOINS_S = 0.05, 0.1
@@ -37,6 +38,7 @@ def main(settings: Settings, index: int) -> None:
     """Render until the process is ended."""
     named(f"upbeat-render-{index}")
     hurry()
+    compiled()
     memory = settings.memory(create=False)
     context = zmq.Context()
     out = context.socket(zmq.PUSH)

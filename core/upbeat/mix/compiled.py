@@ -1,0 +1,38 @@
+"""Compiles the loops that play what stems and feeds go through, or reads them as they were compiled.
+
+A loop is compiled, for some seconds, when it is called for the first time: in a song that would be heard. ``./setup`` has it done
+once (``python -m upbeat.mix.compiled``); a renderer reads them before it plays.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from upbeat.mix.ceilings import Ceilings
+from upbeat.mix.driven import DrivenPcm
+from upbeat.mix.processors.echo_line import EchoLine, Repeats
+from upbeat.mix.processors.tone_filter import ToneFilter
+from upbeat.mix.routing import Feed, Patch, Routing, Socket
+from upbeat.song.tone import Tone
+from upbeat.song.treatment import Drive, Gate
+
+FRAMES = 512
+
+
+def compiled(sample_rate: int = 48_000) -> None:
+    """Call every loop as playing does."""
+    loud = np.full((2, FRAMES), 0.9, np.float32)
+    ToneFilter(2, sample_rate, Tone(low_cut_hz=80)).process(loud)
+    for dtype in (np.int16, np.float32):
+        DrivenPcm(np.ones((FRAMES, 2), dtype), sample_rate, Gate(), Drive())[0:FRAMES]
+    echo = EchoLine(2, sample_rate, 2 * FRAMES)
+    echo.to(Repeats(FRAMES, (0.5,)), send=1.0, heard=1.0, frame=0, ramp=1)
+    echo.process(loud, 0)
+    feed = Feed(id="f", name="F", kind="house", channels=2, ceiling_db=-6.0)
+    wires = (Patch(feed="f", side="left", socket=1), Patch(feed="f", side="right", socket=2))
+    routing = Routing(feeds=(feed,), sockets=(Socket(number=1), Socket(number=2)), patches=wires)
+    Ceilings(sample_rate, routing, ramp=1).process(loud)
+
+
+if __name__ == "__main__":
+    compiled()
