@@ -65,13 +65,12 @@ class TreatedStems:
         self._echo_frames = [
             echo_frames(e, plan.sample_rate) if c else 0 for e, c in zip(plan.entries, columns, strict=True)
         ]
+        self._tone_frames = ToneFilter(1, plan.sample_rate).memory_frames if any(columns) else 0
 
     @property
     def memory_frames(self) -> int:
         """How far back what sounds depends on what went in."""
-        if not any(self._columns):
-            return 0
-        return ToneFilter(1, self._plan.sample_rate).memory_frames + max(self._echo_frames)
+        return self._tone_frames + max(self._echo_frames, default=0)
 
     def saved(self) -> SavedTreated:
         return SavedTreated(deepcopy(self._entries))
