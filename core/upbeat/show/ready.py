@@ -165,19 +165,24 @@ def _with_other_forms(
                 )
             except Refused:
                 continue  # a form of nothing is not one that could be taken
-            plans.append(
-                replace(
-                    other,
-                    of=i,
-                    title_call=plan.title_call,
-                    players=plan.players,
-                    pad=plan.pad,
-                    tonic=plan.tonic,
-                    timecode=plan.timecode,
-                )
-            )
+            plans.append(_beside(other, plan, of=i))
             sounds.append(audio[i])
     return plans, sounds
+
+
+def _beside(other: EntryPlan, own: EntryPlan, of: int, percent: int = 100) -> EntryPlan:
+    """Another way to play entry ``of``, with what that is in the setlist."""
+    return replace(
+        other,
+        of=of,
+        percent=percent,
+        title_call=own.title_call,
+        players=own.players,
+        pad=own.pad,
+        tonic=own.tonic,
+        timecode=own.timecode,
+        screen=own.screen,
+    )
 
 
 def _with_slower(
@@ -205,19 +210,7 @@ def _with_slower(
                 show.voice.wording,
                 show.devices,
             )
-            plans.append(
-                replace(
-                    plan,
-                    of=i,
-                    percent=percent,
-                    title_call=own.title_call,
-                    players=own.players,
-                    pad=own.pad,
-                    tonic=own.tonic,
-                    timecode=own.timecode,
-                    screen=own.screen,
-                )
-            )
+            plans.append(_beside(plan, own, of=i, percent=percent))
             sounds.append(sound)
     return plans, sounds
 
