@@ -90,6 +90,7 @@ class Watch:
         self._next = self._next_families = 0.0
         self._gone: list[str] = []
         self._families: dict[str, list[psutil.Process]] = {}
+        self._known: dict[str, int] = {}
         self._spent: dict[psutil.Process, float] = {}
         self._looked = time.monotonic()
 
@@ -101,9 +102,10 @@ class Watch:
             return
         self._gone = gone
         self._next = now + EVERY_S
-        if now >= self._next_families:
-            self._next_families = now + FAMILY_EVERY_S
-            self._families = {name: _family(pid) for name, pid in self._pids().items()}
+        pids = self._pids()
+        if now >= self._next_families or pids != self._known:
+            self._next_families, self._known = now + FAMILY_EVERY_S, pids
+            self._families = {name: _family(pid) for name, pid in pids.items()}
         load = self._load(now)
         load["word"], load["reasons"] = judged(load)
         self._memory.set_text(shared.LOAD_TEXT, msgspec.json.encode(load))
