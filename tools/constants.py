@@ -7,14 +7,14 @@ import json
 import msgspec
 
 from upbeat import limits
-from upbeat.controls.bindings import BANKS, ENCODINGS, HELD, STEM_PARTS
+from upbeat.controls.bindings import BANKS, ENCODINGS, HELD, STEM_PARTS, STEM_SWITCHES
 from upbeat.controls.lights import LIGHTS
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.controls.starters import STARTERS as HAND_STARTERS
 from upbeat.messages.kinds import HOLDING
 from upbeat.outputs.starters import STARTERS
 from upbeat.outputs.templates import PHONES, SHAPES
-from upbeat.play.hand import SWEEPS
+from upbeat.play.hand import AUDIBLE, SWEEPS, SWITCHES
 from upbeat.play.hand import TONES as TONE_PARTS
 from upbeat.play.rights import RIGHTS
 from upbeat.play.state import WHENS
@@ -54,6 +54,9 @@ def typescript() -> str:
         "TONE_PARTS": tuple(TONE_PARTS),
         "STEM_PARTS": STEM_PARTS,
         "SWEEP_PARTS": tuple(SWEEPS),
+        "STEM_SWITCHES": STEM_SWITCHES,
+        "SWITCH_PARTS": tuple(SWITCHES),
+        "AUDIBLE": AUDIBLE,
         "ECHO_BEATS": ECHO_BEATS,
     }
     lines += [f"export const {name} = {json.dumps(list(values))} as const;" for name, values in choices.items()]

@@ -19,7 +19,7 @@ from upbeat.controls.bindings import (
 from upbeat.controls.faders import level_at, place_of
 from upbeat.controls.guards import Guards
 from upbeat.controls.hands import Hands, as_data, read_hands, with_all
-from upbeat.controls.lights import LIGHTS, LightRule, changed, light_bytes, light_of
+from upbeat.controls.lights import LIGHTS, LightRule, changed, light_bytes, light_of, lights
 from upbeat.controls.night import Now
 from upbeat.controls.signals import Control, Reader, Signal
 from upbeat.controls.starters import STARTERS, starter
@@ -238,7 +238,7 @@ def test_knobs_that_count_steps_and_controllers_in_two_parts():
 
 
 def test_a_knob_sweeps_the_stem_in_its_place_where_that_is_treated():
-    now = NOW._replace(stems=("organ", "choir"), treated=frozenset({"choir"}), levels={"low_sweep:stem:choir": 0.0})
+    now = NOW._replace(stems=("organ", "choir"), through={"choir": ("low_sweep",)}, levels={"low_sweep:stem:choir": 0.0})
     sweep = lambda place, **more: Guards([bound(BankDoes("stems", place, of="low_sweep"), FADER, **more)])
     assert sweep(0).hit(Signal(FADER, 0), 0, now) == []
     [act] = sweep(1, encoding="signed").hit(Signal(FADER, 3), 0, now)
@@ -247,6 +247,28 @@ def test_a_knob_sweeps_the_stem_in_its_place_where_that_is_treated():
     knob.hit(Signal(FADER, 0), 0, now)
     [act] = knob.hit(Signal(FADER, 64), 10, now)
     assert act.args == {"part": "low_sweep:stem:choir", "db": 50.0}
+
+
+@pytest.mark.parametrize(
+    ("of", "out", "resting", "made", "lit"),
+    [
+        ("in_out", (), (), {"part": "stem:choir", "on": False, "when": "next_bar"}, "on"),
+        ("in_out", ("stem:choir",), (), {"part": "stem:choir", "when": "next_bar"}, "ready"),
+        ("in_out", ("stem:choir",), ("stem:choir",), {"part": "stem:choir", "on": True, "when": "next_bar"}, "ready"),
+        ("in_out", (), ("stem:choir",), {"part": "stem:choir", "when": "next_bar"}, "on"),
+        ("gate", (), (), {"part": "gate:stem:choir", "on": False, "when": "at_once"}, "on"),
+        ("gate", ("gate:stem:choir",), (), {"part": "gate:stem:choir", "when": "at_once"}, "ready"),
+        ("drive", (), (), None, "off"),
+    ],
+)
+def test_a_pad_turns_the_stem_in_its_place_over_and_its_light_says_so(of, out, resting, made, lit):
+    now = NOW._replace(
+        stems=("organ", "choir"), through={"choir": ("gate",)}, out=frozenset(out), resting=frozenset(resting)
+    )
+    binding = bound(BankDoes("stems", 1, of=of))
+    acts = Guards([binding]).hit(down(), 0, now)
+    assert [(a.press, a.args) for a in acts] == ([] if made is None else [("in_out", made)])
+    assert lights({PAD: binding}, now) == {PAD: lit}
 
 
 # --- bindings -------------------------------------------------------------------------------------

@@ -332,17 +332,48 @@ def test_a_sweep_by_hand_cuts_and_gives_back(tmp_path):
 
 
 @pytest.mark.parametrize(
+    ("out", "left"),
+    [(("gate",), {"drive": {"db": 12}}), (("drive",), {"gate": {"opens_db": -40}}), (("gate", "drive"), {})],
+)
+def test_gate_and_drive_go_out_and_come_in_by_hand_each_alone(tmp_path, out, left):
+    treated = made(tmp_path, bursts(), {"treatment": {"gate": {"opens_db": -40}, "drive": {"db": 12}}})
+    pressed = [TimedPress(0, "in_out", {"part": f"{kind}:stem:s0", "on": False}) for kind in out]
+    back = [TimedPress(3 * RATE, "in_out", {"part": f"{kind}:stem:s0"}) for kind in out]
+    sounds = heard(treated, (GO, *pressed, *back))[0]
+    there = slice(RATE, 3 * RATE)
+    assert np.array_equal(sounds[there], heard(made(tmp_path, bursts(), {"treatment": left}))[0][there])
+    there = slice(3 * RATE + RATE // 20, 5 * RATE)
+    assert np.array_equal(sounds[there], heard(treated)[0][there])
+
+
+def test_a_drive_that_goes_out_over_beats_makes_no_step_and_is_out_in_every_section(tmp_path):
+    sine = (0.2 * np.sin(2 * np.pi * 110 * np.arange(16 * RATE) / RATE)).astype(np.float32)
+    by_section = {"treatment": None, "treatments": {"b": {"drive": {"db": 20}}}}
+    treated = made(tmp_path, sine, by_section)
+    out = TimedPress(RATE, "in_out", {"part": "drive:stem:s0", "on": False, "beats": 4, "when": "next_bar"})
+    sounds = heard(treated, (GO, out))[0]
+    there = slice(START, 16 * RATE - START)
+    assert np.abs(sounds[there] - heard(made(tmp_path, sine, {}))[0][there]).max() < 1e-6
+    back = TimedPress(5 * RATE, "as_prepared", {"part": "drive:stem:s0"})
+    sounds = heard(treated, (GO, out, back))[0]
+    assert np.abs(np.diff(sounds[4 * RATE : 8 * RATE])).max() < 1.1 * np.abs(np.diff(heard(treated)[0])).max()
+
+
+@pytest.mark.parametrize(
     ("name", "args", "code"),
     [
         ("level", {"part": "low_sweep:stem:s0", "db": 101}, "level-range"),
         ("level", {"part": "high_sweep:stem:s0", "off": True}, "tone-level"),
-        ("level", {"part": "echo:stem:s1"}, "part-unknown"),
+        ("level", {"part": "low:stem:s1"}, "part-unknown"),
+        ("level", {"part": "echo:stem:s0"}, "part-unknown"),
+        ("level", {"part": "gate:stem:s0"}, "switch-level"),
+        ("in_out", {"part": "drive:stem:s0"}, "part-unknown"),
         ("in_out", {"part": "mid:stem:s0"}, "tone-level"),
-        ("alone", {"part": "echo:stem:s0"}, "tone-level"),
+        ("alone", {"part": "gate:stem:s0"}, "part-alone"),
     ],
 )
 def test_what_a_treatment_cannot_be_by_hand_is_refused(tmp_path, name, args, code):
-    plan = made(tmp_path, noise(1), {"treatment": {}}, {}).plan
+    plan = made(tmp_path, noise(1), {"treatment": {"gate": {}}}, {}).plan
     assert press(plan, standing_by(), name, args)[1].code == code
 
 

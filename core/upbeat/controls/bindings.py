@@ -14,9 +14,10 @@ from upbeat.play.state import When
 
 Bank = Literal["sections", "songs", "palette", "sounds", "stems"]
 BANKS: tuple[Bank, ...] = get_args(Bank)
-#: What of a stem a fader sets (``upbeat.play.hand``).
-StemPart = Literal["level", "low", "mid", "high", "low_sweep", "high_sweep", "echo"]
+#: What of a stem a fader sets, or a pad brings in and takes out (``upbeat.play.hand``).
+StemPart = Literal["level", "low", "mid", "high", "low_sweep", "high_sweep", "echo", "in_out", "gate", "drive"]
 STEM_PARTS: tuple[StemPart, ...] = get_args(StemPart)
+STEM_SWITCHES: tuple[StemPart, ...] = ("in_out", "gate", "drive")
 #: How a knob counts: from 0 to 127, in two parts, or in steps (two's complement, or from 64 on).
 Encoding = Literal["absolute", "fine", "signed", "offset"]
 ENCODINGS: tuple[Encoding, ...] = get_args(Encoding)
@@ -43,7 +44,7 @@ class FirstOf(msgspec.Struct, frozen=True, tag_field="kind", tag="first", forbid
 
 
 class BankDoes(msgspec.Struct, frozen=True, tag_field="kind", tag="bank", forbid_unknown_fields=True):
-    """Place ``place``, from 0, of a bank; ``when``: of a section; ``of``: what of a stem, one that is treated but for its level."""
+    """Place ``place``, from 0, of a bank; ``when``: of a section; ``of``: what of a stem. One that has it not is left as it is."""
 
     bank: Bank
     place: _Place
@@ -102,7 +103,9 @@ class Binding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     @property
     def sets_level(self) -> bool:
         """Whether it is a fader or knob of a level."""
-        return isinstance(self.does, LevelDoes) or (isinstance(self.does, BankDoes) and self.does.bank == "stems")
+        if isinstance(self.does, BankDoes):
+            return self.does.bank == "stems" and self.does.of not in STEM_SWITCHES
+        return isinstance(self.does, LevelDoes)
 
     @property
     def controls(self) -> tuple[Control, ...]:

@@ -8,7 +8,7 @@ from typing import Annotated, Literal, get_args
 import msgspec
 
 from upbeat.controls.bindings import BankDoes, Binding, Does, FirstOf, PageDoes, PressDoes, SectionDoes
-from upbeat.controls.night import Now, act_of, next_of_section
+from upbeat.controls.night import Now, act_of, is_in, next_of_section, part_of
 from upbeat.controls.signals import Control
 from upbeat.limits import NAME
 
@@ -60,6 +60,8 @@ def light_of(does: Does, now: Now) -> Light:
             return _of_entry(now.entries[place], now)
         case BankDoes(bank="sounds", place=place) if place < len(now.sounds):
             return "playing" if now.sounds[place] in now.ringing else _ready("fire", now)
+        case BankDoes(bank="stems"):
+            return "on" if is_in(does, now) else _ready("in_out", now) if part_of(does, now) else "off"
         case PressDoes():
             return _of_press(does, now)
         case FirstOf(presses=presses):

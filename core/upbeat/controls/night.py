@@ -5,14 +5,26 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from upbeat.controls.bindings import Act, BankDoes, Does, FirstOf, LevelDoes, PageDoes, PressDoes, SectionDoes
+from upbeat.controls.bindings import (
+    STEM_SWITCHES,
+    Act,
+    BankDoes,
+    Does,
+    FirstOf,
+    LevelDoes,
+    PageDoes,
+    PressDoes,
+    SectionDoes,
+)
+from upbeat.play.hand import AUDIBLE
 
 
 class Now(NamedTuple):
     """``entries`` in tonight's order; ``sections``: of each step of the entry, in order; ``step``: the present one, and
     ``following`` the one that comes, ``asked`` by a press.
 
-    ``levels``: decibels by hand of each part that has one, None for off. ``moving``: a song plays or is counted in.
+    ``through``: what can be set by hand of what a stem goes through. ``levels``: decibels by hand of each part that has one,
+    None for off; ``out``: parts that are out, ``resting``: stems that would be without hands. ``moving``: a song plays or is counted in.
     ``unavailable``: presses that cannot be taken. ``on``: presses whose effect stands: the house is pulled, a vamp turns.
     """
 
@@ -29,8 +41,10 @@ class Now(NamedTuple):
     sounds: tuple[str, ...] = ()
     ringing: frozenset[str] = frozenset()
     stems: tuple[str, ...] = ()
-    treated: frozenset[str] = frozenset()
+    through: Mapping[str, Sequence[str]] = {}
     levels: Mapping[str, float | None] = {}
+    out: frozenset[str] = frozenset()
+    resting: frozenset[str] = frozenset()
     unavailable: frozenset[str] = frozenset()
     on: frozenset[str] = frozenset()
 
@@ -60,8 +74,11 @@ def now_of(state: Mapping[str, Any] | None, described: Mapping[str, Any] | None)
         sounds=tuple(s["id"] for s in sorted(sounds, key=lambda s: s["song"] is None)),
         ringing=frozenset(state["ringing"]),
         stems=tuple(s["id"] for s in entry["stems"]),
-        treated=frozenset(s["id"] for s in entry["stems"] if s["treated"]),
+        through={s["id"]: s["through"] for s in entry["stems"]},
         levels={p["part"]: p["db"] for p in state["parts"]},
+        out=frozenset(p["part"] for p in state["parts"] if p["on"] is False)
+        | {f"stem:{s['id']}" for s in state["stems"] if s["standing"] not in AUDIBLE},
+        resting=frozenset(f"stem:{s['id']}" for s in state["stems"] if s["prepared"] not in AUDIBLE),
         unavailable=frozenset(state["unavailable"]),
         on=frozenset(_standing(state, entry, step)),
     )
@@ -120,10 +137,16 @@ def part_of(does: Does, now: Now) -> str | None:
             return part
         case BankDoes(bank="stems", place=place, of=of) if place < len(now.stems):
             stem = now.stems[place]
-            if of == "level":
+            if of in ("level", "in_out"):
                 return f"stem:{stem}"
-            return f"{of}:stem:{stem}" if stem in now.treated else None
+            return f"{of}:stem:{stem}" if of in now.through.get(stem, ()) else None
     return None
+
+
+def is_in(does: Does, now: Now) -> bool:
+    """Whether what a control brings in and takes out is in."""
+    part = part_of(does, now)
+    return part is not None and part not in now.out
 
 
 def _of_bank(does: BankDoes, now: Now) -> tuple[str, dict[str, Any]] | None:
@@ -140,7 +163,23 @@ def _of_bank(does: BankDoes, now: Now) -> tuple[str, dict[str, Any]] | None:
         case "sounds":
             sound = _place(now.sounds, does.place)
             return None if sound is None else ("fire", {"sound": sound})
+        case "stems":
+            return _in_or_out(does, now)
     return None
+
+
+def _in_or_out(does: BankDoes, now: Now) -> tuple[str, dict[str, Any]] | None:
+    """What turns a part over: a stem with the next bar, a gate or a drive at once; as prepared where that does it."""
+    part = part_of(does, now)
+    if part is None or does.of not in STEM_SWITCHES:
+        return None
+    comes = part in now.out
+    as_prepared = comes is not (part in now.resting)
+    return "in_out", {
+        "part": part,
+        **({} if as_prepared else {"on": comes}),
+        "when": "next_bar" if does.of == "in_out" else "at_once",
+    }
 
 
 def _place(bank: Sequence[Any], place: int) -> Any:

@@ -14,7 +14,7 @@ from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.play.hand import Hand
 from upbeat.play.plan import ShowPlan, StepPlan
 from upbeat.song.stems import GROUPS, Stem
-from upbeat.song.treatment import PLAIN, Treatment
+from upbeat.song.treatment import PLAIN, Drive, Gate, Treatment
 
 MOST_KEPT = 512
 
@@ -97,7 +97,7 @@ class Matrices:
             s, part = voice.stem, f"stem:{voice.stem.id}"
             here = treatments.get(s.id, PLAIN)
             own = stem_gain(s, away, silent, mixed, levels.get(s.id, 0.0), hand.part(part).on)
-            factor = whole * own * hand_gain(hand, part) if voice.through == (here.gate, here.drive) else 0.0
+            factor = whole * own * hand_gain(hand, part) if voice.through == _read_through(here, hand, s.id) else 0.0
             gains += [-factor if s.flip_side and c == 1 else factor for c in range(voice.pcm.shape[1])]
         treated = self.treated[entry]
         past = [0.0 if c.source[5:] in treated else g for c, g in zip(columns, gains, strict=True)]
@@ -220,6 +220,12 @@ def _inputs(columns: Sequence[Column], gains: Sequence[float], treated: Mapping[
         if column.source[5:] in treated:
             made[treated[column.source[5:]].start + column.channel, i] = factor
     return made
+
+
+def _read_through(treatment: Treatment, hand: Hand, stem: str) -> tuple[Gate | None, Drive | None]:
+    """The gate and the drive that a stem is read through, but for those taken out by hand."""
+    gate = None if hand.part(f"gate:stem:{stem}").on is False else treatment.gate
+    return gate, None if hand.part(f"drive:stem:{stem}").on is False else treatment.drive
 
 
 def _barred(stems: Iterable[Stem]) -> frozenset[str]:

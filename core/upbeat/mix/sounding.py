@@ -3,20 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import Literal, TypedDict
+from typing import TypedDict
 
 from upbeat.mix.routing import gain
-from upbeat.play.hand import Hand, away_with
+from upbeat.play.hand import AUDIBLE, Hand, Standing, away_with
 from upbeat.play.plan import EntryPlan
 from upbeat.song.song import Song
 from upbeat.song.stems import Stem
-
-#: ``out``: taken out by hand; ``rests``: its player is on. ``nobody``: it covers no player. ``fallback``: kept for the fallback;
-#: ``replaced``: the full mix plays instead. ``rehearsal``: it sounds in monitors alone; ``waits``: a layer that is brought in by hand.
-Standing = Literal[
-    "sounds", "out", "rests", "rehearsal", "fallback", "pad", "muted", "waits", "nobody", "tacet", "replaced"
-]
-_AUDIBLE = ("sounds", "rehearsal")
 
 
 def standing(
@@ -60,7 +53,7 @@ def sounds(
     by_hand: bool | None = None,
 ) -> bool:
     """Whether a stem sounds anywhere; the arguments are those of :func:`standing`."""
-    return standing(stem, away, tacet, mixed, by_hand) in _AUDIBLE
+    return standing(stem, away, tacet, mixed, by_hand) in AUDIBLE
 
 
 def stem_gain(

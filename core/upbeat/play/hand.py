@@ -2,8 +2,8 @@
 
 A part is a stem (``stem:ID``), ``click``, ``cues`` or a feed (``feed:ID``); or of the tone of a feed its lows, its middle or
 its highs (``low:ID``, ``mid:ID``, ``high:ID``), which have a level alone, on top of the prepared one (rule M8). A stem that is
-treated has them too (``low:stem:ID``), a low and a high sweep (``low_sweep:stem:ID``, from 0 to 100 per cent), and the level
-of its echo (``echo:stem:ID``), which may be out as well.
+treated has them too (``low:stem:ID``), a low and a high sweep (``low_sweep:stem:ID``, from 0 to 100 per cent), the level of
+its echo (``echo:stem:ID``), which may be out as well, and its gate and its drive (``gate:stem:ID``), which are in or out alone.
 """
 
 from __future__ import annotations
@@ -12,27 +12,46 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
+from upbeat.song.stems import Stem
+
+#: ``out``: taken out by hand; ``rests``: its player is on. ``nobody``: it covers no player. ``fallback``: kept for the fallback;
+#: ``replaced``: the full mix plays instead. ``rehearsal``: it sounds in monitors alone; ``waits``: a layer that is brought in by hand.
+Standing = Literal[
+    "sounds", "out", "rests", "rehearsal", "fallback", "pad", "muted", "waits", "nobody", "tacet", "replaced"
+]
+AUDIBLE: tuple[Standing, ...] = ("sounds", "rehearsal")
 PartWhen = Literal["at_once", "next_bar", "section_end"]
 
 
 TONES = {"low": "lows", "mid": "middle", "high": "highs"}
-
-
 SWEEPS = {"low_sweep": "low sweep", "high_sweep": "high sweep"}
 ECHO = "echo"
-#: How a part is measured by hand: ``level`` in dB or off, ``tone`` in dB alone, ``sweep`` in per cent.
-Scale = Literal["level", "tone", "sweep"]
+SWITCHES = {"gate": "gate", "drive": "drive"}
+#: How a part is measured by hand: ``level`` in dB or off, ``tone`` in dB alone, ``sweep`` in per cent, ``switch`` in or out.
+Scale = Literal["level", "tone", "sweep", "switch"]
 
 
 def scale_of(part: str) -> Scale:
     """How a part is measured by hand."""
     kind = part.partition(":")[0]
-    return "tone" if kind in TONES else "sweep" if kind in SWEEPS else "level"
+    scales: dict[str, Scale] = {**dict.fromkeys(TONES, "tone"), **dict.fromkeys(SWEEPS, "sweep")}
+    return (scales | dict.fromkeys(SWITCHES, "switch")).get(kind, "level")
 
 
 def is_processed(part: str) -> bool:
     """Whether a part is of what a stem or a feed goes through, and none of its level."""
-    return part.partition(":")[0] in (*TONES, *SWEEPS, ECHO)
+    return part.partition(":")[0] in (*TONES, *SWEEPS, ECHO, *SWITCHES)
+
+
+def through(stem: Stem) -> dict[str, str]:
+    """What can be set by hand of what a stem goes through: the kind of each part, with words. Empty without a treatment.
+
+    An echo, a gate and a drive are among it where the stem has them somewhere.
+    """
+    if not stem.treated:
+        return {}
+    had = {kind for kind in (ECHO, *SWITCHES) if any(getattr(t, kind) for t in stem.all_treatments)}
+    return TONES | SWEEPS | {kind: words for kind, words in {ECHO: "echo", **SWITCHES}.items() if kind in had}
 
 
 class PlayerTonight(NamedTuple):
@@ -107,8 +126,8 @@ class Hand(NamedTuple):
 
     @property
     def of_levels(self) -> Hand:
-        """What the levels of sources and feeds follow from, and nothing of what they go through."""
-        parts = tuple(p for p in self.parts if not is_processed(p.part))
+        """What the levels of sources and feeds follow from; of what they go through only gates and drives, which choose what is read."""
+        parts = tuple(p for p in self.parts if not is_processed(p.part) or scale_of(p.part) == "switch")
         return self.settled._replace(parts=parts, tones_off=False)
 
     def part(self, name: str) -> PartByHand:

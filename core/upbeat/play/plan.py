@@ -14,7 +14,7 @@ from upbeat.cues.usual_words import COUNTS
 from upbeat.messages.held import Outgoing
 from upbeat.messages.programs import ProgramAt, programs_of
 from upbeat.messages.score import Score
-from upbeat.play.hand import ECHO, SWEEPS, TONES, PlayerTonight
+from upbeat.play.hand import TONES, PlayerTonight, through
 from upbeat.play.line_check import LineSocket
 from upbeat.play.tracks import Track
 from upbeat.song.forms import Ending
@@ -261,7 +261,6 @@ class ShowPlan:
         stems = {f"stem:{s.id}": s.name for e in self.entries for s in e.song.stems}
         sounds = {f"sound:{i}": s.name for i, s in self.hand_sounds.items()}
         tones = {f"{t}:{i}": f"{self.feeds[i]}, {words}" for i in sorted(self.toned) for t, words in TONES.items()}
-        by_hand = TONES | SWEEPS | {ECHO: "echo"}
-        for stem in self.treated:
-            tones |= {f"{part}:stem:{stem}": f"{stems[f'stem:{stem}']}, {words}" for part, words in by_hand.items()}
+        for stem in (s for e in self.entries for s in e.song.stems):
+            tones |= {f"{part}:stem:{stem.id}": f"{stem.name}, {words}" for part, words in through(stem).items()}
         return stems | GUIDE_NAMES | sounds | {f"feed:{i}": name for i, name in self.feeds.items()} | tones

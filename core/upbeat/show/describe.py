@@ -7,6 +7,7 @@ from typing import Literal, TypedDict
 
 from upbeat.messages.kinds import DeviceKind
 from upbeat.mix.routing import Routing
+from upbeat.play.hand import through
 from upbeat.play.plan import EntryPlan, LinkKind, StepPlan
 from upbeat.show.on_screen import EntryOnScreen, on_screen
 from upbeat.show.ready import ReadyShow
@@ -49,14 +50,14 @@ class LinkDescription(TypedDict):
 
 
 class StemDescription(TypedDict):
-    """A stem; whether it sounds in a section is in the engine's state. ``treated``: its tone and echo can be set by hand."""
+    """A stem; whether it sounds in a section is in the engine's state. ``through``: what can be set by hand of what it goes through (``upbeat.play.hand``)."""
 
     id: str
     name: str
     purpose: str
     covers: str | None
     gain_db: float
-    treated: bool
+    through: list[str]
 
 
 class EntryDescription(TypedDict):
@@ -221,7 +222,9 @@ def describe(ready: ReadyShow) -> ShowDescription:
 def _entry(plan: EntryPlan, sample_rate: int) -> EntryDescription:
     song, unit = plan.song, _tempo_unit(plan)
     stems = [
-        StemDescription(id=s.id, name=s.name, purpose=s.purpose, covers=s.covers, gain_db=s.gain_db, treated=s.treated)
+        StemDescription(
+            id=s.id, name=s.name, purpose=s.purpose, covers=s.covers, gain_db=s.gain_db, through=list(through(s))
+        )
         for s in song.stems
     ]
     return EntryDescription(

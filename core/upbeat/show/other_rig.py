@@ -16,6 +16,7 @@ from upbeat.mix.routing import Patch, Routing, Socket
 from upbeat.mix.sounding import standing
 from upbeat.outputs.fold_down import fold_down
 from upbeat.outputs.lost import Lost, StemSides, lost, mono_losses, sides_powers
+from upbeat.play.hand import AUDIBLE
 from upbeat.show.document import Show
 from upbeat.show.ready import inside
 
@@ -70,7 +71,7 @@ def stem_sides_of(show: Show, powers: Callable[[str], np.ndarray]) -> list[StemS
     for song in dict.fromkeys(e.song for e in show.entries):
         for stem in show.songs[song].stems:
             stands = standing(stem, show.away)
-            if stands not in ("sounds", "rehearsal"):
+            if stands not in AUDIBLE:
                 continue
             own = powers(stem.file)
             turned = np.array([-1.0 if stem.flip_side and c == 1 else 1.0 for c in range(len(own))])

@@ -12,6 +12,7 @@ from upbeat.mix.matrices import stem_columns
 from upbeat.mix.sounding import standing
 from upbeat.outputs.patch_sheet import REFERENCE_DBFS, Entry, MixLine, SocketLine, mix_lines, socket_lines
 from upbeat.paper import FACE, plain_cell
+from upbeat.play.hand import AUDIBLE
 from upbeat.show.document import Show
 from upbeat.song.song import Song
 
@@ -132,7 +133,7 @@ def entries_of(show: Show) -> list[Entry]:
 
 def _entry(show: Show, place: int, song: Song) -> Entry:
     away = show.away_in(place)
-    stems = [s for s in song.stems if standing(s, away) in ("sounds", "rehearsal")]
+    stems = [s for s in song.stems if standing(s, away) in AUDIBLE]
     # Whether a file is mono or stereo is not asked here: what sounds at all is the same.
     columns = tuple(c for s in stems for c in stem_columns(replace(s, mono=False), 1))
     barred = frozenset(f"stem:{s.id}" for s in stems if s.purpose == "rehearsal")

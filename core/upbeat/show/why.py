@@ -17,7 +17,7 @@ from upbeat.mix.sources.guides import Guides
 from upbeat.mix.stem_audio import StemAudio, read_stem
 from upbeat.outputs.ways import Wanted
 from upbeat.outputs.why import Mend, Source, Stop, Why, why
-from upbeat.play.hand import Hand
+from upbeat.play.hand import AUDIBLE, Hand
 from upbeat.play.plan import EntryPlan, Link, StepPlan
 from upbeat.show.bounce import rehearse
 from upbeat.show.document import Show
@@ -145,7 +145,7 @@ class _Here:
         mixed = falls_back(self._entry.song, self._hand)
         stands = standing(stem, self._away, self._step.tacet, mixed, by_hand.on)
         stop = None
-        if stands not in ("sounds", "rehearsal"):
+        if stands not in AUDIBLE:
             stop = self._silent(stands, part, name, stem.covers)
         elif by_hand.db is None:
             stop = _taken_out(part, name)

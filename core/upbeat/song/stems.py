@@ -100,10 +100,15 @@ class Stem:
         return self.treatment is not None or bool(self.treatments)
 
     @property
+    def all_treatments(self) -> tuple[Treatment, ...]:
+        """What it goes through somewhere, the whole song first."""
+        return (self.treatment or PLAIN, *self.treatments.values())
+
+    @property
     def gates_and_drives(self) -> tuple[tuple[Gate | None, Drive | None], ...]:
-        """Each gate with the drive behind it that it goes through somewhere."""
-        all_of = (self.treatment or PLAIN, *self.treatments.values())
-        return tuple(dict.fromkeys((t.gate, t.drive) for t in all_of if t.gate or t.drive))
+        """Each gate with the drive behind it that it goes through somewhere, and each alone: one of them may be out by hand."""
+        pairs = (p for t in self.all_treatments for p in ((t.gate, t.drive), (t.gate, None), (None, t.drive)))
+        return tuple(dict.fromkeys((gate, drive) for gate, drive in pairs if gate or drive))
 
     def treatment_in(self, section: str) -> Treatment:
         """What it goes through in a section (by its id)."""

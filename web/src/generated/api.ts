@@ -2402,7 +2402,7 @@ export interface components {
             step: number;
             words: string;
         };
-        /** @description Place place, from 0, of a bank; when: of a section; of: what of a stem, one that is treated but for its level. */
+        /** @description Place place, from 0, of a bank; when: of a section; of: what of a stem. One that has it not is left as it is. */
         BankDoes: {
             /** @enum {unknown} */
             kind: "bank";
@@ -2418,7 +2418,7 @@ export interface components {
              * @default level
              * @enum {unknown}
              */
-            of: "echo" | "high" | "high_sweep" | "level" | "low" | "low_sweep" | "mid";
+            of: "drive" | "echo" | "gate" | "high" | "high_sweep" | "in_out" | "level" | "low" | "low_sweep" | "mid";
         };
         Bar: {
             bar: number;
@@ -6240,14 +6240,14 @@ export interface components {
             };
             notes: string[];
         };
-        /** @description A stem; whether it sounds in a section is in the engine's state. treated: its tone and echo can be set by hand. */
+        /** @description A stem; whether it sounds in a section is in the engine's state. through: what can be set by hand of what it goes through (upbeat.play.hand). */
         StemDescription: {
             covers: string | null;
             gain_db: number;
             id: string;
             name: string;
             purpose: string;
-            treated: boolean;
+            through: string[];
         };
         StemFeed: {
             feed: string;

@@ -5,7 +5,7 @@ import { useDevices } from "@/api/devices";
 import { useFeeds, useHandSounds, useSong, useSongs, useVoice } from "@/api/queries";
 import type { useHandsChange } from "@/api/hands";
 import type { Binding, Control, Does, Hands, HandsNow } from "@/api/types";
-import { PAGE_KEYS, STEM_PARTS } from "@/generated/core";
+import { PAGE_KEYS, STEM_PARTS, STEM_SWITCHES } from "@/generated/core";
 import { ACTIONS } from "@/stage/actions";
 
 import { BindingDetails } from "./binding-details";
@@ -183,7 +183,8 @@ function Offers({ pads, faders, choose, names }: OffersProps) {
               </>
             )}
             {group === "rest" && <BankOffer bank="songs" choose={choose} />}
-            {group === "levels" && <StemOffer choose={choose} />}
+            {group === "levels" && <StemOffer parts={LEVELS} choose={choose} />}
+            {group === "stems" && <StemOffer parts={STEM_SWITCHES} choose={choose} />}
           </div>
         </details>
       ))}
@@ -193,20 +194,23 @@ function Offers({ pads, faders, choose, names }: OffersProps) {
 
 type StemPart = (typeof STEM_PARTS)[number];
 
-/** A stem of the song by its place: its level, or what a treated one goes through. */
-function StemOffer({ choose }: { choose: (does: Does) => void }) {
+const isSwitch = (part: StemPart) => (STEM_SWITCHES as readonly StemPart[]).includes(part);
+const LEVELS = STEM_PARTS.filter((part) => !isSwitch(part));
+
+/** A stem of the song by its place: its level, in or out, or what a treated one goes through. */
+function StemOffer({ parts, choose }: { parts: readonly StemPart[]; choose: (does: Does) => void }) {
   const { t } = useTranslation();
-  const [of, setOf] = useState<StemPart>("level");
+  const [of, setOf] = useState<StemPart>(parts[0] ?? "level");
   return (
     <>
       <BankOffer bank="stems" choose={choose} of={of} />
       <select
         className="field ml-[10px] self-start"
-        aria-label={t("hands.stemParts.title")}
+        aria-label={t(isSwitch(of) ? "hands.stemParts.switched" : "hands.stemParts.title")}
         value={of}
         onChange={(e) => setOf(e.target.value as StemPart)}
       >
-        {STEM_PARTS.map((part) => (
+        {parts.map((part) => (
           <option key={part} value={part}>
             {t(`hands.stemParts.${part}`)}
           </option>
@@ -230,9 +234,7 @@ function BankOffer({ bank, choose, of = "level" }: { bank: BankName; choose: (do
         className="btn bare min-w-0 flex-1 justify-start! px-0! text-left"
         onClick={() => choose(does)}
       >
-        {of === "level"
-          ? t(`hands.bankPlace.${bank}`, { place })
-          : t("hands.stemPlace", { part: t(`hands.stemParts.${of}`), place })}
+        {bank === "stems" ? t(`hands.stemPlace.${of}`, { place }) : t(`hands.bankPlace.${bank}`, { place })}
       </button>
       <input
         type="number"
@@ -240,7 +242,7 @@ function BankOffer({ bank, choose, of = "level" }: { bank: BankName; choose: (do
         min={1}
         max={200}
         value={place}
-        aria-label={t(`hands.bankNumber.${bank}`)}
+        aria-label={t(`hands.bankNumber.${isSwitch(of) ? "switched" : bank}`)}
         onChange={(e) => setPlace(Math.min(200, Math.max(1, Math.round(Number(e.target.value) || 1))))}
       />
     </div>

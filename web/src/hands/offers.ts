@@ -3,7 +3,8 @@ import type { PressName } from "@/api/edits";
 import { TONE_PARTS } from "@/generated/core";
 
 type PressDoes = Extract<Does, { kind: "press" }>;
-export type OfferGroup = "song" | "sections" | "house" | "songs" | "spot" | "devices" | "rest" | "pages" | "levels";
+export type OfferGroup =
+  "song" | "sections" | "house" | "songs" | "spot" | "devices" | "stems" | "rest" | "pages" | "levels";
 
 export const press = (name: PressName, args: PressDoes["args"] = {}): PressDoes => ({
   kind: "press",
@@ -49,6 +50,7 @@ const FOR_PADS: [OfferGroup, LongDoes[]][] = [
       first(press("tones_off", { on: true }), press("tones_off", { on: false })),
     ],
   ],
+  ["stems", []],
   ["rest", [press("mark"), press("as_prepared", { part: null }), press("check_next")]],
   [
     "pages",

@@ -33,8 +33,8 @@ export function useDoesWords(names: Names): (does: Does) => string {
         return both ? t(`hands.both.${both}`) : does.presses.map((p) => words({ ...p, kind: "press" })).join(" · ");
       }
       case "bank":
-        return does.bank === "stems" && does.of !== "level"
-          ? t("hands.stemPlace", { part: t(`hands.stemParts.${does.of}`), place: does.place + 1 })
+        return does.bank === "stems"
+          ? t(`hands.stemPlace.${does.of ?? "level"}`, { place: does.place + 1 })
           : t(`hands.bankPlace.${does.bank}`, { place: does.place + 1 });
       case "section":
         return t("hands.section", { name: nameOf(does.section) });

@@ -25,9 +25,9 @@ export const entryShown = (more: Partial<EntryShown> = {}): EntryShown => ({
     { bar: 9, text: "F#m" },
   ],
   stems: [
-    { id: "d", name: "Drums", purpose: "covers", covers: "ozo", gain_db: 0, treated: false },
-    { id: "o", name: "Organ", purpose: "always", covers: null, gain_db: 0, treated: false },
-    { id: "m", name: "Mix", purpose: "full_mix", covers: null, gain_db: 0, treated: false },
+    { id: "d", name: "Drums", purpose: "covers", covers: "ozo", gain_db: 0, through: [] },
+    { id: "o", name: "Organ", purpose: "always", covers: null, gain_db: 0, through: [] },
+    { id: "m", name: "Mix", purpose: "full_mix", covers: null, gain_db: 0, through: [] },
   ],
   steps: [
     {

@@ -52,6 +52,8 @@ class PartsAsPrepared(msgspec.Struct, frozen=True):
 
 
 _TONE_ALONE = "tone-level", "A tone has a level alone, and no off: set its level."
+_NO_LEVEL = "switch-level", "A gate or a drive is in or out, and has no level: bring it in, or take it out."
+_NOT_ALONE = "part-alone", "What a stem or a feed goes through is not heard alone: choose the stem, or hear the feed."
 _ALLOWED = {"level": HAND_DB, "tone": TONE_DB, "sweep": SWEEP_PERCENT}
 
 
@@ -93,9 +95,9 @@ def _landing(plan: ShowPlan, state: State, when: PartWhen, ramp: int) -> tuple[i
 @pressed("Sets the level of a part by hand (rule M7).", always, PartLevel)
 def level(plan: ShowPlan, state: State, args: PartLevel, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, args.beats)
-    if wrong:
-        return refused(state, *wrong)
     now, scale = state.hand.part(args.part), scale_of(args.part)
+    if wrong or scale == "switch":
+        return refused(state, *(wrong or _NO_LEVEL))
     allowed, unit = _ALLOWED[scale], "%" if scale == "sweep" else "dB"
     if args.off and scale != "level":
         return refused(state, *_TONE_ALONE)
@@ -123,7 +125,7 @@ def level(plan: ShowPlan, state: State, args: PartLevel, heard: int) -> Answer:
 @pressed("Brings a part in or takes it out; the same once more, while it waits, takes it back.", always, PartInOut)
 def in_out(plan: ShowPlan, state: State, args: PartInOut, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, args.beats)
-    if wrong or scale_of(args.part) != "level":
+    if wrong or scale_of(args.part) not in ("level", "switch"):
         return refused(state, *(wrong or _TONE_ALONE))
     name, hand = plan.parts[args.part], state.hand
     asked = next((w for w in hand.waiting if w.part == args.part), None)
@@ -147,7 +149,7 @@ def in_out(plan: ShowPlan, state: State, args: PartInOut, heard: int) -> Answer:
 def alone(plan: ShowPlan, state: State, args: PartAlone, heard: int) -> Answer:
     wrong = _wrong(plan, state, args.part, 0)
     if not wrong and is_processed(args.part):
-        wrong = _TONE_ALONE
+        wrong = _NOT_ALONE
     if wrong or args.part.startswith("feed:"):
         return refused(state, *(wrong or ("alone-feed", "A feed is heard by itself under “Hear”: choose it there.")))
     others = tuple(p for p in state.hand.alone if p != args.part)

@@ -5,13 +5,13 @@ import { useTranslation } from "react-i18next";
 import { RANGES } from "@/generated/core";
 import { dbfs, signed } from "@/lib/format";
 
-import { levelAt, placeOf, type Scale } from "./parts";
+import { levelAt, placeOf, type LevelScale } from "./parts";
 
 interface Props {
   name: string;
   db: number | null;
   peak: number;
-  scale?: Scale;
+  scale?: LevelScale;
   set: (db: number | null) => void;
   by: (db: number) => void;
 }
@@ -75,11 +75,11 @@ export function PartLevel({ name, db, peak, scale = "level", set, by }: Props) {
 }
 
 /** A level, or how far a sweep is. */
-const inWords = (db: number, scale: Scale, t: TFunction) =>
+const inWords = (db: number, scale: LevelScale, t: TFunction) =>
   scale === "sweep" ? t("stage.parts.percent", { percent: db }) : t("stage.parts.db", { db: signed(db, 1, true) });
 
 /** The level that a finger draws, until the engine says it; undefined where none does. */
-function useDrawn(set: (db: number | null) => void, scale: Scale) {
+function useDrawn(set: (db: number | null) => void, scale: LevelScale) {
   const bar = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<number | null>();
   const sent = useRef(0);

@@ -32,6 +32,7 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
   const { t } = useTranslation();
   const { now, name } = part;
   const named = { part: part.part };
+  const scale = scaleOf(part);
   return (
     <li
       data-part={part.part}
@@ -57,15 +58,19 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
           </StageButton>
         )}
       </div>
-      {scaleOf(part) === "level" ? <InOut part={part} when={when} beats={beats} press={press} /> : <span />}
-      <PartLevel
-        name={name}
-        db={now.db}
-        peak={part.peak}
-        scale={scaleOf(part)}
-        set={(db) => press("level", { ...named, ...(db === null ? { off: true } : { db }), beats: 0 })}
-        by={(by) => press("level", { ...named, by })}
-      />
+      {scale === "level" || scale === "switch" ? <InOut {...{ part, when, beats, press }} /> : <span />}
+      {scale === "switch" ? (
+        <span />
+      ) : (
+        <PartLevel
+          name={name}
+          db={now.db}
+          peak={part.peak}
+          scale={scale}
+          set={(db) => press("level", { ...named, ...(db === null ? { off: true } : { db }), beats: 0 })}
+          by={(by) => press("level", { ...named, by })}
+        />
+      )}
       <Figure part={part} back={() => press("as_prepared", named)} />
       <Heard {...{ part, press, heard, hear }} />
     </li>
@@ -79,7 +84,7 @@ const wholeOf = ({ kind, part, of }: Part) => of || (kind === "tone" ? `feed:${p
 function Heard({ part, press, heard, hear }: Pick<Props, "part" | "press" | "heard" | "hear">) {
   const { t } = useTranslation();
   const { kind, name, now } = part;
-  if (kind === "tone" || kind === "sweep" || kind === "echo") return <span />;
+  if (kind !== "stem" && kind !== "guide" && kind !== "feed") return <span />;
   if (kind === "feed")
     return (
       <StageButton className={BUTTON} pressed={heard} label={t("stage.hearFeed", { name })} onPress={hear}>
@@ -104,7 +109,8 @@ function Figure({ part, back }: { part: Part; back: () => void }) {
   const { now, name } = part;
   const sweep = scaleOf(part) === "sweep" && now.db !== null;
   const percent = sweep ? t("stage.parts.percent", { percent: now.db }) : "";
-  const words = percent || (now.db === null ? t("stage.parts.off") : signed(now.db, 1, true));
+  const bare = scaleOf(part) === "switch" ? "" : null;
+  const words = bare ?? (percent || (now.db === null ? t("stage.parts.off") : signed(now.db, 1, true)));
   const look = "text-center text-[20px] font-[650] [font-stretch:80%]";
   if (now.db === 0 && now.on === null) return <span className={`${look} text-soft`}>{words}</span>;
   return (

@@ -12,7 +12,7 @@ import { levelAt, placeOf } from "./parts";
 import { PartsView } from "./parts-view";
 import { SayNow } from "./say-now";
 
-const stem = (id: string, name: string) => ({ id, name, purpose: "always", covers: null, gain_db: -2, treated: false });
+const stem = (id: string, name: string) => ({ id, name, purpose: "always", covers: null, gain_db: -2, through: [] });
 const entry = entryShown({ stems: [stem("d", "Drums"), stem("o", "Organ"), stem("f", "Full mix")] });
 const shown: Described = {
   show: "x",
@@ -159,7 +159,13 @@ describe("parts by hand", () => {
     for (const db of [-12, -4.5, 0, 6, 12]) expect(levelAt(placeOf(db, "tone"), "tone")).toBeCloseTo(db, 1);
   });
   it("of a treated stem are shown where they are asked for: a sweep in per cent, an echo in or out", async () => {
-    const treated = { ...entry, stems: entry.stems.map((s, i) => ({ ...s, treated: i === 0 })) };
+    const treated = {
+      ...entry,
+      stems: entry.stems.map((s, i) => ({
+        ...s,
+        through: i === 0 ? ["low", "mid", "high", "low_sweep", "high_sweep", "echo", "gate"] : [],
+      })),
+    };
     const name = treated.stems[0]?.name ?? "";
     const id = treated.stems[0]?.id ?? "";
     render(
@@ -180,10 +186,14 @@ describe("parts by hand", () => {
     fireEvent.keyDown(row(`${name}, low sweep`).getByRole("slider"), { key: "End" });
     await userEvent.click(row(`${name}, echo`).getByRole("button", { name: /take it out/ }));
     await userEvent.click(row(`${name}, high sweep`).getByRole("button", { name: /take back/ }));
+    expect(row(`${name}, gate`).queryByRole("slider")).toBeNull();
+    await userEvent.click(row(`${name}, gate`).getByRole("button", { name: /take it out/ }));
+    expect(screen.queryByText(`${name}, drive`)).toBeNull();
     expect(press.mock.calls).toEqual([
       ["level", { part: `low_sweep:stem:${id}`, db: 100, beats: 0 }],
       ["in_out", { part: `echo:stem:${id}`, on: false, when: "next_bar", beats: 0 }],
       ["as_prepared", { part: `high_sweep:stem:${id}` }],
+      ["in_out", { part: `gate:stem:${id}`, on: false, when: "next_bar", beats: 0 }],
     ]);
     for (const percent of [0, 37, 100]) expect(levelAt(placeOf(percent, "sweep"), "sweep")).toBe(percent);
   });

@@ -1,19 +1,20 @@
 import type { Described, EntryShown, Player } from "@/api/types";
 
-import { RANGES, SWEEP_PARTS, TONE_PARTS } from "@/generated/core";
+import { AUDIBLE, RANGES, SWEEP_PARTS, SWITCH_PARTS, TONE_PARTS } from "@/generated/core";
 
 import type { Playing } from "../engine-state";
 
 export type PartNow = Playing["parts"][number];
 export type Standing = Playing["stems"][number]["standing"];
 
-/** How a part is measured: in dB or off, in dB alone, in per cent. */
-export type Scale = "level" | "tone" | "sweep";
+/** How a part is measured: in dB or off, in dB alone, in per cent, in or out. */
+export type Scale = "level" | "tone" | "sweep" | "switch";
+export type LevelScale = Exclude<Scale, "switch">;
 
 /** A stem, a guide, a feed or what one of them goes through, with all that is said of it. `standing`: of stems alone. */
 export interface Part {
   part: string;
-  kind: "stem" | "guide" | "feed" | "tone" | "sweep" | "echo";
+  kind: "stem" | "guide" | "feed" | "tone" | "sweep" | "echo" | "switch";
   /** The stem that goes through it; "" for all else. */
   of: string;
   name: string;
@@ -27,13 +28,13 @@ export interface Part {
   peak: number;
 }
 
-const SOUNDS: (Standing | null)[] = ["sounds", "rehearsal"];
+const SOUNDS: readonly (Standing | null)[] = AUDIBLE;
 
 const byHand = (state: Playing, part: string): PartNow =>
   state.parts.find((p) => p.part === part) ?? { part, db: 0, on: null, alone: false, waiting: null };
 
 const NOTHING = { of: "", standing: null, prepared: null, player: "", peak: 0 };
-type Names = { click: string; cues: string; tone: (of: string, tone: ToneName | SweepName | "echo") => string };
+type Names = { click: string; cues: string; tone: (of: string, tone: ThroughName) => string };
 
 /** Every part of the song that plays, then click, cues and the feeds. `names`: of click, cues and tones. */
 export function partsOf(show: Described, entry: EntryShown, state: Playing, players: Player[], names: Names): Part[] {
@@ -59,18 +60,20 @@ export function partsOf(show: Described, entry: EntryShown, state: Playing, play
   return [...stems, ...guides, ...show.feeds.flatMap((feed) => feedParts(feed, show, state, names))];
 }
 
-/** What a treated stem goes through. */
+/** What a stem may go through, in the order in which it is shown. */
+const THROUGH: [ThroughName, Part["kind"]][] = [
+  ...TONE_PARTS.map((name): [ThroughName, Part["kind"]] => [name, "tone"]),
+  ...SWEEP_PARTS.map((name): [ThroughName, Part["kind"]] => [name, "sweep"]),
+  ["echo", "echo"],
+  ...SWITCH_PARTS.map((name): [ThroughName, Part["kind"]] => [name, "switch"]),
+];
+
+/** What of a treated stem can be set by hand. */
 function throughOf(stem: EntryShown["stems"][number], state: Playing, names: Names): Part[] {
-  const one = (name: ToneName | SweepName | "echo", kind: Part["kind"]): Part => {
+  return THROUGH.filter(([name]) => stem.through.includes(name)).map(([name, kind]): Part => {
     const [of, part] = [`stem:${stem.id}`, `${name}:stem:${stem.id}`];
     return { ...NOTHING, part, kind, of, name: names.tone(stem.name, name), now: byHand(state, part) };
-  };
-  if (!stem.treated) return [];
-  return [
-    ...TONE_PARTS.map((name) => one(name, "tone")),
-    ...SWEEP_PARTS.map((name) => one(name, "sweep")),
-    one("echo", "echo"),
-  ];
+  });
 }
 
 /** A feed, and its tone where it has one. */
@@ -89,7 +92,8 @@ function feedParts(feed: Described["feeds"][number], show: Described, state: Pla
 /** Whether a part is other than prepared, or will be. */
 export const isSet = ({ now }: Part): boolean => now.db !== 0 || now.on !== null || now.waiting !== null;
 
-export const scaleOf = ({ kind }: Part): Scale => (kind === "tone" || kind === "sweep" ? kind : "level");
+export const scaleOf = ({ kind }: Part): Scale =>
+  kind === "tone" || kind === "sweep" || kind === "switch" ? kind : "level";
 
 /** Whether a part is in: a stem that sounds, or anything else that was not taken out. */
 export const isIn = ({ kind, standing, now }: Part): boolean =>
@@ -111,10 +115,10 @@ const PREPARED = 0.7;
 const NEAR = 0.012;
 
 export type ToneName = (typeof TONE_PARTS)[number];
-export type SweepName = (typeof SWEEP_PARTS)[number];
+export type ThroughName = ToneName | (typeof SWEEP_PARTS)[number] | "echo" | (typeof SWITCH_PARTS)[number];
 
 /** Where a level by hand lies on its bar, 0 to 1; off is its left end. A tone and a sweep go in a straight line. */
-export function placeOf(db: number | null, scale: Scale = "level"): number {
+export function placeOf(db: number | null, scale: LevelScale = "level"): number {
   if (scale === "sweep") return (db ?? 0) / RANGES.SWEEP_PERCENT.max;
   if (scale === "tone") return ((db ?? 0) - TONE.min) / (TONE.max - TONE.min);
   if (db === null) return 0;
@@ -122,7 +126,7 @@ export function placeOf(db: number | null, scale: Scale = "level"): number {
 }
 
 /** The level, to a tenth of a decibel, at a place of the bar; null for off, 0 near the prepared level. */
-export function levelAt(place: number, scale: Scale = "level"): number | null {
+export function levelAt(place: number, scale: LevelScale = "level"): number | null {
   if (scale === "sweep") return Math.round(RANGES.SWEEP_PERCENT.max * Math.min(1, Math.max(0, place)));
   if (scale === "tone") return toneAt(Math.min(1, Math.max(0, place)));
   if (place <= 0.01) return null;
