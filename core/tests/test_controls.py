@@ -238,7 +238,9 @@ def test_knobs_that_count_steps_and_controllers_in_two_parts():
 
 
 def test_a_knob_sweeps_the_stem_in_its_place_where_that_is_treated():
-    now = NOW._replace(stems=("organ", "choir"), through={"choir": ("low_sweep",)}, levels={"low_sweep:stem:choir": 0.0})
+    now = NOW._replace(
+        stems=("organ", "choir"), through={"choir": ("low_sweep",)}, levels={"low_sweep:stem:choir": 0.0}
+    )
     sweep = lambda place, **more: Guards([bound(BankDoes("stems", place, of="low_sweep"), FADER, **more)])
     assert sweep(0).hit(Signal(FADER, 0), 0, now) == []
     [act] = sweep(1, encoding="signed").hit(Signal(FADER, 3), 0, now)

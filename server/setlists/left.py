@@ -62,7 +62,5 @@ def left_of_setlist(setlist: Setlist) -> SetlistLeft:
 
 def _heard(entry: Entry, facts: Facts, loud: dict[tuple[object, str], float | None]) -> Heard:
     assert entry.song is not None
-    first = entry.song.tempo[0]
-    quarters = parse_bpm(first["bpm"]) * Fraction(str(first.get("unit", "1")))
-    tempo = float(quarters * entry.change.percent / 100)
+    tempo = float(parse_bpm(facts.shown["bpm"]) * Fraction(facts.shown["unit"]))
     return Heard(facts.shown["key"], tempo, loud[entry.song_id, entry.form])

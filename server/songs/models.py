@@ -8,6 +8,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from api.ranges import within
 from jobs.models import Job
@@ -262,11 +263,22 @@ class PreparedAudio(models.Model):
     tempo_percent = models.FloatField()
     struck = models.BooleanField()
     crc32 = models.BigIntegerField()
+    #: When a song or an entry was last known to be played so (``setlists.tasks``).
+    wanted_at = models.DateTimeField(default=timezone.now)
 
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["audio", "semitones", "tempo_percent", "struck"], name="prepared_once")
         ]
+
+    @property
+    def key(self) -> tuple[Any, int, float, bool]:
+        return self.audio_id, self.semitones, self.tempo_percent, self.struck
+
+    @property
+    def path(self) -> Path:
+        kind = "struck" if self.struck else "held"
+        return self.audio.folder / f"prepared{self.semitones:+d}at{self.tempo_percent}-{kind}.wav"
 
 
 class Preparation(Job):

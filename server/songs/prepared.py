@@ -35,12 +35,21 @@ class Wanted(NamedTuple):
 
     @property
     def key(self) -> tuple[Any, int, float, bool]:
-        return self.stem.audio_id, self.change.semitones, float(self.change.percent), self.struck
+        return self._row.key
 
     @property
     def path(self) -> Path:
-        kind = "struck" if self.struck else "held"
-        return self.stem.audio.folder / f"prepared{self.change.semitones:+d}at{float(self.change.percent)}-{kind}.wav"
+        return self._row.path
+
+    @property
+    def _row(self) -> PreparedAudio:
+        """What is kept of it once it is made."""
+        return PreparedAudio(
+            audio=self.stem.audio,
+            semitones=self.change.semitones,
+            tempo_percent=float(self.change.percent),
+            struck=self.struck,
+        )
 
 
 class PreparingNow(TypedDict):
@@ -68,7 +77,7 @@ def wanted(song: Song, change: KeyTempo) -> list[Wanted]:
 
 def _made(needed: Iterable[Wanted]) -> dict[tuple[Any, int, float, bool], PreparedAudio]:
     rows = PreparedAudio.objects.filter(audio__in={w.stem.audio_id for w in needed})
-    return {(r.audio_id, r.semitones, r.tempo_percent, r.struck): r for r in rows}
+    return {r.key: r for r in rows}
 
 
 def missing(song: Song, change: KeyTempo) -> list[Wanted]:

@@ -23,6 +23,7 @@ from upbeat.song.lengths import form_lengths
 from upbeat.song.sections import rehearsal_mark
 from upbeat.song.song import Song as CoreSong
 from upbeat.song.stems import Stem as CoreStem
+from upbeat.song.stems import can_be_treated
 from upbeat.song.tone import curve
 from upbeat.song.treatment_notes import treatment_notes
 
@@ -164,6 +165,7 @@ def shown_stem(stem: Stem) -> dict[str, Any]:
         "integrated_lufs": measured.get("integrated_lufs"),
         "sound": drawn(stem.audio),
         "measured": {f: known[f] for f in _MEASURED},
+        "treatable": can_be_treated(stem),
     }
 
 

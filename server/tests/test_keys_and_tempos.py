@@ -3,22 +3,25 @@
 import io
 import json
 import zipfile
+from datetime import timedelta
 from fractions import Fraction
 
 import numpy as np
 import pytest
 import soundfile
 from asked import says
+from django.utils import timezone
 from material import RATE, onsets, write_wav
 
 from preview.joining import joining
 from preview.listening import listening
 from setlists.models import Entry, Playlist
 from setlists.playlist import make_playlist
+from setlists.tasks import UNUSED_DAYS, discard_unused
 from shows.build import place_for_engine, show_document
 from shows.models import Show
 from songs.models import Preparation, PreparedAudio, Song
-from songs.prepared import prepare_stems, preparing, wanted
+from songs.prepared import ask_preparation, prepare_stems, preparing, wanted
 from upbeat.audio.pcm import open_prepared
 from upbeat.audio.stretch import stretched_frames
 from upbeat.audio.stretched_pcm import StretchedPcm
@@ -111,6 +114,34 @@ def test_nothing_is_made_twice(ines, listed, deferred):
     assert back["entries"][0]["preparing"]["state"] == "ready"
     assert Preparation.objects.filter(state=Preparation.State.WORKING).count() == 0
     assert {p.path.stat().st_mtime_ns for p in _files(listed)} == before
+
+
+def test_what_nothing_is_played_in_any_more_is_thrown_away_after_a_month(ines, listed, deferred):
+    up = changed(ines, listed, semitones=2).json()
+    work()
+    played = {w.path for w in _files(listed)}
+    down = changed(ines, up, semitones=-1).json()
+    work()
+    kept = {w.path for w in _files(listed)}
+    begun = timezone.now()
+    discard_unused(begun + timedelta(days=UNUSED_DAYS - 1))
+    assert all(p.exists() for p in played | kept)
+    discard_unused(begun + timedelta(days=UNUSED_DAYS + 1))
+    assert {p for p in played | kept if p.exists()} == kept
+    assert {row.path for row in PreparedAudio.objects.all()} == kept
+    # It is made anew where it is asked for again.
+    assert changed(ines, down, semitones=2).json()["entries"][0]["preparing"]["state"] == "working"
+    work()
+    assert all(p.exists() for p in played)
+
+
+def test_what_is_rehearsed_slowly_is_kept(ines, listed, deferred):
+    song = Song.objects.get(pk=listed["entries"][0]["song"])
+    for percent in (70, 75):
+        ask_preparation(song, key_tempo(0, percent))
+    work()
+    discard_unused(timezone.now() + timedelta(days=365))
+    assert {row.tempo_percent for row in PreparedAudio.objects.all()} == {70}
 
 
 def _files(setlist):

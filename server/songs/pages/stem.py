@@ -46,7 +46,8 @@ class TreatmentField(serializers.JSONField):
 
 class StemSerializer(serializers.ModelSerializer):
     """A stem; ``sound``: its peaks from start to end, 0 to 1. ``curves``: how loud its tone makes each of the frequencies
-    ``upbeat.song.tone.CURVE_HZ``, in dB: by section, "" for that of the stem. ``notes``: what to know of its treatment.
+    ``upbeat.song.tone.CURVE_HZ``, in dB: by section, "" for that of the stem. ``treatable``: whether it may have a
+    treatment; ``notes``: what to know of it.
     """
 
     seconds = serializers.FloatField()
@@ -61,6 +62,7 @@ class StemSerializer(serializers.ModelSerializer):
     feeds = StemFeedSerializer(many=True, allow_null=True)
     layer = LayerSerializer(allow_null=True)
     treatment = TreatmentField(allow_null=True)
+    treatable = serializers.BooleanField()
     treatments = serializers.DictField(child=TreatmentField())
     curves = serializers.DictField(child=serializers.ListField(child=serializers.FloatField()))
     notes = serializers.ListField(child=serializers.CharField())
@@ -83,6 +85,7 @@ class StemSerializer(serializers.ModelSerializer):
             "integrated_lufs",
             "sound",
             "measured",
+            "treatable",
             "curves",
             "notes",
         ]

@@ -6182,7 +6182,8 @@ export interface components {
         StatusEnum: "sending" | "waiting" | "reading" | "done" | "refused" | "cancelled";
         /**
          * @description A stem; ``sound``: its peaks from start to end, 0 to 1. ``curves``: how loud its tone makes each of the frequencies
-         *     ``upbeat.song.tone.CURVE_HZ``, in dB: by section, "" for that of the stem. ``notes``: what to know of its treatment.
+         *     ``upbeat.song.tone.CURVE_HZ``, in dB: by section, "" for that of the stem. ``treatable``: whether it may have a
+         *     treatment; ``notes``: what to know of it.
          */
         Stem: {
             /** Format: uuid */
@@ -6235,6 +6236,7 @@ export interface components {
             integrated_lufs: number | null;
             sound: number[];
             measured: components["schemas"]["Measured"];
+            treatable: boolean;
             curves: {
                 [key: string]: number[];
             };

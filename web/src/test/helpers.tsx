@@ -103,6 +103,7 @@ export const stem = (name: string, more: Partial<Stem> = {}): Stem => ({
   name,
   file_name: `${name}.wav`,
   group: "rhythm",
+  treatable: true,
   purpose: "always",
   layer: null,
   covers: null,

@@ -32,7 +32,7 @@ export function TreatmentButton(props: Props) {
     setOpen(false);
   };
   const [first] = props.stems;
-  if (!first || !props.stems.every(canBeTreated)) return null;
+  if (!first || !props.stems.every((stem) => stem.treatable)) return null;
   const name = props.stems.length > 1 ? t("stems.title", { count: props.stems.length }) : first.name;
   return (
     <>
@@ -53,10 +53,6 @@ export function TreatmentButton(props: Props) {
     </>
   );
 }
-
-/** Guides, timecode and pads between songs are heard as they are. */
-const canBeTreated = (stem: Stem) =>
-  !["click", "cues", "timecode"].includes(stem.group ?? "") && stem.purpose !== "pad";
 
 function Inside({ song, edit, ears, stems, sections, stem, done }: Props & { stem: Stem; done: () => void }) {
   const { t } = useTranslation();

@@ -80,7 +80,7 @@ describe("what a stem goes through", () => {
 
   it("is not offered for a guide", () => {
     const ears = { state: "idle", hear: vi.fn(), stop: vi.fn() } as unknown as PageEars;
-    const guide = stem("Click", { group: "click" });
+    const guide = stem("Click", { group: "click", treatable: false });
     show(<TreatmentButton song={of} edit={vi.fn()} ears={ears} stems={[guide]} sections={first ? [first] : []} />);
     expect(screen.queryByRole("button")).toBeNull();
   });
