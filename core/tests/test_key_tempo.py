@@ -266,3 +266,11 @@ def test_the_dress_run_says_what_is_not_prepared(tmp_path, capsys):
     found = dress_run(read_show(document), tmp_path)
     says = [f.message for f in found.faults if f.code == "file-missing"]
     assert says == ["“Organ” of “Paper Boats” is not prepared at +2 semitones yet: look at it in the setlist."]
+
+
+@pytest.mark.parametrize(("semitones", "percent"), [(2, 100), (-5, 100), (0, 80), (0, 120)])
+def test_what_sounds_to_the_end_does_so_at_its_level(semitones, percent):
+    tone = 0.2 * np.sin(2 * np.pi * 440 * np.arange(2 * RATE) / RATE)
+    sound = tone.astype(np.float32)[:, None]
+    end = stretched(sound, sample_rate=RATE, semitones=semitones, percent=Fraction(percent))[-RATE // 50 :]
+    assert 20 * np.log10(np.sqrt(2 * np.square(end).mean()) / 0.2) > -1.5

@@ -175,7 +175,7 @@ def _as_float(rows: np.ndarray, of: np.ndarray) -> np.ndarray:
 
 def _stretched(sound: np.ndarray, how: _How, frames: int) -> np.ndarray:
     """A sound as a whole, of so many frames."""
-    if not how.semitones and how.percent == 100:
+    if not len(sound) or (not how.semitones and how.percent == 100):
         return sound
     made = _by_library(sound, how, frames)
     found = attacks(sound, how.sample_rate)
@@ -190,9 +190,9 @@ def _by_library(sound: np.ndarray, how: _How, frames: int) -> np.ndarray:
     if how.semitones:
         stretch.setTransposeSemitones(how.semitones)
     stretch.timeFactor = float(how.percent / 100)
-    # A little more than is wanted: the library rounds its own way. It takes no sound shorter than its window.
-    short = max(8, stretch.blockSamples() + stretch.intervalSamples() - len(sound))
-    given = np.concatenate([sound, np.zeros((short, sound.shape[1]), np.float32)]).T
+    # It goes on mirrored, so that the last window holds no cut; the library takes no sound shorter than its window.
+    window = stretch.blockSamples() + stretch.intervalSamples()
+    given = np.pad(sound, ((0, max(stretch.blockSamples(), window - len(sound))), (0, 0)), mode="symmetric").T
     came = np.asarray(stretch.process(np.ascontiguousarray(given))).T
     made = np.zeros((frames, sound.shape[1]), dtype=np.float32)
     got = came[:frames]
