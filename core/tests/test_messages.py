@@ -157,7 +157,7 @@ class Devices:
     """What devices are after what they were sent."""
 
     def __init__(self):
-        self.held, self.notes = {}, set()
+        self.held, self.notes, self.bank = {("keys", "controller", 1): 0}, set(), {}
 
     def take(self, event):
         if isinstance(event, NoteOff):
@@ -173,10 +173,13 @@ class Devices:
         at = 0
         while at < len(data):
             kind = data[at] & 0xF0
-            if kind == 0xB0:
+            if kind == 0xB0 and data[at + 1] in (0, 32):
+                self.bank[data[at + 1]] = data[at + 2]
+            elif kind == 0xB0:
                 self.held[out.device, "controller", data[at + 1]] = data[at + 2]
             elif kind == 0xC0:
-                self.held[out.device, "program"] = data[at + 1]
+                bank = 128 * self.bank[0] + self.bank[32] if self.bank else None
+                self.held[out.device, "program"] = (data[at + 1], bank)
             elif kind == 0x90:
                 assert (out.device, data[at + 1]) not in self.notes
                 self.notes.add((out.device, data[at + 1]))
@@ -210,18 +213,18 @@ STEPS = st.lists(
 )
 
 
-def expected(plan, run, src):
+def expected(plan, run, src, home):
     """What the devices hold at a place of a form that is played straight: every pass before it, and it until there."""
-    entry = plan.entries[0]
-    devices = {}
+    entry = plan.entries[1]
+    devices = dict(home)
     if not entry.score:
         return devices
 
     def hold(outs):
         for out in outs:
             if out.holds:
-                value = out.send
-                devices[(out.device, *_what(value))] = _value(value)
+                key = (out.device, *_what(out.send))
+                devices[key] = _value(out.send, devices.get(key))
 
     hold(entry.score.start)
     for i in entry.playable:
@@ -238,32 +241,75 @@ def _what(send):
     return {"Program": ("program",), "Note": ("scene",), "Osc": ("/at",)}.get(name) or ("controller", send.controller)
 
 
-def _value(send):
+def _value(send, was):
     name = type(send).__name__
-    return {"Program": lambda: send.program - 1, "Note": lambda: send.note, "Osc": lambda: list(send.args)}.get(
+    return {"Program": lambda: _programmed(send, was), "Note": lambda: send.note, "Osc": lambda: list(send.args)}.get(
         name, lambda: send.value
     )()
+
+
+def _programmed(send, was):
+    """A program and its bank, which stays as it was where none is said."""
+    return send.program - 1, was[1] if send.bank is None and was else send.bank
+
+
+def _known(value, wanted):
+    """A program without its bank where nobody ever said one."""
+    return (value[0], None) if isinstance(wanted, tuple) and wanted[1] is None and value else value
 
 
 def _struck(note, holds):
     return {"place": "start"}, ("lights", {"kind": "note", "note": note, "beats": 1}), holds
 
 
+#: What a song before may leave the devices at; a message at its end is sent in the frames in which the next one begins.
+LEFT = [
+    ("keys", program(99, 3), "start"),
+    ("keys", controller(1, 77), "start"),
+    ("keys", controller(2, 78), "end"),
+    ("lights", {"kind": "note", "note": 40, "beats": 1}, "start"),
+    ("film", {"kind": "osc", "address": "/at", "args": [42]}, "end"),
+]
+
+
+def after_another(messages, steps, left, link):
+    """The song of :func:`playing` behind a short one that leaves some of :data:`LEFT`."""
+    opening = song(
+        id="opening",
+        sections=[{"id": "o", "name": "Opening", "bars": 1}],
+        messages=[message(d, {"place": place}, send, chase=True) for d, send, place in left],
+    )
+    own = song(messages=messages, forms=[{"id": "f", "name": "F", "steps": steps}])
+    return ready(show(opening, own, links=({"kind": link},), devices=[KEYS, LIGHTS, FILM]), Path("."))
+
+
 @settings(max_examples=60, deadline=None)
-@given(MESSAGES, STEPS, st.integers(0, 2**32 - 1))
-@example(
-    [_struck(61, True), _struck(60, True), _struck(61, False)], [{"section": "a", "ending": {"kind": "attacca"}}], 0
+@given(
+    MESSAGES,
+    STEPS,
+    st.integers(0, 2**32 - 1),
+    st.lists(st.sampled_from(LEFT), unique_by=str),
+    st.sampled_from(["wait", "attacca"]),
 )
-def test_after_every_jump_the_devices_are_as_if_the_form_had_been_played_straight_to_it(messages, steps, seed):
+@example(
+    [_struck(61, True), _struck(60, True), _struck(61, False)],
+    [{"section": "a", "ending": {"kind": "attacca"}}],
+    0,
+    [],
+    "wait",
+)
+def test_after_every_jump_the_devices_are_as_if_the_form_had_been_played_straight_to_it(
+    messages, steps, seed, left, link
+):
     rng = random.Random(seed)
-    made = playing([message(d, at, send, chase=chase or None) for at, (d, send), chase in messages], steps)
-    plan = made.plan
+    own = [message(d, at, send, chase=chase or None) for at, (d, send), chase in messages]
+    plan = after_another(own, steps, left, link).plan
     state, _ = press(plan, standing_by(), "go", {})
-    devices, blocks = Devices(), [257, 4000, 30_011]
-    for _ in range(60):
-        roll = rng.random()
+    devices, blocks, home = Devices(), [257, 4000, 30_011], None
+    for _ in range(80):
+        roll = rng.random() if home is not None else 0.9
         if roll < 0.25:
-            step = rng.choice(plan.entries[0].playable)
+            step = rng.choice(plan.entries[1].playable)
             state, _ = press(
                 plan, state, "go_to", {"step": step, "when": rng.choice(["at_once", "next_bar", "section_end"])}
             )
@@ -271,7 +317,9 @@ def test_after_every_jump_the_devices_are_as_if_the_form_had_been_played_straigh
             state, _ = press(plan, state, rng.choice(["release", "once_more"]), {})
         elif roll < 0.42:
             state, _ = press(plan, state, "stop", {})
-        elif state.music.run is None:
+        elif roll < 0.46:
+            state, _ = press(plan, state, "begin_again", {})
+        elif state.music.run is None and state.status != "finished":
             state, _ = press(plan, state, "resume" if state.status == "stopped" else "go", {})
         for _ in range(rng.randrange(1, 6)):
             frames = rng.choice(blocks)
@@ -281,14 +329,17 @@ def test_after_every_jump_the_devices_are_as_if_the_form_had_been_played_straigh
             for event in span.events:
                 if isinstance(event, Message | NoteOff):
                     assert span.start <= event.frame < span.end
+                    if home is None and isinstance(event, Message) and event.entry == 1:
+                        home = dict(devices.held)
                     devices.take(event)
             run = state.music.run
-            if run is None:
+            if run is None or run.entry == 0:
                 continue
+            home = dict(devices.held) if home is None else home
             # The place is what sounds at the end of the span, also within the first half of a crossfade.
             if run.out_start - run.half < state.head:
-                wanted = expected(plan, run, run.src(max(state.head, run.out_start)))
-                assert {k: devices.held.get(k) for k in wanted} == wanted
+                wanted = expected(plan, run, run.src(max(state.head, run.out_start)), home)
+                assert {k: _known(devices.held.get(k), v) for k, v in wanted.items()} == wanted
     state, _ = press(plan, state, "stop", {})
     for _ in range(40):
         state, span = advance(plan, state, 48_000)

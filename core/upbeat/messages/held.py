@@ -38,6 +38,17 @@ def key_of(out: Outgoing) -> Key:
             return out.device, "clock"
 
 
+#: What controllers are where nobody has moved them (MIDI 1.0, RP-015, Response to Reset All Controllers).
+AT_REST = {1: 0, 11: 127, 64: 0, 65: 0, 66: 0, 67: 0}
+
+
+def at_rest(out: Outgoing) -> Outgoing | None:
+    """What undoes a message on a device that was never sent one of its key; None where nobody knows."""
+    if not isinstance(out.send, Controller) or out.send.controller not in AT_REST:
+        return None
+    return out._replace(send=Controller(out.send.controller, AT_REST[out.send.controller]), name="")
+
+
 def after(held: Held, out: Outgoing) -> Held:
     """What holds once a message has been sent."""
     if not out.holds:
@@ -47,6 +58,13 @@ def after(held: Held, out: Outgoing) -> Held:
         bank = before.send.bank if isinstance(before.send, Program) else None
         out = out._replace(send=Program(out.send.program, bank))
     return {**held, key_of(out): out}
+
+
+def over(rest: Held, held: Held) -> Held:
+    """What holds where ``held`` was sent on top of ``rest``."""
+    for out in held.values():
+        rest = after(rest, out)
+    return rest
 
 
 #: Programs first: on many keyboards they bring controllers of their own.

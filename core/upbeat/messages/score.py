@@ -58,6 +58,8 @@ class Score:
     passes: tuple[tuple[Pass, ...], ...] = ()
     start: tuple[Outgoing, ...] = ()
     end: tuple[Outgoing, ...] = ()
+    #: One message of each key that the form sets anywhere before its end.
+    sets: tuple[Outgoing, ...] = ()
 
     def __bool__(self) -> bool:
         return bool(self.passes)
@@ -132,7 +134,9 @@ def compile_score(
             held = one.held_at(step.end)
             found.append(one)
         passes[i] = tuple(found)
-    return Score(tuple(passes), at_start, at_end)
+    everything = (*at_start, *(out for own in passes for one in own for out in one.sent))
+    sets = {key_of(out): out for out in everything if out.holds}
+    return Score(tuple(passes), at_start, at_end, tuple(sets.values()))
 
 
 def _place(message: Message, beats: Beats, sections: Mapping[str, int]) -> int | None:

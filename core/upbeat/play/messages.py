@@ -6,7 +6,7 @@ from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
-from upbeat.messages.held import Held, Outgoing, after, key_of, missing
+from upbeat.messages.held import Held, Outgoing, after, at_rest, key_of, missing, over
 from upbeat.messages.kinds import Clock, Note
 from upbeat.messages.wire import CONTINUE, START, STOP, TICK, position_bytes
 from upbeat.play.events import EntryEnd, Event, Message, NoteOff, Why
@@ -29,6 +29,7 @@ def gone_on(
         return before, ()
     runs = [r for r in (*music.past, music.run) if r is not None]
     due = _messages(before.asked, start, music.entry, "press")
+    due += _ends(plan, runs, decided)
     cuts: list[int] = []
     zero = before.zero
     for i, run in enumerate(runs):
@@ -37,7 +38,8 @@ def gone_on(
         if cut is not None and start <= cut < end:
             cuts.append(cut)
         if run.id >= before.runs:
-            due += _chase(plan, runs[i - 1] if i else None, run, start, before.by_hand)
+            before = _begun(plan, before, run, due)
+            due += _chase(plan, runs[i - 1] if i else None, run, start, before)
             if run.fresh:
                 zero = position_zero(plan.entries[run.entry], run)
         until = end if cut is None else min(cut, end)
@@ -47,14 +49,47 @@ def gone_on(
             due += _clock(plan, run, run.id >= before.runs, start, until)
             if cut is not None and start <= cut < end and (following is None or following.fresh):
                 due += _clocked(plan, run, STOP, cut)
-    for event in decided:
-        if isinstance(event, EntryEnd):
-            due += _messages(plan.entries[event.entry].score.end, event.frame, event.entry, "place")
     due = _each_once(sorted(due, key=lambda m: m.frame))
     ringing, offs = _rung(before.ringing, due, cuts, end)
     events: list[Message | NoteOff] = sorted([*offs, *due], key=lambda e: (e.frame, isinstance(e, Message)))
     by_hand, stepped = _since(before, due)
-    return Messages(music.runs, ringing, zero, (), by_hand, stepped), tuple(events)
+    sent = before._replace(runs=music.runs, ringing=ringing, zero=zero, asked=(), by_hand=by_hand, stepped=stepped)
+    return sent._replace(last=_last(before.last, due)), tuple(events)
+
+
+def _ends(plan: ShowPlan, runs: Sequence[Run], decided: Sequence[Event]) -> Iterator[Message]:
+    """What goes out where songs end: where another one follows at once, as soon as that begins to sound."""
+    for event in decided:
+        if isinstance(event, EntryEnd):
+            entry = plan.entries[event.entry]
+            goes_on = any(r.entry != event.entry and r.out_start == event.frame for r in runs)
+            at = event.frame - entry.half if goes_on else event.frame
+            yield from _messages(entry.score.end, at, event.entry, "place")
+
+
+def _begun(plan: ShowPlan, before: Messages, run: Run, due: Iterable[Message]) -> Messages:
+    """With what the devices were sent before the song of a run began, where it is another one; ``due``: what is sent until then."""
+    own = plan.entries[run.entry]
+    song = own.id if own.of is None else plan.entries[own.of].id
+    if song == before.song:
+        return before
+    return before._replace(before=_last(before.last, sorted(due, key=lambda m: m.frame)), song=song)
+
+
+def _last(last: tuple[Outgoing, ...], due: Sequence[Message]) -> tuple[Outgoing, ...]:
+    if not any(m.out.holds for m in due):
+        return last
+    held: Held = {key_of(out): out for out in last}
+    for message in due:
+        held = after(held, message.out)
+    return tuple(held.values())
+
+
+def _from_before(entry: EntryPlan, before: Messages) -> Held:
+    """Of everything that a song sets somewhere, what holds where it has not set it yet: as it was when the song began."""
+    known = {key_of(out): out for out in before.before}
+    found = {key_of(out): known.get(key_of(out)) or at_rest(out) for out in entry.score.sets}
+    return {key: out for key, out in found.items() if out is not None}
 
 
 def _since(before: Messages, due: Sequence[Message]) -> tuple[tuple[Outgoing, ...], tuple[Stepped, ...]]:
@@ -78,14 +113,18 @@ def _cut(run: Run, following: Run | None) -> int | None:
     )
 
 
-def _chase(plan: ShowPlan, left: Run | None, run: Run, start: int, by_hand: Iterable[Outgoing] = ()) -> list[Message]:
-    """What brings the devices to where a run begins, at the first frame of it that is heard.
-
-    ``by_hand``: what was set by presses, on top of what the place that is left had set.
-    """
+def _chase(plan: ShowPlan, left: Run | None, run: Run, start: int, before: Messages) -> list[Message]:
+    """What brings the devices to where a run begins, at the first frame of it that is heard."""
     entry = plan.entries[run.entry]
-    if not entry.score or (run.fresh and _at_top(entry, run) and run.out_start >= start):
+    if not entry.score:
         return []
+    rest = _from_before(entry, before)
+    if run.fresh and _at_top(entry, run) and run.out_start >= start:
+        # What its own start sets comes with its first frame.
+        own = {key_of(out) for out in entry.score.start if out.holds}
+        last = {key_of(out): out for out in before.last}
+        undone = [out for out in missing(last, rest) if key_of(out) in last and key_of(out) not in own]
+        return _messages(undone, start, run.entry, "chase")
     known: Held = {}
     at, src = start, run.src_start
     if run.out_start < start:  # its messages have come while it plays
@@ -93,10 +132,10 @@ def _chase(plan: ShowPlan, left: Run | None, run: Run, start: int, by_hand: Iter
     elif not run.fresh:
         at = max(start, run.out_start - run.half)
         if left is not None and left.entry == run.entry and at > left.out_start:
-            known = _held_at(entry, left, left.src(at))
-            for out in by_hand:
+            known = over(rest, _held_at(entry, left, left.src(at)))
+            for out in before.by_hand:  # on top of what the place that is left had set
                 known = after(known, out)
-    return _messages(missing(known, _held_at(entry, run, src)), at, run.entry, "chase")
+    return _messages(missing(known, over(rest, _held_at(entry, run, src))), at, run.entry, "chase")
 
 
 def _held_at(entry: EntryPlan, run: Run, src: int) -> Held:

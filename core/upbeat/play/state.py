@@ -183,7 +183,8 @@ class Messages(NamedTuple):
 
     ``zero``: the output frame of bar 1, had what plays been played without a jump: of timecode that runs on.
     ``asked``: what a press sends on the next frame; ``by_hand``: what was sent so, holds, and the song has not set since;
-    ``stepped``: the programs that were stepped to.
+    ``stepped``: the programs that were stepped to. ``last``: what was sent last of everything that holds; ``before``: as it was
+    when the song of entry ``song`` (its id) began.
     """
 
     runs: int = 0
@@ -192,6 +193,9 @@ class Messages(NamedTuple):
     asked: tuple[Outgoing, ...] = ()
     by_hand: tuple[Outgoing, ...] = ()
     stepped: tuple[Stepped, ...] = ()
+    last: tuple[Outgoing, ...] = ()
+    before: tuple[Outgoing, ...] = ()
+    song: str = ""
 
 
 class State(NamedTuple):
