@@ -25,7 +25,7 @@ def asked(page: Page, method: str, path: str, body: dict[str, Any] | None = None
     return answer.json() if answer.body() else None
 
 
-def _edit(page: Page, song: str, do: str, **args: Any) -> None:
+def edit(page: Page, song: str, do: str, **args: Any) -> None:
     revision = page.request.get(f"/api/songs/{song}/").json()["revision"]
     asked(page, "POST", f"songs/{song}/edits/", {"do": do, "args": args, "revision": revision})
 
@@ -40,8 +40,8 @@ def _song(page: Page, folder: Path) -> str:
     add_stems(page, folder)
     song = page.url.rstrip("/").rsplit("/", 1)[1]
     starts = [{"bar": 1 + 2 * i, "name": f"{NAMES[i % 5]} {i // 5 + 1}"} for i in range(30)]
-    _edit(page, song, "set_length", bars=60)
-    _edit(page, song, "set_sections", sections=starts)
+    edit(page, song, "set_length", bars=60)
+    edit(page, song, "set_sections", sections=starts)
     return song
 
 

@@ -11,11 +11,11 @@ from playwright.sync_api import expect
 from steps import go, make_rig, make_setlist, make_song, mark, stop, take_to_the_stage
 from test_pages import axe
 
-FPS, BLOCKS, SIZE = 25, 12, 20
+FPS, BLOCKS, SIZE = 25, 17, 20
 # The number of a frame as it is shown, read from its picture, with when it is shown in seconds since 1970.
 WATCH = """(seconds) => new Promise((done) => {
   const video = document.querySelector("video"), canvas = document.createElement("canvas"), found = [];
-  const [blocks, size] = [12, 20];
+  const [blocks, size] = [17, 20];
   [canvas.width, canvas.height] = [blocks * size, size];
   const pen = canvas.getContext("2d", { willReadFrequently: true });
   const end = performance.now() + 1000 * seconds;
