@@ -94,6 +94,21 @@ AnyCommand = ChooseDevice | GiveBack | Ping | GetState | Load | PressCommand | T
 _decoder = msgspec.json.Decoder(AnyCommand)
 
 
+class _Kind(msgspec.Struct):
+    do: str = ""
+
+
+_kind = msgspec.json.Decoder(_Kind)
+
+
+def is_press(raw: bytes) -> bool:
+    """Whether a control message is a press, whatever is wrong with it."""
+    try:
+        return _kind.decode(raw).do == PressCommand.__struct_config__.tag
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
+        return False
+
+
 def read_command(raw: bytes) -> AnyCommand:
     """A control message as a command. Raises :class:`Refused`."""
     if len(raw) > MOST_BYTES:

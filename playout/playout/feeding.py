@@ -13,10 +13,10 @@ import zmq
 from playout import shared
 from playout.devices import Choice
 from playout.feeder import Feeder, chosen
+from playout.inbox import Inbox
 from playout.processes import Settings, Wakers, first, hurry, named
 from playout.recordings import Recordings
 
-COMMANDS_AT_ONCE = 8
 RELAYED_AT_ONCE = 32
 MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
@@ -46,6 +46,7 @@ def main(settings: Settings) -> None:
     relay.bind(settings.relay)
     poller = zmq.Poller()
     poller.register(control, zmq.POLLIN)
+    inbox = Inbox()
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda n, frame: stopping.append(n))
@@ -56,13 +57,14 @@ def main(settings: Settings) -> None:
     published = 0.0
     try:
         while not stopping and not feeder.device.broken:
-            wait = _wait(feeder)
+            wait = _wait(feeder, bool(inbox))
             due = time.monotonic() + wait + 0.001
             asked = poller.poll(math.ceil(1000 * wait))
             feeder.see(0.0 if asked else time.monotonic() - due)
             feeder.feed()
-            if asked or feeder.waiting:
-                _answer(feeder, control)
+            if asked or inbox or feeder.waiting:
+                inbox.read(control)
+                _answer(feeder, inbox, control)
                 feeder.feed()
             if time.monotonic() >= published + RELAY_EVERY_S:
                 published = time.monotonic()
@@ -74,27 +76,21 @@ def main(settings: Settings) -> None:
         context.destroy(linger=0)
 
 
-def _wait(feeder: Feeder) -> float:
-    """How long there is nothing to do for. A block that is not there yet is waited for, never asked for without a
+def _wait(feeder: Feeder, asked: bool) -> float:
+    """How long there is nothing to do for; ``asked``: something waits for its answer. A block that is not there yet is waited for, never asked for without a
     pause: this process comes before those that have to make it.
     """
     if feeder.short:
         return SHORT_S
-    return min(feeder.device.wait(), SHORT_S if feeder.waiting else IDLE_S)
+    return min(feeder.device.wait(), SHORT_S if feeder.waiting or asked else IDLE_S)
 
 
-def _answer(feeder: Feeder, control: zmq.Socket[bytes]) -> None:
-    """Take in a few commands, and send the answers that are there."""
-    for _ in range(COMMANDS_AT_ONCE):
-        try:
-            parts = control.recv_multipart(zmq.NOBLOCK)
-        except zmq.Again:
-            break
-        if len(parts) != 3 or parts[1]:
-            continue  # no question: nobody waits for an answer
-        answer = feeder.answer(parts[0], parts[2])
+def _answer(feeder: Feeder, inbox: Inbox, control: zmq.Socket[bytes]) -> None:
+    """Do what is asked first, and send the answers that are there."""
+    for client, raw in inbox.next():
+        answer = feeder.answer(client, raw)
         if answer is not None:
-            _send(control, parts[0], answer)
+            _send(control, client, answer)
     for client, answer in feeder.answers():
         _send(control, client, answer)
 
