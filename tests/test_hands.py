@@ -78,8 +78,12 @@ def test_a_pad_presses_again_when_the_process_of_the_ports_was_killed(hands, pro
         if product.pid("ports") not in (0, None, before):
             break
         page.wait_for_timeout(100)
-    page.wait_for_timeout(2000)
-    press(page, "Pad 1")
+    # It presses nothing until the process is up again.
+    for _ in range(60):
+        press(page, "Pad 1")
+        page.wait_for_timeout(500)
+        if page.request.get("/api/engine/").json()["status"] in ("count_in", "playing"):
+            break
     page.goto("/stage")
     expect(page.get_by_role("button", name=re.compile("^Stop"))).to_be_enabled()
     stop(page)
