@@ -231,7 +231,7 @@ function BankOffer({ bank, choose, of = "level" }: { bank: BankName; choose: (do
     <div className="flex items-center gap-2 py-1 pl-[10px]">
       <button
         type="button"
-        className="btn bare min-w-0 flex-1 justify-start! px-0! text-left"
+        className="btn bare h-auto! min-w-0 flex-1 justify-start! px-0! text-left whitespace-normal!"
         onClick={() => choose(does)}
       >
         {bank === "stems" ? t(`hands.stemPlace.${of}`, { place }) : t(`hands.bankPlace.${bank}`, { place })}
