@@ -20,10 +20,10 @@ sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "playout" / "tests"), str(ROOT /
 import numpy as np
 from conftest import Product
 from large import asked, edit
+from numbered_film import WATCH, numbered_film, off, place_now, press
 from playwright.sync_api import Browser, Page, sync_playwright
 from process import stolen
 from steps import make_rig, make_song
-from test_screens import WATCH, numbered_film, off, place_now, press
 
 SECTION = 30  # bars, of two seconds each
 
