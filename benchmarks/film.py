@@ -37,6 +37,7 @@ def evening(page: Page, folder: Path, minutes: int) -> None:
     edit(page, song, "set_sections", sections=starts)
     film = numbered_film(folder / "Lanterns.webm", 60 * minutes + 10)
     print(f"a film of {minutes} min: {film.stat().st_size / 1e6:.0f} MB", flush=True)
+    page.reload()  # the page knows nothing of these edits
     page.get_by_role("link", name="Messages").click()
     screens = page.get_by_role("region", name="On screens")
     screens.locator("input[type=file]").set_input_files(film)
