@@ -26,7 +26,7 @@ from playout.wire import pack_tap
 from upbeat.play.advance import Span
 from upbeat.play.events import Event, record
 
-STATES_A_SECOND = 25
+STATES_A_SECOND = 20
 LONGEST_WORD_S = 2
 SAVED_EVERY_S = 30.0
 UNLOGGED_S = 60  # how long what was heard is kept for the log
@@ -93,6 +93,8 @@ class Duties:
         if heard <= begin or not self._may_write(heard):
             return False
         for sound in self.ahead.sounds:
+            if sound.start >= heard:
+                break
             self._hear_sound(sound, heard)
         changed = self._log_entries(begin, heard)
         for span in self.ahead.spans:
@@ -230,7 +232,7 @@ class Duties:
 
     def _say(self, heard: int) -> None:
         now = time.monotonic()
-        if now - self._last_state < 1 / STATES_A_SECOND:
+        if now - self._last_state < 0.9 / STATES_A_SECOND:  # a sleep may end a little early
             return
         self._last_state = now
         body = msgspec.json.encode(self.state(heard))

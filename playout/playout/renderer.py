@@ -21,7 +21,7 @@ from playout.ahead import Ahead, NotReady
 from playout.catching_up import Base, join, newest_base
 from playout.checkpoint import to_come_back_to
 from playout.client import EngineClient, EngineSilent
-from playout.duties import Duties, Told
+from playout.duties import STATES_A_SECOND, Duties, Told
 from playout.loading import Loaded, Loader
 from playout.night_log import NightLog
 from playout.processes import Settings, hurry, is_ours, messages_of, named, ordinary, urgent
@@ -31,7 +31,7 @@ from upbeat.mix.compiled import compiled
 from upbeat.show.bounce import MEMORY_S
 
 FOLLOWER_WAITS_S, REJOINS_S = 0.05, 0.1
-LEADER_RESTS_S, FOLLOWER_RESTS_S = 0.04, 0.1
+LEADER_RESTS_S, FOLLOWER_RESTS_S = 1 / STATES_A_SECOND, 0.1
 
 
 def main(settings: Settings, index: int) -> None:

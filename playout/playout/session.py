@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypedDict
 
 import msgspec
 import numpy as np
@@ -12,7 +12,6 @@ import numpy as np
 from playout.commands import KeptOfShow
 from playout.loading import Loaded
 from upbeat.audio.file_pcm import FilePcm, SilentPcm
-from upbeat.errors import Problem
 from upbeat.mix.moment import guide_peaks, stem_factors, stem_peaks
 from upbeat.mix.render import Renderer, Saved
 from upbeat.mix.sounding import StemNow, stems_now
@@ -35,6 +34,13 @@ class Point:
 
     state: State
     sound: Saved
+
+
+class ProblemDict(TypedDict):
+    """Why a press cannot be taken."""
+
+    code: str
+    message: str
 
 
 class Start(NamedTuple):
@@ -67,9 +73,9 @@ class Session:
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
         stems = [s for e in ready.audio.entries for s in e.stems]
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
-        self._choices: tuple[tuple[Music, Hand, bool, LineCheck], tuple[dict[str, Problem], Coming | None]] | None = (
-            None
-        )
+        self._choices: (
+            tuple[tuple[Music, Hand, bool, LineCheck], tuple[dict[str, ProblemDict], Coming | None]] | None
+        ) = None
         self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
         self._shorter: tuple[tuple[Tonight, int], list[ShorterForm]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
@@ -146,12 +152,13 @@ class Session:
             row += self._channels[tap]
         return found
 
-    def choices(self, state: State) -> tuple[dict[str, Problem], Coming | None]:
+    def choices(self, state: State) -> tuple[dict[str, ProblemDict], Coming | None]:
         """The presses that cannot be taken in a state, and what comes next in it; worked out when it changes."""
         key = state.music, state.hand, just_ended(self.ready.plan, state), state.line
         if self._choices is None or self._choices[0] != key:
             plan = self.ready.plan
-            self._choices = key, (reasons(plan, state), coming(plan, state))
+            cannot = {name: ProblemDict(code=p.code, message=p.message) for name, p in reasons(plan, state).items()}
+            self._choices = key, (cannot, coming(plan, state))
         return self._choices[1]
 
     def landings(self, state: State) -> dict[When, int]:

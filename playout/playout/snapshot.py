@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any, Literal, NotRequired, TypedDict
 
 from playout.load import Load
-from playout.session import Session
+from playout.session import ProblemDict, Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow, away_now
 from upbeat.play.devices import DeviceAhead, devices_ahead
@@ -29,11 +29,6 @@ from upbeat.play.view import (
 )
 from upbeat.show.left import ShorterForm
 from upbeat.show.slot import spare_s
-
-
-class ProblemDict(TypedDict):
-    code: str
-    message: str
 
 
 class LoadAnswer(TypedDict):
@@ -200,7 +195,7 @@ def engine_state(
         "to_keep": levels_to_keep(plan, state.hand),
         "devices": devices_ahead(plan, state, heard),
         "tonight": tonight_now(plan, state.music, shown),
-        "unavailable": {name: _problem(p) for name, p in unavailable.items()},
+        "unavailable": unavailable,
     }
 
 

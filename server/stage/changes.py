@@ -14,7 +14,7 @@ from rest_framework.views import APIView
 from api.typed import component
 from people.access import asking_band
 from people.models import Band
-from playout.snapshot import ProblemDict
+from playout.session import ProblemDict
 from shows.build import place_for_engine, show_document
 from shows.models import Show
 from stage import engine

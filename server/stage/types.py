@@ -8,7 +8,8 @@ from api.typed import component, tagged
 from playout.ports.lane import DeviceNow
 from playout.ports.stand_ins import StandInNow
 from playout.ports.told import HandsNow, Shown
-from playout.snapshot import EngineState, ProblemDict
+from playout.session import ProblemDict
+from playout.snapshot import EngineState
 from stage.joining import JoiningNow
 from upbeat.play.presses import PRESSES
 from upbeat.show.describe import ShowDescription
