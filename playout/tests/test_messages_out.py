@@ -245,12 +245,16 @@ def test_a_device_that_is_away_in_mid_note_is_brought_to_what_holds_when_it_is_b
 
 
 def test_a_device_that_takes_nothing_makes_no_other_late(engine, outbox):
-    bars = range(2, 6)
+    bars, lines, values = range(2, 6), range(32), 127
+    # Each line goes from one end to the other in a bar of two seconds: two thousand messages a second in all.
     pour = [
-        {"device": "full", "at": {"place": "bar", "bar": b, "beat": k + 1}, "send": struck(n)}
-        for b in bars
-        for k in range(4)
-        for n in range(120)
+        {
+            "device": "full",
+            "at": {"place": "bar", "bar": b, "beat": 1},
+            "send": {"kind": "controller", "controller": 8 + c, "value": values * (b % 2), "over_beats": 4},
+        }
+        for b in (1, *bars)
+        for c in lines
     ]
     beats = [
         {"device": "keys", "at": {"place": "bar", "bar": b, "beat": k + 1}, "send": struck(b * 4 + k, 0.25)}
@@ -262,7 +266,8 @@ def test_a_device_that_takes_nothing_makes_no_other_late(engine, outbox):
     outbox.made["full"].takes = False
     go(engine)
     engine.until(lambda s: s["position"]["bar"] == 6)
-    engine.until(lambda s: told(outbox, "full")["dropped"] == 2 * len(pour))
+    poured = len(lines) * (1 + values * len(bars))
+    engine.until(lambda s: told(outbox, "full")["dropped"] == poured)
     # What this machine was taken away for is dropped and counted, nothing else is; a dropped end of a note is made good.
     numbers, ended = ([one[1] for one in keys.got if one[0] == status] for status in (0x91, 0x81))
     assert numbers == sorted(set(numbers))
@@ -271,6 +276,11 @@ def test_a_device_that_takes_nothing_makes_no_other_late(engine, outbox):
     assert 2 * len(beats) <= len(keys.got) + dropped <= 2 * len(beats) + dropped
     assert len(keys.got) > len(beats)
     assert engine.state()["faults"] == 0
+    # Once it takes some again it gets what holds, and nothing of what is over.
+    outbox.made["full"].takes = True
+    holds = [[0xB1, 8 + c, values * (bars[-1] % 2)] for c in lines]
+    engine.until(lambda s: len(outbox.made["full"].got) >= len(holds))
+    assert sorted(outbox.made["full"].got) == holds
 
 
 def test_the_leader_dies_and_no_message_is_lost_or_sent_twice(engine, outbox, patient):

@@ -161,25 +161,36 @@ class Lane:
                 self._turn()
 
     def _turn(self) -> None:
+        self._drop_late()
         if self._lacks and self._there and self._open:
             self._bring()
         if not self._waiting or self._offer is None:
             self._lock.wait(1.0)
             return
-        first = self._waiting[0]
-        at = self._offer.ns(first.due.frame) - round(1e6 * self.address.lead_ms)
-        now = time.monotonic_ns()
+        first, now = self._waiting[0], time.monotonic_ns()
+        at = self._due_ns(first, self._offer)
         if at > now:
             self._lock.wait((at - now) / 1e9)
             return
         since = max(at, first.known_ns)
-        if not self._there or now - since > 1e9 * PATIENCE_S:
-            self._drop(self._waiting.popleft().due)
-        elif self._deliver(first.due.out.send if first.due.out else None, first.due.data, since):
+        if self._deliver(first.due.out.send if first.due.out else None, first.due.data, since):
             self._waiting.popleft()
             self._went(first.due, (time.monotonic_ns() - since) / 1e6)
         else:
             self._lock.wait(RETRY_S)
+
+    def _due_ns(self, waiting: _Waiting, offer: Offer) -> int:
+        return offer.ns(waiting.due.frame) - round(1e6 * self.address.lead_ms)
+
+    def _drop_late(self) -> None:
+        """Drop all that the device has not taken for too long, at once: what it gets next is not late."""
+        now = time.monotonic_ns()
+        while self._waiting and self._offer is not None:
+            at = self._due_ns(self._waiting[0], self._offer)
+            late = now - max(at, self._waiting[0].known_ns)
+            if at > now or (self._there and late <= 1e9 * PATIENCE_S):
+                return
+            self._drop(self._waiting.popleft().due)
 
     def _deliver(self, send: Out | None, data: bytes, due_ns: int | None = None) -> bool:
         return self._receiver.missing() is None and self._receiver.send(send, data, due_ns)
