@@ -7,7 +7,7 @@ import json
 import msgspec
 
 from upbeat import limits
-from upbeat.controls.bindings import BANKS, ENCODINGS, HELD, STEM_PARTS, STEM_SWITCHES
+from upbeat.controls.bindings import BANKS, ENCODINGS, STEM_PARTS, STEM_SWITCHES
 from upbeat.controls.lights import LIGHTS
 from upbeat.controls.signals import PAGE_KEYS
 from upbeat.controls.starters import STARTERS as HAND_STARTERS
@@ -40,7 +40,6 @@ def typescript() -> str:
         "ENCODINGS": ENCODINGS,
         "HAND_STARTERS": HAND_STARTERS,
         "HOLDING": HOLDING,
-        "HELD": sorted(HELD),
         "LIGHTS": LIGHTS,
         "GROUPS": GROUPS,
         "PHONES": PHONES,

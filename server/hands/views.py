@@ -34,9 +34,12 @@ class Trouble(TypedDict):
 
 
 class HandsShown(TypedDict):
-    """Everything the hands of a band do. ``sections``: names of the sections that controls go to, by id."""
+    """Everything the hands of a band do. ``held``: the bindings (by id) that act once they have been held for a while;
+    ``sections``: names of the sections that controls go to, by id.
+    """
 
     bindings: list[Binding]
+    held: list[str]
     sections: dict[str, str]
     lights: list[LightRule]
     troubles: list[Trouble]
@@ -63,6 +66,7 @@ def _shown(band: Band) -> Response:
     hands = KEPT.of(band)
     found = {
         "bindings": hands.bindings,
+        "held": [b.id for b in hands.bindings if b.is_held],
         "lights": hands.lights,
         "troubles": _troubles(band, hands),
         "sections": _sections(band, hands),

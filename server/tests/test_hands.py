@@ -35,6 +35,13 @@ def does(hands):
     return [b["does"].get("press") for b in hands["bindings"]]
 
 
+def test_a_stop_has_to_be_held_unless_the_band_says_otherwise(ines):
+    assert shown(bind(ines))["held"] == []
+    taken = shown(bind(ines, STOP, take_over=True))
+    assert taken["held"] == [taken["bindings"][0]["id"]]
+    assert shown(bind(ines, STOP, take_over=True, hold=False))["held"] == []
+
+
 def test_a_clash_is_refused_until_it_is_taken_over_and_comes_back_by_undo(ines):
     first = shown(bind(ines))
     assert refused(bind(ines, STOP)) == "control-taken"

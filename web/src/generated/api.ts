@@ -3551,11 +3551,12 @@ export interface components {
             read: number;
             trying: boolean;
         };
-        /** @description Everything the hands of a band do. sections: names of the sections that controls go to, by id. */
+        /** @description Everything the hands of a band do. held: the bindings (by id) that act once they have been held for a while; sections: names of the sections that controls go to, by id. */
         HandsShown: {
             bindings: components["schemas"]["Binding"][];
             can_redo: boolean;
             can_undo: boolean;
+            held: string[];
             lights: components["schemas"]["LightRule"][];
             sections: {
                 [key: string]: string;
@@ -4776,6 +4777,7 @@ export interface components {
             code: string;
             message: string;
         };
+        /** @description Why a press cannot be taken. */
         ProblemDict: {
             code: string;
             message: string;

@@ -7,7 +7,6 @@ export const BANKS = ["sections", "songs", "palette", "sounds", "stems"] as cons
 export const ENCODINGS = ["absolute", "fine", "signed", "offset"] as const;
 export const HAND_STARTERS = ["nine_pads", "four_pedals", "two_pedals", "two_keys", "eight_faders"] as const;
 export const HOLDING = ["program", "controller"] as const;
-export const HELD = ["begin_again", "fade_away", "stop"] as const;
 export const LIGHTS = ["off", "ready", "playing", "next", "asked", "on"] as const;
 export const GROUPS = ["rhythm", "tonal", "voices", "effects", "click", "cues", "timecode", "full_mix"] as const;
 export const PHONES = ["none", "separate", "mirrored"] as const;

@@ -67,6 +67,7 @@ export function BoxCard({ box, page, plugged, send, ...shared }: Props) {
               key={one.name}
               {...{ binding, name: one.name, hit: hit.has(key), picked: picked === key, light: one.light }}
               words={binding ? words(binding.does) : ""}
+              held={binding !== undefined && hands.held.includes(binding.id)}
               long={binding?.long ? words(binding.long) : undefined}
               round={box.shape === "pedals"}
               handlers={pressed(one, speak, () => pick(control))}

@@ -71,6 +71,7 @@ const binding = (number: number, more: Partial<Binding> = {}): Binding => ({
 });
 const hands = (...bindings: Binding[]): Hands => ({
   bindings,
+  held: bindings.filter((b) => b.hold).map((b) => b.id),
   lights: [],
   troubles: [],
   sections: {},

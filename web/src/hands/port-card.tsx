@@ -45,6 +45,7 @@ export function PortCard({ port, page, ...shared }: Props) {
               binding={b}
               name={controlWords(b.control)}
               words={words(b.does)}
+              held={hands.held.includes(b.id)}
               long={b.long ? words(b.long) : undefined}
               hit={hit.has(keyOf(b.control))}
               picked={picked === keyOf(b.control)}

@@ -3,12 +3,14 @@ import { useTranslation } from "react-i18next";
 
 import type { Binding } from "@/api/types";
 
-import { colourOf, isHeld } from "./words";
+import { colourOf } from "./words";
 
 interface TileProps {
   binding: Binding | undefined;
   name: string;
   words: string;
+  /** Whether it acts once it has been held for a while. */
+  held: boolean;
   /** What it does when it is held. */
   long?: string | undefined;
   hit: boolean;
@@ -20,9 +22,9 @@ interface TileProps {
 }
 
 /** A pad or pedal: what it does, how it has to be pressed, whether it is lit and pressed now. */
-export function Tile({ binding, name, words, long, hit, picked, round, light, handlers }: TileProps) {
+export function Tile({ binding, name, words, held, long, hit, picked, round, light, handlers }: TileProps) {
   const { t } = useTranslation();
-  const marks = binding ? [isHeld(binding) && t("hands.held"), long && t("hands.hasLong", { words: long })] : [];
+  const marks = binding ? [held && t("hands.held"), long && t("hands.hasLong", { words: long })] : [];
   return (
     <button
       type="button"

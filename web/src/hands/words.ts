@@ -1,8 +1,8 @@
 import { useTranslation } from "react-i18next";
 
-import type { Binding, Control, Does } from "@/api/types";
+import type { Control, Does } from "@/api/types";
 import type { PressName } from "@/api/edits";
-import { HELD, TONE_PARTS } from "@/generated/core";
+import { TONE_PARTS } from "@/generated/core";
 
 /** Names of sections, feeds, sounds and stems, by what they are kept by. */
 export type Names = ReadonlyMap<string, string>;
@@ -71,14 +71,6 @@ export function useControlWords(): (control: Control, printed?: string) => strin
     if (control.kind === "key") return t("hands.key", { key: control.key === " " ? t("hands.space") : control.key });
     return t(`hands.control.${control.kind}`, { number: control.number, channel: control.channel });
   };
-}
-
-/** Whether a binding has to be held: as the band says, or as is usual for what it does. */
-export function isHeld(binding: Pick<Binding, "does" | "hold">): boolean {
-  if (binding.hold !== null && binding.hold !== undefined) return binding.hold;
-  const { does } = binding;
-  const presses = does.kind === "press" ? [does.press] : does.kind === "first" ? does.presses.map((p) => p.press) : [];
-  return presses.some((press) => (HELD as readonly string[]).includes(press));
 }
 
 /** The colour of a tile by what it does. */
