@@ -29,6 +29,7 @@ from cluster import Cluster
 from playout import shared
 from playout.client import EngineClient, EngineSilent
 from playout.shared import RENDERERS, Shared
+from prepared import until_prepared
 
 PATIENCE_S = 60
 SHOW = "Thursday, dome tent"
@@ -43,6 +44,7 @@ class Played:
 
     def go(self) -> None:
         page = self.page
+        until_prepared(lambda path: page.request.get(f"/api/{path}").json())
         page.goto("/stage")
         load, running = page.get_by_role("button", name=SHOW), page.get_by_label("Now")
         load.or_(running).first.wait_for()

@@ -31,6 +31,7 @@ from playwright.sync_api import Page, sync_playwright
 from process import stolen
 
 from cluster import Cluster
+from prepared import until_prepared
 
 DELAYS_MS, JITTER_MS = (0, 30, 150), 30
 BEATS = """() => { window.beats = []; const at = document.querySelector('[data-testid=beat]');
@@ -199,6 +200,7 @@ def main() -> None:
                 page = browser.new_page(base_url=product.address, viewport={"width": 1280, "height": 800})
                 page.goto(product.sign_in_link())
                 headers = {"X-CSRFToken": page.evaluate("document.cookie.match(/csrftoken=([^;]*)/)[1]")}
+                until_prepared(lambda path: page.request.get(f"/api/{path}").json())
                 show = page.request.get("/api/shows/").json()[0]["id"]
                 assert page.request.post(
                     f"/api/shows/{show}/load/", data={"sure": True}, headers=headers, timeout=180_000

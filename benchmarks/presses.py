@@ -32,6 +32,7 @@ from made_show import write_stems
 from process import stolen
 
 from cluster import Cluster
+from prepared import until_prepared
 
 SONGS = 10_000
 FILL = f"""
@@ -110,6 +111,7 @@ def measure(product: Product, folder: Path, seconds: float) -> None:
     visitor = importing.Visitor(product.address, product.sign_in_link())
     port = visitor.ask("me/")["stage_port"]
     cookie = next(c.value for c in visitor.jar if c.name == "upbeat_pass")
+    until_prepared(visitor.ask)
     show = visitor.ask("shows/")[0]["id"]
     visitor.ask(f"shows/{show}/load/", "POST", {"sure": True})
     # The tag of the first song vamps for as long as nobody releases it.

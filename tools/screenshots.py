@@ -16,6 +16,7 @@ from pathlib import Path
 from playwright.sync_api import APIResponse, Page, sync_playwright
 
 from pictures import PICTURES, record
+from prepared import until_prepared
 
 ROOT = Path(__file__).resolve().parents[1]
 VAR = Path(os.environ.get("UPBEAT_VAR", ROOT / "var"))
@@ -277,6 +278,7 @@ def _standing_by(page: Page) -> None:
     """The demo's show on the stage from its beginning, with nothing that sounds."""
     _press(page, "stop")
     page.wait_for_timeout(500)
+    until_prepared(lambda path: page.request.get(f"/api/{path}").json())
     show = page.request.get("/api/shows/").json()[0]["id"]
     assert _post(page, f"shows/{show}/load/", {"sure": True}).ok
     page.wait_for_timeout(2500)
