@@ -17,7 +17,7 @@ from stage.joining import joining
 from upbeat.errors import Refused
 from upbeat.show.for_band import BandShow, moment_of, show_for_band, state_for_band
 
-TURN_S = 0.08  # between two states for a phone, where nothing happens
+TURN_S = 0.04  # with every state of the engine, of which there are twenty a second
 SILENT_MS = 1000
 
 
