@@ -20,10 +20,11 @@ boxes that speak MIDI. Ports are found and lost while the show plays, and kept b
 
 - **A press** with its arguments, or the first of several presses that can be taken now (go, else resume, else the next section).
 - **A place of a bank** that fills itself: sections of the song in the order of its form, songs of the set in tonight's order,
-  words of the palette, sounds by hand, levels of the stems of the song.
+  words of the palette, sounds by hand, the stems of the song: in or out at the next bar, the gate or the drive of one, and
+  on faders their levels, tone, sweeps and echo.
 - **A section** of a song: the next step that plays it.
 - **Another page** of the port's pads (1 to 8), next, before, or one of them.
-- **A level**: of click, cues, a stem, a feed.
+- **A level**: of click, cues, a stem, a feed, its tone.
 
 A binding belongs to the band or to one song, where it is in place of the band's, and to one page of pads or to all. Held for
 half a second, a control may do something else.
