@@ -22,9 +22,7 @@ from upbeat.play.state import State, standing_by, stopped_at
 LONG = shared.LONGEST * BLOCK  # frames rendered at once where there is time: a long block costs less
 SHORT = 2 * BLOCK  # and while what is wanted next is not there yet
 CLOSE_BLOCKS = 6  # in hand; with fewer, spans are short
-REFILLED = (
-    4 * LONG
-)  # so much is rendered at once, once the ring was full: what is in the processor's cache is used again
+REFILLED = 4  # a full ring is filled again once such a part of it is free: the processor's cache is used again
 
 
 class Kept(NamedTuple):
@@ -159,7 +157,7 @@ class Ahead:
         """Render one span; False where enough is in hand."""
         written = self.memory.number(shared.WRITTEN) * BLOCK
         in_hand = self.in_hand()
-        self._full = in_hand >= self.ahead - (min(REFILLED, self.ahead // 2) if self._full else 0)
+        self._full = in_hand >= self.ahead - (self.ahead // REFILLED if self._full else 0)
         if self._full:
             return False
         while self.applied < self.version(self.head):
