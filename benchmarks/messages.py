@@ -1,9 +1,9 @@
 """How late messages leave, against the frame that they belong to.
 
-``.venv/bin/python benchmarks/messages.py [--songs 5] [--period 64] [--busy]`` starts JACK's dummy, an engine on the simulated
+``.venv/bin/python benchmarks/messages.py [--songs 5] [--period 64] [--busy] [--realtime]`` starts JACK's dummy, an engine on the simulated
 device and the process of the ports. Each song sends 2,000 notes, four on every beat at 240 a minute; a port of ours notes when each
 comes, by the machine's monotonic clock, which the engine's frames are known by too. ``--busy``: two processes take what
-they can of the processor meanwhile. JACK gives a message on at its next cycle: half a period is the least median that can be had.
+they can of the processor meanwhile. ``--realtime``: JACK comes before other programs, as where it carries sound. JACK gives a message on at its next cycle: half a period is the least median that can be had.
 """
 
 from __future__ import annotations
@@ -87,11 +87,22 @@ def bare(env: dict[str, str], dues: Any) -> None:
             number += 1
 
 
-def jack_server(period: int) -> tuple[Any, dict[str, str]]:
+def jack_server(period: int, realtime: bool) -> tuple[Any, dict[str, str]]:
     import subprocess
 
     env = {**os.environ, "JACK_NO_AUDIO_RESERVATION": "1", "JACK_DEFAULT_SERVER": SERVER}
-    command = ["jackd", "--no-realtime", "-n", SERVER, "-d", "dummy", "-r", str(RATE), "-p", str(period)]
+    command = [
+        "jackd",
+        "--realtime" if realtime else "--no-realtime",
+        "-n",
+        SERVER,
+        "-d",
+        "dummy",
+        "-r",
+        str(RATE),
+        "-p",
+        str(period),
+    ]
     server = subprocess.Popen(command, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     time.sleep(2)
     assert server.poll() is None, "jackd did not start"
@@ -127,8 +138,8 @@ def busy() -> None:
         sum(range(10_000))
 
 
-def measured(songs: int, period: int, load: bool) -> None:
-    server, env = jack_server(period)
+def measured(songs: int, period: int, load: bool, realtime: bool) -> None:
+    server, env = jack_server(period, realtime)
     dues: Any = multiprocessing.Manager().Queue()
     beside = multiprocessing.Process(target=bare, args=(env, dues), daemon=True)
     burners = [multiprocessing.Process(target=busy, daemon=True) for _ in range(2 if load else 0)]
@@ -220,8 +231,9 @@ def main() -> None:
     parser.add_argument("--songs", type=int, default=5, help="of 2,000 notes and some two minutes each")
     parser.add_argument("--period", type=int, default=64)
     parser.add_argument("--busy", action="store_true")
+    parser.add_argument("--realtime", action="store_true")
     args = parser.parse_args()
-    measured(args.songs, args.period, args.busy)
+    measured(args.songs, args.period, args.busy, args.realtime)
 
 
 if __name__ == "__main__":
