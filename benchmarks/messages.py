@@ -3,7 +3,8 @@
 ``.venv/bin/python benchmarks/messages.py [--songs 5] [--period 64] [--busy] [--realtime]`` starts JACK's dummy, an engine on the simulated
 device and the process of the ports. Each song sends 2,000 notes, four on every beat at 240 a minute; a port of ours notes when each
 comes, by the machine's monotonic clock, which the engine's frames are known by too. ``--busy``: two processes take what
-they can of the processor meanwhile. ``--realtime``: JACK comes before other programs, as where it carries sound. JACK gives a message on at its next cycle: half a period is the least median that can be had.
+they can of the processor meanwhile. ``--realtime``: JACK comes before other programs, as
+where it carries sound. It gives a message on at its next cycle: half a period is the least median that can be had.
 """
 
 from __future__ import annotations
