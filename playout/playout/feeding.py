@@ -77,8 +77,10 @@ def main(settings: Settings) -> None:
 
 
 def _wait(feeder: Feeder, asked: bool) -> float:
-    """How long there is nothing to do for; ``asked``: something waits for its answer. A block that is not there yet is waited for, never asked for without a
-    pause: this process comes before those that have to make it.
+    """How long there is nothing to do for; ``asked``: something waits for its answer.
+
+    A block that is not there yet is waited for, never asked for without a pause: this process comes before those that
+    have to make it.
     """
     if feeder.short:
         return SHORT_S

@@ -24,7 +24,8 @@ class Now(NamedTuple):
     ``following`` the one that comes, ``asked`` by a press.
 
     ``through``: what can be set by hand of what a stem goes through. ``levels``: decibels by hand of each part that has one,
-    None for off; ``out``: parts that are out, ``resting``: stems that would be without hands. ``moving``: a song plays or is counted in.
+    None for off; ``out``: parts that are out, ``resting``: stems that would be out without hands. ``moving``: a song plays or is
+    counted in.
     ``unavailable``: presses that cannot be taken. ``on``: presses whose effect stands: the house is pulled, a vamp turns.
     """
 
