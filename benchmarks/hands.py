@@ -1,6 +1,6 @@
 """From a MIDI byte at a port to the first changed sample, and whether a press is ever lost or doubled.
 
-``.venv/bin/python benchmarks/hands.py [--latency 500] [--presses 10000] [--over-jack 1000]`` starts JACK's dummy, an engine that plays to it and
+``.venv/bin/python benchmarks/hands.py [--latency 500] [--presses 10000] [--over-jack 1000] [--realtime]`` starts JACK's dummy, an engine that plays to it and
 the process of the ports. Both figures are taken in the frames of JACK: the byte is written by our own client in a frame that is
 known, and the sound of the engine comes back to the same client.
 """
@@ -163,8 +163,11 @@ def main() -> None:
     parser.add_argument("--latency", type=int, default=500)
     parser.add_argument("--presses", type=int, default=10_000, help="that a page hands on")
     parser.add_argument("--over-jack", type=int, default=1_000)
+    parser.add_argument(
+        "--realtime", action="store_true", help="JACK comes before other programs, as where it carries sound"
+    )
     args = parser.parse_args()
-    server = started_jack(SERVER)
+    server = started_jack(SERVER, args.realtime)
     env = jack_env(SERVER)
     try:
         with tempfile.TemporaryDirectory() as made:

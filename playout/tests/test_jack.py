@@ -31,13 +31,16 @@ def jack_env(name=NAME):
     return {**os.environ, "JACK_NO_AUDIO_RESERVATION": "1", "JACK_DEFAULT_SERVER": name}
 
 
-def started_jack(name=NAME):
-    """A dummy interface of eight outputs in real time (Debian's jackd2)."""
+DUMMY = ("-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2")
+
+
+def started_jack(name=NAME, realtime=False):
+    """A dummy interface of eight outputs in real time (Debian's jackd2). ``realtime``: it comes before other programs."""
     assert shutil.which("jackd"), "jackd is missing: run ./setup --tests"
     # JACK keeps a list of its servers in shared memory, and gives up where it is full of those that were killed.
     for _ in range(3):
         server = subprocess.Popen(
-            ["jackd", "--no-realtime", "-n", name, "-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2"],
+            ["jackd", f"--{'' if realtime else 'no-'}realtime", "-n", name, *DUMMY],
             env=jack_env(name),
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
