@@ -215,7 +215,7 @@ STEPS = st.lists(
 
 def expected(plan, run, src, home):
     """What the devices hold at a place of a form that is played straight: every pass before it, and it until there."""
-    entry = plan.entries[1]
+    entry = plan.entries[run.entry]
     devices = dict(home)
     if not entry.score:
         return devices
@@ -253,7 +253,7 @@ def _programmed(send, was):
     return send.program - 1, was[1] if send.bank is None and was else send.bank
 
 
-def _known(value, wanted):
+def as_known(value, wanted):
     """A program without its bank where nobody ever said one."""
     return (value[0], None) if isinstance(wanted, tuple) and wanted[1] is None and value else value
 
@@ -339,7 +339,7 @@ def test_after_every_jump_the_devices_are_as_if_the_form_had_been_played_straigh
             # The place is what sounds at the end of the span, also within the first half of a crossfade.
             if run.out_start - run.half < state.head:
                 wanted = expected(plan, run, run.src(max(state.head, run.out_start)), home)
-                assert {k: _known(devices.held.get(k), v) for k, v in wanted.items()} == wanted
+                assert {k: as_known(devices.held.get(k), v) for k, v in wanted.items()} == wanted
     state, _ = press(plan, state, "stop", {})
     for _ in range(40):
         state, span = advance(plan, state, 48_000)

@@ -209,7 +209,7 @@ def test_the_lows_of_a_feed_are_raised_by_hand_and_are_as_prepared_by_a_press(tm
         ("level", {"part": "low:house", "off": True}, "tone-level"),
         ("level", {"part": "low:click", "db": 3}, "part-unknown"),
         ("in_out", {"part": "high:house", "on": False}, "tone-level"),
-        ("alone", {"part": "mid:house"}, "tone-level"),
+        ("alone", {"part": "mid:house"}, "part-alone"),
     ],
 )
 def test_a_tone_has_a_level_alone(tmp_path, name, args, code):
