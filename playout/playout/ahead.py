@@ -22,7 +22,6 @@ from upbeat.play.state import State, standing_by, stopped_at
 LONG = shared.LONGEST * BLOCK  # frames rendered at once where there is time: a long block costs less
 SHORT = 2 * BLOCK  # and while what is wanted next is not there yet
 CLOSE_BLOCKS = 6  # in hand; with fewer, spans are short
-REFILLED = 4  # a full ring is filled again once such a part of it is free: the processor's cache is used again
 
 
 class Kept(NamedTuple):
@@ -78,7 +77,6 @@ class Ahead:
         #: The earliest frame from which on it was rendered anew since somebody has asked.
         self.taken_back: int | None = None
         self._asked = 0
-        self._full = False
 
     # --- the log ----------------------------------------------------------------------
 
@@ -157,8 +155,7 @@ class Ahead:
         """Render one span; False where enough is in hand."""
         written = self.memory.number(shared.WRITTEN) * BLOCK
         in_hand = self.in_hand()
-        self._full = in_hand >= self.ahead - (self.ahead // REFILLED if self._full else 0)
-        if self._full:
+        if in_hand >= self.ahead:
             return False
         while self.applied < self.version(self.head):
             self._apply(self.entries[self.applied - self._first])
