@@ -49,6 +49,9 @@ def test_a_message_is_put_by_keyboard_sent_to_the_simulated_desk_and_taken_back(
     assert axe(page) == []
     page.go_back()
     expect(put).to_be_visible()
+    # The key is heard once the page has the song anew.
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_be_enabled()
+    page.wait_for_timeout(1000)
     page.keyboard.press("Control+z")
     expect(put).to_have_count(0)
     # The last change of the devices, and the device itself.
