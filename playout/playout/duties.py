@@ -27,6 +27,7 @@ from upbeat.play.advance import Span
 from upbeat.play.events import Event, record
 
 STATES_A_SECOND = 20
+BETWEEN_S = 0.004  # at most, from step to step while much is rendered: messages are offered by it
 LONGEST_WORD_S = 2
 SAVED_EVERY_S = 30.0
 UNLOGGED_S = 60  # how long what was heard is kept for the log
@@ -50,6 +51,7 @@ class Duties:
         self._written = 0  # output frame up to which the log has been given its events
         self._metered = 0  # and the meters and taps theirs
         self._last_state = 0.0
+        self._stepped = 0.0
         self._last_press: LastPress | None = None
         self._read_entry = 0
         self._kept_of = 0  # the generation whose place was kept last
@@ -66,8 +68,13 @@ class Duties:
         since = (time.monotonic_ns() - memory.number(shared.FED_NS)) * memory.sample_rate // 1_000_000_000
         return min(written, written - memory.number(shared.HELD) + max(0, since))
 
+    def due(self) -> bool:
+        """Whether it is time for a step although sound is still to be rendered."""
+        return time.monotonic() - self._stepped > BETWEEN_S
+
     def step(self, changed: bool) -> None:
         """Do what is due; ``changed``: a press was applied, and its state is published before it is answered."""
+        self._stepped = time.monotonic()
         heard = self.heard()
         if changed:
             self._last_state = 0.0

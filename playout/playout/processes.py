@@ -18,6 +18,9 @@ from playout.shared import RENDERERS, Shared
 
 LIBC = ctypes.CDLL(None, use_errno=True)
 _PR_SET_NAME, _MCL_BOTH = 15, 3
+#: Ranks of real time (sched(7)). jackd has 10 and its clients 5 where nothing else is said: a renderer, which has a
+#: second in hand, must never keep a core from what is due within a block, or JACK leaves out that block and its notes.
+FEEDING, SENDING, RENDERING = 20, 10, 1
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -108,10 +111,10 @@ def hurry(nice: int = -15) -> bool:
         return False
 
 
-def urgent() -> bool:
+def urgent(rank: int = SENDING) -> bool:
     """Ask for this thread to run before every ordinary one: a press leaves a renderer some milliseconds."""
     try:
-        os.sched_setscheduler(0, os.SCHED_RR, os.sched_param(10))
+        os.sched_setscheduler(0, os.SCHED_RR, os.sched_param(rank))
         return True
     except OSError:
         return hurry()
@@ -146,7 +149,7 @@ def to_the_front() -> bool:
 
 def _at_the_front() -> bool:
     try:
-        os.sched_setscheduler(0, os.SCHED_FIFO, os.sched_param(20))
+        os.sched_setscheduler(0, os.SCHED_FIFO, os.sched_param(FEEDING))
         return True
     except OSError:
         return False

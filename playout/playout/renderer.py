@@ -24,7 +24,7 @@ from playout.client import EngineClient, EngineSilent
 from playout.duties import STATES_A_SECOND, Duties, Told
 from playout.loading import Loaded, Loader
 from playout.night_log import NightLog
-from playout.processes import Settings, hurry, is_ours, messages_of, named, ordinary, urgent
+from playout.processes import RENDERING, Settings, hurry, is_ours, messages_of, named, ordinary, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
 from upbeat.mix.compiled import compiled
@@ -108,8 +108,9 @@ class Render:
             self._rank(self.ahead.in_hand() >= 0)
             changed = self.ahead.read()
             rendered = self.ahead.render()
-            self.duties.step(bool(self.ahead.outcomes))
-            self._give_outcomes()
+            if not rendered or self.ahead.outcomes or self.duties.due():
+                self.duties.step(bool(self.ahead.outcomes))
+                self._give_outcomes()
             if not rendered and not changed:
                 self._rest()
 
@@ -122,7 +123,7 @@ class Render:
         if first != self._first:
             self._first = first
             if first:
-                urgent()
+                urgent(RENDERING)
             else:
                 ordinary()
 

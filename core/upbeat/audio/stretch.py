@@ -1,7 +1,7 @@
 """Sound in another key and tempo (rule V1).
 
 The library's phase vocoder keeps tones, and smears what is struck over its window of 120 ms. So each attack is put
-back: the sound around it is the recording itself, above a crossover or whole, moved to its place and resampled to the new pitch
+back: the sound around it is the recording itself, moved to its place and resampled to the new pitch
 (transient preservation as in A. Röbel, A new approach to transient processing in the phase vocoder, DAFx 2003, here in
 the time domain).
 """
@@ -17,7 +17,7 @@ from typing import NamedTuple
 
 import numpy as np
 import python_stretch
-from scipy.signal import fftconvolve, firwin
+from scipy.signal import fftconvolve
 
 from upbeat.audio.attacks import attacks
 from upbeat.audio.kernels import windowed_sinc
@@ -28,24 +28,23 @@ PIECE_S = 60.0  # a longer sound is stretched in pieces that meet where it is qu
 SEARCH_S, MARGIN_S, JOIN_S = 8.0, 1.0, 0.03
 EXCERPT_MARGIN_S = 0.25  # twice the window of the library
 TAPS = 32
-SHARP_S = (
-    0.0004  # an attack that is so near its place, and rises no slower than by this, is left as the library makes it
-)
+#: An attack that is so near its place, and rises no slower than by this, is left as the library makes it.
+SHARP_S = 0.0004
+OPPOSED = -0.5  # how much unlike two sounds are taken to be at most where one goes over into the other
 
 
 class _Around(NamedTuple):
-    """What is put back around an attack: seconds before and after it, with fades, above ``crossover_hz`` (0: all of it)."""
+    """What is put back around an attack: seconds before and after it, with fades."""
 
-    crossover_hz: float
     before: float
     after: float
     fade_in: float
     fade_out: float
 
 
-#: Tones go on through an attack: only what is sharp in it is put back. What is struck is put back as it rings.
-HELD = _Around(crossover_hz=800, before=0.06, after=0.04, fade_in=0.045, fade_out=0.035)
-STRUCK = _Around(crossover_hz=0, before=0.02, after=0.3, fade_in=0.015, fade_out=0.15)
+#: Tones go on through an attack: of them it is put back and no more. What is struck is put back as it rings.
+HELD = _Around(before=0.06, after=0.06, fade_in=0.045, fade_out=0.055)
+STRUCK = _Around(before=0.02, after=0.3, fade_in=0.015, fade_out=0.15)
 
 
 class _How(NamedTuple):
@@ -203,8 +202,6 @@ def _by_library(sound: np.ndarray, how: _How, frames: int) -> np.ndarray:
 def _put_attacks(made: np.ndarray, sound: np.ndarray, found: np.ndarray, how: _How) -> None:
     """Put the recording back around each attack."""
     rate, ratio, around = how.sample_rate, 2 ** (how.semitones / 12), STRUCK if how.struck else HELD
-    high = _high_pass(around.crossover_hz, rate)
-    half = len(high) // 2
     before, after = round(around.before * rate), round(around.after * rate)
     places = [stretched_frames(int(f), how.percent) for f in found]
     for i, (at, place) in enumerate(zip(found, places, strict=True)):
@@ -214,12 +211,21 @@ def _put_attacks(made: np.ndarray, sound: np.ndarray, found: np.ndarray, how: _H
         a, b = max(0, a), min(len(made), b)
         if b - a < 64:
             continue
-        original = _resampled(sound, int(at), np.arange(a - half - place, b + half - place), ratio)
-        there = _rows(made, a - half, b + half)
-        if not how.struck and _is_sharp(there, original, rate):
+        original = _resampled(sound, int(at), np.arange(a - place, b - place), ratio)
+        if not how.struck and _is_sharp(made[a:b], original, rate):
             continue
-        change = fftconvolve(original - there, high[:, None], mode="valid", axes=0)
-        made[a:b] += (change * _window(b - a, around, rate)[:, None]).astype(np.float32)
+        made[a:b] = _crossfaded(made[a:b].astype(np.float64), original, _window(b - a, around, rate)[:, None])
+
+
+def _crossfaded(first: np.ndarray, second: np.ndarray, weight: np.ndarray) -> np.ndarray:
+    """From ``first`` to ``second`` by a weight, as loud between them as they are however alike they are.
+
+    M. Fink, M. Holters and U. Zölzer, Signal-matched power-complementary cross-fading and dry-wet mixing, DAFx 2016.
+    """
+    power = float(np.sqrt(np.sum(first * first) * np.sum(second * second)))
+    alike = max(OPPOSED, float(np.sum(first * second)) / power) if power else 1.0
+    loud = np.sqrt(weight**2 + (1 - weight) ** 2 + 2 * alike * weight * (1 - weight))
+    return np.asarray((weight * second + (1 - weight) * first) / loud)
 
 
 def _is_sharp(made: np.ndarray, original: np.ndarray, sample_rate: int) -> bool:
@@ -243,14 +249,6 @@ def _window(frames: int, around: _Around, sample_rate: int) -> np.ndarray:
     window[:fade_in] = 0.5 - 0.5 * np.cos(np.pi * (np.arange(fade_in) + 0.5) / fade_in)
     window[frames - fade_out :] = 0.5 + 0.5 * np.cos(np.pi * (np.arange(fade_out) + 0.5) / fade_out)
     return window
-
-
-def _high_pass(hz: float, sample_rate: int) -> np.ndarray:
-    """Of linear phase and an odd number of taps; all of the band for 0 Hz."""
-    if not hz:
-        return np.ones(1)
-    taps = 2 * round(1.65 * sample_rate / hz / 2) + 1
-    return np.asarray(firwin(taps, hz, fs=sample_rate, pass_zero=False))
 
 
 def _rows(sound: np.ndarray, first: int, last: int) -> np.ndarray:

@@ -103,14 +103,19 @@ function Heard({ part, press, heard, hear }: Pick<Props, "part" | "press" | "hea
   );
 }
 
+/** The level by hand in figures; a switch has none. */
+function figure(t: TFunction, part: Part): string {
+  const { db } = part.now;
+  if (scaleOf(part) === "switch") return "";
+  if (db === null) return t("stage.parts.off");
+  return scaleOf(part) === "sweep" ? t("stage.parts.percent", { percent: db }) : signed(db, 1, true);
+}
+
 /** The level by hand in figures; where it is other than prepared, a button that takes it back. */
 function Figure({ part, back }: { part: Part; back: () => void }) {
   const { t } = useTranslation();
   const { now, name } = part;
-  const sweep = scaleOf(part) === "sweep" && now.db !== null;
-  const percent = sweep ? t("stage.parts.percent", { percent: now.db }) : "";
-  const bare = scaleOf(part) === "switch" ? "" : null;
-  const words = bare ?? (percent || (now.db === null ? t("stage.parts.off") : signed(now.db, 1, true)));
+  const words = figure(t, part);
   const look = "text-center text-[20px] font-[650] [font-stretch:80%]";
   if (now.db === 0 && now.on === null) return <span className={`${look} text-soft`}>{words}</span>;
   return (
