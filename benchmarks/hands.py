@@ -25,7 +25,7 @@ sys.path[:0] = [str(ROOT / "playout" / "tests"), str(ROOT / "core" / "tests")]
 import numpy as np
 from boxed import BAND, Ports, does, midi_box, note
 from material import RATE, show, song, write_wav
-from process import Running
+from process import Running, stolen
 from test_jack import eight_outputs, jack_env, started_jack
 
 SERVER = f"upbeat-bench-{os.getpid()}"
@@ -135,6 +135,7 @@ def presses(engine: Running, ports: Ports, box: Callable[[str], AbstractContextM
     before, reached = marks(engine), 0
     ports.topics("signals")
     while made < count:
+        steal, had = stolen(), made
         with box(name) as send:
             last = [0.0] * 10
             for _ in range(min(round_, count - made)):
@@ -148,7 +149,9 @@ def presses(engine: Running, ports: Ports, box: Callable[[str], AbstractContextM
                 made += 1
                 time.sleep(0.016)
             time.sleep(0.5)
-        reached += sum(s.get("press") == "mark" for shown in ports.topics("signals") for s in shown)
+        came = sum(s.get("press") == "mark" for shown in ports.topics("signals") for s in shown)
+        reached += came
+        print(f"  {came} of {made - had} reached the ports; {stolen() - steal:.1f} s taken by the machine below", flush=True)
     time.sleep(2)
     print(f"{made} pressed, {reached} reached the ports, {marks(engine) - before} in the night log")
 
