@@ -26,8 +26,7 @@ from playout.wire import pack_tap
 from upbeat.play.advance import Span
 from upbeat.play.events import Event, record
 
-STATES_A_SECOND = 20
-BETWEEN_S = 0.004  # at most, from step to step while much is rendered: messages are offered by it
+STATE_S = 0.047  # from state to state: at least twenty a second, though a sleep ends late
 LONGEST_WORD_S = 2
 SAVED_EVERY_S = 30.0
 UNLOGGED_S = 60  # how long what was heard is kept for the log
@@ -51,7 +50,6 @@ class Duties:
         self._written = 0  # output frame up to which the log has been given its events
         self._metered = 0  # and the meters and taps theirs
         self._last_state = 0.0
-        self._stepped = 0.0
         self._last_press: LastPress | None = None
         self._read_entry = 0
         self._kept_of = 0  # the generation whose place was kept last
@@ -68,13 +66,12 @@ class Duties:
         since = (time.monotonic_ns() - memory.number(shared.FED_NS)) * memory.sample_rate // 1_000_000_000
         return min(written, written - memory.number(shared.HELD) + max(0, since))
 
-    def due(self) -> bool:
-        """Whether it is time for a step although sound is still to be rendered."""
-        return time.monotonic() - self._stepped > BETWEEN_S
+    def rest_s(self) -> float:
+        """Seconds until the next state is due."""
+        return max(0.0, self._last_state + STATE_S - time.monotonic())
 
     def step(self, changed: bool) -> None:
         """Do what is due; ``changed``: a press was applied, and its state is published before it is answered."""
-        self._stepped = time.monotonic()
         heard = self.heard()
         if changed:
             self._last_state = 0.0
@@ -239,7 +236,7 @@ class Duties:
 
     def _say(self, heard: int) -> None:
         now = time.monotonic()
-        if now - self._last_state < 0.9 / STATES_A_SECOND:  # a sleep may end a little early
+        if now - self._last_state < STATE_S - 0.002:  # a sleep may end a little early
             return
         self._last_state = now
         body = msgspec.json.encode(self.state(heard))

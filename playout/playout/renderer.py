@@ -21,7 +21,7 @@ from playout.ahead import Ahead, NotReady
 from playout.catching_up import Base, join, newest_base
 from playout.checkpoint import to_come_back_to
 from playout.client import EngineClient, EngineSilent
-from playout.duties import STATES_A_SECOND, Duties, Told
+from playout.duties import Duties, Told
 from playout.loading import Loaded, Loader
 from playout.night_log import NightLog
 from playout.processes import RENDERING, Settings, hurry, is_ours, messages_of, named, ordinary, urgent
@@ -31,7 +31,8 @@ from upbeat.mix.compiled import compiled
 from upbeat.show.bounce import MEMORY_S
 
 FOLLOWER_WAITS_S, REJOINS_S = 0.05, 0.1
-LEADER_RESTS_S, FOLLOWER_RESTS_S = 1 / STATES_A_SECOND, 0.1
+FOLLOWER_RESTS_S = 0.1
+BETWEEN_S = 0.004  # at most, from step to step while much is rendered: messages are offered by it
 
 
 def main(settings: Settings, index: int) -> None:
@@ -101,6 +102,7 @@ class Render:
         self._rank(False)
         self._join()
         self.memory.set_own(self.index, shared.JOINED, 1)
+        stepped = time.monotonic()
         while not stopping:
             self.memory.set_own(self.index, shared.ALIVE_NS, time.monotonic_ns())
             self._take_loaded()
@@ -108,11 +110,13 @@ class Render:
             self._rank(self.ahead.in_hand() >= 0)
             changed = self.ahead.read()
             rendered = self.ahead.render()
-            if not rendered or self.ahead.outcomes or self.duties.due():
+            if not rendered or self.ahead.outcomes or time.monotonic() - stepped > BETWEEN_S:
                 self.duties.step(bool(self.ahead.outcomes))
                 self._give_outcomes()
+                stepped = time.monotonic()
             if not rendered and not changed:
                 self._rest()
+                stepped = time.monotonic()
 
     def _rank(self, first: bool) -> None:
         """Run before other programs, but not while there is much to catch up with.
@@ -189,7 +193,7 @@ class Render:
     def _rest(self) -> None:
         """Wait for the log to grow, until the next state is due or the next span."""
         leads = self.memory.number(shared.LEADER) == self.index
-        rests = LEADER_RESTS_S if leads or self.ahead.outcomes else FOLLOWER_RESTS_S
+        rests = self.duties.rest_s() if leads or self.ahead.outcomes else FOLLOWER_RESTS_S
         if select.select([self._wake], [], [], rests)[0]:
             self._wake.recv(64)
 
