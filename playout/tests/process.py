@@ -87,6 +87,7 @@ class Running:
         self.process = subprocess.Popen(self._command, env=self._env, start_new_session=True)
         self.client = EngineClient(*self.ports, timeout_ms=PATIENCE_MS)
         for _ in range(200):
+            assert self.process.poll() is None, "the engine ended as it was started"
             try:
                 if self.client.ask("state")["ok"]:
                     return
