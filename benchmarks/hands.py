@@ -151,7 +151,10 @@ def presses(engine: Running, ports: Ports, box: Callable[[str], AbstractContextM
             time.sleep(0.5)
         came = sum(s.get("press") == "mark" for shown in ports.topics("signals") for s in shown)
         reached += came
-        print(f"  {came} of {made - had} reached the ports; {stolen() - steal:.1f} s taken by the machine below", flush=True)
+        print(
+            f"  {came} of {made - had} reached the ports; {stolen() - steal:.1f} s taken by the machine below",
+            flush=True,
+        )
     time.sleep(2)
     print(f"{made} pressed, {reached} reached the ports, {marks(engine) - before} in the night log")
 
