@@ -193,7 +193,8 @@ class Render:
     def _rest(self) -> None:
         """Wait for the log to grow, until the next state is due or the next span."""
         leads = self.memory.number(shared.LEADER) == self.index
-        rests = self.duties.rest_s() if leads or self.ahead.outcomes else FOLLOWER_RESTS_S
+        waits = FOLLOWER_WAITS_S if self.ahead.outcomes else FOLLOWER_RESTS_S
+        rests = self.duties.rest_s() if leads else waits
         if select.select([self._wake], [], [], rests)[0]:
             self._wake.recv(64)
 

@@ -42,7 +42,7 @@ class _Around(NamedTuple):
     fade_out: float
 
 
-#: Tones go on through an attack: of them it is put back and no more. What is struck is put back as it rings.
+#: Where tones go on through an attack, the attack alone is put back; what is struck is put back as long as it rings.
 HELD = _Around(before=0.06, after=0.06, fade_in=0.045, fade_out=0.055)
 STRUCK = _Around(before=0.02, after=0.3, fade_in=0.015, fade_out=0.15)
 
