@@ -1,4 +1,5 @@
 import type { BandShow, BandState, Problem } from "@/api/types";
+import { watchContact } from "@/stage/contact";
 import { serverClock } from "@/stage/server-clock";
 
 import type { PressName } from "@/api/edits";
@@ -36,7 +37,6 @@ export interface BandEars {
 const AGAIN_MS = 300;
 const PING_MS = 700;
 const FIRST_PINGS_MS = [0, 60, 140, 240, 360];
-const LOST_MS = 800;
 /** Without a word from the server a line is dead, though the network has not said so. */
 const DEAD_MS = 3000;
 
@@ -57,14 +57,6 @@ function hear(message: Received, ears: BandEars) {
   if (message.answer) ears.onSaid(message.answer.message ?? message.answer.problems?.[0]?.message ?? "");
 }
 
-/** Looks ten times a second how long nothing has been heard; gives the timer. */
-function watching(quietMs: () => number, lost: () => void, dead: () => void): number {
-  return window.setInterval(() => {
-    if (quietMs() > LOST_MS) lost();
-    if (quietMs() > DEAD_MS) dead();
-  }, 100);
-}
-
 /** Leaves a line that says nothing more; what it says later is not heard. */
 function hangUp(socket: WebSocket) {
   socket.onclose = socket.onmessage = socket.onopen = null;
@@ -74,20 +66,18 @@ function hangUp(socket: WebSocket) {
 /** The line of a joined phone; it comes back by itself. `first`: how it says who it is. */
 export function openBandLine(port: number, first: () => object, ears: BandEars) {
   let socket: WebSocket;
-  let heard = performance.now();
   let timers: number[] = [];
   const clock = serverClock();
   const send = (message: object) =>
     socket.readyState === WebSocket.OPEN && (socket.send(JSON.stringify(message)), true);
   const ping = () => send({ ping: performance.now() });
-  const watch = watching(
-    () => performance.now() - heard,
-    ears.onLost,
-    () => openAnew(),
-  );
+  const contact = watchContact((ms) => {
+    ears.onLost();
+    if (ms > DEAD_MS) openAnew();
+  });
   const pings = window.setInterval(ping, PING_MS);
   const take = (message: Received) => {
-    heard = performance.now();
+    contact.heard();
     if (message.pong !== undefined && message.now !== undefined) clock.heard(message.pong, message.now);
     hear(message, ears);
   };
@@ -106,7 +96,7 @@ export function openBandLine(port: number, first: () => object, ears: BandEars) 
   const openAnew = () => {
     timers.forEach(clearTimeout);
     hangUp(socket);
-    heard = performance.now();
+    contact.heard();
     open();
   };
   open();
@@ -115,7 +105,7 @@ export function openBandLine(port: number, first: () => object, ears: BandEars) 
     press: (name: PressName, args: object = {}) => send({ press: name, args, made: clock.now() }),
     close: () => {
       timers.forEach(clearTimeout);
-      clearInterval(watch);
+      contact.stop();
       clearInterval(pings);
       hangUp(socket);
     },

@@ -3,6 +3,7 @@ import type { Described, DeviceNow, Joining, PressAnswer } from "@/api/types";
 import type { LightSet } from "@/lib/use-page-midi";
 
 import type { EngineState } from "./engine-state";
+import { watchContact } from "./contact";
 import { serverClock } from "./server-clock";
 
 interface Received {
@@ -47,7 +48,6 @@ export interface Line {
 
 const LONGEST_WAIT_MS = 500;
 const BEAT_MS = 300;
-const LOST_MS = 900;
 
 /** Where the stage's server listens: on a port of its own, or behind the proxy that encrypts. */
 function addressOf(port: number, phone: string | undefined): string {
@@ -65,17 +65,16 @@ export function openLine(port: number, ears: Ears, phone?: string): Line {
   const beat = () => {
     if (socket.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ ping: performance.now() }));
   };
+  const beats = window.setInterval(beat, BEAT_MS);
   // A server that hangs keeps its socket open: what it said last is no longer true.
-  const beats = window.setInterval(() => (beat(), clock.silentMs() > LOST_MS && ears.onLost()), BEAT_MS);
+  const contact = watchContact(ears.onLost);
   const open = () => {
     socket = new WebSocket(addressOf(port, phone));
     socket.binaryType = "arraybuffer";
     const drawn = drawing(socket, ears.onState);
-    socket.onopen = () => {
-      tries = 0;
-      beat();
-    };
+    socket.onopen = () => ((tries = 0), beat());
     socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
+      contact.heard();
       if (typeof data !== "string") return ears.onSound(data);
       const told = JSON.parse(data) as Received;
       if (told.pong !== undefined && told.now !== undefined) clock.heard(told.pong, told.now);
@@ -101,6 +100,7 @@ export function openLine(port: number, ears: Ears, phone?: string): Line {
       closed = true;
       clearTimeout(timer);
       clearInterval(beats);
+      contact.stop();
       socket.close();
     },
   };

@@ -2,16 +2,14 @@
 export function serverClock() {
   let best = Infinity;
   let offset: number | undefined;
-  let last = performance.now();
   return {
     heard: (sent: number, now: number) => {
-      last = performance.now();
-      const way = last - sent;
+      const heard = performance.now();
+      const way = heard - sent;
       // A clock drifts: an old answer counts a little less with each new one.
       best = Math.min(best * 1.02, Infinity);
-      if (way <= best) [best, offset] = [way, now + way / 2 - last];
+      if (way <= best) [best, offset] = [way, now + way / 2 - heard];
     },
     now: () => (offset === undefined ? undefined : performance.now() + offset),
-    silentMs: () => performance.now() - last,
   };
 }

@@ -120,7 +120,7 @@ describe("the line to the engine", () => {
     draw();
     act(() => void vi.advanceTimersByTime(600));
     expect(result.current).toMatchObject({ lost: null, state: { status: "playing" } });
-    act(() => void vi.advanceTimersByTime(600));
+    act(() => void vi.advanceTimersByTime(150));
     const since = result.current.lost;
     expect(since).toBeInstanceOf(Date);
     act(() => void vi.advanceTimersByTime(600));
