@@ -42,17 +42,17 @@ def test_m1_the_product_is_the_matrix_times_the_sources(channels, rows, frames, 
             matrix[:, s : s + c] = 0
     stems = [rng.standard_normal((frames, c)).astype(np.float32) for c in channels]
     lanes = lanes_of(channels, [not off for off in silent])
-    blocks = [np.stack([stems[i].reshape(-1) for i in lane.stems]) for lane in lanes]
-    made = lane_product(packed(matrix, lanes, starts), lanes, blocks, rows, frames)
+    blocks = [np.stack([stems[i].T for i in lane.stems], axis=1) for lane in lanes]
+    made = lane_product(packed(matrix, lanes, starts), blocks, rows, frames)
     assert np.allclose(made, matrix @ np.concatenate([s.T for s in stems]), atol=1e-4)
 
 
 def test_m1_a_ramp_interrupted_goes_on_from_where_it_is():
     ramped = Ramped(np.ones((1, 1), np.float32), (1,))
     ramped.to(np.zeros((1, 1), np.float32), 100)
-    first = ramped.mix([np.ones((1, 50), np.float32)], 50)[0]
+    first = ramped.mix([np.ones((1, 1, 50), np.float32)], 50)[0]
     ramped.to(np.ones((1, 1), np.float32), 100)
-    second = ramped.mix([np.ones((1, 150), np.float32)], 150)[0]
+    second = ramped.mix([np.ones((1, 1, 150), np.float32)], 150)[0]
     assert np.allclose(first, 1 - np.arange(1, 51) / 100)
     assert np.allclose(second[:100], 0.5 + 0.5 * np.arange(1, 101) / 100)
     assert np.all(second[100:] == 1)

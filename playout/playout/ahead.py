@@ -15,12 +15,16 @@ from playout import order, shared
 from playout.loading import Loaded, Loader
 from playout.session import Point, Session, Start
 from playout.shared import BLOCK, Shared
+from upbeat.mix.sources.stems import StemPeaks
 from upbeat.play.advance import Span
 from upbeat.play.runs import fits
 from upbeat.play.state import State, standing_by, stopped_at
 
-LONG = shared.LONGEST * BLOCK  # frames rendered at once where there is time: a long block costs less
-SHORT = 2 * BLOCK  # and while what is wanted next is not there yet
+#: Seconds that a span may take to be rendered where there is time: a long one costs less, but a press has up to one
+#: rendered anew, and is to be heard two blocks later.
+LONG_S = 0.003
+LEAST, MOST = 8, shared.LONGEST  # blocks of such a span
+SHORT = 2 * BLOCK  # frames rendered at once while what is wanted next is not there yet
 CLOSE_BLOCKS = 6  # in hand; with fewer, spans are short
 
 
@@ -34,12 +38,13 @@ class Kept(NamedTuple):
 
 
 class Planned(NamedTuple):
-    """What happens in output frames ``start`` to ``end``."""
+    """What happens in output frames ``start`` to ``end``. ``stems``: how loud they are, in frames of the session."""
 
     start: int
     end: int
     session: Session | None
     span: Span | None
+    stems: list[StemPeaks]
 
 
 class Sound(NamedTuple):
@@ -69,6 +74,7 @@ class Ahead:
         self._first = 0  # entries of the log before the first of ``entries``
         self.applied = 0
         self.head = 0
+        self._block_s = LONG_S / 16  # to render a block, as the last long spans took
         self.session: Session | None = None
         self.kept: deque[Kept] = deque()
         self.spans: deque[Planned] = deque()
@@ -161,12 +167,16 @@ class Ahead:
             self._apply(self.entries[self.applied - self._first])
             self.applied += 1
         self._keep(written)
-        size = SHORT if 0 <= in_hand < CLOSE_BLOCKS * BLOCK else LONG
+        size = SHORT if 0 <= in_hand < CLOSE_BLOCKS * BLOCK else self._long()
         following = self.applied - self._first
         if following < len(self._frames):
             size = min(size, self._frames[following] - self.head)
         self._render(size, written)
         return True
+
+    def _long(self) -> int:
+        """Frames of a long span."""
+        return BLOCK * max(LEAST, min(MOST, int(LONG_S / self._block_s)))
 
     def _keep(self, written: int) -> None:
         if self.kept and self.kept[-1].head == self.head:
@@ -179,23 +189,28 @@ class Ahead:
     def _render(self, frames: int, written: int) -> None:
         start, end, session = self.head, self.head + frames, self.session
         sockets, taps, span = np.zeros((0, frames), dtype=np.float32), {}, None
+        stems: list[StemPeaks] = []
         if session is not None:
             span, rows = self._rendered(session, frames)
-            sockets, taps = session.on_sockets(rows), session.tapped(rows)
+            sockets, taps, stems = session.on_sockets(rows), session.tapped(rows), session.renderer.stem_peaks
         self.head = end
         # What is over is not written: its place may be needed by what comes.
         over = max(0, written - start)
         if over < frames:
             self.memory.put(self.index, (start + over) // BLOCK, self.applied, sockets[:, over:])
-        self.spans.append(Planned(start, end, session, span))
+        self.spans.append(Planned(start, end, session, span, stems))
         self.sounds.append(Sound(start, end, sockets, taps))
         self.memory.set_own(self.index, shared.HEAD, self.head)
 
     def _rendered(self, session: Session, frames: int) -> tuple[Span | None, np.ndarray]:
         """The next span of a session; a fault in it is silence, and counted (rule E7)."""
-        head = session.state.head
+        head, began = session.state.head, time.thread_time()
         try:
-            return session.render(frames)
+            rendered = session.render(frames)
+            if frames >= LEAST * BLOCK:
+                took = (time.thread_time() - began) * BLOCK / frames
+                self._block_s += (max(took, 1e-6) - self._block_s) / 8
+            return rendered
         except Exception:
             self._fault()
             session.state = session.state._replace(head=head + frames)

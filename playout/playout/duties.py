@@ -21,8 +21,18 @@ from playout.offering import Offering
 from playout.processes import is_ours
 from playout.session import Session
 from playout.shared import BLOCK, Read, Shared
-from playout.snapshot import DeviceState, EmptyState, EngineState, LastPress, LoadAnswer, empty_state, engine_state
+from playout.snapshot import (
+    DeviceState,
+    EmptyState,
+    EngineState,
+    LastPress,
+    LoadAnswer,
+    Sounding,
+    empty_state,
+    engine_state,
+)
 from playout.wire import pack_tap
+from upbeat.mix.sources.stems import StemPeaks
 from upbeat.play.advance import Span
 from upbeat.play.events import Event, record
 
@@ -279,19 +289,20 @@ class Duties:
         said["peak"], said["rms"] = self._meters.read(outputs)
         if session is None or state is None:
             return empty_state(said)
-        events = self._sounding(session, heard - session.origin)
-        return engine_state(said, session, state, session.generation, heard - session.origin, events)
+        sounding = self._sounding(session, heard - session.origin)
+        return engine_state(said, session, state, session.generation, heard - session.origin, sounding)
 
-    def _sounding(self, session: Session, heard: int) -> list[Event]:
-        """Clicks and words that may sound at a frame of the session."""
+    def _sounding(self, session: Session, heard: int) -> Sounding:
+        """What sounds at a frame of the session: the stems of its span, clicks and words that may."""
         oldest = heard - LONGEST_WORD_S * self.memory.sample_rate
-        return [
-            event
-            for planned in self.ahead.spans
-            if planned.session is session and planned.span is not None and oldest < planned.span.end
-            for event in planned.span.events
-            if planned.span.start <= heard
-        ]
+        stems: list[StemPeaks] = []
+        events: list[Event] = []
+        for planned in self.ahead.spans:
+            span = planned.span
+            if planned.session is session and span is not None and span.start <= heard and oldest < span.end:
+                events += span.events
+                stems = planned.stems
+        return Sounding(stems, events)
 
     # --- bases --------------------------------------------------------------------------
 

@@ -12,9 +12,10 @@ import numpy as np
 from playout.commands import KeptOfShow
 from playout.loading import Loaded
 from upbeat.audio.file_pcm import FilePcm, SilentPcm
-from upbeat.mix.moment import guide_peaks, stem_factors, stem_peaks
+from upbeat.mix.moment import guide_peaks, stem_factors
 from upbeat.mix.render import Renderer, Saved
 from upbeat.mix.sounding import StemNow, stems_now
+from upbeat.mix.sources.stems import StemPeaks
 from upbeat.play.advance import Span, advance, passed
 from upbeat.play.events import Event
 from upbeat.play.hand import Hand
@@ -25,7 +26,7 @@ from upbeat.play.view import Coming, coming, landings, run_at
 from upbeat.show.left import ShorterForm, after_s, own_left_s, shorter_forms
 from upbeat.show.taking_in import gone_on
 
-METERED, METERED_EVERY = 512, 3000  # frames that a meter of a stem looks at, and how far apart; a click is shorter
+METERED = 3000  # frames that a meter of click and cues looks at: no fewer than there are from state to state
 
 
 @dataclass(frozen=True)
@@ -65,6 +66,7 @@ class Session:
         self.state = State()
         self.start = Start(origin, 0, self.state)
         self.renderer = renderer or ready.renderer()
+        self.renderer.meter_stems()
         self._places = [s.number - 1 for s in ready.show.routing.sockets]
         self._row_of = {f"socket:{s.number}": i for i, s in enumerate(ready.show.routing.sockets)}
         self._socket_taps: dict[str, int] = {}
@@ -79,8 +81,7 @@ class Session:
         self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
         self._shorter: tuple[tuple[Tonight, int], list[ShorterForm]] | None = None
         self._after: tuple[tuple[Tonight, int], float] | None = None
-        self._factors: tuple[tuple[int, int, Hand], tuple[float, ...]] | None = None
-        self._peaks: tuple[int, tuple[list[float], list[float]]] | None = None
+        self._factors: tuple[tuple[int, int, Hand], np.ndarray] | None = None
         self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
 
     def taken_in(self, loaded: Loaded) -> Session:
@@ -103,7 +104,7 @@ class Session:
         return session
 
     def render(self, frames: int) -> tuple[Span, np.ndarray]:
-        """The next span and its sound, float32 (rows, frames)."""
+        """The next span and its sound, float32 (rows, frames). How loud its stems were is in the renderer."""
         self.state, span = advance(self.ready.plan, self.state, frames)
         rows = np.empty((self.renderer.rows, frames), dtype=np.float32)
         self.renderer.render(span, rows)
@@ -205,22 +206,28 @@ class Session:
                 if isinstance(stem.pcm, FilePcm):
                     stem.pcm.read_ahead()
 
-    def peaks(self, state: State, heard: int, events: Iterable[Event]) -> tuple[list[float], list[float]]:
-        """How loud every stem is at frame ``heard`` of the session, and click and cues; nothing where nothing plays."""
+    def peaks(
+        self, state: State, heard: int, stems: Sequence[StemPeaks], events: Iterable[Event]
+    ) -> tuple[list[float], list[float]]:
+        """How loud every stem is at frame ``heard`` of the session, and click and cues; nothing where nothing plays.
+
+        ``stems``: of the span that is heard; ``events``: of click and cues that sound.
+        """
         audio, run = self.ready.audio, run_at(state.music, heard)
         if run is None:
             return [], [0.0, 0.0]
-        if self._peaks is not None and 0 <= heard - self._peaks[0] < METERED_EVERY:
-            return self._peaks[1]
         key = run.entry, run.step, state.hand
         if self._factors is None or self._factors[0] != key:
             factors = stem_factors(
                 self.ready.plan, audio, self.ready.show.away, state.hand, entry=run.entry, step=run.step
             )
-            self._factors = key, factors
-        stems = stem_peaks(audio, self._factors[1], entry=run.entry, src=run.src(heard), frames=METERED)
-        self._peaks = heard, (stems, guide_peaks(audio, state.hand, events, heard, heard + METERED_EVERY))
-        return self._peaks[1]
+            self._factors = key, np.array(factors)
+        loud = np.zeros(len(self._factors[1]))
+        for own in stems:
+            if own.entry == run.entry and own.start <= heard < own.end:
+                loud = np.maximum(loud, own.peaks)
+        guides = guide_peaks(audio, state.hand, events, heard, heard + METERED)
+        return (loud * self._factors[1]).tolist(), guides
 
     def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:
         """What every stem of an entry does in a step, worked out when one of them changes."""

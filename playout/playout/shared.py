@@ -24,7 +24,7 @@ from upbeat.errors import refuse
 BLOCK = 256  # frames
 SOCKETS = int(limits.SOCKETS.high)  # that a ring has room for, whatever the device of the moment has
 RENDERERS = 2
-LONGEST = 16  # blocks rendered at once: stems, matrix and rows stay in the processor's cache
+LONGEST = 64  # blocks rendered at once at most
 SAFE_BLOCKS = 2  # between the block that is given next and the first that a press may change
 ENTRIES = 8192  # kept of the log; a renderer that starts later begins at a saved state
 ENTRY_BYTES = 4096

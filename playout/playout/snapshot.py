@@ -5,12 +5,13 @@ from __future__ import annotations
 import time
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any, Literal, NotRequired, TypedDict
+from typing import Any, Literal, NamedTuple, NotRequired, TypedDict
 
 from playout.load import Load
 from playout.session import ProblemDict, Session
 from upbeat.errors import Problem
 from upbeat.mix.sounding import StemNow, away_now
+from upbeat.mix.sources.stems import StemPeaks
 from upbeat.play.devices import DeviceAhead, devices_ahead
 from upbeat.play.events import Event
 from upbeat.play.line_check import LineCheckNow, line_check_now
@@ -142,16 +143,28 @@ class EngineState(DeviceState):
     elapsed_s: float
 
 
+class Sounding(NamedTuple):
+    """What sounds at a moment: how loud the stems are, and clicks and words."""
+
+    stems: Sequence[StemPeaks] = ()
+    events: Sequence[Event] = ()
+
+
 def empty_state(device: DeviceState) -> EmptyState:
     return {**device, "status": "empty"}
 
 
 def engine_state(
-    device: DeviceState, session: Session, state: State, loads: int, heard: int, events: Sequence[Event] = ()
+    device: DeviceState,
+    session: Session,
+    state: State,
+    loads: int,
+    heard: int,
+    sounding: Sounding,
 ) -> EngineState:
     """The state as it is heard at frame ``heard`` of the session; ``state``: the one that a press would find.
 
-    ``events``: what sounds there, of click and cues.
+    ``sounding``: what sounds there.
     """
     plan = session.ready.plan
     heard = max(0, min(heard, state.head))
@@ -159,7 +172,7 @@ def engine_state(
     left_s = session.left_s(state)
     spare = spare_s(session.ready.show.slot, datetime.now(), left_s)
     unavailable, following = session.choices(state)
-    stem_peak, guide_peak = ([round(p, 4) for p in own] for own in session.peaks(state, heard, events))
+    stem_peak, guide_peak = ([round(p, 4) for p in own] for own in session.peaks(state, heard, *sounding))
     shown = at["entry"] if state.status != "standby" else state.music.entry
     return {
         **device,

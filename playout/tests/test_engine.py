@@ -9,6 +9,8 @@ import soundfile
 from material import RATE, onsets, ramp_stem, show, song, write_wav
 from process import Running
 
+from playout.ahead import MOST
+from playout.shared import BLOCK
 from playout.wire import STATE, pack_tap, unpack_tap
 
 BAR = 2 * RATE
@@ -107,6 +109,22 @@ def test_meters_show_what_sounds(loaded):
     assert peaks[1] == 0
     assert peaks[2] > 0.5
     assert peaks[3] == 0
+
+
+def test_the_meter_of_a_stem_is_what_is_heard_of_it_at_its_level(loaded):
+    loaded.client.press("go")
+    loaded.until(lambda s: s["status"] == "playing" and s["position"]["song_s"] > 0.5)
+    socket, seen = loaded.client.subscribe(STATE), []
+    for _ in range(20):
+        state = json.loads(socket.recv_multipart()[1])
+        seen.append((state["position"]["song_s"] * RATE, state["stem_peak"][0]))
+    loaded.client.press("level", part="stem:r", db=-20)
+    quieter = loaded.until(lambda s: s["stem_peak"][0] < 0.5 * seen[-1][1])
+    socket.close()
+    loaded.client.press("stop")
+    longest = MOST * BLOCK + 0.01 * RATE  # a meter looks at a whole span; a place is told to a hundredth
+    for at, peak in [*seen, (quieter["position"]["song_s"] * RATE, 10 * quieter["stem_peak"][0])]:
+        assert (at - 0.01 * RATE) / (1 << 22) - 1e-3 <= peak <= (at + longest) / (1 << 22) + 1e-3
 
 
 def test_a_feed_is_heard_through_a_tap(loaded):

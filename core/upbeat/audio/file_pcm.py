@@ -39,17 +39,16 @@ class FilePcm:
         return sound
 
     def _read_into(self, sound: np.ndarray, first: int) -> None:
-        room = sound.data.cast("B")
-        at, done = self._start + first * self._width, 0
+        at, done, size = self._start + first * self._width, 0, sound.nbytes
         try:
-            while done < len(room):
-                got = os.preadv(self._handle, [room[done:]], at + done)
+            while done < size:
+                got = os.preadv(self._handle, [sound.data.cast("B")[done:] if done else sound.data], at + done)
                 if not got:
                     break
                 done += got
         except OSError:
             pass
-        if done < len(room):
+        if done < size:
             self.broken = True
             # Half a frame would be noise.
             sound[done // self._width :] = 0

@@ -1,10 +1,7 @@
-"""The one matrix applied to sources as they lie in their files.
+"""The one matrix that is applied to sources.
 
-A stem's frames are interleaved (left, right, left …). Taking its channels apart costs five times
-as much as turning 16-bit samples into floats, so the matrix is taken apart instead: for stems of
-``c`` channels, row ``r`` at frame ``i`` is the sum over channels of ``m[r, stem, channel]`` times
-``f[stem, c * i + channel]``. One product gives every ``m[r, :, channel] @ f``, of which each
-``c``-th sample is wanted.
+Stems of one number of channels are mixed together, channel by channel: rows that take nothing from a channel
+(a left side from the right channels) have no part in its product.
 """
 
 from __future__ import annotations
@@ -12,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -34,33 +32,35 @@ def lanes_of(channels: Sequence[int], heard: Sequence[bool]) -> tuple[Lane, ...]
     )
 
 
-def packed(matrix: np.ndarray, lanes: Sequence[Lane], starts: Sequence[int]) -> tuple[np.ndarray, ...]:
-    """For each lane its part of ``matrix`` (rows, columns) as (channels * rows, stems).
+class Part(NamedTuple):
+    """What one channel of a lane's stems gives: ``matrix`` (rows that take something, stems), and which ``rows`` these are."""
 
-    ``starts``: the first column of each stem.
-    """
+    matrix: np.ndarray
+    rows: list[int]
+
+
+def packed(matrix: np.ndarray, lanes: Sequence[Lane], starts: Sequence[int]) -> tuple[tuple[Part, ...], ...]:
+    """For each lane and channel its part of ``matrix`` (rows, columns). ``starts``: the first column of each stem."""
     return tuple(
-        np.ascontiguousarray(
-            np.vstack([matrix[:, [starts[i] + c for i in lane.stems]] for c in range(lane.channels)]), dtype=np.float32
-        )
+        tuple(_part(matrix[:, [starts[i] + channel for i in lane.stems]]) for channel in range(lane.channels))
         for lane in lanes
     )
 
 
-def lane_product(
-    parts: Sequence[np.ndarray], lanes: Sequence[Lane], blocks: Sequence[np.ndarray], rows: int, frames: int
-) -> np.ndarray:
-    """(rows, frames) of packed parts and their blocks, each (stems, channels * frames) float32."""
-    sides = [
-        whole[c * rows : (c + 1) * rows, c :: lane.channels]
-        for whole, lane in zip((product(p, b) for p, b in zip(parts, blocks, strict=True)), lanes, strict=True)
-        for c in range(lane.channels)
-    ]
-    if len(sides) < 2:
-        return sides[0].copy() if sides else np.zeros((rows, frames), dtype=np.float32)
-    total: np.ndarray = sides[0] + sides[1]
-    for side in sides[2:]:
-        total += side
+def _part(matrix: np.ndarray) -> Part:
+    rows = np.flatnonzero(matrix.any(axis=1)).tolist()
+    return Part(np.ascontiguousarray(matrix[rows], dtype=np.float32), rows)
+
+
+def lane_product(parts: Sequence[Sequence[Part]], blocks: Sequence[np.ndarray], rows: int, frames: int) -> np.ndarray:
+    """(rows, frames) of packed parts and the block of each lane, (channels, stems, frames) float32."""
+    total = np.zeros((rows, frames), dtype=np.float32)
+    for channels, block in zip(parts, blocks, strict=True):
+        for part, sound in zip(channels, block, strict=True):
+            if part.rows:
+                for row, made in zip(part.rows, product(part.matrix, sound), strict=True):
+                    line = total[row]
+                    line += made
     return total
 
 
@@ -78,7 +78,7 @@ class _Rest:
     diff: np.ndarray
     length: int
     done: int = 0
-    parts: tuple[np.ndarray, ...] = ()
+    parts: tuple[tuple[Part, ...], ...] = ()
 
     def left(self, frames: int) -> np.ndarray:
         """The part that is left, 0 to 1, at each of the next ``frames``: (frames,)."""
@@ -213,12 +213,11 @@ class Ramped:
             self._pack()
 
     def mix(self, blocks: Sequence[np.ndarray], frames: int) -> np.ndarray:
-        """(rows, frames) of what ``lanes`` named, a block for each lane: (stems, channels * frames) float32."""
+        """(rows, frames) of what ``lanes`` named, a block for each lane: (channels, stems, frames) float32."""
         rows = len(self.target)
-        new = lane_product(self._target, self.lanes, blocks, rows, frames)
+        new = lane_product(self._target, blocks, rows, frames)
         for r in self._rests:
             k = min(frames, r.length - r.done)
-            heads = [b[:, : k * lane.channels] for b, lane in zip(blocks, self.lanes, strict=True)]
-            new[:, :k] += lane_product(r.parts, self.lanes, heads, rows, k) * r.left(k)
+            new[:, :k] += lane_product(r.parts, [b[:, :, :k] for b in blocks], rows, k) * r.left(k)
         self.skip(frames)
         return new

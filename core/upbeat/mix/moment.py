@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 import numpy as np
 
-from upbeat.audio.pcm import full_scale
 from upbeat.cues.place import Spoken
 from upbeat.mix.routing import gain
 from upbeat.mix.sounding import away_now, falls_back, hand_gain, stem_gain, whole_gain
@@ -19,7 +18,7 @@ from upbeat.play.plan import ShowPlan
 def stem_factors(
     plan: ShowPlan, audio: ShowAudio, away: frozenset[str], hand: Hand, entry: int, step: int
 ) -> tuple[float, ...]:
-    """Of every stem of an entry the factor of full scale that it is played with in a step."""
+    """Of every stem of an entry the factor that it is played with in a step."""
     song, here = plan.entries[entry].song, plan.entries[entry].steps[step]
     mixed, away = falls_back(song, hand), away_now(away, hand, plan.entries[entry])
     levels, whole = dict(here.levels), gain(song.gain_db)
@@ -27,18 +26,8 @@ def stem_factors(
     for stem in audio.entries[entry].stems:
         part = f"stem:{stem.stem.id}"
         own = stem_gain(stem.stem, away, here.tacet, mixed, levels.get(stem.stem.id, 0.0), hand.part(part).on)
-        factors.append(abs(whole * own * hand_gain(hand, part)) * full_scale(stem.pcm))
+        factors.append(abs(whole * own * hand_gain(hand, part)))
     return tuple(factors)
-
-
-def stem_peaks(audio: ShowAudio, factors: Sequence[float], *, entry: int, src: int, frames: int) -> list[float]:
-    """Of every stem of an entry its peak in ``frames`` source frames from ``src`` on, with its factor."""
-    peaks = []
-    for stem, factor in zip(audio.entries[entry].stems, factors, strict=True):
-        first = src - stem.delay
-        a, b = max(first, stem.start), min(first + frames, stem.ends)
-        peaks.append(factor * _peak(stem.pcm[a:b]) if factor and a < b else 0.0)
-    return peaks
 
 
 def guide_peaks(audio: ShowAudio, hand: Hand, events: Iterable[Event], first: int, last: int) -> list[float]:

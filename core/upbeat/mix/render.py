@@ -26,7 +26,7 @@ from upbeat.mix.sources.guides import Guides
 from upbeat.mix.sources.hand_sounds import HandSounds
 from upbeat.mix.sources.line_check import LineSignals
 from upbeat.mix.sources.pads import PadLoops
-from upbeat.mix.sources.stems import Change, StemVoices
+from upbeat.mix.sources.stems import Change, StemPeaks, StemVoices
 from upbeat.mix.sources.timecode import TimecodeSound
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
 from upbeat.mix.treated import SavedTreated, TreatedStems
@@ -94,6 +94,14 @@ class Renderer:
         self._delays = socket_delays(routing, plan.sample_rate)
         self._pulled = False
         self.set_taps(taps)
+
+    def meter_stems(self) -> None:
+        """Note from now on how loud the stems of the last span were, in :attr:`stem_peaks`."""
+        self._stems.metered = True
+
+    @property
+    def stem_peaks(self) -> list[StemPeaks]:
+        return self._stems.peaks
 
     @property
     def rows(self) -> int:
@@ -260,7 +268,7 @@ class Renderer:
             self._silence[i] = zeros
             return
         if mix.lanes:
-            out += mix.mix([sound[list(lane.stems)] for lane in mix.lanes], frames)
+            out += mix.mix([sound[None, list(lane.stems)] for lane in mix.lanes], frames)
         else:
             mix.skip(frames)
 

@@ -89,6 +89,17 @@ class EntryAudio:
         """Everything that may sound of its stems."""
         return (*self.stems, *self.driven)
 
+    @cached_property
+    def stem_of(self) -> np.ndarray:
+        """Of every voice the place of its stem among ``stems``."""
+        places = {s.stem.id: i for i, s in enumerate(self.stems)}
+        return np.array([places[v.stem.id] for v in self.voices], dtype=int)
+
+    @cached_property
+    def scales(self) -> np.ndarray:
+        """Of every voice the factor of full scale that one of its units is, float32."""
+        return np.array([v.scale for v in self.voices], dtype=np.float32)
+
 
 @dataclass(frozen=True)
 class ShowAudio:
@@ -104,18 +115,18 @@ class ShowAudio:
 def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
     """Copy frames from ``src`` (less the stem's delay) into (frames, channels), unscaled; silence outside."""
     frames = len(into)
-    first = src - stem.delay
-    if first >= stem.start and first + frames <= stem.ends:
+    first, ends = src - stem.delay, stem.ends
+    if first >= stem.start and first + frames <= ends:
         np.copyto(into, stem.pcm[first : first + frames])
     else:
         into[:] = 0
-        if stem.tail is not None and (c := max(first, stem.ends)) < (d := min(first + frames, stem.over)):
-            np.copyto(into[c - first : d - first], stem.tail[c - stem.ends : d - stem.ends])
-        a, b = max(first, stem.start), min(first + frames, stem.ends)
+        if stem.tail is not None and (c := max(first, ends)) < (d := min(first + frames, stem.over)):
+            np.copyto(into[c - first : d - first], stem.tail[c - ends : d - ends])
+        a, b = max(first, stem.start), min(first + frames, ends)
         if a >= b:
             return
         np.copyto(into[a - first : b - first], stem.pcm[a:b])
-    if first < stem.start + stem.fade_in or first + frames > stem.ends - stem.fade_out:
+    if first < stem.start + stem.fade_in or first + frames > ends - stem.fade_out:
         _fade_edges(stem, first, into)
 
 

@@ -130,7 +130,7 @@ class TreatedStems:
                 entry.returns = Ramped(target, [1] * len(block))
             entry.returns.to(target, change.ramp, None, change.rows)
             if entry.returns.lanes:
-                out += entry.returns.mix([made[list(lane.stems)] for lane in entry.returns.lanes], block.shape[1])
+                out += entry.returns.mix([made[None, list(lane.stems)] for lane in entry.returns.lanes], block.shape[1])
             else:
                 entry.returns.skip(block.shape[1])
         self._forget(span)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
 from upbeat.mix.matrix import Lane, Ramped
-from upbeat.mix.stem_audio import ShowAudio, StemAudio, read_stem
+from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio, read_stem
 from upbeat.play.advance import Span
 from upbeat.play.hand import Hand, before
 from upbeat.play.plan import ShowPlan
@@ -33,11 +34,28 @@ class Change:
         return None if self.rows is None else np.pad(self.rows, (0, count - len(self.rows)))
 
 
+class StemPeaks(NamedTuple):
+    """The peak of every stem of an entry in output frames ``start`` to ``end``, before its gains, as a factor of full scale.
+
+    A stem that reaches no row is not looked at: 0.
+    """
+
+    entry: int
+    start: int
+    end: int
+    peaks: np.ndarray
+
+
 class StemVoices:
-    """The stems of the runs that sound, each through the matrix of its step."""
+    """The stems of the runs that sound, each through the matrix of its step.
+
+    ``metered``: note in ``peaks`` how loud the stems of the last span were.
+    """
 
     def __init__(self, plan: ShowPlan, audio: ShowAudio):
         self._plan, self._audio = plan, audio
+        self.metered = False
+        self.peaks: list[StemPeaks] = []
         self._channels = [[s.pcm.shape[1] for s in e.voices] for e in audio.entries]
         self._voices: dict[int, Ramped] = {}
         self._scratch = np.zeros(0, dtype=np.float32)
@@ -74,6 +92,7 @@ class StemVoices:
         ``treated``: of an entry the inputs of its treated stems, to be added to as well. ``matrix``: of a slice with a mix
         by hand, (rows and those inputs, channels of its entry's voices).
         """
+        self.peaks = []
         for s in span.slices:
             self._render_slice(s, span, out, treated.get(s.entry), matrix, change)
         sounding = {s.run for s in span.slices}
@@ -91,7 +110,9 @@ class StemVoices:
         change: Change,
     ) -> None:
         voice, target = self._voices.get(s.run), matrix(s, span.hand)
-        slow = {i: n for i, x in enumerate(self._stems(s)) if (n := change.slow.get(f"stem:{x.stem.id}"))}
+        slow: dict[int, int] = {}
+        if change.slow:
+            slow = {i: n for i, x in enumerate(self._stems(s)) if (n := change.slow.get(f"stem:{x.stem.id}"))}
         if voice is None:
             prepared = self._slow(s)
             voice = self._voices[s.run] = self._begun(s, target, prepared)
@@ -107,7 +128,11 @@ class StemVoices:
             return
         for at in range(0, s.frames, _STRETCH):
             frames = min(_STRETCH, s.frames - at)
-            sound = voice.mix(self._blocks(s, at, frames, voice.lanes), frames)
+            blocks = self._blocks(s, at, frames, voice.lanes)
+            if self.metered:
+                loud = stem_peaks(self._audio.entries[s.entry], voice.lanes, blocks)
+                self.peaks.append(StemPeaks(s.entry, s.out + at, s.out + at + frames, loud))
+            sound = voice.mix(blocks, frames)
             for fade in s.fades:
                 apply_fade(sound, fade, s.out + at)
             place = s.out - span.start + at
@@ -142,7 +167,7 @@ class StemVoices:
         return voice
 
     def _blocks(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> list[np.ndarray]:
-        """The stems of each lane, float32 (stems, channels * frames), unscaled, ``at`` frames into the slice."""
+        """The stems of each lane, float32 (channels, stems, frames), unscaled, ``at`` frames into the slice."""
         stems = self._stems(s)
         size = sum(len(lane.stems) * lane.channels for lane in lanes) * frames
         if len(self._scratch) < size:
@@ -150,12 +175,25 @@ class StemVoices:
         blocks, used = [], 0
         for lane in lanes:
             length = len(lane.stems) * lane.channels * frames
-            block = self._scratch[used : used + length].reshape(len(lane.stems), lane.channels * frames)
+            block = self._scratch[used : used + length].reshape(lane.channels, len(lane.stems), frames)
             used += length
-            for row, i in zip(block, lane.stems, strict=True):
-                read_stem(stems[i], s.src + at, row.reshape(frames, lane.channels))
+            for place, i in enumerate(lane.stems):
+                read_stem(stems[i], s.src + at, block[:, place].T)
             blocks.append(block)
         return blocks
+
+
+def stem_peaks(audio: EntryAudio, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> np.ndarray:
+    """The peak of every stem of an entry, from its lanes' blocks (:meth:`Ramped.mix`), as a factor of full scale.
+
+    Of a stem that is there more than once, for its gates and drives, the loudest counts.
+    """
+    peaks = np.zeros(len(audio.stems), dtype=np.float32)
+    for lane, block in zip(lanes, blocks, strict=True):
+        loud = np.maximum(block.max(axis=2), -block.min(axis=2)).max(axis=0)
+        voices = np.array(lane.stems)
+        np.maximum.at(peaks, audio.stem_of[voices], loud * audio.scales[voices])
+    return peaks
 
 
 def apply_fade(sound: np.ndarray, fade: Fade, out: int) -> None:
