@@ -71,7 +71,7 @@ export const PartRow = memo(function PartRow({ part, when, beats, press, heard, 
           by={(by) => press("level", { ...named, by })}
         />
       )}
-      <Figure part={part} back={() => press("as_prepared", named)} />
+      <LevelByHand part={part} back={() => press("as_prepared", named)} />
       <Heard {...{ part, press, heard, hear }} />
     </li>
   );
@@ -104,7 +104,7 @@ function Heard({ part, press, heard, hear }: Pick<Props, "part" | "press" | "hea
 }
 
 /** The level by hand in figures; a switch has none. */
-function figure(t: TFunction, part: Part): string {
+function levelWords(t: TFunction, part: Part): string {
   const { db } = part.now;
   if (scaleOf(part) === "switch") return "";
   if (db === null) return t("stage.parts.off");
@@ -112,10 +112,10 @@ function figure(t: TFunction, part: Part): string {
 }
 
 /** The level by hand in figures; where it is other than prepared, a button that takes it back. */
-function Figure({ part, back }: { part: Part; back: () => void }) {
+function LevelByHand({ part, back }: { part: Part; back: () => void }) {
   const { t } = useTranslation();
   const { now, name } = part;
-  const words = figure(t, part);
+  const words = levelWords(t, part);
   const look = "text-center text-[20px] font-[650] [font-stretch:80%]";
   if (now.db === 0 && now.on === null) return <span className={`${look} text-soft`}>{words}</span>;
   return (
