@@ -13,6 +13,8 @@ export function InterfacePanel({ rig }: { rig: Rig }) {
   const [choosing, setChoosing] = useState(false);
   const now = fed.data?.now;
   const kept = rig.interface && rig.interface.name !== now?.name ? rig.interface.name : null;
+  const used = kept ? rig.interface : now;
+  const few = used && rig.patches.some((p) => p.socket > used.outputs);
   return (
     <section aria-label={t("outputs.interface.title")} className="mb-5">
       <h2 className="mb-1">{t("outputs.interface.title")}</h2>
@@ -24,6 +26,11 @@ export function InterfacePanel({ rig }: { rig: Rig }) {
         </p>
       )}
       {kept && !now && <p className="small mt-1">{t("outputs.interface.kept", { name: titleOf(kept) })}</p>}
+      {few && (
+        <p role="status" className="mt-1 text-clay">
+          {t("outputs.interface.few", { name: titleOf(used.name), outputs: used.outputs })}
+        </p>
+      )}
       <button type="button" className="btn mt-2" onClick={() => setChoosing(true)}>
         {t("outputs.interface.choose")}
       </button>

@@ -1,4 +1,4 @@
-import { screen, within } from "@testing-library/react";
+import { cleanup, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 
@@ -53,6 +53,16 @@ describe("the interface", () => {
   it("says why there is no sound", async () => {
     opened({ "GET interfaces/now/": { now: { ...now, there: false, problem: "“Blue box” is gone." } } });
     expect(await screen.findByText("“Blue box” is gone.")).toBeTruthy();
+  });
+  it("says that it has fewer outputs than are wired", async () => {
+    const wired = (socket: number) =>
+      rig({ patches: [{ feed: "h", side: "mono", socket, trim_db: 0, delay_ms: 0, invert: false }] });
+    opened({}, wired(9));
+    expect((await screen.findByRole("status")).textContent).toMatch(/Simulated has 8 outputs.* higher socket is not/);
+    cleanup();
+    opened({}, wired(8));
+    await screen.findByText("Simulated, 8 outputs");
+    expect(screen.queryByRole("status")).toBeNull();
   });
   it("says that the engine is silent", async () => {
     opened({ "GET interfaces/now/": { now: null } });
