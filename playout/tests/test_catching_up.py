@@ -54,9 +54,9 @@ def played(memory, ahead, frames):
 
 @pytest.mark.parametrize("looked", [0, 64, 4096, 12800, 7 * RATE])
 @pytest.mark.parametrize("later", [0, 3 * RATE, 9 * RATE])
-def test_the_one_that_joins_makes_the_same_samples(memory, loader, load, tmp_path, looked, later):
+def test_the_one_that_joins_makes_the_same_samples(memory, loader, load, tmp_path, monkeypatch, looked, later):
     """``looked``: frames after the beginning at which the first renderer came to write a base; ``later``: until the
-    second one joins from it.
+    second one joins from it, and renders in shorter spans.
     """
     first = begun(memory, loader, load, frame=AHEAD // 2 - AHEAD // 2 % BLOCK)
     log = NightLog(tmp_path / "engine", lambda frame: None, lambda failed: None)
@@ -66,11 +66,13 @@ def test_the_one_that_joins_makes_the_same_samples(memory, loader, load, tmp_pat
     played(memory, first, later)
     base = newest_base(memory)
     assert base is not None
+    monkeypatch.setattr("playout.ahead.LONG_S", 1e-9)
     second = Ahead(memory, 1, AHEAD, loader)
     join(second, loader.load(base.load), base)
     while second.render():
         pass
     log.close()
+    assert len(second.spans) > len(first.spans)
     number, version = memory.number(shared.WRITTEN), memory.number(shared.COUNT)
     ours, theirs = np.zeros((2, 4, BLOCK), dtype=np.float32)
     for block in range(number, number + AHEAD // BLOCK):
