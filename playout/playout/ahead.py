@@ -23,7 +23,7 @@ from upbeat.play.state import State, standing_by, stopped_at
 #: Seconds that a span may take to be rendered where there is time: a long one costs less, but a press has up to one
 #: rendered anew, and is to be heard two blocks later.
 LONG_S = 0.003
-LEAST, MOST = 8, shared.LONGEST  # blocks of such a span
+LEAST, MOST = 16, shared.LONGEST  # blocks of such a span
 SHORT = 2 * BLOCK  # frames rendered at once while what is wanted next is not there yet
 CLOSE_BLOCKS = 6  # in hand; with fewer, spans are short
 
