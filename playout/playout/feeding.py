@@ -20,6 +20,8 @@ from playout.recordings import Recordings
 RELAYED_AT_ONCE = 32
 MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
+#: In a flood of messages the renderers, which come after this process, get this much time after each full reading.
+FLOOD_RESTS_S = 0.003
 RELAY_EVERY_S = 0.018
 
 
@@ -54,16 +56,18 @@ def main(settings: Settings) -> None:
     gc.freeze()
     gc.disable()
     feeder.start()
-    published = 0.0
+    published, flooded = 0.0, False
     try:
         while not stopping and not feeder.device.broken:
-            wait = _wait(feeder, bool(inbox))
+            wait = _wait(feeder, FLOOD_RESTS_S if flooded else SHORT_S if inbox or feeder.waiting else IDLE_S)
             due = time.monotonic() + wait + 0.001
-            asked = poller.poll(math.ceil(1000 * wait))
+            if flooded:
+                time.sleep(wait)
+            asked = flooded or bool(poller.poll(math.ceil(1000 * wait)))
             feeder.see(0.0 if asked else time.monotonic() - due)
             feeder.feed()
             if asked or inbox or feeder.waiting:
-                inbox.read(control)
+                flooded = inbox.read(control)
                 _answer(feeder, inbox, control)
                 feeder.feed()
             if time.monotonic() >= published + RELAY_EVERY_S:
@@ -76,15 +80,15 @@ def main(settings: Settings) -> None:
         context.destroy(linger=0)
 
 
-def _wait(feeder: Feeder, asked: bool) -> float:
-    """How long there is nothing to do for; ``asked``: something waits for its answer.
+def _wait(feeder: Feeder, most: float) -> float:
+    """How long there is nothing to do for, ``most`` seconds at most.
 
     A block that is not there yet is waited for, never asked for without a pause: this process comes before those that
     have to make it.
     """
     if feeder.short:
         return SHORT_S
-    return min(feeder.device.wait(), SHORT_S if feeder.waiting or asked else IDLE_S)
+    return min(feeder.device.wait(), most)
 
 
 def _answer(feeder: Feeder, inbox: Inbox, control: zmq.Socket[bytes]) -> None:

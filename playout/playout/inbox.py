@@ -11,7 +11,7 @@ from playout.commands import is_press
 
 READ_AT_ONCE = 256  # messages taken off the socket between two blocks: some ten microseconds each
 PRESSES_AT_ONCE, QUESTIONS_AT_ONCE = 8, 8
-# More are dropped: who waits for an answer before asking again has one.
+# More are dropped: who waits for an answer before asking again has one. Of all: presses, and questions beside them.
 MOST_OF_ONE, MOST_OF_ALL = 16, 4096
 
 
@@ -26,19 +26,21 @@ class Inbox:
     def __len__(self) -> int:
         return len(self._presses) + len(self._questions)
 
-    def read(self, control: zmq.Socket[bytes]) -> None:
-        """Take in what has come, or the first of it where that is much."""
+    def read(self, control: zmq.Socket[bytes]) -> bool:
+        """Take in what has come, or the first of it where that is much; whether it was so much."""
         for _ in range(READ_AT_ONCE):
             try:
                 parts = control.recv_multipart(zmq.NOBLOCK)
             except zmq.Again:
-                return
+                return False
             if len(parts) != 3 or parts[1]:
                 continue  # no question: nobody waits for an answer
             client, raw = parts[0], parts[2]
-            if self._of[client] < MOST_OF_ONE and len(self) < MOST_OF_ALL:
+            waiting = self._presses if is_press(raw) else self._questions
+            if self._of[client] < MOST_OF_ONE and len(waiting) < MOST_OF_ALL:
                 self._of[client] += 1
-                (self._presses if is_press(raw) else self._questions).append((client, raw))
+                waiting.append((client, raw))
+        return True
 
     def next(self) -> Iterator[tuple[bytes, bytes]]:
         """Those that are answered now."""

@@ -59,6 +59,21 @@ def test_of_one_client_few_are_kept_and_all_of_others(line):
     assert len(inbox) == MOST_OF_ONE + 1
 
 
+def test_a_press_finds_its_place_where_questions_fill_theirs(line, monkeypatch):
+    monkeypatch.setattr("playout.inbox.MOST_OF_ALL", 20)
+    router, client = line
+    inbox = Inbox()
+    for _ in range(30):
+        client(QUESTION)
+    while router.poll(200):
+        inbox.read(router)
+    assert len(inbox) == 20
+    client(PRESS)
+    assert router.poll(2000)
+    inbox.read(router)
+    assert next(raw for _, raw in inbox.next()) == PRESS
+
+
 @pytest.mark.parametrize("raw", [b"", b"{", b"[" * 60_000, b'{"do": 5}', b'{"do": "press', b"\xff\xfe", b'"press"'])
 def test_what_is_no_press_waits_with_the_questions(line, raw):
     router, client = line
