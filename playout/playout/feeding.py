@@ -20,7 +20,7 @@ from playout.recordings import Recordings
 RELAYED_AT_ONCE = 32
 MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
-#: In a flood of messages the renderers, which come after this process, get this much time after each full reading.
+#: In a flood of messages the others, who come after this process, get this much time before it reads and answers more.
 FLOOD_RESTS_S = 0.003
 RELAY_EVERY_S = 0.018
 
@@ -59,7 +59,7 @@ def main(settings: Settings) -> None:
     published, flooded = 0.0, False
     try:
         while not stopping and not feeder.device.broken:
-            wait = _wait(feeder, FLOOD_RESTS_S if flooded else SHORT_S if inbox or feeder.waiting else IDLE_S)
+            wait = _wait(feeder, FLOOD_RESTS_S if flooded else SHORT_S if feeder.waiting else IDLE_S)
             due = time.monotonic() + wait + 0.001
             if flooded:
                 time.sleep(wait)
@@ -67,8 +67,9 @@ def main(settings: Settings) -> None:
             feeder.see(0.0 if asked else time.monotonic() - due)
             feeder.feed()
             if asked or inbox or feeder.waiting:
-                flooded = inbox.read(control)
+                full = inbox.read(control)
                 _answer(feeder, inbox, control)
+                flooded = full or bool(inbox)
                 feeder.feed()
             if time.monotonic() >= published + RELAY_EVERY_S:
                 published = time.monotonic()

@@ -10,7 +10,7 @@ import zmq
 from playout.commands import is_press
 
 READ_AT_ONCE = 256  # messages taken off the socket between two blocks: some ten microseconds each
-PRESSES_AT_ONCE, QUESTIONS_AT_ONCE = 8, 8
+PRESSES_AT_ONCE, QUESTIONS_AT_ONCE = 8, 16
 # More are dropped: who waits for an answer before asking again has one. Of all: presses, and questions beside them.
 MOST_OF_ONE, MOST_OF_ALL = 16, 4096
 

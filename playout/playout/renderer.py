@@ -33,6 +33,9 @@ from upbeat.show.bounce import MEMORY_S
 FOLLOWER_WAITS_S, REJOINS_S = 0.05, 0.1
 FOLLOWER_RESTS_S = 0.1
 BETWEEN_S = 0.004  # at most, from step to step while much is rendered: messages are offered by it
+#: After a press the whole ring is rendered anew, before all other programs: with so much of it in hand there is a rest after
+#: each span, so many times as long as that took. Who presses and who shows it need the processor too.
+AMPLE_S, RESTS = 0.25, 2.0
 
 
 def main(settings: Settings, index: int) -> None:
@@ -109,7 +112,9 @@ class Render:
             self._take_taps()
             self._rank(self.ahead.in_hand() >= 0)
             changed = self.ahead.read()
+            began = time.monotonic()
             rendered = self.ahead.render()
+            took = time.monotonic() - began
             if not rendered or self.ahead.outcomes or time.monotonic() - stepped > BETWEEN_S:
                 self.duties.step(bool(self.ahead.outcomes))
                 self._give_outcomes()
@@ -117,6 +122,8 @@ class Render:
             if not rendered and not changed:
                 self._rest()
                 stepped = time.monotonic()
+            elif rendered and self.ahead.in_hand() > AMPLE_S * self.memory.sample_rate:
+                self._wait(min(RESTS * took, BETWEEN_S))
 
     def _rank(self, first: bool) -> None:
         """Run before other programs, but not while there is much to catch up with.
@@ -194,8 +201,11 @@ class Render:
         """Wait for the log to grow, until the next state is due or the next span."""
         leads = self.memory.number(shared.LEADER) == self.index
         waits = FOLLOWER_WAITS_S if self.ahead.outcomes else FOLLOWER_RESTS_S
-        rests = self.duties.rest_s() if leads else waits
-        if select.select([self._wake], [], [], rests)[0]:
+        self._wait(self.duties.rest_s() if leads else waits)
+
+    def _wait(self, seconds: float) -> None:
+        """Wait so long, or until the log grows."""
+        if select.select([self._wake], [], [], seconds)[0]:
             self._wake.recv(64)
 
 
