@@ -35,7 +35,7 @@ FOLLOWER_RESTS_S = 0.1
 BETWEEN_S = 0.004  # at most, from step to step while much is rendered: messages are offered by it
 #: After a press the whole ring is rendered anew, before all other programs: with so much of it in hand there is a rest after
 #: each span, so many times as long as that took. Who presses and who shows it need the processor too.
-AMPLE_S, RESTS = 0.25, 2.0
+AMPLE_S, RESTS = 0.1, 2.0
 
 
 def main(settings: Settings, index: int) -> None:
