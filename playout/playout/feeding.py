@@ -66,7 +66,7 @@ def main(settings: Settings) -> None:
             asked = flooded or bool(poller.poll(math.ceil(1000 * wait)))
             feeder.see(0.0 if asked else time.monotonic() - due)
             feeder.feed()
-            if asked or inbox or feeder.waiting:
+            if asked or feeder.waiting:
                 full = inbox.read(control)
                 _answer(feeder, inbox, control)
                 flooded = full or bool(inbox)

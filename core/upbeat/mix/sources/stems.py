@@ -15,6 +15,7 @@ from upbeat.play.hand import Hand, before
 from upbeat.play.plan import ShowPlan
 from upbeat.play.runs import Fade, Slice
 
+METERED = 2048  # frames that a meter of a stem looks at at a time: it is shown some 20 times a second
 _STRETCH = 8192  # frames mixed at a time, so that the stems' samples stay in the nearest cache
 
 
@@ -130,8 +131,7 @@ class StemVoices:
             frames = min(_STRETCH, s.frames - at)
             blocks = self._blocks(s, at, frames, voice.lanes)
             if self.metered:
-                loud = stem_peaks(self._audio.entries[s.entry], voice.lanes, blocks)
-                self.peaks.append(StemPeaks(s.entry, s.out + at, s.out + at + frames, loud))
+                self._meter(s, at, frames, voice.lanes, blocks)
             sound = voice.mix(blocks, frames)
             for fade in s.fades:
                 apply_fade(sound, fade, s.out + at)
@@ -139,6 +139,13 @@ class StemVoices:
             out[:, place : place + frames] += sound[: len(out)]
             if treated is not None:
                 treated[:, place : place + frames] += sound[len(out) :]
+
+    def _meter(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> None:
+        """Note how loud the stems are in ``frames`` of a slice, ``at`` frames into it."""
+        for a in range(0, frames, METERED):
+            b = min(a + METERED, frames)
+            loud = stem_peaks(self._audio.entries[s.entry], lanes, [block[:, :, a:b] for block in blocks])
+            self.peaks.append(StemPeaks(s.entry, s.out + at + a, s.out + at + b, loud))
 
     def _stems(self, s: Slice) -> tuple[StemAudio, ...]:
         return self._audio.entries[s.entry].voices
