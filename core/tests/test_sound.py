@@ -6,8 +6,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from material import RATE, beat_frame, onsets, ramp_stem, ready, show, song, write_wav
 
+from upbeat.audio.file_pcm import open_to_play
+from upbeat.audio.pcm import full_scale
 from upbeat.errors import Refused
+from upbeat.mix.sources.stems import METERED
+from upbeat.mix.stem_audio import StemAudio, read_stem
+from upbeat.play.advance import advance
+from upbeat.play.presses import press
+from upbeat.play.state import standing_by
 from upbeat.show.bounce import TimedPress, play, read_presses, rehearse, render
+from upbeat.song.stems import Stem
 
 BAR = 2 * RATE  # 4/4 at 120
 
@@ -305,3 +313,48 @@ def test_rendering_may_begin_anywhere_and_is_the_same_sample_for_sample(tmp_path
 def test_a_presses_file_that_is_none_gets_a_sentence(raw):
     with pytest.raises(Refused):
         read_presses(raw, RATE)
+
+
+@settings(max_examples=60, deadline=None)
+@given(length=st.integers(1, 80), src=st.integers(-20, 90), frames=st.integers(1, 70), seed=st.integers(0, 99))
+def test_prepared_stereo_is_read_sample_for_sample(tmp_path_factory, length, src, frames, seed):
+    path = tmp_path_factory.mktemp("stereo") / "s.wav"
+    made = np.random.default_rng(seed).uniform(-1, 1, (length, 2))
+    made[0] = -32768 / 32767, 1
+    prepared = open_to_play(write_wav(path, made, RATE, np.int16), RATE)
+    in_memory = prepared[0:length]
+    assert in_memory[0].tolist() == [-32768, 32767]
+    wanted = np.zeros((frames, 2))
+    inside = [n for n in range(frames) if 0 <= src + n < length]
+    wanted[inside] = in_memory[[src + n for n in inside]]
+    stem = Stem(id="s", name="S", file="s.wav", group="tonal")
+    for pcm in (prepared, in_memory):
+        apart, whole = np.ones((2, frames), np.float32), np.ones((frames, 2), np.float32)
+        read_stem(StemAudio(stem=stem, pcm=pcm), src, apart.T)
+        read_stem(StemAudio(stem=stem, pcm=pcm), src, whole)
+        np.testing.assert_array_equal(apart.T, wanted)
+        np.testing.assert_array_equal(whole, wanted)
+
+
+@pytest.mark.parametrize("dtype", [np.int16, np.float32])
+@pytest.mark.parametrize("channels", [1, 2])
+def test_meters_of_stems_see_every_sample(tmp_path, dtype, channels):
+    rng = np.random.default_rng(5)
+    sound = rng.uniform(-0.2, 0.2, (8 * RATE, channels))
+    sound[rng.integers(0, len(sound), 200), rng.integers(0, channels, 200)] = rng.uniform(-1, 0.9, 200)
+    path = write_wav(tmp_path / "s.wav", sound.astype(np.float32), RATE, dtype)
+    pcm = open_to_play(path, RATE)
+    loud = np.abs(pcm[0 : len(pcm)].astype(np.float64)) * full_scale(pcm)
+    made = ready(show(song(stems=[{"id": "s", "name": "S", "file": "s.wav", "group": "tonal"}])), tmp_path)
+    state, renderer = standing_by(), made.renderer()
+    renderer.meter_stems()
+    state, met = press(made.plan, state, "go", {})[0], 0
+    for frames in [5, METERED - 1, METERED, METERED + 1, 9000] * 12:
+        state, span = advance(made.plan, state, frames)
+        renderer.render(span, np.empty((renderer.rows, frames), np.float32))
+        for own in renderer.stem_peaks:
+            first, last = state.music.run.src(own.start), state.music.run.src(own.end)
+            assert last - first <= METERED
+            assert own.peaks[0] == pytest.approx(loud[max(0, first) : max(0, last)].max(initial=0), abs=1e-6)
+            met += last - max(0, first)
+    assert met > 3 * RATE

@@ -5,6 +5,44 @@ from __future__ import annotations
 import numba
 import numpy as np
 
+_MAGNITUDE = np.int32(0x7FFFFFFF)  # the bits of a float32 without its sign
+
+
+@numba.njit(cache=True, nogil=True)
+def split_pairs(pairs: np.ndarray, first: np.ndarray, second: np.ndarray) -> None:
+    """Write two int16 samples of each of ``pairs`` (frames,) int32 as float32: the lower half to ``first``, the upper to ``second``.
+
+    Of stereo sound in memory of a little-endian machine, seen as int32, these are left and right. All three lie in one piece.
+    """
+    for i in range(pairs.size):
+        both = pairs[i]
+        first[i] = np.float32(np.int32(both << 16) >> 16)
+        second[i] = np.float32(both >> 16)
+
+
+@numba.njit(cache=True, nogil=True)
+def _most(bits: np.ndarray) -> int:
+    most = np.int32(0)
+    for i in range(bits.size):
+        most = max(most, np.int32(bits[i] & _MAGNITUDE))
+    return most
+
+
+@numba.njit(cache=True, nogil=True)
+def loudest(bits: np.ndarray, frames: int, peaks: np.ndarray) -> None:
+    """Write to ``peaks`` (stems, meters) the greatest magnitude of each ``frames`` columns of ``bits`` (channels, stems, columns).
+
+    Both hold the bits of float32 numbers, none of them NaN, as int32: without their signs they are in the same order.
+    ``bits`` lies in one piece.
+    """
+    channels, stems, columns = bits.shape
+    for s in range(stems):
+        for k in range(peaks.shape[1]):
+            most = np.int32(0)
+            for c in range(channels):
+                most = max(most, _most(bits[c, s, k * frames : min((k + 1) * frames, columns)]))
+            peaks[s, k] = most
+
 
 @numba.njit(cache=True, nogil=True)
 def gate_gains(

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from upbeat.audio.stem_kernels import loudest, split_pairs
 from upbeat.mix.ceilings import Ceilings
 from upbeat.mix.driven import DrivenPcm
 from upbeat.mix.processors.echo_line import EchoLine, Repeats
@@ -21,6 +22,11 @@ FRAMES = 512
 
 def compiled(sample_rate: int = 48_000) -> None:
     """Call every loop as playing does."""
+    pairs, left, right = np.ones(FRAMES, np.int32), np.zeros(FRAMES, np.float32), np.zeros(FRAMES, np.float32)
+    split_pairs(pairs, left, right)
+    pairs.flags.writeable = False  # as a file that is mapped
+    split_pairs(pairs, left, right)
+    loudest(np.ones((2, 1, FRAMES), np.int32), FRAMES, np.zeros((1, 1), np.int32))
     loud = np.full((2, FRAMES), 0.9, np.float32)
     ToneFilter(2, sample_rate, Tone(low_cut_hz=80)).process(loud)
     for dtype in (np.int16, np.float32):

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from sys import byteorder
 
 import numpy as np
 
 from upbeat.audio.file_pcm import Pcm
 from upbeat.audio.pcm import full_scale
+from upbeat.audio.stem_kernels import split_pairs
 from upbeat.mix.loops import Loop
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.stems import Stem
@@ -117,7 +119,7 @@ def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
     frames = len(into)
     first, ends = src - stem.delay, stem.ends
     if first >= stem.start and first + frames <= ends:
-        np.copyto(into, stem.pcm[first : first + frames])
+        _copy(into, stem.pcm[first : first + frames])
     else:
         into[:] = 0
         if stem.tail is not None and (c := max(first, ends)) < (d := min(first + frames, stem.over)):
@@ -128,6 +130,15 @@ def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
         np.copyto(into[a - first : b - first], stem.pcm[a:b])
     if first < stem.start + stem.fade_in or first + frames > ends - stem.fade_out:
         _fade_edges(stem, first, into)
+
+
+def _copy(into: np.ndarray, sound: np.ndarray) -> None:
+    """Copy (frames, channels); quickly where stereo of int16, as prepared, goes to channels that lie apart."""
+    apart = into.strides[0] == into.itemsize and into.dtype == np.float32
+    if apart and sound.dtype == np.int16 and sound.shape[1] == 2 and sound.flags.c_contiguous and byteorder == "little":
+        split_pairs(sound.view(np.int32)[:, 0], into[:, 0], into[:, 1])
+    else:
+        np.copyto(into, sound)
 
 
 def _fade_edges(stem: StemAudio, first: int, into: np.ndarray) -> None:

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from upbeat.audio.stem_kernels import loudest
 from upbeat.mix.matrix import Lane, Ramped
 from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio, read_stem
 from upbeat.play.advance import Span
@@ -130,8 +131,6 @@ class StemVoices:
         for at in range(0, s.frames, _STRETCH):
             frames = min(_STRETCH, s.frames - at)
             blocks = self._blocks(s, at, frames, voice.lanes)
-            if self.metered:
-                self._meter(s, at, frames, voice.lanes, blocks)
             sound = voice.mix(blocks, frames)
             for fade in s.fades:
                 apply_fade(sound, fade, s.out + at)
@@ -140,12 +139,13 @@ class StemVoices:
             if treated is not None:
                 treated[:, place : place + frames] += sound[len(out) :]
 
-    def _meter(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> None:
-        """Note how loud the stems are in ``frames`` of a slice, ``at`` frames into it."""
-        for a in range(0, frames, METERED):
-            b = min(a + METERED, frames)
-            loud = stem_peaks(self._audio.entries[s.entry], lanes, [block[:, :, a:b] for block in blocks])
-            self.peaks.append(StemPeaks(s.entry, s.out + at + a, s.out + at + b, loud))
+    def _meter(self, s: Slice, at: int, frames: int, loud: np.ndarray) -> None:
+        """Note how loud the stems are in ``frames`` of a slice, ``at`` frames into it: ``loud`` (voices, meters), unscaled."""
+        audio = self._audio.entries[s.entry]
+        for k, peaks in enumerate(stem_peaks(audio, loud)):
+            start = at + k * METERED
+            end = min(start + METERED, at + frames)
+            self.peaks.append(StemPeaks(s.entry, s.out + start, s.out + end, peaks))
 
     def _stems(self, s: Slice) -> tuple[StemAudio, ...]:
         return self._audio.entries[s.entry].voices
@@ -180,27 +180,31 @@ class StemVoices:
         if len(self._scratch) < size:
             self._scratch = np.zeros(size, dtype=np.float32)
         blocks, used = [], 0
+        loud = np.zeros((len(stems), -(-frames // METERED)), dtype=np.float32)
         for lane in lanes:
             length = len(lane.stems) * lane.channels * frames
             block = self._scratch[used : used + length].reshape(lane.channels, len(lane.stems), frames)
             used += length
             for place, i in enumerate(lane.stems):
                 read_stem(stems[i], s.src + at, block[:, place].T)
+            if self.metered:
+                most = np.zeros((len(lane.stems), loud.shape[1]), dtype=np.int32)
+                loudest(block.view(np.int32), METERED, most)
+                loud[list(lane.stems)] = most.view(np.float32)
             blocks.append(block)
+        if self.metered:
+            self._meter(s, at, frames, loud)
         return blocks
 
 
-def stem_peaks(audio: EntryAudio, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> np.ndarray:
-    """The peak of every stem of an entry, from its lanes' blocks (:meth:`Ramped.mix`), as a factor of full scale.
+def stem_peaks(audio: EntryAudio, loud: np.ndarray) -> np.ndarray:
+    """The peaks of every stem of an entry, (meters, stems), of those of its voices, (voices, meters), as factors of full scale.
 
     Of a stem that is there more than once, for its gates and drives, the loudest counts.
     """
-    peaks = np.zeros(len(audio.stems), dtype=np.float32)
-    for lane, block in zip(lanes, blocks, strict=True):
-        loud = np.maximum(block.max(axis=2), -block.min(axis=2)).max(axis=0)
-        voices = np.array(lane.stems)
-        np.maximum.at(peaks, audio.stem_of[voices], loud * audio.scales[voices])
-    return peaks
+    peaks = np.zeros((len(audio.stems), loud.shape[1]), dtype=np.float32)
+    np.maximum.at(peaks, audio.stem_of, loud * audio.scales[:, None])
+    return peaks.T
 
 
 def apply_fade(sound: np.ndarray, fade: Fade, out: int) -> None:
