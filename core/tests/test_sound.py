@@ -9,7 +9,7 @@ from material import RATE, beat_frame, onsets, ramp_stem, ready, show, song, wri
 from upbeat.audio.file_pcm import open_to_play
 from upbeat.audio.pcm import full_scale
 from upbeat.errors import Refused
-from upbeat.mix.sources.stems import METERED
+from upbeat.mix.sources.stems import PIECE
 from upbeat.mix.stem_audio import StemAudio, read_stem
 from upbeat.play.advance import advance
 from upbeat.play.presses import press
@@ -349,12 +349,12 @@ def test_meters_of_stems_see_every_sample(tmp_path, dtype, channels):
     state, renderer = standing_by(), made.renderer()
     renderer.meter_stems()
     state, met = press(made.plan, state, "go", {})[0], 0
-    for frames in [5, METERED - 1, METERED, METERED + 1, 9000] * 12:
+    for frames in [5, PIECE - 1, PIECE, PIECE + 1, 9000] * 12:
         state, span = advance(made.plan, state, frames)
         renderer.render(span, np.empty((renderer.rows, frames), np.float32))
         for own in renderer.stem_peaks:
             first, last = state.music.run.src(own.start), state.music.run.src(own.end)
-            assert last - first <= METERED
+            assert last - first <= PIECE
             assert own.peaks[0] == pytest.approx(loud[max(0, first) : max(0, last)].max(initial=0), abs=1e-6)
             met += last - max(0, first)
     assert met > 3 * RATE

@@ -392,7 +392,7 @@ def test_nothing_is_compiled_while_it_plays(tmp_path):
         stem_kernels.rounded_off,
         stem_kernels.echoes,
         stem_kernels.loudest,
-        stem_kernels.split_pairs,
+        stem_kernels.split_stereo,
     )
     before = [len(loop.signatures) for loop in loops]
     write_wav(tmp_path / "short.wav", noise(channels=2), RATE, np.int16)
@@ -401,8 +401,7 @@ def test_nothing_is_compiled_while_it_plays(tmp_path):
         tmp_path, noise(level=0.5), {"treatment": ALL}, {"file": "short.wav", "treatment": ALL}, document=document
     )
     heard(shown, JUMPS)
-    # Stereo is split out of memory that may be written to, and out of a file that is mapped.
-    assert [len(loop.signatures) for loop in loops] == before == [1] * (len(loops) - 1) + [2]
+    assert [len(loop.signatures) for loop in loops] == before == [1] * len(loops)
 
 
 @pytest.mark.parametrize(

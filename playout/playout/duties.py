@@ -146,7 +146,7 @@ class Duties:
         a, b = max(0, self._metered - sound.start), min(heard, sound.end) - sound.start
         if a >= b:
             return
-        self._meters.push(sound.sockets[:, a:b])
+        self._meters.push(sound.sockets, a, b)
         for tap, rows in sound.taps.items():
             self.publish(b"tap:" + tap.encode(), pack_tap(sound.start + a, rows[:, a:b]))
         self._metered = sound.start + b

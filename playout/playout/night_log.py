@@ -59,27 +59,35 @@ class NightLog:
         self._file: Any = None
         self._generation = 0
         self._failed = False
+        self._given = self._done = 0  # jobs: the first is counted by the renderer, the second by the thread
         self._thread = threading.Thread(target=self._write, name="night-log", daemon=True)
         self._thread.start()
 
     def opened(self, show: Begun) -> None:
         """A show begins: a file of its own."""
-        self._queue.put(("open", show))
+        self._put("open", show)
 
     def given_back(self) -> None:
         """The show that was loaded is not to come back by itself."""
-        self._queue.put(("given back", None))
+        self._put("given back", None)
 
     def add(self, show: Begun, event: dict[str, Any]) -> None:
         """Add an event to the night of a show."""
-        self._queue.put(("line", (show, {"at": round(time.time(), 3), **event})))
+        self._put("line", (show, {"at": round(time.time(), 3), **event}))
 
     def checkpoint(self, place: Checkpoint) -> None:
-        self._queue.put(("checkpoint", place))
+        self._put("checkpoint", place)
 
     def heard(self, frame: int) -> None:
         """All that was heard before an output frame has been added."""
-        self._queue.put(("heard", frame))
+        if self._given == self._done:
+            self._on_written(frame)  # it is written already: most of the time nothing waits
+        else:
+            self._put("heard", frame)
+
+    def _put(self, what: str, content: Any) -> None:
+        self._given += 1
+        self._queue.put((what, content))
 
     def _write(self) -> None:
         calm()
@@ -90,6 +98,7 @@ class NightLog:
                 if not self._failed:
                     print(f"The night log cannot be written: {error}.", file=sys.stderr, flush=True)
                 self._fail(True)
+            self._done += 1
 
     def _fail(self, failed: bool) -> None:
         # Told each time: another process may have failed before this one writes.

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, NamedTuple, TypedDict
+from typing import Any, NamedTuple, TypedDict, TypeVar
 
 import msgspec
 import numpy as np
@@ -19,14 +19,16 @@ from upbeat.mix.sources.stems import StemPeaks
 from upbeat.play.advance import Span, advance, passed
 from upbeat.play.events import Event
 from upbeat.play.hand import Hand
-from upbeat.play.line_check import LineCheck
 from upbeat.play.presses import Outcome, just_ended, press, reasons
-from upbeat.play.state import Music, State, Tonight, When
+from upbeat.play.state import State, When
 from upbeat.play.view import Coming, coming, landings, run_at
 from upbeat.show.left import ShorterForm, after_s, own_left_s, shorter_forms
 from upbeat.show.taking_in import gone_on
 
 METERED = 3000  # frames that a meter of click and cues looks at: no fewer than there are from state to state
+
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -75,14 +77,7 @@ class Session:
         self._channels = {f.id: f.channels for f in ready.show.routing.feeds}
         stems = [s for e in ready.audio.entries for s in e.stems]
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
-        self._choices: (
-            tuple[tuple[Music, Hand, bool, LineCheck], tuple[dict[str, ProblemDict], Coming | None]] | None
-        ) = None
-        self._landings: tuple[tuple[Music, int], dict[When, int]] | None = None
-        self._shorter: tuple[tuple[Tonight, int], list[ShorterForm]] | None = None
-        self._after: tuple[tuple[Tonight, int], float] | None = None
-        self._factors: tuple[tuple[int, int, Hand], np.ndarray] | None = None
-        self._stems_now: tuple[tuple[int, int, Hand], list[StemNow]] | None = None
+        self._known: dict[Hashable, tuple[object, Any]] = {}
 
     def taken_in(self, loaded: Loaded) -> Session:
         """This show, changed, at the same frame (rule P8): what sounds goes on in it."""
@@ -153,14 +148,23 @@ class Session:
             row += self._channels[tap]
         return found
 
+    def known(self, make: Callable[[], T], key: object, what: Hashable) -> T:
+        """What ``make`` gives, worked out anew where ``key`` is another one than the last time for ``what``."""
+        last = self._known.get(what)
+        if last is None or last[0] != key:
+            last = self._known[what] = key, make()
+        found: T = last[1]
+        return found
+
     def choices(self, state: State) -> tuple[dict[str, ProblemDict], Coming | None]:
         """The presses that cannot be taken in a state, and what comes next in it; worked out when it changes."""
         key = state.music, state.hand, just_ended(self.ready.plan, state), state.line
-        if self._choices is None or self._choices[0] != key:
-            plan = self.ready.plan
-            cannot = {name: ProblemDict(code=p.code, message=p.message) for name, p in reasons(plan, state).items()}
-            self._choices = key, (cannot, coming(plan, state))
-        return self._choices[1]
+        return self.known(lambda: self._choices(state), key, "choices")
+
+    def _choices(self, state: State) -> tuple[dict[str, ProblemDict], Coming | None]:
+        plan = self.ready.plan
+        cannot = {name: ProblemDict(code=p.code, message=p.message) for name, p in reasons(plan, state).items()}
+        return cannot, coming(plan, state)
 
     def landings(self, state: State) -> dict[When, int]:
         """For each *when*, the bar at which a jump asked for now would happen; worked out once in a bar."""
@@ -169,9 +173,7 @@ class Session:
             return {}
         entry = plan.entries[run.entry]
         key = state.music, entry.bar_at(run.src(state.head + entry.half) - 1)
-        if self._landings is None or self._landings[0] != key:
-            self._landings = key, landings(plan, state)
-        return self._landings[1]
+        return self.known(lambda: landings(plan, state), key, "landings")
 
     def left_s(self, state: State) -> float:
         """Seconds until the show is over, if every go comes at once."""
@@ -179,17 +181,13 @@ class Session:
         if not plan.entries or state.music.finished:
             return 0.0
         entry, own = own_left_s(plan, state)
-        key = state.music.tonight, entry
-        if self._after is None or self._after[0] != key:
-            self._after = key, after_s(plan, state.music, entry)
-        return round(own + self._after[1], 1)
+        after = self.known(lambda: after_s(plan, state.music, entry), (state.music.tonight, entry), "after")
+        return round(own + after, 1)
 
     def shorter(self, state: State) -> list[ShorterForm]:
         """The forms that would save time, worked out when the order or what has been played changes."""
         key = state.music.tonight, state.music.entry
-        if self._shorter is None or self._shorter[0] != key:
-            self._shorter = key, shorter_forms(self.ready.plan, state.music)
-        return self._shorter[1]
+        return self.known(lambda: shorter_forms(self.ready.plan, state.music), key, "shorter")
 
     def unreadable(self) -> list[str]:
         """Names of stems of which something could not be read, and was silent."""
@@ -216,25 +214,21 @@ class Session:
         audio, run = self.ready.audio, run_at(state.music, heard)
         if run is None:
             return [], [0.0, 0.0]
-        key = run.entry, run.step, state.hand
-        if self._factors is None or self._factors[0] != key:
-            factors = stem_factors(
-                self.ready.plan, audio, self.ready.show.away, state.hand, entry=run.entry, step=run.step
-            )
-            self._factors = key, np.array(factors)
-        loud = np.zeros(len(self._factors[1]))
+        factors = self.known(
+            lambda: self._factors(run.entry, run.step, state.hand), (run.entry, run.step, state.hand), "factors"
+        )
+        loud = np.zeros(len(factors))
         for own in stems:
             if own.entry == run.entry and own.start <= heard < own.end:
                 loud = np.maximum(loud, own.peaks)
         guides = guide_peaks(audio, state.hand, events, heard, heard + METERED)
-        return (loud * self._factors[1]).tolist(), guides
+        return (loud * factors).tolist(), guides
+
+    def _factors(self, entry: int, step: int, hand: Hand) -> np.ndarray:
+        audio, away = self.ready.audio, self.ready.show.away
+        return np.array(stem_factors(self.ready.plan, audio, away, hand, entry=entry, step=step))
 
     def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:
-        """What every stem of an entry does in a step, worked out when one of them changes."""
-        if not self.ready.plan.entries:
-            return []
-        key = (entry, step, hand)
-        if self._stems_now is None or self._stems_now[0] != key:
-            made = stems_now(self.ready.plan.entries[entry], step, self.ready.show.away, hand)
-            self._stems_now = key, made
-        return self._stems_now[1]
+        """What every stem of an entry does in a step."""
+        plan = self.ready.plan
+        return stems_now(plan.entries[entry], step, self.ready.show.away, hand) if plan.entries else []

@@ -97,7 +97,27 @@ class EmptyState(DeviceState):
     status: Literal["empty"]
 
 
-class EngineState(DeviceState):
+class StillState(TypedDict):
+    """What changes by presses and at seams only."""
+
+    entry: int
+    house_pulled: bool
+    fallback: bool
+    tones_off: bool
+    away: list[str]
+    taps: list[str]
+    stems: list[StemNow]
+    parts: list[PartNow]
+    alone_in_house: bool
+    line_check: LineCheckNow | None
+    ringing: list[str]
+    pad: bool
+    unheard: list[int]
+    tonight: TonightNow
+    to_keep: list[LevelToKeep]
+
+
+class EngineState(DeviceState, StillState):
     """A show is loaded. ``head``: next frame to be rendered; ``heard``: the one that is audible at ``heard_at``, in seconds
     of the machine's monotonic clock.
 
@@ -113,31 +133,16 @@ class EngineState(DeviceState):
     head: int
     heard: int
     heard_at: float
-    entry: int
-    house_pulled: bool
-    fallback: bool
-    tones_off: bool
-    away: list[str]
     position: Position
     coming: Coming | None
     landings: dict[When, int]
     sample_rate: int
-    taps: list[str]
-    stems: list[StemNow]
-    parts: list[PartNow]
-    alone_in_house: bool
-    line_check: LineCheckNow | None
-    ringing: list[str]
-    pad: bool
     stem_peak: list[float]
     guide_peak: list[float]
     unavailable: dict[str, ProblemDict]
     unreadable: list[str]
-    unheard: list[int]
-    tonight: TonightNow
     left_s: float
     spare_s: float | None
-    to_keep: list[LevelToKeep]
     devices: list[DeviceAhead]
     shorter: list[ShorterForm]
     elapsed_s: float
@@ -173,42 +178,55 @@ def engine_state(
     spare = spare_s(session.ready.show.slot, datetime.now(), left_s)
     unavailable, following = session.choices(state)
     stem_peak, guide_peak = ([round(p, 4) for p in own] for own in session.peaks(state, heard, *sounding))
-    shown = at["entry"] if state.status != "standby" else state.music.entry
     return {
         **device,
+        **_still(session, state, at, device["channels"]),
         "status": state.status,
         "loads": loads,
         "head": state.head,
         "heard": heard,
         "heard_at": round(time.monotonic(), 4),
-        "entry": state.music.entry,
-        "house_pulled": state.hand.house_pulled,
-        "fallback": state.hand.fallback,
-        "tones_off": state.hand.tones_off,
-        "away": sorted(away_now(session.ready.show.away, state.hand, plan.entries[shown])),
         "position": at,
         "coming": still_coming(plan, state, heard) or following,
         "landings": session.landings(state),
         "sample_rate": plan.sample_rate,
+        "stem_peak": stem_peak,
+        "guide_peak": guide_peak,
+        "unreadable": session.unreadable(),
+        "shorter": session.shorter(state),
+        "elapsed_s": _elapsed_s(state, heard, plan.sample_rate),
+        "left_s": left_s,
+        "spare_s": None if spare is None else round(spare),
+        "devices": devices_ahead(plan, state, heard),
+        "unavailable": unavailable,
+    }
+
+
+def _still(session: Session, state: State, at: Position, outputs: int) -> StillState:
+    """The part of a state that is worked out anew only where something that it shows has changed."""
+    shown = at["entry"] if state.status != "standby" else state.music.entry
+    key = state.music, state.hand, state.shots, state.pads, state.line, at["entry"], at["step"], session.taps, outputs
+    return session.known(lambda: _still_now(session, state, at, shown, outputs), key, "still")
+
+
+def _still_now(session: Session, state: State, at: Position, shown: int, outputs: int) -> StillState:
+    plan, show = session.ready.plan, session.ready.show
+    return {
+        "entry": state.music.entry,
+        "house_pulled": state.hand.house_pulled,
+        "fallback": state.hand.fallback,
+        "tones_off": state.hand.tones_off,
+        "away": sorted(away_now(show.away, state.hand, plan.entries[shown])),
         "taps": list(session.taps),
         "stems": session.stems_now(at["entry"], at["step"], state.hand),
         "parts": parts_now(plan, state),
         "alone_in_house": state.hand.alone_in_house,
         "line_check": line_check_now(state.line, plan.sockets, plan.sample_rate),
-        "pad": bool(state.pads),
         "ringing": sorted({plan.hand_sounds[s.sound].of or s.sound for s in state.shots if not s.fade}),
-        "stem_peak": stem_peak,
-        "guide_peak": guide_peak,
-        "unreadable": session.unreadable(),
-        "unheard": session.unheard(device["channels"]),
-        "shorter": session.shorter(state),
-        "elapsed_s": _elapsed_s(state, heard, plan.sample_rate),
-        "left_s": left_s,
-        "spare_s": None if spare is None else round(spare),
-        "to_keep": levels_to_keep(plan, state.hand),
-        "devices": devices_ahead(plan, state, heard),
+        "pad": bool(state.pads),
+        "unheard": session.unheard(outputs),
         "tonight": tonight_now(plan, state.music, shown),
-        "unavailable": unavailable,
+        "to_keep": levels_to_keep(plan, state.hand),
     }
 
 

@@ -87,7 +87,8 @@ class Ports:
         return next((p for p in self.ask("tell")["ports"] if p["name"] == name), {})
 
     def there(self, name: str, kind: str = "midi") -> None:
-        self.until(lambda t: any(p["name"] == name and p["kind"] == kind for p in t["ports"]))
+        """Wait until a port is heard: its lights may be found up to half a second before."""
+        self.until(lambda t: any(p["name"] == name and p["kind"] == kind and p["into"] for p in t["ports"]))
 
     def topics(self, topic: str) -> list[Any]:
         """What was published of a topic since the last asking."""

@@ -10,7 +10,7 @@ from material import RATE, onsets, ramp_stem, show, song, write_wav
 from process import Running
 
 from playout.wire import STATE, pack_tap, unpack_tap
-from upbeat.mix.sources.stems import METERED
+from upbeat.mix.sources.stems import PIECE
 
 BAR = 2 * RATE
 
@@ -121,7 +121,7 @@ def test_the_meter_of_a_stem_is_what_is_heard_of_it_at_its_level(loaded):
     quieter = loaded.until(lambda s: s["stem_peak"][0] < 0.5 * seen[-1][1])
     socket.close()
     loaded.client.press("stop")
-    longest = METERED + 0.01 * RATE  # a place is told to a hundredth of a second
+    longest = PIECE + 0.01 * RATE  # a place is told to a hundredth of a second
     for at, peak in [*seen, (quieter["position"]["song_s"] * RATE, 10 * quieter["stem_peak"][0])]:
         assert (at - 0.01 * RATE) / (1 << 22) - 5e-4 <= peak <= (at + longest) / (1 << 22) + 5e-4
 

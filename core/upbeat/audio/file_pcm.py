@@ -35,10 +35,11 @@ class FilePcm:
         assert step == 1
         sound = np.empty((max(0, last - first), self.shape[1]), dtype=self.dtype)
         if len(sound):
-            self._read_into(sound, first)
+            self.read(first, sound)
         return sound
 
-    def _read_into(self, sound: np.ndarray, first: int) -> None:
+    def read(self, first: int, sound: np.ndarray) -> None:
+        """Fill ``sound`` (frames, channels), in one piece and of the file's type, from frame ``first`` on."""
         at, done, size = self._start + first * self._width, 0, sound.nbytes
         try:
             while done < size:

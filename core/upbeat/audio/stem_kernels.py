@@ -9,19 +9,27 @@ _MAGNITUDE = np.int32(0x7FFFFFFF)  # the bits of a float32 without its sign
 
 
 @numba.njit(cache=True, nogil=True)
-def split_pairs(pairs: np.ndarray, first: np.ndarray, second: np.ndarray) -> None:
-    """Write two int16 samples of each of ``pairs`` (frames,) int32 as float32: the lower half to ``first``, the upper to ``second``.
-
-    Of stereo sound in memory of a little-endian machine, seen as int32, these are left and right. All three lie in one piece.
-    """
+def _split(pairs: np.ndarray, left: np.ndarray, right: np.ndarray) -> None:
     for i in range(pairs.size):
         both = pairs[i]
-        first[i] = np.float32(np.int32(both << 16) >> 16)
-        second[i] = np.float32(both >> 16)
+        left[i] = np.float32(np.int32(both << 16) >> 16)
+        right[i] = np.float32(both >> 16)
 
 
 @numba.njit(cache=True, nogil=True)
-def _most(bits: np.ndarray) -> int:
+def split_stereo(pairs: np.ndarray, first: int, block: np.ndarray) -> None:
+    """Fill ``block`` (2, stems, columns) float32 with the samples from column ``first`` of ``pairs`` (stems, frames) int32 on.
+
+    A pair has the int16 of the left side in its lower half, of the right in its upper: as stereo of int16 lies in the memory of
+    a little-endian machine. Both arrays lie in one piece.
+    """
+    columns = block.shape[2]
+    for s in range(pairs.shape[0]):
+        _split(pairs[s, first : first + columns], block[0, s], block[1, s])
+
+
+@numba.njit(cache=True, nogil=True)
+def _most(bits: np.ndarray) -> np.int32:
     most = np.int32(0)
     for i in range(bits.size):
         most = max(most, np.int32(bits[i] & _MAGNITUDE))
@@ -29,19 +37,39 @@ def _most(bits: np.ndarray) -> int:
 
 
 @numba.njit(cache=True, nogil=True)
-def loudest(bits: np.ndarray, frames: int, peaks: np.ndarray) -> None:
-    """Write to ``peaks`` (stems, meters) the greatest magnitude of each ``frames`` columns of ``bits`` (channels, stems, columns).
+def loudest(bits: np.ndarray, peaks: np.ndarray) -> None:
+    """Write the greatest magnitude of each stem of ``bits`` (channels, stems, columns), in one piece, to ``peaks`` (stems,).
 
     Both hold the bits of float32 numbers, none of them NaN, as int32: without their signs they are in the same order.
-    ``bits`` lies in one piece.
     """
-    channels, stems, columns = bits.shape
+    channels, stems, _ = bits.shape
     for s in range(stems):
-        for k in range(peaks.shape[1]):
-            most = np.int32(0)
-            for c in range(channels):
-                most = max(most, _most(bits[c, s, k * frames : min((k + 1) * frames, columns)]))
-            peaks[s, k] = most
+        most = np.int32(0)
+        for c in range(channels):
+            most = max(most, _most(bits[c, s]))
+        peaks[s] = most
+
+
+@numba.njit(cache=True, nogil=True, fastmath=True)
+def _power(row: np.ndarray) -> np.float32:
+    power = np.float32(0)
+    for i in range(row.size):
+        power += row[i] * row[i]
+    return power
+
+
+@numba.njit(cache=True, nogil=True)
+def meter_rows(
+    sound: np.ndarray, bits: np.ndarray, first: int, last: int, peaks: np.ndarray, powers: np.ndarray
+) -> None:
+    """Meter columns ``first`` to ``last`` of ``sound`` (rows, columns) float32, in one piece; ``bits``: the same seen as int32.
+
+    ``peaks`` (rows,) int32, the bits of float32 (:func:`loudest`), are raised to the greatest magnitude; the sum of squares is
+    added to ``powers`` (rows,) float64.
+    """
+    for r in range(sound.shape[0]):
+        peaks[r] = max(peaks[r], _most(bits[r, first:last]))
+        powers[r] += _power(sound[r, first:last])
 
 
 @numba.njit(cache=True, nogil=True)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.audio.stem_kernels import loudest, split_pairs
+from upbeat.audio.stem_kernels import loudest, meter_rows, split_stereo
 from upbeat.mix.ceilings import Ceilings
 from upbeat.mix.driven import DrivenPcm
 from upbeat.mix.processors.echo_line import EchoLine, Repeats
@@ -22,12 +22,10 @@ FRAMES = 512
 
 def compiled(sample_rate: int = 48_000) -> None:
     """Call every loop as playing does."""
-    pairs, left, right = np.ones(FRAMES, np.int32), np.zeros(FRAMES, np.float32), np.zeros(FRAMES, np.float32)
-    split_pairs(pairs, left, right)
-    pairs.flags.writeable = False  # as a file that is mapped
-    split_pairs(pairs, left, right)
-    loudest(np.ones((2, 1, FRAMES), np.int32), FRAMES, np.zeros((1, 1), np.int32))
+    split_stereo(np.ones((1, FRAMES), np.int32), 0, np.zeros((2, 1, FRAMES), np.float32))
+    loudest(np.ones((2, 1, FRAMES), np.int32), np.zeros(1, np.int32))
     loud = np.full((2, FRAMES), 0.9, np.float32)
+    meter_rows(loud, loud.view(np.int32), 0, FRAMES, np.zeros(2, np.int32), np.zeros(2))
     ToneFilter(2, sample_rate, Tone(low_cut_hz=80)).process(loud)
     for dtype in (np.int16, np.float32):
         DrivenPcm(np.ones((FRAMES, 2), dtype), sample_rate, Gate(), Drive())[0:FRAMES]

@@ -5,13 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from sys import byteorder
 
 import numpy as np
 
-from upbeat.audio.file_pcm import Pcm
+from upbeat.audio.file_pcm import FilePcm, Pcm
 from upbeat.audio.pcm import full_scale
-from upbeat.audio.stem_kernels import split_pairs
 from upbeat.mix.loops import Loop
 from upbeat.song.hand_sounds import HandSound
 from upbeat.song.stems import Stem
@@ -119,7 +117,7 @@ def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
     frames = len(into)
     first, ends = src - stem.delay, stem.ends
     if first >= stem.start and first + frames <= ends:
-        _copy(into, stem.pcm[first : first + frames])
+        np.copyto(into, stem.pcm[first : first + frames])
     else:
         into[:] = 0
         if stem.tail is not None and (c := max(first, ends)) < (d := min(first + frames, stem.over)):
@@ -132,13 +130,23 @@ def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
         _fade_edges(stem, first, into)
 
 
-def _copy(into: np.ndarray, sound: np.ndarray) -> None:
-    """Copy (frames, channels); quickly where stereo of int16, as prepared, goes to channels that lie apart."""
-    apart = into.strides[0] == into.itemsize and into.dtype == np.float32
-    if apart and sound.dtype == np.int16 and sound.shape[1] == 2 and sound.flags.c_contiguous and byteorder == "little":
-        split_pairs(sound.view(np.int32)[:, 0], into[:, 0], into[:, 1])
+def is_plain(stem: StemAudio, src: int, frames: int) -> bool:
+    """Whether these frames are int16 samples as they are in the file, away from its edges."""
+    first = src - stem.delay
+    return (
+        stem.pcm.dtype == np.int16
+        and first >= stem.start + stem.fade_in
+        and first + frames <= stem.ends - stem.fade_out
+    )
+
+
+def read_plain(stem: StemAudio, src: int, into: np.ndarray) -> None:
+    """Copy frames that are plain (:func:`is_plain`) into (frames, channels) int16, in one piece."""
+    first = src - stem.delay
+    if isinstance(stem.pcm, FilePcm):
+        stem.pcm.read(first, into)
     else:
-        np.copyto(into, sound)
+        into[:] = stem.pcm[first : first + len(into)]
 
 
 def _fade_edges(stem: StemAudio, first: int, into: np.ndarray) -> None:

@@ -167,7 +167,7 @@ class EntryPlan:
 
     def bar_at(self, src: int) -> int:
         """The bar, counted from 1, that a frame lies in (0 and below in a pickup)."""
-        return int(np.searchsorted(self.bar_frames, src, side="right"))
+        return int(self.bar_frames.searchsorted(src, side="right"))
 
     def counts(self, first_bar: int, bars: int) -> np.ndarray:
         """Source frames of the counted beats of some bars, (beats,)."""

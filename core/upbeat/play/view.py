@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import NamedTuple, TypedDict
 
-import numpy as np
-
 from upbeat.play.calls import called_step
 from upbeat.play.hand import Hand, Waiting
 from upbeat.play.plan import EntryPlan, ShowPlan
@@ -192,7 +190,7 @@ def _still(plan: ShowPlan, entry: int, step: int, bar: int) -> Position:
 def _beat(entry: EntryPlan, bar: int, src: int, sample_rate: int) -> _Beat:
     """The beat at a source frame within ``bar``."""
     beats = entry.counts(bar, 1)
-    i = max(0, int(np.searchsorted(beats, src, side="right")) - 1)
+    i = max(0, int(beats.searchsorted(src, side="right")) - 1)
     following = int(beats[i + 1]) if i + 1 < len(beats) else int(entry.bar_frames[bar])
     length = max(1, following - int(beats[i]))
     phase = (src - int(beats[i])) / length

@@ -69,7 +69,10 @@ class Inputs:
         while self._receivers:
             name = self._receivers.pop()
             self.own = {**self.own, name: self._virtual(name, "in")}
-        found = names_of(self._lister.get_ports())
+        try:
+            found = names_of(self._lister.get_ports())
+        except rtmidi.InvalidPortError:
+            return  # one has gone while they were listed: the next look finds the others
         kept = {name: one for name, one in self.open.items() if name in found}
         gone = [one for name, one in self.open.items() if name not in found]
         new = {name: self._opened(index) for name, index in found.items() if name not in kept}

@@ -39,7 +39,10 @@ class Outputs:
         self.open: dict[str, Any] = {}
 
     def look(self) -> None:
-        found = names_of(self._lister.get_ports())
+        try:
+            found = names_of(self._lister.get_ports())
+        except rtmidi.InvalidPortError:
+            return  # one has gone while they were listed: the next look finds the others
         kept = {name: one for name, one in self.open.items() if name in found}
         gone = [one for name, one in self.open.items() if name not in found]
         new = {name: self._opened(index) for name, index in found.items() if name not in kept}

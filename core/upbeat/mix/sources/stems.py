@@ -10,14 +10,17 @@ import numpy as np
 
 from upbeat.audio.stem_kernels import loudest
 from upbeat.mix.matrix import Lane, Ramped
-from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio, read_stem
+from upbeat.mix.sources.reading import LaneReader
+from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
 from upbeat.play.advance import Span
 from upbeat.play.hand import Hand, before
 from upbeat.play.plan import ShowPlan
 from upbeat.play.runs import Fade, Slice
 
-METERED = 2048  # frames that a meter of a stem looks at at a time: it is shown some 20 times a second
-_STRETCH = 8192  # frames mixed at a time, so that the stems' samples stay in the nearest cache
+#: Frames that are mixed at a time: samples of many stems stay near from one step to the next. A meter of a stem looks at as many,
+#: and is shown some 20 times a second.
+PIECE = 2048
+_STRETCH = 8192  # frames read at a time: what a file costs, however little is read of it
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,7 +63,7 @@ class StemVoices:
         self.peaks: list[StemPeaks] = []
         self._channels = [[s.pcm.shape[1] for s in e.voices] for e in audio.entries]
         self._voices: dict[int, Ramped] = {}
-        self._scratch = np.zeros(0, dtype=np.float32)
+        self._readers: dict[int, LaneReader] = {}  # by the number of channels
 
     def with_rows(self, old: np.ndarray, rows: int) -> None:
         """Go on with other rows (:meth:`Ramped.with_rows`) in place of the first ``rows``; inputs of treated stems stay."""
@@ -128,24 +131,38 @@ class StemVoices:
         if not voice.lanes:
             voice.skip(s.frames)
             return
-        for at in range(0, s.frames, _STRETCH):
-            frames = min(_STRETCH, s.frames - at)
-            blocks = self._blocks(s, at, frames, voice.lanes)
+        self._mix(s, voice, s.out - span.start, out, treated)
+
+    def _mix(self, s: Slice, voice: Ramped, place: int, out: np.ndarray, treated: np.ndarray | None) -> None:
+        """Add a slice to ``out`` from column ``place`` on, read a stretch at a time and mixed a piece at a time."""
+        at = begun = end = 0
+        lanes: Sequence[Lane] = ()
+        while at < s.frames:
+            if at == end or lanes is not voice.lanes:
+                begun, end, lanes = at, min(at + _STRETCH, s.frames), voice.lanes
+                self._read(s, begun, end - begun, lanes)
+            frames = min(PIECE, end - at)
+            blocks = [self._readers[lane.channels].take(at - begun, frames) for lane in lanes]
+            if self.metered:
+                self._meter(s, at, frames, lanes, blocks)
             sound = voice.mix(blocks, frames)
             for fade in s.fades:
                 apply_fade(sound, fade, s.out + at)
-            place = s.out - span.start + at
-            out[:, place : place + frames] += sound[: len(out)]
+            columns = slice(place + at, place + at + frames)
+            out[:, columns] += sound[: len(out)]
             if treated is not None:
-                treated[:, place : place + frames] += sound[len(out) :]
+                treated[:, columns] += sound[len(out) :]
+            at += frames
 
-    def _meter(self, s: Slice, at: int, frames: int, loud: np.ndarray) -> None:
-        """Note how loud the stems are in ``frames`` of a slice, ``at`` frames into it: ``loud`` (voices, meters), unscaled."""
-        audio = self._audio.entries[s.entry]
-        for k, peaks in enumerate(stem_peaks(audio, loud)):
-            start = at + k * METERED
-            end = min(start + METERED, at + frames)
-            self.peaks.append(StemPeaks(s.entry, s.out + start, s.out + end, peaks))
+    def _read(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> None:
+        for lane in lanes:
+            reader = self._readers.setdefault(lane.channels, LaneReader())
+            reader.read(self._stems(s), lane, s.src + at, frames)
+
+    def _meter(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> None:
+        """Note how loud the stems are in ``frames`` of a slice, ``at`` frames into it."""
+        loud = stem_peaks(self._audio.entries[s.entry], lanes, blocks)
+        self.peaks.append(StemPeaks(s.entry, s.out + at, s.out + at + frames, loud))
 
     def _stems(self, s: Slice) -> tuple[StemAudio, ...]:
         return self._audio.entries[s.entry].voices
@@ -173,38 +190,19 @@ class StemVoices:
             voice.come_from(start, slow, self._plan.entries[s.entry].steps[s.step].src_start - s.src)
         return voice
 
-    def _blocks(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> list[np.ndarray]:
-        """The stems of each lane, float32 (channels, stems, frames), unscaled, ``at`` frames into the slice."""
-        stems = self._stems(s)
-        size = sum(len(lane.stems) * lane.channels for lane in lanes) * frames
-        if len(self._scratch) < size:
-            self._scratch = np.zeros(size, dtype=np.float32)
-        blocks, used = [], 0
-        loud = np.zeros((len(stems), -(-frames // METERED)), dtype=np.float32)
-        for lane in lanes:
-            length = len(lane.stems) * lane.channels * frames
-            block = self._scratch[used : used + length].reshape(lane.channels, len(lane.stems), frames)
-            used += length
-            for place, i in enumerate(lane.stems):
-                read_stem(stems[i], s.src + at, block[:, place].T)
-            if self.metered:
-                most = np.zeros((len(lane.stems), loud.shape[1]), dtype=np.int32)
-                loudest(block.view(np.int32), METERED, most)
-                loud[list(lane.stems)] = most.view(np.float32)
-            blocks.append(block)
-        if self.metered:
-            self._meter(s, at, frames, loud)
-        return blocks
 
-
-def stem_peaks(audio: EntryAudio, loud: np.ndarray) -> np.ndarray:
-    """The peaks of every stem of an entry, (meters, stems), of those of its voices, (voices, meters), as factors of full scale.
+def stem_peaks(audio: EntryAudio, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> np.ndarray:
+    """The peak of every stem of an entry, from its lanes' blocks (:meth:`Ramped.mix`), as a factor of full scale.
 
     Of a stem that is there more than once, for its gates and drives, the loudest counts.
     """
-    peaks = np.zeros((len(audio.stems), loud.shape[1]), dtype=np.float32)
-    np.maximum.at(peaks, audio.stem_of, loud * audio.scales[:, None])
-    return peaks.T
+    peaks = np.zeros(len(audio.stems), dtype=np.float32)
+    for lane, block in zip(lanes, blocks, strict=True):
+        loud = np.zeros(len(lane.stems), dtype=np.int32)
+        loudest(block.view(np.int32), loud)
+        voices = list(lane.stems)
+        np.maximum.at(peaks, audio.stem_of[voices], loud.view(np.float32) * audio.scales[voices])
+    return peaks
 
 
 def apply_fade(sound: np.ndarray, fade: Fade, out: int) -> None:
