@@ -129,6 +129,50 @@ def test_over_beats_is_a_line_from_the_bar_line_over_so_many_counted_beats(one):
     assert not one.gain[begin + 2 * BAR :].any()
 
 
+@pytest.mark.parametrize("more", [{}, {"treatment": {}}])
+def test_a_feed_that_changes_over_beats_goes_on_where_a_section_is_at_another_level(tmp_path, more):
+    player = Player(steady(tmp_path, {"levels": {"b": -6}, **more}, count_in={"bars": 0}))
+    begin = player.go()
+    at, line = begin + 3 * BAR - BAR // 2, begin + 3 * BAR
+    player.to(at)
+    player.press("level", part="feed:house", db=-60, beats=8)
+    player.to(at + 3 * BAR)
+    fade = 1 - (1 - 10 ** (-60 / 20)) * np.clip(np.arange(1, 3 * BAR + 1) / (2 * BAR), 0, 1)
+    step = np.where(np.arange(3 * BAR) < line - at, 1, 10 ** (-6 / 20))
+    off = np.abs(player.gain[at : at + 3 * BAR] - fade * step)
+    assert off[: line - at - RAMP].max() < 1e-4
+    assert off[line - at + 2 * RAMP :].max() < 1e-4
+    assert np.abs(np.diff(player.gain[at:])).max() <= 1 / RAMP
+
+
+@pytest.mark.parametrize("more", [{}, {"treatment": {}}])
+def test_a_feed_that_changes_over_beats_goes_on_where_one_of_its_stems_is_touched(tmp_path, more):
+    player = Player(steady(tmp_path, more, count_in={"bars": 0}))
+    begin = player.go()
+    player.to(begin + BAR)
+    player.press("level", part="feed:house", db=-60, beats=4)
+    player.to(begin + BAR + BAR // 4)
+    player.press("level", part="stem:s0", db=-6)
+    player.to(begin + 3 * BAR)
+    for beats in (2, 3):
+        left = 1 - (1 - 10 ** (-60 / 20)) * beats / 4
+        assert player.gain[begin + BAR + beats * BAR // 4] == pytest.approx(left * 10 ** (-6 / 20), abs=1e-4)
+
+
+@pytest.mark.parametrize("press", [("level", {"db": -60}), ("in_out", {"on": False})])
+def test_a_section_that_begins_soon_after_a_press_is_the_same_however_spans_are_cut(tmp_path, press):
+    name, args = press
+    sounds = []
+    for block in (256, 4801, 200_000):
+        player = Player(steady(tmp_path, {"levels": {"b": -6}}, count_in={"bars": 0}), block)
+        at = player.go() + 3 * BAR - RATE // 5
+        player.to(at)
+        assert player.press(name, part="feed:house", beats=2, **args).accepted
+        sounds.append(player.to(at + 2 * BAR).sound)
+    np.testing.assert_array_equal(sounds[0], sounds[1])
+    np.testing.assert_array_equal(sounds[0], sounds[2])
+
+
 def test_over_beats_long_before_the_first_beat_is_as_long_as_the_first_ones(tmp_path):
     player = Player(steady(tmp_path, {}, count_in={"bars": 8}))
     begin = player.go()

@@ -176,8 +176,9 @@ def test_a_stem_that_goes_through_nothing_is_mixed_as_one_without_whatever_is_pr
         heard(made(tmp_path, noise(channels=2), {**own, **more}, {**sides, **more}), presses)
         for more in ({}, {"treatment": {}})
     ]
-    # While a feed changes over beats they may be 1.3e-5 apart; why is not known. A frame of its ramp is 2e-5.
-    assert np.abs(outs[0] - outs[1]).max() < 2.5e-5
+    # Where a section at another level begins while a feed changes over beats, two ramps cross for 5 ms: a curve where the stem
+    # is treated, else two lines. Of a change of one over a second they are 1/4 × 1/2 × 1/200 apart at the most.
+    assert np.abs(outs[0] - outs[1]).max() < np.abs(outs[0]).max() / 1600
 
 
 # --- echo ------------------------------------------------------------------------------------------

@@ -19,6 +19,7 @@ from playout.loading import described_file
 from playout.shared import Shared
 
 PATIENCE_MS = 10_000
+STARTS_S = 60  # where its loops are not compiled yet
 
 
 def free_port() -> int:
@@ -80,13 +81,18 @@ class Running:
         self.process: subprocess.Popen[bytes] | None = None
 
     def __enter__(self) -> Running:
-        self.start()
+        try:
+            self.start()
+        except BaseException:
+            self.__exit__()
+            raise
         return self
 
     def start(self) -> None:
         self.process = subprocess.Popen(self._command, env=self._env, start_new_session=True)
         self.client = EngineClient(*self.ports, timeout_ms=PATIENCE_MS)
-        for _ in range(200):
+        end = time.monotonic() + STARTS_S
+        while time.monotonic() < end:
             assert self.process.poll() is None, "the engine ended as it was started"
             try:
                 if self.client.ask("state")["ok"]:

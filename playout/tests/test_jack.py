@@ -1,5 +1,6 @@
 """The way to a real interface: what leaves PortAudio, recorded through JACK, is what the core renders."""
 
+import contextlib
 import json
 import os
 import shutil
@@ -13,6 +14,7 @@ import pytest
 from material import RATE, show, song, write_wav
 from process import Running
 
+from playout.client import EngineSilent
 from playout.loading import Loaded
 from playout.order import LoadEntry
 from playout.session import Session
@@ -261,6 +263,14 @@ def test_e6_an_interface_that_cannot_be_had_is_told_and_time_goes_on(tmp_path, j
         assert engine.until(lambda s: s["device_there"])["device_problem"] == ""
 
 
+def started(engine):
+    """Press go. A feeder whose interface hangs, as on a machine that is taken away, ends with what it was just asked."""
+    for _ in range(3):
+        with contextlib.suppress(EngineSilent):
+            return engine.client.press("go")
+    raise AssertionError("the engine never answered")
+
+
 def test_e6_an_interface_that_goes_and_comes_back_is_found_in_its_place(tmp_path, missing):
     own = f"{NAME}-goes"
     env, server = jack_env(own), started_jack(own)
@@ -269,7 +279,7 @@ def test_e6_an_interface_that_goes_and_comes_back_is_found_in_its_place(tmp_path
         with Running(tmp_path, channels=8, device=name, env=env) as engine:
             assert engine.load(noisy(tmp_path))["ok"]
             engine.until(lambda s: s["device_there"])
-            engine.client.press("go")
+            started(engine)
             before = engine.until(lambda s: s["status"] == "playing" and s["heard"] > 0)
             began = time.monotonic()
             server.kill()

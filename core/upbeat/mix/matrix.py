@@ -86,6 +86,14 @@ class _Rest:
         return 1 - np.clip(over, 0, 1)
 
 
+class Going(NamedTuple):
+    """A change under way: it set out from ``before`` (rows, columns), and ``done`` of its ``frames`` are over."""
+
+    before: np.ndarray
+    frames: int
+    done: int
+
+
 class Ramped:
     """A matrix (rows, columns) that reaches each new value in straight lines (rule M1).
 
@@ -134,12 +142,17 @@ class Ramped:
         self._pack()
 
     def to(
-        self, matrix: np.ndarray, frames: int, slow: Mapping[int, int] | None = None, rows: np.ndarray | None = None
+        self,
+        matrix: np.ndarray,
+        frames: int,
+        slow: Mapping[int, int] | None = None,
+        rows: np.ndarray | None = None,
+        going: Sequence[Going] = (),
     ) -> None:
         """Head for ``matrix``, to be there after ``frames``; ``slow``: stems (by their place) that take longer.
 
         What was under way is given up, from where it is, wherever the matrix changes and in ``rows``
-        (boolean), and goes on elsewhere.
+        (boolean), and goes on elsewhere; what is ``going`` on goes on there too, at the levels of ``matrix``.
         """
         if matrix is self.target:
             return
@@ -154,6 +167,10 @@ class Ramped:
             left = np.float32(1 - max(0.0, min(1.0, r.done / r.length)))
             diff += np.where(given_up, r.diff * left, np.float32(0))
             r.diff = np.where(given_up, np.float32(0), r.diff)
+        for g in going:
+            rest = _Rest(np.where(given_up, g.before - matrix, np.float32(0)), g.frames, g.done)
+            diff -= rest.diff * np.float32(1 - g.done / g.frames)
+            self._rests.append(rest)
         self._rests = [r for r in self._rests if r.diff.any()]
         self._change(diff, frames, slow or {}, 0)
         self.target = matrix
@@ -168,11 +185,11 @@ class Ramped:
         self._change(diff, 1, slow, wait)
         self._pack()
 
-    def under_way(self, before: np.ndarray, length: int, done: int) -> None:
-        """Be on the way from ``before`` (rows, columns), with ``done`` of ``length`` frames gone."""
-        diff = before - self.target
-        if diff.any() and done < length:
-            self._rests.append(_Rest(diff, length, done))
+    def under_way(self, going: Going) -> None:
+        """Be on the way to the target."""
+        diff = going.before - self.target
+        if diff.any():
+            self._rests.append(_Rest(diff, going.frames, going.done))
             self._pack()
 
     def _change(self, diff: np.ndarray, frames: int, slow: Mapping[int, int], wait: int) -> None:

@@ -26,7 +26,7 @@ from upbeat.mix.sources.guides import Guides
 from upbeat.mix.sources.hand_sounds import HandSounds
 from upbeat.mix.sources.line_check import LineSignals
 from upbeat.mix.sources.pads import PadLoops
-from upbeat.mix.sources.stems import Change, StemPeaks, StemVoices
+from upbeat.mix.sources.stems import Change, StemPeaks, StemVoices, under_way
 from upbeat.mix.sources.timecode import TimecodeSound
 from upbeat.mix.stem_audio import RAMP_S, ShowAudio
 from upbeat.mix.treated import SavedTreated, TreatedStems
@@ -232,7 +232,7 @@ class Renderer:
         matrices = self._matrices
         treated = self._treated.inputs(span)
         self._stems.render(span, work, treated, lambda s, hand: matrices.of_step(s.entry, s.step, hand), change)
-        self._treated.render(span, treated, work, lambda entry: matrices.of_treated(entry, span.hand), change)
+        self._treated.render(span, treated, work, matrices.of_treated, change)
         for i in range(len(self._sources)):
             self._render_source(i, span, work, change)
         if self._buses.buses:
@@ -258,8 +258,10 @@ class Renderer:
         mix = self._mixes[i]
         if mix is None:
             mix = self._mixes[i] = Ramped(matrix, [1] * len(source.columns))
-        slow = {at: n for at, c in enumerate(source.columns) if (n := change.slow.get(c.source))} if change.slow else {}
-        mix.to(matrix, change.ramp, slow, change.rows)
+        if matrix is not mix.target:
+            slow = {at: n for at, c in enumerate(source.columns) if (n := change.slow.get(c.source))}
+            going = under_way(span.hand, span.start, partial(self._matrices.of_source, source.columns))
+            mix.to(matrix, change.ramp, slow, change.rows, going)
         zeros = self._zeros(i, frames)
         sound = zeros[:, :frames]
         self._silence[i] = zeros[:, :0]  # what is filled, or half filled where that fails, is not heard later

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from copy import deepcopy
 from dataclasses import dataclass, field
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -20,7 +21,7 @@ from upbeat.mix.processors.echo_line import EchoLine, Repeats
 from upbeat.mix.processors.tone_filter import ToneFilter
 from upbeat.mix.routing import gain
 from upbeat.mix.sounding import whole_gain
-from upbeat.mix.sources.stems import Change
+from upbeat.mix.sources.stems import Change, under_way
 from upbeat.mix.stem_audio import RAMP_S
 from upbeat.play.advance import Span
 from upbeat.play.hand import ECHO, SWEEPS, TONES, Hand
@@ -114,12 +115,12 @@ class TreatedStems:
         span: Span,
         inputs: Mapping[int, np.ndarray],
         out: np.ndarray,
-        matrix: Callable[[int], np.ndarray],
+        matrix: Callable[[int, Hand], np.ndarray],
         change: Change,
     ) -> None:
-        """Add what becomes of the inputs to ``out``, float32 (rows, frames). ``matrix``: of an entry, (rows, inputs)."""
+        """Add what becomes of the inputs to ``out``, float32 (rows, frames). ``matrix``: of an entry with a mix by hand, (rows, inputs)."""
         for e, block in inputs.items():
-            entry, target = self._entries[e], matrix(e)
+            entry, target = self._entries[e], matrix(e, span.hand)
             made = np.empty_like(block)
             for a, b in pairwise(self._cuts(span, e)):
                 self._set(entry, e, span, a)
@@ -128,7 +129,11 @@ class TreatedStems:
                     made[line.columns, a:b] = line.echo.process(through, span.start + a)
             if entry.returns is None:
                 entry.returns = Ramped(target, [1] * len(block))
-            entry.returns.to(target, change.ramp, None, change.rows)
+                for one in under_way(span.hand, span.start, partial(matrix, e)):
+                    entry.returns.under_way(one)
+            if target is not entry.returns.target:
+                going = under_way(span.hand, span.start, partial(matrix, e))
+                entry.returns.to(target, change.ramp, None, change.rows, going)
             if entry.returns.lanes:
                 out += entry.returns.mix([made[None, list(lane.stems)] for lane in entry.returns.lanes], block.shape[1])
             else:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
 from upbeat.audio.stem_kernels import loudest
-from upbeat.mix.matrix import Lane, Ramped
+from upbeat.mix.matrix import Going, Lane, Ramped
 from upbeat.mix.sources.reading import LaneReader
-from upbeat.mix.stem_audio import EntryAudio, ShowAudio, StemAudio
+from upbeat.mix.stem_audio import RAMP_S, EntryAudio, ShowAudio, StemAudio
 from upbeat.play.advance import Span
 from upbeat.play.hand import Hand, before
 from upbeat.play.plan import ShowPlan
@@ -39,6 +40,12 @@ class Change:
         return None if self.rows is None else np.pad(self.rows, (0, count - len(self.rows)))
 
 
+def under_way(hand: Hand, frame: int, matrix: Callable[[Hand], np.ndarray]) -> list[Going]:
+    """What the changes by hand that began before an output frame, and are not over there, do to a ``matrix``."""
+    now = [m for m in hand.moves if m.frame < frame < m.end]
+    return [Going(matrix(before(hand, m)), m.frames, frame - m.frame) for m in now]
+
+
 class StemPeaks(NamedTuple):
     """The peak of every stem of an entry in output frames ``start`` to ``end``, before its gains, as a factor of full scale.
 
@@ -63,6 +70,7 @@ class StemVoices:
         self.peaks: list[StemPeaks] = []
         self._channels = [[s.pcm.shape[1] for s in e.voices] for e in audio.entries]
         self._voices: dict[int, Ramped] = {}
+        self._at_seams = Change(ramp=round(RAMP_S * plan.sample_rate), slow={})
         self._readers: dict[int, LaneReader] = {}  # by the number of channels
 
     def with_rows(self, old: np.ndarray, rows: int) -> None:
@@ -115,6 +123,8 @@ class StemVoices:
         change: Change,
     ) -> None:
         voice, target = self._voices.get(s.run), matrix(s, span.hand)
+        if s.out > span.start:
+            change = self._at_seams  # what the span begins with is under way by then
         slow: dict[int, int] = {}
         if change.slow:
             slow = {i: n for i, x in enumerate(self._stems(s)) if (n := change.slow.get(f"stem:{x.stem.id}"))}
@@ -122,12 +132,12 @@ class StemVoices:
             prepared = self._slow(s)
             voice = self._voices[s.run] = self._begun(s, target, prepared)
             if not s.joined:
-                for move in span.hand.moves:
-                    if move.frame < s.out < move.end:
-                        was = matrix(s, before(span.hand, move))
-                        voice.under_way(was, move.frames, s.out - move.frame)
+                for going in under_way(span.hand, s.out, partial(matrix, s)):
+                    voice.under_way(going)
             slow = prepared | slow
-        voice.to(target, change.ramp, slow, change.rows_of(len(target)))
+        if target is not voice.target:
+            going_on = under_way(span.hand, s.out, partial(matrix, s))
+            voice.to(target, change.ramp, slow, change.rows_of(len(target)), going_on)
         if not voice.lanes:
             voice.skip(s.frames)
             return
