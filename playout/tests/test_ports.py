@@ -103,6 +103,24 @@ def test_a_pad_presses_and_the_night_knows_which(loaded, ports, jack):
     ports.until(lambda t: any(p["name"] == BOX and p["kind"] == "gone" for p in t["ports"]))
 
 
+def test_a_box_that_is_plugged_in_again_at_once_is_heard_and_lit(loaded, ports, jack):
+    ports.bind(
+        {"control": note(BOX), "does": does("mark")}, lights=[{"port": BOX, "ready": 5, "playing": 99, "next": 50}]
+    )
+    for _ in range(3):
+        before = len(pressed(loaded))
+        with midi_box(BOX, jack) as (out, lights):
+            assert lit(lights, lambda now: now.get(36) == 5)
+            ports.there(BOX)
+            for _ in range(20):
+                hit(out)
+                time.sleep(0.3)
+                if len(pressed(loaded)) > before:
+                    break
+            assert len(pressed(loaded)) > before
+        time.sleep(0.25)
+
+
 def test_a_bounce_is_one_press_and_stop_has_to_be_held(loaded, ports, jack):
     with midi_box(BOX, jack) as (out, _):
         ports.there(BOX)
@@ -146,8 +164,8 @@ def lit(lights, wanted):
     for _ in range(200):
         while (event := lights.get_message()) is not None:
             now[event[0][1]] = event[0][2]
-        if wanted(now):
-            return now
+            if wanted(now):
+                return now
         time.sleep(0.05)
     raise AssertionError(f"never lit: {now}")
 

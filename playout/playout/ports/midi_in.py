@@ -20,7 +20,7 @@ import msgspec
 import rtmidi
 
 from playout.ports.names import APIS, LIGHTS, OURS, names_of, quiet
-from playout.ports.worker import MOST_BYTES, line_of, looking
+from playout.ports.worker import MOST_BYTES, Gone, line_of, looking
 
 REPORT_S, READ_S = 0.25, 0.001
 QUEUE = 8192  # messages that wait in a port until they are read
@@ -57,6 +57,7 @@ class Inputs:
         with quiet():
             self._lister = rtmidi.MidiIn(self._api, name=OURS)
         self.open: dict[str, Any] = {}
+        self._gone = Gone()
         self.own: dict[str, Any] = {}
         self._outs: dict[str, Any] = {}
         self._boxes, self._receivers = list(boxes), list(receivers)  # those that have no port yet
@@ -74,10 +75,11 @@ class Inputs:
         except rtmidi.InvalidPortError:
             return  # one has gone while they were listed: the next look finds the others
         kept = {name: one for name, one in self.open.items() if name in found}
-        gone = [one for name, one in self.open.items() if name not in found]
-        new = {name: self._opened(index) for name, index in found.items() if name not in kept}
+        gone = {name: one for name, one in self.open.items() if name not in found}
+        self._gone.went(gone)
+        new = {name: self._opened(found[name]) for name in self._gone.here(found.keys() - kept.keys())}
         self.open = kept | {name: one for name, one in new.items() if one is not None}
-        _close_all(gone)
+        _close_all(list(gone.values()))
 
     def heard(self) -> list[Came]:
         """What has come in since the last asking."""

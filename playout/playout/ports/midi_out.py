@@ -17,7 +17,7 @@ import msgspec
 import rtmidi
 
 from playout.ports.names import APIS, OURS, names_of, quiet
-from playout.ports.worker import MOST_BYTES, line_of, looking
+from playout.ports.worker import MOST_BYTES, Gone, line_of, looking
 
 REPORT_S = 0.25
 
@@ -37,6 +37,7 @@ class Outputs:
         with quiet():
             self._lister = rtmidi.MidiOut(self._api, name=OURS)
         self.open: dict[str, Any] = {}
+        self._gone = Gone()
 
     def look(self) -> None:
         try:
@@ -44,10 +45,11 @@ class Outputs:
         except rtmidi.InvalidPortError:
             return  # one has gone while they were listed: the next look finds the others
         kept = {name: one for name, one in self.open.items() if name in found}
-        gone = [one for name, one in self.open.items() if name not in found]
-        new = {name: self._opened(index) for name, index in found.items() if name not in kept}
+        gone = {name: one for name, one in self.open.items() if name not in found}
+        self._gone.went(gone)
+        new = {name: self._opened(found[name]) for name in self._gone.here(found.keys() - kept.keys())}
         self.open = kept | {name: one for name, one in new.items() if one is not None}
-        for one in gone:
+        for one in gone.values():
             with contextlib.suppress(Exception):
                 one.close_port()
 

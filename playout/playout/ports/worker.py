@@ -11,13 +11,16 @@ import sys
 import threading
 import time
 import traceback
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from playout.processes import LIBC, named, ordinary, urgent
 
 STARTING_S, SILENT_S, AGAIN_S = 15.0, 1.5, 3.0
 MOST_BYTES = 64 << 10
-LOOK_S = 0.5
+#: From look to look. What is plugged in by USB is not found by the system before 0.1 s (USB 2.0, 7.1.7.3, the debounce interval),
+#: so that one which is pulled out and plugged in again is missed by one look at least.
+LOOK_S = 0.1
+AWAY_S = 0.6  # how long a port that went is left out, even if it is there again: others have to see that it was gone
 _PR_SET_PDEATHSIG = 1
 
 
@@ -85,8 +88,25 @@ def line_of(name: str, handle: str) -> socket.socket:
     return socket.socket(fileno=int(handle))
 
 
+class Gone:
+    """Ports that went a moment ago, and may not be taken again yet."""
+
+    def __init__(self) -> None:
+        self._since: dict[str, float] = {}
+
+    def went(self, names: Iterable[str]) -> None:
+        now = time.monotonic()
+        self._since |= dict.fromkeys(names, now)
+
+    def here(self, names: Iterable[str]) -> list[str]:
+        """Those of ``names`` that may be taken."""
+        now = time.monotonic()
+        self._since = {name: since for name, since in self._since.items() if now - since < AWAY_S}
+        return [name for name in names if name not in self._since]
+
+
 def looking(look: Callable[[], None]) -> None:
-    """Look for ports twice a second, on a thread of its own."""
+    """Look for ports again and again, on a thread of its own."""
     threading.Thread(target=_watch, args=(look,), name="plugs", daemon=True).start()
 
 
