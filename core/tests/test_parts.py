@@ -173,6 +173,24 @@ def test_a_section_that_begins_soon_after_a_press_is_the_same_however_spans_are_
     np.testing.assert_array_equal(sounds[0], sounds[2])
 
 
+@pytest.mark.parametrize("jumps", [False, True])
+@pytest.mark.parametrize("more", [{}, {"treatment": {}}])
+def test_a_change_of_mind_in_the_midst_of_a_fade_goes_on_where_a_section_begins(tmp_path, more, jumps):
+    player = Player(steady(tmp_path, {"levels": {"b": -6}, **more}, count_in={"bars": 0}))
+    line = player.go() + 3 * BAR
+    player.to(line - 3 * BAR // 2)
+    player.press("in_out", part="feed:house", on=False, beats=8)
+    player.to(line - BAR // 2)
+    player.press("in_out", part="feed:house", beats=8)
+    if jumps:
+        assert player.press("go_to", step=1, when="next_bar").accepted
+    player.to(line + 2 * BAR)
+    # It had come to a half, and goes on to the whole in two bars.
+    fade = np.minimum(1, 0.5 + 0.5 * np.arange(BAR // 2, 5 * BAR // 2) / (2 * BAR)) * 10 ** (-6 / 20)
+    seam = slice(500, None)  # a jump crossfades two equal sounds before that
+    assert player.gain[line : line + 2 * BAR][seam] == pytest.approx(fade[seam], abs=1e-3)
+
+
 def test_over_beats_long_before_the_first_beat_is_as_long_as_the_first_ones(tmp_path):
     player = Player(steady(tmp_path, {}, count_in={"bars": 8}))
     begin = player.go()

@@ -26,6 +26,7 @@ PartWhen = Literal["at_once", "next_bar", "section_end"]
 TONES = {"low": "lows", "mid": "middle", "high": "highs"}
 SWEEPS = {"low_sweep": "low sweep", "high_sweep": "high sweep"}
 ECHO = "echo"
+LEAST_SHARE = 1e-4  # of what a change set out from, that still counts: -80 dB
 SWITCHES = {"gate": "gate", "drive": "drive"}
 #: How a part is measured by hand: ``level`` in dB or off, ``tone`` in dB alone, ``sweep`` in per cent, ``switch`` in or out.
 Scale = Literal["level", "tone", "sweep", "switch"]
@@ -80,11 +81,20 @@ class PartByHand(NamedTuple):
 
 
 class Move(NamedTuple):
-    """A change under way: from ``was`` at output frame ``frame`` to what is now, over ``frames``."""
+    """A change under way: from ``was`` at output frame ``frame`` to what is now, over ``frames``.
+
+    ``earlier``: of one that set out in the midst of another, what that one came from, with the share of it that was left.
+    """
 
     was: PartByHand
     frame: int
     frames: int
+    earlier: tuple[tuple[PartByHand, float], ...] = ()
+
+    @property
+    def set_out_from(self) -> tuple[tuple[PartByHand, float], ...]:
+        """What it set out from, with the share of each; together they are 1."""
+        return ((self.was, 1 - sum(share for _, share in self.earlier)), *self.earlier)
 
     @property
     def end(self) -> int:
@@ -146,8 +156,16 @@ def moved(hand: Hand, now: PartByHand, frame: int, frames: int) -> Hand:
     """``hand`` with a part changed at an output frame, over ``frames``."""
     others = tuple(p for p in hand.parts if p.part != now.part)
     parts = others if now.as_prepared else tuple(sorted((*others, now), key=lambda p: p.part))
-    moves = (*(m for m in hand.moves if m.was.part != now.part), Move(hand.part(now.part), frame, frames))
+    last = next((m for m in hand.moves if m.was.part == now.part and m.frame < frame < m.end), None)
+    earlier = () if last is None else _left_of(last, frame)
+    moves = (*(m for m in hand.moves if m.was.part != now.part), Move(hand.part(now.part), frame, frames, earlier))
     return hand._replace(parts=parts, moves=moves)
+
+
+def _left_of(move: Move, frame: int) -> tuple[tuple[PartByHand, float], ...]:
+    """What a change still has at an output frame of what it set out from."""
+    left = (move.end - frame) / move.frames
+    return tuple((part, share * left) for part, share in move.set_out_from if share * left > LEAST_SHARE)
 
 
 def without_waiting(hand: Hand, part: str) -> Hand:
@@ -170,6 +188,6 @@ def over(hand: Hand, frame: int) -> Hand:
     return hand._replace(moves=tuple(m for m in hand.moves if m.end > frame))
 
 
-def before(hand: Hand, move: Move) -> Hand:
-    """``hand`` with one of its changes under way undone."""
-    return moved(hand, move.was, move.frame, 0)
+def before(hand: Hand, move: Move) -> list[tuple[Hand, float]]:
+    """``hand`` with one of its changes under way undone: what it set out from, with the share of each."""
+    return [(moved(hand, part, move.frame, 0), share) for part, share in move.set_out_from]

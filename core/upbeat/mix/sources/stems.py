@@ -43,7 +43,15 @@ class Change:
 def under_way(hand: Hand, frame: int, matrix: Callable[[Hand], np.ndarray]) -> list[Going]:
     """What the changes by hand that began before an output frame, and are not over there, do to a ``matrix``."""
     now = [m for m in hand.moves if m.frame < frame < m.end]
-    return [Going(matrix(before(hand, m)), m.frames, frame - m.frame) for m in now]
+    return [Going(_shared(before(hand, m), matrix), m.frames, frame - m.frame) for m in now]
+
+
+def _shared(hands: Sequence[tuple[Hand, float]], matrix: Callable[[Hand], np.ndarray]) -> np.ndarray:
+    """What lies between the matrices of some mixes by hand, by the share of each."""
+    if len(hands) == 1:
+        return matrix(hands[0][0])
+    made: np.ndarray = np.sum([np.float32(share) * matrix(hand) for hand, share in hands], axis=0)
+    return made
 
 
 class StemPeaks(NamedTuple):
