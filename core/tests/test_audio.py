@@ -96,7 +96,7 @@ def test_a_file_cut_at_any_byte_is_never_half_taken(tmp_path, cut):
         inspect(part)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(
     st.binary(max_size=600),
     st.sampled_from(
@@ -149,7 +149,7 @@ def test_a_long_recording_becomes_rf64(tmp_path, monkeypatch):
     assert (mapped.shape, rate) == ((100, 64), RATE)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(st.integers(1, 3000), min_size=1, max_size=8), st.integers(1, 2))
 def test_peaks_enclose_the_sound_whatever_the_blocks(sizes, channels):
     sound = np.random.default_rng(sum(sizes)).uniform(-1, 1, (channels, sum(sizes))).astype(np.float32)

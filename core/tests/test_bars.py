@@ -32,7 +32,7 @@ LINES = st.lists(st.floats(0.4, 6.0), min_size=2, max_size=80).map(
 
 
 @given(LINES)
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_bars_become_tempos_that_put_the_same_bars_within_half_a_frame(lines):
     found = tempo_of_bars(lines, [4] * (len(lines) - 1))
     meters = MeterMap()
@@ -43,7 +43,7 @@ def test_bars_become_tempos_that_put_the_same_bars_within_half_a_frame(lines):
 
 
 @given(LINES, st.data())
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_a_pin_holds_its_bar_and_moves_the_others_less(lines, data):
     at = data.draw(st.integers(0, len(lines) - 1))
     by = data.draw(st.floats(-0.1, 0.1))
@@ -63,7 +63,7 @@ def test_a_pin_past_its_neighbour_is_refused_and_one_outside_is_nothing():
 
 
 @given(LINES, st.floats(0, 1), st.lists(st.integers(-3, 90), max_size=6))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_evening_out_keeps_section_starts_and_never_leaves_the_players_further_than_one_tempo_does(
     lines, amount, starts
 ):
@@ -152,7 +152,7 @@ def test_another_metre_is_named_in_the_beats_the_song_is_counted_in():
 
 
 @given(st.floats(40, 220), st.integers(6, 24), st.integers(0, 2**31))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_taps_within_human_error_give_the_tempo_within_their_own_word(bpm, count, seed):
     rng = np.random.default_rng(seed)
     times = np.arange(count) * 60 / bpm + rng.normal(0, 0.012, count)

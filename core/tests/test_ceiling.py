@@ -72,7 +72,7 @@ def test_no_true_peak_is_above_the_ceiling(kind, db):
     assert peak_db(rows[:2]) > db - 1.5
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.integers(0, 1000), st.sampled_from(["noise", "hits"]), st.floats(-20, 0), st.floats(0.3, 6))
 def test_whatever_comes_in_stays_below(seed, kind, db, level):
     rows, _ = held((level * hot(seed, kind)).astype(np.float32), db)

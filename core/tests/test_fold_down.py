@@ -156,7 +156,7 @@ def test_a_rig_with_nothing_free_is_refused():
         fold_down(EIGHT, sockets(4, use="kept"))
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(
     st.integers(0, 4), st.integers(0, 6), st.booleans(), st.booleans(),
     st.lists(st.sampled_from(["free", "free", "free", "kept"]), min_size=1, max_size=34),

@@ -213,7 +213,7 @@ def test_the_command_tells_all_that_its_page_names(tmp_path, capsys):
 
 
 @given(st.floats(0, 20), st.floats(0.2, 1.5), st.integers(32, 200), st.integers(0, 2**31))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_a_straight_fit_is_not_led_astray_by_wrong_moments(start, period, count, seed):
     rng = np.random.default_rng(seed)
     k = np.arange(count, dtype=float)
@@ -226,7 +226,7 @@ def test_a_straight_fit_is_not_led_astray_by_wrong_moments(start, period, count,
 
 
 @given(st.integers(20, 300), st.floats(0.3, 1.0), st.floats(0, 0.03), st.integers(0, 2**31))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_a_curve_stays_near_what_was_heard_and_in_order(count, period, sway, seed):
     rng = np.random.default_rng(seed)
     truth = np.cumsum(period * (1 + sway * np.sin(np.arange(count) / 9)))

@@ -26,7 +26,7 @@ def sections(*bars):
     return remarked(tuple(Section(id=str(i), name=f"S{i}", bars=n) for i, n in enumerate(bars)))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.lists(st.integers(1, 12), min_size=1, max_size=8), st.data())
 def test_f1_marking_keeps_the_song_covered(bars, data):
     total = sum(bars)
@@ -41,7 +41,7 @@ def test_f1_marking_keeps_the_song_covered(bars, data):
     assert [s.mark for s in after] == [rehearsal_mark(i) for i in range(len(after))]
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.lists(st.integers(1, 9), min_size=2, max_size=6), st.data())
 def test_f1_a_moved_start_moves_the_neighbours_end(bars, data):
     before = sections(*bars)

@@ -194,7 +194,7 @@ def test_a_midi_file_reads_back_to_the_same_bar_lines_within_a_tick(tmp_path):
     assert np.abs(np.array(clicks) - np.array(heard)).max() < 2 * tick_s
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(
     bpm=st.decimals(30, 300, places=3),
     meter=st.sampled_from(["4/4", "3/4", "5/4", "7/8", "6/8", "2/2"]),

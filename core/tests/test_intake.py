@@ -73,7 +73,7 @@ def test_names_tell_title_tempo_and_parts(folder, files, title, bpm, parts):
 
 
 @given(folder=st.text(max_size=60), files=st.lists(st.text(max_size=60), max_size=12))
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 def test_any_names_are_read_and_no_two_stems_are_called_the_same(folder, files):
     read = read_folder(folder, files)
     names = [s.name.casefold() for s in read.stems]
@@ -132,7 +132,7 @@ LAYOUTS = (
         max_size=12,
     ),
 )
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_every_section_is_read_at_its_frame_from_any_layout(tmp_path_factory, cuts, layout, named, words):
     sections = [(a, b - a, words[i]) for i, (a, b) in enumerate(zip(cuts, cuts[1:], strict=False))]
     path = cue_wav(tmp_path_factory.mktemp("cue") / "x.wav", 5000, sections[::-1], layout, names=named)
@@ -262,7 +262,7 @@ def test_what_comes_before_the_first_moment_is_a_section_of_its_own():
 
 
 @given(st.lists(st.tuples(st.floats(-10, 200), st.floats(0, 50), st.text(max_size=5)), max_size=30), st.integers(1, 60))
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 def test_proposed_sections_always_start_at_bar_one_in_order_within_the_song(spans, bars):
     placed = on_bar_lines([Moment(a, a + b, n) for a, b, n in spans], STEADY, bars)
     starts = [p.bar for p in placed]

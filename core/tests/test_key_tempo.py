@@ -86,7 +86,7 @@ def test_the_same_request_gives_the_same_samples_in_memory_and_on_disk(tmp_path)
     assert np.array_equal(stretch.open_prepared(tmp_path / "a.wav", RATE), stretched(sound, **how))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.integers(0, 20_000), st.integers(-6, 6), st.fractions(50, 150, max_denominator=50), st.integers(1, 3))
 def test_the_length_is_exact_to_the_frame(frames, semitones, percent, channels):
     sound = np.random.default_rng(frames).uniform(-0.5, 0.5, (frames, channels)).astype(np.float32)

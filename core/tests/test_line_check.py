@@ -100,7 +100,7 @@ def test_m11_headphones_are_told_before_and_begin_no_louder_than_a_line_check_do
     assert player.press("check_level", db=-15).accepted  # by a hand that asks for it
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(blocks=st.lists(st.integers(1, 30_000), min_size=5, max_size=12), every=st.sampled_from([1.0, 1.25]))
 def test_m11_by_itself_it_goes_on_at_the_frame_however_it_is_rendered(tmp_path_factory, blocks, every):
     made = ready(rig(), tmp_path_factory.mktemp("rig"))

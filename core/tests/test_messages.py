@@ -283,7 +283,7 @@ def after_another(messages, steps, left, link):
     return ready(show(opening, own, links=({"kind": link},), devices=[KEYS, LIGHTS, FILM]), Path("."))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     MESSAGES,
     STEPS,
@@ -349,7 +349,7 @@ def test_after_every_jump_the_devices_are_as_if_the_form_had_been_played_straigh
         assert devices.notes == set()
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(MESSAGES, STEPS, st.integers(1, 40_000))
 def test_the_spans_that_a_form_is_played_in_change_nothing(messages, steps, frames):
     made = playing([message(d, at, send, chase=chase or None) for at, (d, send), chase in messages], steps)

@@ -129,7 +129,7 @@ HAND = st.sampled_from(
 )
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(MESSAGES, STEPS, st.lists(HAND, min_size=1, max_size=12), st.integers(0, 2**32 - 1))
 def test_a_jump_brings_devices_to_its_place_whatever_was_set_by_hand(messages, steps, hand, seed):
     rng = random.Random(seed)

@@ -94,7 +94,7 @@ STEPS = st.lists(
 )
 
 
-@settings(deadline=None, max_examples=60)
+@settings(max_examples=60)
 @example([(RATE, "go_to", 0, "at_once"), (RATE, "go_to", 0, "next_bar")], "24", 4001)
 @given(STEPS, st.sampled_from(list(RATES)), st.sampled_from([257, 4001, 30_011]))
 def test_what_is_read_is_the_place_of_the_song_after_every_jump(tmp_path_factory, steps, fps, block):

@@ -150,7 +150,7 @@ def in_time(made, events) -> int:
     return seen
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(seed=st.integers(0, 1 << 32))
 def test_a_hundred_random_presses_of_a_random_show(tmp_path_factory, seed):
     draw = random.Random(seed)

@@ -131,7 +131,7 @@ def sounds(tmp_path_factory):
     return folder, made
 
 
-@settings(max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=10, suppress_health_check=list(HealthCheck))
 @given(routings(sources=[s for s in SOURCES if s not in ("click", "cues", "group:timecode")]))
 def test_every_socket_is_the_sum_of_its_sources_within_120_db(sounds, document):
     folder, made = sounds
@@ -158,7 +158,7 @@ def test_every_socket_is_the_sum_of_its_sources_within_120_db(sounds, document):
 # --- no click in the house, by any road (rules M3 and M10) ---------------------------------------------
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(routings(feeds=8))
 def test_m3_no_guide_reaches_a_socket_with_a_house_feed_even_where_the_routing_is_refused(document):
     routing = read_routing(document)

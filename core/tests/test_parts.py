@@ -341,7 +341,7 @@ def test_what_cannot_be_done_is_said(one, name, args, code):
     assert (outcome.accepted, outcome.code, one.state) == (False, code, before)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(seed=st.integers(0, 1 << 32))
 def test_no_step_is_larger_than_a_ramp_makes_whatever_is_pressed(tmp_path_factory, seed):
     draw = random.Random(seed)

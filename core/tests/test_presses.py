@@ -141,7 +141,7 @@ ARGUMENTS = {
 }
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(done=st.lists(st.tuples(st.sampled_from(sorted(PRESSES)), st.integers(1, 3 * RATE)), max_size=6))
 def test_what_is_offered_is_what_is_taken(long, done):
     state = standing_by()

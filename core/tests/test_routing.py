@@ -25,7 +25,7 @@ CLICK = Feed(id="c", name="Click", kind="monitor", channels=1, gain_db=0, sends=
 RIG = tuple(Socket(n) for n in (1, 2, 3))
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(
     st.lists(st.integers(1, 4), min_size=1, max_size=7),
     st.integers(1, 9),

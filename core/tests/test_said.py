@@ -107,7 +107,7 @@ def test_q7_what_is_not_in_the_palette_or_cannot_be_said_is_refused_in_words(tmp
     assert outcome.code == "say-many"
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(seed=st.integers(0, 1 << 32))
 def test_q7_words_never_overlap_a_call_or_each_other_whatever_is_pressed(spoken, seed):
     draw = random.Random(seed)

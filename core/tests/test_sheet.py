@@ -159,7 +159,7 @@ def stems_of(draw):
     ]
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(
     stems=stems_of(),
     away=st.sets(st.sampled_from(["pia", "ole", "kim"])),
@@ -174,7 +174,7 @@ def test_m2_the_sounding_stems_are_those_of_the_truth_table(stems, away, fallbac
         assert heard == truth(raw["purpose"], raw["covers"], away, tacet, raw["muted"], False, fallback)
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(stems=stems_of(), away=st.sets(st.sampled_from(["pia", "ole", "kim"])))
 def test_m2_what_is_heard_in_the_house_is_what_the_truth_table_says(tmp_path_factory, stems, away):
     folder = tmp_path_factory.mktemp("heard")

@@ -78,7 +78,7 @@ def test_j2_a_jump_lands_on_the_frame_of_the_bar_line(ramped):
     assert downbeats[1] - downbeats[0] == BAR
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(
     press_s=st.floats(0.05, 5.5), step=st.integers(0, 2), when=st.sampled_from(["next_bar", "in_2_bars", "section_end"])
 )
@@ -315,7 +315,7 @@ def test_a_presses_file_that_is_none_gets_a_sentence(raw):
         read_presses(raw, RATE)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(length=st.integers(1, 80), src=st.integers(-20, 90), frames=st.integers(1, 70), seed=st.integers(0, 99))
 def test_prepared_stereo_is_read_sample_for_sample(tmp_path_factory, length, src, frames, seed):
     path = tmp_path_factory.mktemp("stereo") / "s.wav"

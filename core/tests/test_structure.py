@@ -91,7 +91,7 @@ class TestSeams:
         itself = np.where(T < 0, same, same * 10 ** (gain_db / 20))
         assert score([Sides(itself, itself)], RATE).level < 0.05
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.integers(0, 10_000), st.floats(-40, 20), st.floats(0, 80), st.floats(0, 2))
     def test_any_sound_is_judged_between_nought_and_one_whatever_its_level(self, seed, gain_db, crossfade, ring):
         rng = np.random.default_rng(seed)
@@ -160,7 +160,7 @@ class TestSections:
         longer = [*lines, *(lines[-1] + 1.5 * np.arange(1, 7))]
         assert [b.bar for b in beginnings(describe(stems, [False, True, True], longer))] == starts
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(st.integers(0, 10_000), st.integers(1, 6), st.integers(1, 60))
     def test_any_bars_give_beginnings_in_order_the_first_at_bar_one(self, seed, stems, count):
         rng = np.random.default_rng(seed)

@@ -328,7 +328,7 @@ def a_change(draw: random.Random, document):
     return document
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.integers(0, 1 << 30))
 def test_random_nights_go_on_over_random_changes(tmp_path_factory, seed):
     draw, folder = random.Random(seed), tmp_path_factory.mktemp("night")

@@ -41,26 +41,26 @@ def integrated(tempo: TempoMap, position: Fraction, steps: int = 4000) -> float:
     return total
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(tempo_maps(8), st.integers(1, 200))
 def test_t2_a_ramp_lasts_what_its_integral_says(tempo, quarters):
     assert float(tempo.seconds_at(Fraction(quarters))) == pytest.approx(integrated(tempo, Fraction(quarters)), abs=2e-6)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(tempo_maps(), st.fractions(min_value=-8, max_value=3000, max_denominator=960))
 def test_t2_seconds_and_back(tempo, position):
     assert tempo.position_at(tempo.seconds_at(position)) == pytest.approx(float(position), abs=1e-8)
 
 
-@settings(max_examples=50, deadline=None)
+@settings(max_examples=50)
 @given(tempo_maps(), st.lists(st.fractions(min_value=-4, max_value=2000, max_denominator=48), min_size=2, max_size=30))
 def test_t2_time_never_goes_back(tempo, positions):
     times = [tempo.seconds_at(p) for p in sorted(set(positions))]
     assert all(a < b for a, b in zip(times, times[1:], strict=False))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(bpms)
 def test_t2_half_a_frame_after_three_hours(bpm):
     tempo = TempoMap.steady(bpm)
@@ -69,7 +69,7 @@ def test_t2_half_a_frame_after_three_hours(bpm):
     assert abs(to_frame(tempo.seconds_at(Fraction(beats)), 48000) - exact) <= Fraction(1, 2)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(
     tempo_maps(),
     st.lists(st.fractions(min_value=-8, max_value=3000, max_denominator=960), max_size=30),
@@ -108,7 +108,7 @@ def test_t1_bars_through_changes_of_metre():
     assert [meters.bar_at(Fraction(p)) for p in (-1, 0, 8, 11.4, 11.5, 15)] == [0, 1, 3, 3, 4, 5]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.lists(
         st.tuples(st.integers(2, 300), st.integers(1, 16), st.sampled_from([2, 4, 8, 16])),

@@ -63,7 +63,7 @@ def sounded(made, presses, block, seconds):
 @given(
     st.integers(0, 24 * 3600 * 24 - 1), st.lists(st.integers(1, 4000), min_size=1, max_size=8), st.integers(0, 10**6)
 )
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_a_stretch_has_the_same_samples_however_it_is_cut(fps, number, cuts, start):
     whole = linear(number, fps, start, sum(cuts), RATE)
     at, parts = start, []
@@ -85,7 +85,7 @@ STEPS = st.lists(
 )
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(STEPS, st.sampled_from(list(RATES)), st.sampled_from([256, 4001]))
 def test_what_is_heard_at_the_socket_is_the_place_of_the_song_after_every_jump(tmp_path_factory, steps, fps, block):
     show_made = made(tmp_path_factory.getbasetemp(), fps)

@@ -44,7 +44,7 @@ def test_it_is_the_analog_filter_to_the_top_of_the_band(tone):
     assert np.abs(impulse_response(tone) - wanted)[heard].max() < 0.1
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(
     st.builds(
         Tone,

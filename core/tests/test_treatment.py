@@ -80,7 +80,7 @@ def test_a_gate_that_nothing_opens_is_silent_and_one_that_all_opens_changes_noth
         assert np.array_equal(out[2 * START : 10 * RATE], sound[START : 10 * RATE - START])
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.none() | st.builds(Gate, opens_db=st.sampled_from([-50.0, -30.0]), release_ms=st.sampled_from([20.0, 300.0])),
     st.none() | st.builds(Drive, db=st.sampled_from([1.0, 30.0])),
@@ -165,7 +165,7 @@ HANDS = st.lists(
 )
 
 
-@settings(max_examples=20, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=20, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(HANDS)
 def test_a_stem_that_goes_through_nothing_is_mixed_as_one_without_whatever_is_pressed(tmp_path, hands):
     frames = accumulate(gap for gap, _ in hands)

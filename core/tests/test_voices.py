@@ -222,7 +222,7 @@ def test_a_recording_is_trimmed_levelled_and_takes_the_engines_place(kept):
     assert not np.array_equal(words[2].sound, mine)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @example(2.95, 8_000)
 @example(1.4, 8_000)
 @given(st.floats(0.05, 3), st.sampled_from([8_000, 22_050, 44_100, 48_000, 96_000]))

@@ -80,7 +80,7 @@ def test_a_house_feed_that_carries_nothing_is_not_heard_though_a_guide_would_be_
     assert not why_at(shown, "feed:house", 1, place_at(shown, 0, 1)).heard
 
 
-@settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=12, suppress_health_check=list(HealthCheck))
 @given(routings(feeds=8), st.integers(1, BARS), st.lists(st.sampled_from(SOURCES), min_size=2, max_size=3, unique=True))
 def test_heard_is_true_exactly_where_the_socket_changes_without_the_source(sounds, document, bar, asked):
     assume(not routing_problems(read_routing(document)))

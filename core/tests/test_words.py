@@ -46,7 +46,7 @@ def test_q1_a_name_too_long_for_the_bar_begins_earlier():
     assert len(words) >= 3
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(
     st.integers(3_000, 150_000),
     st.integers(3_000, 40_000),
@@ -94,7 +94,7 @@ def test_a_voice_that_is_none_gets_a_sentence(voice):
         speak("one", Voice(name=voice), RATE)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.integers(2_000, 20_000), st.floats(100, 900))
 def test_q2_the_onset_moves_with_the_sound(shift, hz):
     t = np.arange(RATE // 3) / RATE

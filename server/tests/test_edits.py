@@ -39,7 +39,7 @@ def named(reference):
 
 
 @pytest.mark.parametrize("edit", sorted(EDITS))
-@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())
 def test_an_edit_of_anything_is_taken_or_refused_whole(ines, edit, data):
     song = ines.song()

@@ -80,7 +80,7 @@ EDITS = st.one_of(
 )
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(EDITS, max_size=8))
 def test_undo_brings_back_every_step_and_redo_does_it_again(ines, edits):
     song = ines.song()
