@@ -30,7 +30,7 @@ class Room:
 class LaneReader:
     """The stems of a lane. They are read for a stretch at once, and taken out of it in smaller pieces.
 
-    Most are int16 samples far from their edges: they are kept as they are, in a quarter to a half of the memory, until they are taken.
+    Most are int16 samples far from their edges: they are kept as they are, in half of the memory, until they are taken.
     """
 
     def __init__(self) -> None:
