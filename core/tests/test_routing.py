@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from upbeat.mix.gains import feed_blocks, socket_rows
-from upbeat.mix.matrix import Ramped, lane_product, lanes_of, packed
+from upbeat.mix.matrix import Ramped, add_mixed, lane_weights, lanes_of
 from upbeat.mix.routing import (
     Column,
     Feed,
@@ -42,17 +42,40 @@ def test_m1_the_product_is_the_matrix_times_the_sources(channels, rows, frames, 
             matrix[:, s : s + c] = 0
     stems = [rng.standard_normal((frames, c)).astype(np.float32) for c in channels]
     lanes = lanes_of(channels, [not off for off in silent])
-    blocks = [np.stack([stems[i].T for i in lane.stems], axis=1) for lane in lanes]
-    made = lane_product(packed(matrix, lanes, starts), blocks, rows, frames)
+    blocks = [np.ascontiguousarray(np.hstack([stems[i] for i in lane.stems]).T) for lane in lanes]
+    made, loud = np.zeros((rows, frames), np.float32), [np.zeros(len(lane.stems), np.float32) for lane in lanes]
+    add_mixed(lane_weights(matrix, lanes, starts), blocks, 0, made, slice(0, frames), loud)
+    for lane, peaks in zip(lanes, loud, strict=True):
+        assert peaks.tolist() == [abs(stems[i]).max() for i in lane.stems]
     assert np.allclose(made, matrix @ np.concatenate([s.T for s in stems]), atol=1e-4)
+
+
+@settings(max_examples=40)
+@given(st.integers(1, 9), st.integers(1, 9), st.integers(1, 1300), st.integers(0, 40), st.integers(0, 1 << 30))
+def test_m1_stereo_of_int16_is_mixed_as_it_lies_in_its_file(stems, rows, frames, at, seed):
+    rng = np.random.default_rng(seed)
+    sound = rng.integers(-32768, 32768, (stems, at + frames, 2)).astype(np.int16)
+    matrix = rng.standard_normal((rows, 2 * stems)).astype(np.float32) * (rng.random((rows, 2 * stems)) < 0.5)
+    [lane] = lanes_of([2] * stems, [True] * stems)
+    [weights] = lane_weights(matrix, [lane], range(0, 2 * stems, 2))
+    before = rng.standard_normal((rows, frames + 8)).astype(np.float32)
+    made, peaks = before.copy(), np.zeros(stems, np.float32)
+    add_mixed([weights], [sound.view(np.int32)[:, :, 0]], at, made, slice(3, 3 + frames), [peaks])
+    heard = sound[:, at:].astype(np.float64)
+    wanted = before.astype(np.float64)
+    wanted[:, 3 : 3 + frames] += matrix.astype(np.float64) @ heard.transpose(0, 2, 1).reshape(2 * stems, frames)
+    assert np.abs(made - wanted).max() <= 1e-6 * 32768 * 2 * stems
+    assert np.array_equal(made[:, :3], before[:, :3])
+    assert np.array_equal(made[:, 3 + frames :], before[:, 3 + frames :])
+    assert peaks.tolist() == np.abs(heard).max(axis=(1, 2)).tolist()
 
 
 def test_m1_a_ramp_interrupted_goes_on_from_where_it_is():
     ramped = Ramped(np.ones((1, 1), np.float32), (1,))
     ramped.to(np.zeros((1, 1), np.float32), 100)
-    first = ramped.mix([np.ones((1, 1, 50), np.float32)], 50)[0]
+    first = ramped.mix([np.ones((1, 50), np.float32)], 50)[0]
     ramped.to(np.ones((1, 1), np.float32), 100)
-    second = ramped.mix([np.ones((1, 1, 150), np.float32)], 150)[0]
+    second = ramped.mix([np.ones((1, 150), np.float32)], 150)[0]
     assert np.allclose(first, 1 - np.arange(1, 51) / 100)
     assert np.allclose(second[:100], 0.5 + 0.5 * np.arange(1, 101) / 100)
     assert np.all(second[100:] == 1)

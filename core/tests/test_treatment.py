@@ -392,8 +392,9 @@ def test_nothing_is_compiled_while_it_plays(tmp_path):
         stem_kernels.gate_gains,
         stem_kernels.rounded_off,
         stem_kernels.echoes,
-        stem_kernels.loudest,
-        stem_kernels.split_stereo,
+        stem_kernels.add_pairs,
+        stem_kernels.add_rows,
+        stem_kernels.meter_rows,
     )
     before = [len(loop.signatures) for loop in loops]
     write_wav(tmp_path / "short.wav", noise(channels=2), RATE, np.int16)

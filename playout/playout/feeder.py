@@ -128,32 +128,32 @@ class Feeder:
         memory = self.memory
         self.short = False
         self._pass(self.device.missed())
+        into = self._block[: self.device.channels]
         for _ in range(self.device.room()):
             block = memory.number(shared.WRITTEN)
             version = self._version(block)
             leader = memory.number(shared.LEADER)
-            if not memory.take(leader, block, version, self._block):
+            if not memory.take(leader, block, version, into):
                 other = RENDERERS - 1 - leader
-                if memory.take(other, block, version, self._block):
+                if memory.take(other, block, version, into):
                     memory.head[shared.LEADER] = other
                 elif memory.number(shared.PLAYING) and not self.device.hungry:
                     # It is being rendered anew for a press; the device can wait a moment for it.
                     self.short = True
                     break
                 else:
-                    self._block[:] = 0
+                    into[:] = 0
                     self._count(1)
-            self.device.write(self._block[: self.device.channels])
+            self.device.write(into)
             memory.head[shared.WRITTEN] += 1
         held, now = self.device.held(), time.monotonic_ns()
         memory.head[shared.HELD] = held
         memory.head[shared.FED_NS] = now
         heard = memory.number(shared.WRITTEN) * BLOCK - held
         memory.head[shared.ZERO_NS] = now - heard * 1_000_000_000 // memory.sample_rate
-        self._say_device()
 
     def see(self, late_s: float) -> None:
-        """Keep for a minute how much sound was in hand while music played, and how late this process was woken."""
+        """Keep for a minute how much sound was in hand while music played, and how late this process was woken since the last time."""
         memory, now = self.memory, time.monotonic()
         leader = memory.number(shared.LEADER)
         if not memory.own(leader, shared.MOVING):
@@ -207,7 +207,8 @@ class Feeder:
         return number, frame
 
     def tend(self) -> None:
-        """Between two blocks: a show that is ready begins, a leader that is silent leads no more."""
+        """Between two blocks: a show that is ready begins, a leader that is silent leads no more, a device that went is told."""
+        self._say_device()
         memory = self.memory
         now = time.monotonic_ns()
         leader = memory.number(shared.LEADER)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import math
 import os
+import select
 import signal
 import time
 
@@ -22,7 +23,7 @@ MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
 #: In a flood of messages the others, who come after this process, get this much time before it reads and answers more.
 FLOOD_RESTS_S = 0.003
-RELAY_EVERY_S = 0.018
+TEND_EVERY_S = 0.018  # to what may wait for a block or two
 
 
 def main(settings: Settings) -> None:
@@ -46,8 +47,8 @@ def main(settings: Settings) -> None:
     relay = context.socket(zmq.PULL)
     relay.setsockopt(zmq.RCVHWM, 200)
     relay.bind(settings.relay)
-    poller = zmq.Poller()
-    poller.register(control, zmq.POLLIN)
+    poller = select.poll()
+    poller.register(control.fileno(), select.POLLIN)
     inbox = Inbox()
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
@@ -56,25 +57,26 @@ def main(settings: Settings) -> None:
     gc.freeze()
     gc.disable()
     feeder.start()
-    published, flooded = 0.0, False
+    tended, late, flooded = 0.0, 0.0, False
     try:
         while not stopping and not feeder.device.broken:
             wait = _wait(feeder, FLOOD_RESTS_S if flooded else SHORT_S if feeder.waiting else IDLE_S)
             due = time.monotonic() + wait + 0.001
             if flooded:
                 time.sleep(wait)
-            asked = flooded or bool(poller.poll(math.ceil(1000 * wait)))
-            feeder.see(0.0 if asked else time.monotonic() - due)
+            asked = flooded or _asked(control, poller, wait)
+            late = max(late, 0.0 if asked else time.monotonic() - due)
             feeder.feed()
             if asked or feeder.waiting:
                 full = inbox.read(control)
                 _answer(feeder, inbox, control)
                 flooded = full or bool(inbox)
                 feeder.feed()
-            if time.monotonic() >= published + RELAY_EVERY_S:
-                published = time.monotonic()
+            if time.monotonic() >= tended + TEND_EVERY_S:
+                feeder.see(late)
+                feeder.tend()
                 _publish(relay, states)
-            feeder.tend()
+                tended, late = time.monotonic(), 0.0
     finally:
         if not feeder.device.broken:
             feeder.stop()
@@ -90,6 +92,20 @@ def _wait(feeder: Feeder, most: float) -> float:
     if feeder.short:
         return SHORT_S
     return min(feeder.device.wait(), most)
+
+
+def _asked(control: zmq.Socket[bytes], poller: select.poll, wait: float) -> bool:
+    """Whether a message is there, or comes within ``wait`` seconds.
+
+    zmq.Poller does the same for twice the time: zmq_getsockopt(3), ZMQ_FD, says how.
+    """
+    if not _has(control):
+        poller.poll(math.ceil(1000 * wait))
+    return _has(control)
+
+
+def _has(socket: zmq.Socket[bytes]) -> bool:
+    return bool(int(socket.get(zmq.EVENTS)) & zmq.POLLIN)
 
 
 def _answer(feeder: Feeder, inbox: Inbox, control: zmq.Socket[bytes]) -> None:
@@ -111,6 +127,8 @@ def _send(control: zmq.Socket[bytes], client: bytes, answer: bytes) -> None:
 
 def _publish(relay: zmq.Socket[bytes], states: zmq.Socket[bytes]) -> None:
     for _ in range(RELAYED_AT_ONCE):
+        if not _has(relay):
+            return
         try:
             states.send_multipart(relay.recv_multipart(zmq.NOBLOCK), zmq.NOBLOCK)
         except zmq.Again:

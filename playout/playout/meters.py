@@ -11,7 +11,7 @@ class Meters:
     """Peak and RMS of every socket since they were last read."""
 
     def __init__(self, channels: int):
-        self._peak = np.zeros(channels, dtype=np.int32)  # bits of float32
+        self._peak = np.zeros(channels, dtype=np.float32)
         self._power = np.zeros(channels, dtype=np.float64)
         self._frames = 0
 
@@ -21,13 +21,13 @@ class Meters:
         The others are silent.
         """
         sound = sound[: len(self._peak)]
-        meter_rows(sound, sound.view(np.int32), first, last, self._peak, self._power)
+        meter_rows(sound, first, last, self._peak, self._power)
         self._frames += last - first
 
     def read(self, sockets: int) -> tuple[list[float], list[float]]:
         """(peaks, RMS) of the first ``sockets``, as factors of full scale since the last call."""
         rms = np.sqrt(self._power[:sockets] / max(1, self._frames))
-        answer = self._peak[:sockets].view(np.float32).round(5).tolist(), rms.round(5).tolist()
+        answer = self._peak[:sockets].round(5).tolist(), rms.round(5).tolist()
         self._peak[:] = 0
         self._power[:] = 0
         self._frames = 0

@@ -9,7 +9,9 @@ from playout import shared
 from playout.ahead import Ahead, Planned
 from playout.due import Offer, due_of, encoded
 
-BEFORE_S = 0.5  # heard already: one that takes the lead offers it too
+#: Heard already: one that takes the lead offers it too, since nobody may have led for as long. What was sent is known to the
+#: process of the ports, which sends it once.
+BEFORE_S = 5.0
 AHEAD_S = 0.4  # before the lead of the devices: another renderer that takes over has not lost any
 
 

@@ -96,7 +96,7 @@ class Shared:
         for size in sizes:
             parts.append(whole[at : at + size])
             at += size
-        self.head = np.frombuffer(parts[0], dtype=np.int64)
+        self.head = parts[0].cast("q")  # one number costs less so than by numpy
         self._entries = np.frombuffer(parts[1], dtype=np.uint8).reshape(ENTRIES, ENTRY_BYTES)
         self._outcomes = np.frombuffer(parts[2], dtype=np.uint8).reshape(OUTCOMES, OUTCOME_BYTES)
         self._texts = np.frombuffer(parts[3], dtype=np.uint8).reshape(_TEXTS, TEXT_BYTES)
@@ -104,11 +104,12 @@ class Shared:
         self._fence = threading.Lock()
         layout = [_MAGIC, channels, sample_rate, self.slots]
         if create and self.head[:4].tolist() != layout:
-            self.head[:] = 0
+            parts[0][:] = bytes(_HEAD_BYTES)
             self._outcomes[:, :8] = 0
             for ring in self._rings:
                 ring.numbers[:] = -1
-            self.head[:4] = layout
+            for name, number in enumerate(layout):
+                self.head[name] = number
             self.head[PLAYING] = self.head[DEVICE] = 0
 
     def _sizes(self) -> list[int]:
@@ -121,10 +122,10 @@ class Shared:
         ]
 
     def number(self, name: int) -> int:
-        return int(self.head[name])
+        return self.head[name]
 
     def own(self, renderer: int, name: int) -> int:
-        return int(self.head[OWN + renderer * _OWN_NUMBERS + name])
+        return self.head[OWN + renderer * _OWN_NUMBERS + name]
 
     def set_own(self, renderer: int, name: int, value: int) -> None:
         self.head[OWN + renderer * _OWN_NUMBERS + name] = value
@@ -133,19 +134,18 @@ class Shared:
 
     def see(self, second: int, in_hand: int, late_ns: int) -> None:
         """Keep the least that was in hand in a second, in frames, and the latest waking."""
-        at = SECONDS + second % _SEEN * 3
-        seen = self.head[at : at + 3]
-        if int(seen[SECOND]) != second:
-            seen[:] = second, in_hand, late_ns
+        at, head = SECONDS + second % _SEEN * 3, self.head
+        if head[at + SECOND] != second:
+            head[at + SECOND], head[at + LEAST], head[at + LATE_NS] = second, in_hand, late_ns
             return
-        if in_hand < seen[LEAST]:
-            seen[LEAST] = in_hand
-        if late_ns > seen[LATE_NS]:
-            seen[LATE_NS] = late_ns
+        if in_hand < head[at + LEAST]:
+            head[at + LEAST] = in_hand
+        if late_ns > head[at + LATE_NS]:
+            head[at + LATE_NS] = late_ns
 
     def seen(self, since: int) -> tuple[int, int] | None:
         """(least frames in hand, latest waking in ns) from second ``since`` on; None where nothing was seen."""
-        rows = self.head[SECONDS : SECONDS + 3 * _SEEN].reshape(_SEEN, 3)
+        rows = np.asarray(self.head[SECONDS : SECONDS + 3 * _SEEN]).reshape(_SEEN, 3)
         rows = rows[rows[:, SECOND] >= since]
         return (int(rows[:, LEAST].min()), int(rows[:, LATE_NS].max())) if len(rows) else None
 
@@ -253,16 +253,17 @@ class Shared:
             done += n
 
     def take(self, renderer: int, block: int, version: int, into: np.ndarray) -> bool:
-        """Copy a block into (channels, BLOCK); False where it is not there, or was made with another part of the log."""
+        """Copy a block's first rows into (rows, BLOCK); False where it is not there, or was made with another part of the log."""
         ring = self._rings[renderer]
         i = block % self.slots
-        there, made, rows = ring.numbers[i].tolist()
-        if there != block or made != version:
+        if ring.own[3 * i] != block or ring.own[3 * i + 1] != version:
             return False
+        rows = min(ring.own[3 * i + 2], len(into))
         into[:rows] = ring.sound[i, :rows]
-        into[rows:] = 0
+        if rows < len(into):
+            into[rows:] = 0
         with self._fence:
-            return int(ring.numbers[i, 0]) == block
+            return ring.own[3 * i] == block
 
     def remove(self) -> None:
         """Give the memory back once nobody needs it."""
@@ -289,10 +290,14 @@ class Read(Generic[Kind]):
 
 
 class Ring:
-    """Blocks of one renderer: ``numbers`` (slots, 3) are block, version and rows, ``sound`` (slots, channels, BLOCK)."""
+    """Blocks of one renderer: ``numbers`` (slots, 3) are block, version and rows, ``sound`` (slots, channels, BLOCK).
+
+    ``own``: the numbers once more, one after another.
+    """
 
     def __init__(self, memory: memoryview, channels: int, slots: int):
         split = slots * 24
+        self.own = memory[:split].cast("q")
         self.numbers = np.frombuffer(memory[:split], dtype=np.int64).reshape(slots, 3)
         self.sound = np.frombuffer(memory[split:], dtype=np.float32).reshape(slots, channels, BLOCK)
 

@@ -68,9 +68,11 @@ def test_the_night_is_told_while_its_show_is_loaded_after_it_and_when_it_was_del
     written(engine, '"stop"')
     night, told = the_night(ines)
     first, second = told["entries"]
-    jumped = first["passes"][0]["bars"]
-    assert [p[:2] for p in played(told)[0]] == [("Verse", 1), ("Verse", 1), ("Chorus", 4)] or jumped == 2
-    assert (first["whole"], first["jumps"], [m["bar"] for m in first["marks"]]) == (True, 1, [2])
+    # A bar lasts half a second: presses may come a bar later than they were meant to, and are told as they came.
+    jumped, marked = first["passes"][0]["bars"], first["marks"][0]["bar"]
+    assert 2 <= marked <= jumped <= 3
+    assert played(told)[0] == [("Song", 1, jumped), ("Song", 1, 3), ("Chorus", 4, 3)]
+    assert (first["whole"], first["jumps"], len(first["marks"])) == (True, 1, 1)
     assert (second["title"], second["whole"], second["entry"]) == ("Lanterns", False, 2)
     assert told["slot"] == {"starts_at": "20:15", "minutes": 30}
     assert abs(told["began"] - time.time()) < 60

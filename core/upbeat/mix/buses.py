@@ -88,4 +88,4 @@ class Buses:
 
 
 def _block(sound: np.ndarray, lane: Lane) -> np.ndarray:
-    return sound[None, list(lane.stems)]
+    return sound[list(lane.stems)]

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.audio.stem_kernels import loudest, meter_rows, split_stereo
+from upbeat.audio.stem_kernels import add_pairs, add_rows, meter_rows
 from upbeat.mix.ceilings import Ceilings
 from upbeat.mix.driven import DrivenPcm
+from upbeat.mix.matrix import Lane, lane_weights
 from upbeat.mix.processors.echo_line import EchoLine, Repeats
 from upbeat.mix.processors.tone_filter import ToneFilter
 from upbeat.mix.routing import Feed, Patch, Routing, Socket
@@ -22,10 +23,11 @@ FRAMES = 512
 
 def compiled(sample_rate: int = 48_000) -> None:
     """Call every loop as playing does."""
-    split_stereo(np.ones((1, FRAMES), np.int32), 0, np.zeros((2, 1, FRAMES), np.float32))
-    loudest(np.ones((2, 1, FRAMES), np.int32), np.zeros(1, np.int32))
+    weights = lane_weights(np.ones((1, 2)), [Lane(2, (0,))], [0])[0]
+    for loop, block in ((add_pairs, np.ones((1, FRAMES), np.int32)), (add_rows, np.ones((2, FRAMES), np.float32))):
+        loop(block, 0, *weights, np.zeros((1, FRAMES), np.float32), 0, FRAMES, np.zeros(1, np.float32))
     loud = np.full((2, FRAMES), 0.9, np.float32)
-    meter_rows(loud, loud.view(np.int32), 0, FRAMES, np.zeros(2, np.int32), np.zeros(2))
+    meter_rows(loud, 0, FRAMES, np.zeros(2, np.float32), np.zeros(2))
     ToneFilter(2, sample_rate, Tone(low_cut_hz=80)).process(loud)
     for dtype in (np.int16, np.float32):
         DrivenPcm(np.ones((FRAMES, 2), dtype), sample_rate, Gate(), Drive())[0:FRAMES]

@@ -1,7 +1,6 @@
 """The one matrix that is applied to sources.
 
-Stems of one number of channels are mixed together, channel by channel: rows that take nothing from a channel
-(a left side from the right channels) have no part in its product.
+Stems of one number of channels are mixed together. Most of a matrix is 0, and nothing is done for that.
 """
 
 from __future__ import annotations
@@ -13,7 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from upbeat.mix.products import product
+from upbeat.audio.stem_kernels import add_pairs, add_rows
 
 
 @dataclass(frozen=True)
@@ -32,36 +31,46 @@ def lanes_of(channels: Sequence[int], heard: Sequence[bool]) -> tuple[Lane, ...]
     )
 
 
-class Part(NamedTuple):
-    """What one channel of a lane's stems gives: ``matrix`` (rows that take something, stems), and which ``rows`` these are."""
+class Weights(NamedTuple):
+    """What a matrix has for a lane, but for 0, as :func:`upbeat.audio.stem_kernels.add_rows` takes it.
 
-    matrix: np.ndarray
-    rows: list[int]
+    The channels of a lane follow one another, stem after stem.
+    """
+
+    rows: np.ndarray
+    first: np.ndarray
+    of: np.ndarray
+    gains: np.ndarray
 
 
-def packed(matrix: np.ndarray, lanes: Sequence[Lane], starts: Sequence[int]) -> tuple[tuple[Part, ...], ...]:
-    """For each lane and channel its part of ``matrix`` (rows, columns). ``starts``: the first column of each stem."""
+def lane_weights(matrix: np.ndarray, lanes: Sequence[Lane], starts: Sequence[int]) -> tuple[Weights, ...]:
+    """The weights of each lane. ``starts``: the first column of each stem."""
     return tuple(
-        tuple(_part(matrix[:, [starts[i] + channel for i in lane.stems]]) for channel in range(lane.channels))
+        _weights(matrix[:, [starts[i] + channel for i in lane.stems for channel in range(lane.channels)]])
         for lane in lanes
     )
 
 
-def _part(matrix: np.ndarray) -> Part:
-    rows = np.flatnonzero(matrix.any(axis=1)).tolist()
-    return Part(np.ascontiguousarray(matrix[rows], dtype=np.float32), rows)
+def _weights(matrix: np.ndarray) -> Weights:
+    taken = matrix != 0
+    rows = np.lexsort(taken.T)
+    rows = rows[taken[rows].any(axis=1)]
+    at, of = (np.ascontiguousarray(places) for places in np.nonzero(taken[rows]))
+    return Weights(rows, np.searchsorted(at, np.arange(len(rows) + 1)), of, matrix[rows[at], of].astype(np.float32))
 
 
-def lane_product(parts: Sequence[Sequence[Part]], blocks: Sequence[np.ndarray], rows: int, frames: int) -> np.ndarray:
-    """(rows, frames) of packed parts and the block of each lane, (channels, stems, frames) float32."""
-    total = np.zeros((rows, frames), dtype=np.float32)
-    for channels, block in zip(parts, blocks, strict=True):
-        for part, sound in zip(channels, block, strict=True):
-            if part.rows:
-                for row, made in zip(part.rows, product(part.matrix, sound), strict=True):
-                    line = total[row]
-                    line += made
-    return total
+def add_mixed(
+    weights: Sequence[Weights],
+    blocks: Sequence[np.ndarray],
+    at: int,
+    out: np.ndarray,
+    columns: slice,
+    peaks: Sequence[np.ndarray],
+) -> None:
+    """Add the block of each lane (:meth:`Ramped.mix`), from its column ``at`` on, to ``columns`` of ``out``, float32 (rows, frames)."""
+    first, count = columns.start, columns.stop - columns.start
+    for own, block, loud in zip(weights, blocks, peaks, strict=True):
+        (add_pairs if block.dtype == np.int32 else add_rows)(block, at, *own, out, first, count, loud)
 
 
 def _rows_of(matrix: np.ndarray, old: np.ndarray) -> np.ndarray:
@@ -78,7 +87,7 @@ class _Rest:
     diff: np.ndarray
     length: int
     done: int = 0
-    parts: tuple[tuple[Part, ...], ...] = ()
+    weights: tuple[Weights, ...] = ()
 
     def left(self, frames: int) -> np.ndarray:
         """The part that is left, 0 to 1, at each of the next ``frames``: (frames,)."""
@@ -212,9 +221,9 @@ class Ramped:
             any(bool(m[:, s : s + c].any()) for m in kept) for s, c in zip(self.starts, self.channels, strict=True)
         ]
         self.lanes = lanes_of(self.channels, heard)
-        self._target = packed(self.target, self.lanes, self.starts)
+        self._target = lane_weights(self.target, self.lanes, self.starts)
         for r in self._rests:
-            r.parts = packed(r.diff, self.lanes, self.starts)
+            r.weights = lane_weights(r.diff, self.lanes, self.starts)
 
     def skip(self, frames: int) -> None:
         """Let time pass without sound."""
@@ -229,12 +238,33 @@ class Ramped:
             self._rests = going
             self._pack()
 
-    def mix(self, blocks: Sequence[np.ndarray], frames: int) -> np.ndarray:
-        """(rows, frames) of what ``lanes`` named, a block for each lane: (channels, stems, frames) float32."""
-        rows = len(self.target)
-        new = lane_product(self._target, blocks, rows, frames)
+    def mix(
+        self, blocks: Sequence[np.ndarray], frames: int, at: int = 0, peaks: Sequence[np.ndarray] | None = None
+    ) -> np.ndarray:
+        """float32 (rows, frames) of what ``lanes`` named, from column ``at`` of a block for each lane on.
+
+        A block is float32 (channels of its stems, columns), or int32 (stems, columns) of pairs of int16
+        (:func:`upbeat.audio.stem_kernels.add_pairs`). ``peaks``: of each lane (stems,) float32, raised to how loud they are.
+        """
+        new = np.zeros((len(self.target), frames), dtype=np.float32)
+        self.add(blocks, at, new, slice(0, frames), peaks)
+        return new
+
+    def add(
+        self,
+        blocks: Sequence[np.ndarray],
+        at: int,
+        out: np.ndarray,
+        columns: slice,
+        peaks: Sequence[np.ndarray] | None = None,
+    ) -> None:
+        """Add what :meth:`mix` gives to ``columns`` of ``out``, float32 (rows, frames) in one piece."""
+        frames = columns.stop - columns.start
+        loud = peaks or [np.zeros(len(lane.stems), dtype=np.float32) for lane in self.lanes]
+        add_mixed(self._target, blocks, at, out, columns, loud)
         for r in self._rests:
             k = min(frames, r.length - r.done)
-            new[:, :k] += lane_product(r.parts, [b[:, :, :k] for b in blocks], rows, k) * r.left(k)
+            rest = np.zeros((len(out), k), dtype=np.float32)
+            add_mixed(r.weights, blocks, at, rest, slice(0, k), loud)
+            out[:, columns.start : columns.start + k] += rest * r.left(k)
         self.skip(frames)
-        return new

@@ -270,7 +270,7 @@ class Renderer:
             self._silence[i] = zeros
             return
         if mix.lanes:
-            out += mix.mix([sound[None, list(lane.stems)] for lane in mix.lanes], frames)
+            out += mix.mix([sound[list(lane.stems)] for lane in mix.lanes], frames)
         else:
             mix.skip(frames)
 

@@ -67,6 +67,13 @@ class StemAudio:
         """The frame of ``pcm`` at which nothing of it sounds any more."""
         return self.ends + (0 if self.tail is None else len(self.tail))
 
+    @cached_property
+    def plain(self) -> tuple[int, int]:
+        """The source frames from and to which it is int16 samples as they are in the file; none where ``end`` is no later."""
+        if self.pcm.dtype != np.int16:
+            return 0, 0
+        return self.start + self.fade_in + self.delay, self.ends - self.fade_out + self.delay
+
     @property
     def scale(self) -> float:
         return full_scale(self.pcm)
@@ -131,13 +138,9 @@ def read_stem(stem: StemAudio, src: int, into: np.ndarray) -> None:
 
 
 def is_plain(stem: StemAudio, src: int, frames: int) -> bool:
-    """Whether these frames are int16 samples as they are in the file, away from its edges."""
-    first = src - stem.delay
-    return (
-        stem.pcm.dtype == np.int16
-        and first >= stem.start + stem.fade_in
-        and first + frames <= stem.ends - stem.fade_out
-    )
+    """Whether these frames from ``src`` on are int16 samples as they are in the file, away from its edges."""
+    first, end = stem.plain
+    return first <= src and src + frames <= end
 
 
 def read_plain(stem: StemAudio, src: int, into: np.ndarray) -> None:

@@ -135,7 +135,7 @@ class TreatedStems:
                 going = under_way(span.hand, span.start, partial(matrix, e))
                 entry.returns.to(target, change.ramp, None, change.rows, going)
             if entry.returns.lanes:
-                out += entry.returns.mix([made[None, list(lane.stems)] for lane in entry.returns.lanes], block.shape[1])
+                out += entry.returns.mix([made[list(lane.stems)] for lane in entry.returns.lanes], block.shape[1])
             else:
                 entry.returns.skip(block.shape[1])
         self._forget(span)

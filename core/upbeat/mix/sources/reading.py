@@ -1,4 +1,4 @@
-"""Stems read from their files and set out for mixing, a lane at a time."""
+"""Stems read from their files for mixing, a lane at a time."""
 
 from __future__ import annotations
 
@@ -8,7 +8,6 @@ from sys import byteorder
 
 import numpy as np
 
-from upbeat.audio.stem_kernels import split_stereo
 from upbeat.mix.matrix import Lane
 from upbeat.mix.stem_audio import StemAudio, is_plain, read_plain, read_stem
 
@@ -28,35 +27,30 @@ class Room:
 
 
 class LaneReader:
-    """The stems of a lane. They are read for a stretch at once, and taken out of it in smaller pieces.
+    """The stems of a lane, as :meth:`Ramped.mix` takes them.
 
-    Most are int16 samples far from their edges: they are kept as they are, in half of the memory, until they are taken.
+    Stereo of int16 samples far from their edges, as most are, stays as it lies in the file, in half of the memory.
     """
 
     def __init__(self) -> None:
-        self._room, self._block = Room(), Room()
-        self._sound = np.zeros((0, 0, 0), dtype=np.int16)
+        self._plain, self._sound = Room(), Room()
 
-    def read(self, stems: Sequence[StemAudio], lane: Lane, src: int, frames: int) -> None:
-        """Read ``frames`` from source frame ``src`` of the stems of a lane."""
-        own = [stems[i] for i in lane.stems]
-        if all(is_plain(stem, src, frames) for stem in own):
-            self._sound = self._room.array((len(own), frames, lane.channels), np.int16)
-            for place, stem in enumerate(own):
-                read_plain(stem, src, self._sound[place])
-        else:
-            self._sound = self._room.array((lane.channels, len(own), frames), np.float32)
-            for place, stem in enumerate(own):
-                read_stem(stem, src, self._sound[:, place].T)
+    def read(self, stems: Sequence[StemAudio], lane: Lane, src: int, frames: int) -> np.ndarray:
+        """``frames`` from source frame ``src`` of the stems of a lane, unscaled, good until more is read.
 
-    def take(self, at: int, frames: int) -> np.ndarray:
-        """float32 (channels, stems, frames), unscaled, from frame ``at`` of what was read."""
-        if self._sound.dtype == np.float32:
-            return np.ascontiguousarray(self._sound[:, :, at : at + frames])
-        stems, _, channels = self._sound.shape
-        block = self._block.array((channels, stems, frames), np.float32)
-        if channels == 2 and byteorder == "little":
-            split_stereo(self._sound.view(np.int32)[:, :, 0], at, block)
-        else:
-            block[:] = self._sound[:, at : at + frames].transpose(2, 0, 1)
-        return block
+        int32 (stems, frames) of pairs, or float32 (channels of the stems, frames).
+        """
+        own, channels = [stems[i] for i in lane.stems], lane.channels
+        if channels <= 2 and all(is_plain(stem, src, frames) for stem in own):
+            plain = self._plain.array((len(own), frames, channels), np.int16)
+            for place, stem in enumerate(own):
+                read_plain(stem, src, plain[place])
+            if channels == 2 and byteorder == "little":
+                return plain.view(np.int32)[:, :, 0]
+            sound = self._sound.array((len(own), channels, frames), np.float32)
+            sound[:] = plain.transpose(0, 2, 1)
+            return sound.reshape(-1, frames)
+        sound = self._sound.array((len(own), channels, frames), np.float32)
+        for place, stem in enumerate(own):
+            read_stem(stem, src, sound[place].T)
+        return sound.reshape(-1, frames)

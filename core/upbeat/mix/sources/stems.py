@@ -9,7 +9,6 @@ from typing import NamedTuple
 
 import numpy as np
 
-from upbeat.audio.stem_kernels import loudest
 from upbeat.mix.matrix import Going, Lane, Ramped
 from upbeat.mix.sources.reading import LaneReader
 from upbeat.mix.stem_audio import RAMP_S, EntryAudio, ShowAudio, StemAudio
@@ -149,38 +148,43 @@ class StemVoices:
         if not voice.lanes:
             voice.skip(s.frames)
             return
-        self._mix(s, voice, s.out - span.start, out, treated)
+        alone = len(span.slices) == 1 and treated is None and not s.fades and out.flags.c_contiguous
+        self._mix(s, voice, s.out - span.start, out, treated, alone)
 
-    def _mix(self, s: Slice, voice: Ramped, place: int, out: np.ndarray, treated: np.ndarray | None) -> None:
-        """Add a slice to ``out`` from column ``place`` on, read a stretch at a time and mixed a piece at a time."""
+    def _mix(
+        self, s: Slice, voice: Ramped, place: int, out: np.ndarray, treated: np.ndarray | None, alone: bool
+    ) -> None:
+        """Add a slice to ``out`` from column ``place`` on, read a stretch at a time and mixed a piece at a time.
+
+        ``alone``: nothing sounds beside it, so that its stems can be added to ``out`` one by one: sums are the same.
+        """
         at = begun = end = 0
         lanes: Sequence[Lane] = ()
+        blocks: Sequence[np.ndarray] = ()
         while at < s.frames:
             if at == end or lanes is not voice.lanes:
                 begun, end, lanes = at, min(at + _STRETCH, s.frames), voice.lanes
-                self._read(s, begun, end - begun, lanes)
+                blocks = self._read(s, begun, end - begun, lanes)
             frames = min(PIECE, end - at)
-            blocks = [self._readers[lane.channels].take(at - begun, frames) for lane in lanes]
-            if self.metered:
-                self._meter(s, at, frames, lanes, blocks)
-            sound = voice.mix(blocks, frames)
-            for fade in s.fades:
-                apply_fade(sound, fade, s.out + at)
+            peaks = [np.zeros(len(lane.stems), dtype=np.float32) for lane in lanes]
             columns = slice(place + at, place + at + frames)
-            out[:, columns] += sound[: len(out)]
-            if treated is not None:
-                treated[:, columns] += sound[len(out) :]
+            if alone:
+                voice.add(blocks, at - begun, out, columns, peaks)
+            else:
+                sound = voice.mix(blocks, frames, at - begun, peaks)
+                for fade in s.fades:
+                    apply_fade(sound, fade, s.out + at)
+                out[:, columns] += sound[: len(out)]
+                if treated is not None:
+                    treated[:, columns] += sound[len(out) :]
+            if self.metered:
+                loud = stem_peaks(self._audio.entries[s.entry], lanes, peaks)
+                self.peaks.append(StemPeaks(s.entry, s.out + at, s.out + at + frames, loud))
             at += frames
 
-    def _read(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> None:
-        for lane in lanes:
-            reader = self._readers.setdefault(lane.channels, LaneReader())
-            reader.read(self._stems(s), lane, s.src + at, frames)
-
-    def _meter(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> None:
-        """Note how loud the stems are in ``frames`` of a slice, ``at`` frames into it."""
-        loud = stem_peaks(self._audio.entries[s.entry], lanes, blocks)
-        self.peaks.append(StemPeaks(s.entry, s.out + at, s.out + at + frames, loud))
+    def _read(self, s: Slice, at: int, frames: int, lanes: Sequence[Lane]) -> list[np.ndarray]:
+        readers = [self._readers.setdefault(lane.channels, LaneReader()) for lane in lanes]
+        return [r.read(self._stems(s), lane, s.src + at, frames) for r, lane in zip(readers, lanes, strict=True)]
 
     def _stems(self, s: Slice) -> tuple[StemAudio, ...]:
         return self._audio.entries[s.entry].voices
@@ -209,17 +213,15 @@ class StemVoices:
         return voice
 
 
-def stem_peaks(audio: EntryAudio, lanes: Sequence[Lane], blocks: Sequence[np.ndarray]) -> np.ndarray:
-    """The peak of every stem of an entry, from its lanes' blocks (:meth:`Ramped.mix`), as a factor of full scale.
+def stem_peaks(audio: EntryAudio, lanes: Sequence[Lane], loud: Sequence[np.ndarray]) -> np.ndarray:
+    """The peak of every stem of an entry, of those of its lanes' stems, as a factor of full scale.
 
     Of a stem that is there more than once, for its gates and drives, the loudest counts.
     """
     peaks = np.zeros(len(audio.stems), dtype=np.float32)
-    for lane, block in zip(lanes, blocks, strict=True):
-        loud = np.zeros(len(lane.stems), dtype=np.int32)
-        loudest(block.view(np.int32), loud)
+    for lane, own in zip(lanes, loud, strict=True):
         voices = list(lane.stems)
-        np.maximum.at(peaks, audio.stem_of[voices], loud.view(np.float32) * audio.scales[voices])
+        np.maximum.at(peaks, audio.stem_of[voices], own * audio.scales[voices])
     return peaks
 
 
