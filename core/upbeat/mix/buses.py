@@ -13,10 +13,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from upbeat.mix.matrix import Lane, Ramped
+from upbeat.mix.matrix import Lane, Ramped, times
 from upbeat.mix.processors import Processor
 from upbeat.mix.processors.tone_filter import ToneFilter
-from upbeat.mix.products import product
 from upbeat.song.tone import Tone
 
 
@@ -73,7 +72,7 @@ class Buses:
         for bus in self.buses:
             into = slice(rows + bus.columns.start, rows + bus.columns.stop)
             # Feed order: only earlier buses have a gain here.
-            block = work[into] + product(matrix[into], sound)
+            block = work[into] + times(matrix[into], sound)
             for processor in bus.processors:
                 block = processor.process(block)
             sound[bus.columns] = block

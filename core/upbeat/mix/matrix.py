@@ -73,6 +73,16 @@ def add_mixed(
         (add_pairs if block.dtype == np.int32 else add_rows)(block, at, *own, out, first, count, loud)
 
 
+def times(matrix: np.ndarray, sound: np.ndarray) -> np.ndarray:
+    """``matrix`` (rows, k) @ ``sound`` (k, frames), float32: every column the same, whatever stands beside it.
+
+    Not so by BLAS, which works through whole tiles of columns and treats those left over otherwise.
+    """
+    made = np.zeros((len(matrix), sound.shape[1]), dtype=np.float32)
+    add_rows(sound, 0, *_weights(matrix), made, 0, sound.shape[1], np.zeros(len(sound), dtype=np.float32))
+    return made
+
+
 def _rows_of(matrix: np.ndarray, old: np.ndarray) -> np.ndarray:
     return np.where((old < 0)[:, None], np.float32(0), matrix[old])
 
