@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { useSavedRig } from "@/api/queries";
+import { useDevices } from "@/api/devices";
 import type { Feed, Patch, Rig, Side } from "@/api/types";
 import { signed } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
@@ -46,6 +47,7 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
   const { near, handlers } = useNear();
   const sources = sourcesOf(feeds);
   const sockets = rig?.sockets ?? [];
+  const coded = useDevices().data?.devices.filter((d) => d.kind === "timecode") ?? [];
   return (
     // Escape lets a wire go, whichever socket or side has the focus.
     // eslint-disable-next-line jsx-a11y/no-static-element-interactions
@@ -69,6 +71,7 @@ export function Board({ feeds, rig }: { feeds: Feed[]; rig: Rig | undefined }) {
               top={socketY(i)}
               feeds={feeds}
               patches={rig?.patches.filter((p) => p.socket === socket.number) ?? []}
+              coded={coded.filter((d) => d.socket === socket.number).map((d) => d.name)}
               held={held}
               drop={drop}
               wire={wire}

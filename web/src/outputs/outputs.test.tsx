@@ -58,6 +58,10 @@ describe("the board", () => {
     await userEvent.click(screen.getByRole("button", { name: /Put the wire on socket 1/ }));
     expect((await screen.findAllByText("Socket 1 carries the house.")).length).toBeGreaterThan(0);
   });
+  it("says which device hears timecode at a socket", async () => {
+    opened({ "GET devices/": { devices: [{ id: "f", name: "Film", kind: "timecode", socket: 2 }] } });
+    expect(await screen.findByText("timecode for Film")).toBeTruthy();
+  });
   it("begins with the usual feeds and a rig of its own", async () => {
     const asked = serve({
       "GET rigs/": [],

@@ -33,6 +33,8 @@ interface SocketProps {
   top: number;
   feeds: Feed[];
   patches: Patch[];
+  /** Devices, by their names, that hear timecode there. */
+  coded: string[];
   held: Held | null;
   drop: (socket: number) => void;
   wire: (at: Held, socket: number, on: boolean) => void;
@@ -41,10 +43,10 @@ interface SocketProps {
 }
 
 /** A socket of the box: where it leads, and what it carries. */
-export function SocketRow({ socket, top, feeds, patches, held, drop, wire, why, open }: SocketProps) {
+export function SocketRow({ socket, top, feeds, patches, coded, held, drop, wire, why, open }: SocketProps) {
   const { t } = useTranslation();
   const kept = socket.use === "kept";
-  const carried = carriedBy(patches, feeds, t);
+  const carried = [...carriedBy(patches, feeds, t), ...coded.map((name) => t("outputs.timecodeFor", { name }))];
   const hole = `flex h-[36px] w-[36px] items-center justify-center rounded-full border-[3px] bg-sheet text-[16px] font-[750] [font-stretch:75%] ${kept ? "border-line text-soft" : held ? "border-brassline" : "border-ink"}`;
   return (
     <div

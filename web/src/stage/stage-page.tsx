@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 
@@ -34,12 +34,23 @@ export function StagePage({ band, port }: { band: string; port: number }) {
       className="stage flex h-full flex-col bg-paper text-ink"
       style={{ filter: light < 1 ? `brightness(${light})` : undefined }}
     >
-      <Head band={band} stage={stage} light={light} setLight={setLight} />
+      <Head
+        band={band}
+        stage={stage}
+        said={
+          isPlaying(state) && since
+            ? t(stage.lost ? "stage.lostSince" : "stage.silentSince", { time: clock(since) })
+            : null
+        }
+        light={light}
+        setLight={setLight}
+      />
       {isPlaying(state) && state.tonight.rehearsal && <RehearsalBanner />}
       {isPlaying(state) ? (
-        <AsItWas said={since && t(stage.lost ? "stage.lostSince" : "stage.silentSince", { time: clock(since) })}>
+        // The same page greyed: a view that was open is open when contact is back.
+        <div inert={since !== null} className={`flex min-h-0 flex-1 flex-col ${since ? "opacity-25 grayscale" : ""}`}>
           <Running state={state} stage={stage} />
-        </AsItWas>
+        </div>
       ) : stage.lost ? (
         <NoShow status="lost" />
       ) : state === null ? (
@@ -54,12 +65,14 @@ export function StagePage({ band, port }: { band: string; port: number }) {
 interface HeadProps {
   band: string;
   stage: ReturnType<typeof useStage>;
+  /** That contact was lost, or the engine fell silent: what is below is greyed, and as it was then. */
+  said: string | null;
   light: number;
   setLight: (light: number) => void;
 }
 
 /** Whose show it is, how the engine is, the clock. */
-function Head({ band, stage, light, setLight }: HeadProps) {
+function Head({ band, stage, said, light, setLight }: HeadProps) {
   const { t } = useTranslation();
   const { state, joining } = stage;
   const [phones, setPhones] = useState(false);
@@ -75,10 +88,7 @@ function Head({ band, stage, light, setLight }: HeadProps) {
         <Logo />
         {t("app.name")}
       </Link>
-      <h1 className="min-w-0 truncate text-[13px]! font-normal! tracking-normal! [font-stretch:100%]!" title={title}>
-        {title}
-      </h1>
-      <span className="grow" />
+      <Title of={title} said={said} />
       {now && (
         <>
           <ChangesButton show={stage.show} state={now} />
@@ -110,6 +120,26 @@ function Head({ band, stage, light, setLight }: HeadProps) {
   );
 }
 
+/** Whose show it is; or, in its place, that what is below is as it was. */
+function Title({ of, said }: { of: string; said: string | null }) {
+  const seen = "min-w-0 grow truncate text-[13px]! font-normal! tracking-normal! [font-stretch:100%]!";
+  return (
+    <>
+      <h1 className={said ? "sr-only" : seen} title={of}>
+        {of}
+      </h1>
+      {said && (
+        <p
+          role="alert"
+          className="flex h-full min-w-0 grow items-center bg-clay px-3 text-[15px] leading-tight font-[650] whitespace-normal text-paper"
+        >
+          {said}
+        </p>
+      )}
+    </>
+  );
+}
+
 /** A rehearsal looks like none of the shows. */
 function RehearsalBanner() {
   const { t } = useTranslation();
@@ -117,29 +147,6 @@ function RehearsalBanner() {
     <p className="flex-none bg-[repeating-linear-gradient(135deg,var(--slate)_0_18px,var(--paper)_18px_24px)] py-[5px] text-center">
       <b className="bg-paper px-3 py-[2px] text-[16px] text-slate">{t("stage.rehearsal.banner")}</b>
     </p>
-  );
-}
-
-/**
- * What was shown when contact was lost, or the engine fell silent, greyed and out of reach, under a line that says so.
- *
- * The page below stays the same one: a view that was open is open when contact is back.
- */
-function AsItWas({ said, children }: { said: string | null; children: ReactNode }) {
-  return (
-    <>
-      {said && (
-        <p
-          role="alert"
-          className="absolute inset-x-0 top-[42px] z-10 bg-clay px-4 py-3 text-[19px] font-[650] text-paper"
-        >
-          {said}
-        </p>
-      )}
-      <div inert={said !== null} className={`flex min-h-0 flex-1 flex-col ${said ? "opacity-25 grayscale" : ""}`}>
-        {children}
-      </div>
-    </>
   );
 }
 
