@@ -114,3 +114,22 @@ def test_what_was_offered_last_is_what_comes_whoever_leads(memory, loader, load,
             memory.number(shared.WRITTEN), min(ready, heard // BLOCK + chance.randrange(40))
         )
     assert compared > 30
+
+
+def test_what_nobody_offered_while_nobody_led_is_offered_by_the_one_that_takes_the_lead(memory, loader, load):
+    told = Told()
+    first, other = begun(memory, loader, load, frame=0), follower(memory, loader, load)
+    leads, takes_over = Offering(first, told.take), Offering(other, told.take)
+    dies, back = 3 * RATE, 7 * RATE  # later than all that the first has offered
+    for heard in range(0, back, RATE // 10):
+        memory.head[shared.WRITTEN] = heard // BLOCK
+        for ahead in (first, other):
+            while ahead.render():
+                pass
+        if heard < dies:
+            leads.step(True, heard)
+        takes_over.step(False, heard)
+    takes_over.step(True, back)
+    comes = coming(other, dies, back)
+    assert len(comes) > 6
+    assert told.within(dies, back) == comes
