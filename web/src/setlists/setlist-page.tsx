@@ -1,5 +1,5 @@
 import { Plus, Redo2, Undo2 } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Navigate, useNavigate, useParams } from "react-router";
 
@@ -21,6 +21,9 @@ import { SetlistSide } from "./setlist-side";
 import { bare } from "./entries";
 import { LENGTHS } from "@/generated/core";
 
+/** The setlist that was open last here. */
+const LAST = "last-setlist";
+
 export function SetlistPage({ band }: { band: string }) {
   const { t } = useTranslation();
   const { id } = useParams();
@@ -37,7 +40,8 @@ export function SetlistPage({ band }: { band: string }) {
     );
   const chosen = setlists.data.find((s) => s.id === id);
   if (chosen) return <Opened key={chosen.id} setlist={chosen} all={setlists.data} band={band} begin={begin} />;
-  if (setlists.data[0]) return <Navigate to={`/setlists/${setlists.data[0].id}`} replace />;
+  const last = setlists.data.find((s) => s.id === localStorage.getItem(LAST)) ?? setlists.data[0];
+  if (last) return <Navigate to={`/setlists/${last.id}`} replace />;
   return (
     <div className="flex flex-col items-center gap-3 pt-24">
       <h1>{t("places.setlists")}</h1>
@@ -56,6 +60,7 @@ function Opened({ setlist, all, band, begin }: { setlist: Setlist; all: Setlist[
   const { complain } = useNotices();
   const [taking, setTaking] = useState(false);
   const [comparing, setComparing] = useState(false);
+  useEffect(() => localStorage.setItem(LAST, setlist.id), [setlist.id]);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_304px]">
       <div className="flex min-h-0 min-w-0 flex-col">

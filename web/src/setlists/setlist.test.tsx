@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
@@ -64,6 +64,20 @@ function opened(entries: Entry[], more: Record<string, unknown> = {}, of = {}) {
   return asked;
 }
 const written = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.method === "PATCH").map((a) => a.body);
+
+it("opens where somebody was last, and the first where nobody was yet", async () => {
+  const both = [setlist({ id: "a", name: "Acoustic" }), setlist({ id: "l", name: "Thursday" })];
+  opened([], { "GET setlists/": both, "GET setlists/a/to-do/": { to_do: [], steps: [] } });
+  expect(await screen.findByDisplayValue("Thursday")).toBeTruthy();
+  cleanup();
+  const away = () => show(<SetlistPage band="Band" />, "/setlists", "/setlists/:id?");
+  away();
+  expect(await screen.findByDisplayValue("Thursday")).toBeTruthy();
+  cleanup();
+  localStorage.clear();
+  away();
+  expect(await screen.findByDisplayValue("Acoustic")).toBeTruthy();
+});
 
 describe("the running order", () => {
   it("shows starts, joints and the slot", async () => {
