@@ -73,7 +73,7 @@ class Ports:
         written = half.replace(self.folder / f"{BAND}.json").stat().st_mtime_ns
         self.until(lambda told: told["read"] == written)
 
-    def until(self, wanted, seconds: float = 20) -> dict[str, Any]:
+    def until(self, wanted, seconds: float = 60) -> dict[str, Any]:
         """What is told, once ``wanted`` accepts it."""
         end = time.monotonic() + seconds
         while time.monotonic() < end:

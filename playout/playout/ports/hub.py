@@ -106,6 +106,11 @@ class Hub:
                     self._signal(known, signal, at)
         return any(p.waiting for p in self._ports.values())
 
+    @property
+    def waits(self) -> bool:
+        """Whether something is held, or a level waits."""
+        return bool(self._guards.waits) or any(p.levels for p in self._ports.values())
+
     def due(self) -> None:
         """Do what has been held for long enough; send levels that wait."""
         at = time.monotonic()

@@ -36,7 +36,8 @@ from upbeat.controls.signals import PAGE_KEYS
 from upbeat.errors import Refused, refuse
 
 LOOK_S, TELL_S, SHOW_S, DEVICES_S = 0.5, 1.0, 0.03, 0.2
-PATIENCE_MS = 2  # between two looks at the ports
+#: Between two looks at what nobody wakes this process for: soon while something is held or an answer is to come.
+SOON_MS, LATER_MS = 2, 20
 MOST_SHOWN = 40  # signals at once
 
 
@@ -76,7 +77,7 @@ class Ports:
             for old in waited - handles:
                 poller.unregister(old)
             waited = handles
-            poller.poll(0 if more else PATIENCE_MS)
+            poller.poll(0 if more else SOON_MS if self.hub.waits or self.night.waits else LATER_MS)
             more = self._turn()
         self.midi.close()
 

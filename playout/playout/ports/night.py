@@ -86,6 +86,11 @@ class Night:
         if line is not None:
             line.socket.close()
 
+    @property
+    def waits(self) -> bool:
+        """Whether an answer is to come."""
+        return any(line.asked for line in self._lines.values())
+
     def answers(self) -> list[tuple[str, dict[str, Any]]]:
         """What came of presses: the binding, and the answer."""
         found: list[tuple[str, dict[str, Any]]] = []
