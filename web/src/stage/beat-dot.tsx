@@ -16,7 +16,7 @@ export const BeatDot = memo(function BeatDot({ beats, beat, phase, quiet }: Beat
   const index = Math.min(beats, Math.max(1, beat)) - 1;
   const hand = handAt(points, index, quiet ? 0 : phase);
   return (
-    <svg viewBox="0 0 190 150" className="w-[190px]" aria-hidden>
+    <svg viewBox="0 0 190 150" className="w-full max-w-[190px]" aria-hidden>
       <path d={whole} fill="none" stroke="var(--line)" strokeWidth={5} strokeLinecap="round" strokeLinejoin="round" />
       {!quiet && (
         <path

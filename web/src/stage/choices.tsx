@@ -24,7 +24,7 @@ export function Choices<Value extends string>({ labelledBy, value, set, classNam
           key={one.value}
           value={one.value}
           onMouseDown={(e) => e.preventDefault()}
-          className="btn min-h-[56px]! px-2 text-[14px] font-semibold!"
+          className="btn min-h-[56px]! px-2 text-[14px] leading-tight! font-semibold! whitespace-normal!"
         >
           {one.words}
         </ToggleGroup.Item>

@@ -28,7 +28,7 @@ export function Now({ entry, state }: { entry: EntryShown; state: Playing }) {
   return (
     <section
       aria-label={t("stage.now")}
-      className={`k${step.colour} grid grid-cols-[132px_minmax(0,1fr)_190px] gap-[18px]`}
+      className={`k${step.colour} grid grid-cols-[104px_minmax(0,1fr)_136px] gap-[18px] min-[1180px]:grid-cols-[132px_minmax(0,1fr)_190px]`}
     >
       <div className="min-w-0 self-start overflow-hidden border-[5px] border-[var(--k)] bg-[var(--kb)] text-center text-[98px] font-extrabold leading-[126px] text-[var(--k)] [font-stretch:75%]">
         {step.mark}

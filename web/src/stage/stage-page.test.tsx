@@ -81,3 +81,19 @@ it("gives the keys that are bound to the hands, once each, and keeps its own", (
   fireEvent.keyDown(document.body, { key: "m" });
   expect(press).toHaveBeenCalledWith("more", { rounds: 1 });
 });
+
+it("is the stage for one hand on a phone, and the whole one where the window is wide again", () => {
+  serve({ "GET players": [] });
+  onTheLine({});
+  const wide = window.innerWidth;
+  const sized = (width: number) => {
+    window.innerWidth = width;
+    fireEvent(window, new Event("resize"));
+  };
+  show(<Page />);
+  expect(screen.queryByRole("main", { name: "The stage in one hand" })).toBeNull();
+  sized(390);
+  expect(screen.getByRole("main", { name: "The stage in one hand" })).toBeTruthy();
+  sized(wide);
+  expect(screen.queryByRole("main", { name: "The stage in one hand" })).toBeNull();
+});

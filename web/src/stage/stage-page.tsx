@@ -13,12 +13,23 @@ import { isMoving, isPlaying, type Playing } from "./engine-state";
 import { LoadWord } from "./load-word";
 import { NoShow } from "./no-show";
 import { PhonesDialog } from "./phones-dialog";
+import { Remote } from "./remote";
 import { Running } from "./running";
 import { StageMenu } from "./stage-menu";
 import { useLight } from "./use-light";
+import { useNarrow } from "./use-narrow";
 import { useStage } from "./use-stage";
 
-export function StagePage({ band, port }: { band: string; port: number }) {
+interface PageProps {
+  band: string;
+  port: number;
+}
+
+/** The stage; on a phone, for one hand. */
+export const StagePage = ({ band, port }: PageProps) =>
+  useNarrow() ? <Remote port={port} /> : <WideStage band={band} port={port} />;
+
+function WideStage({ band, port }: PageProps) {
   const stage = useStage(port);
   const { state } = stage;
   const { t } = useTranslation();
