@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
+import type { EntryShown } from "@/api/types";
 import { STEP_BY_HAND_DB } from "@/generated/core";
 import { clock } from "@/lib/format";
 import { Waiting } from "@/ui/states";
@@ -13,6 +14,7 @@ import { NoShow } from "./no-show";
 import { SectionTargets } from "./section-targets";
 import { HeldButton, StageButton } from "./stage-button";
 import { useStage } from "./use-stage";
+import { useStageKeys } from "./use-stage-keys";
 
 /** The stage in one hand: now, next, sections, go, stop, the house, parts. `phone`: the pass of a joined phone. */
 export function Remote({ port, phone }: { port: number; phone?: string }) {
@@ -49,19 +51,19 @@ function InHand({ show, state, stage }: Beside) {
   const index = isMoving(state) || state.status === "stopped" ? state.position.entry : state.entry;
   const prepared = show.entries[index];
   const entry = prepared && tonights(prepared, index, state);
+  // A narrow window of a computer has the keys of the stage all the same.
+  useStageKeys({
+    state,
+    entry,
+    when,
+    press: stage.press,
+    off: stage.lost !== null || stage.silent !== null,
+    hands: { keys: stage.keys.page, machine: stage.keys.machine, key: stage.key },
+  });
   if (!entry) return null;
-  const next = entry.steps[state.coming?.step ?? -1];
   return (
     <>
-      <div className="flex justify-between gap-3 text-[15px] text-soft">
-        <h1 className="min-w-0 truncate text-[15px]! font-normal!">{titleOf(entry, state, t)}</h1>
-        <Left state={state} />
-      </div>
-      <Here entry={entry} state={state} />
-      <p className={`${next ? `k${next.colour}` : ""} border-2 border-dashed border-[var(--k,var(--line))] px-3 py-2`}>
-        <small className="text-soft">{t("stage.nextUp")}</small>{" "}
-        <b className="text-[20px]">{next?.name ?? followingOf(show.entries, state)?.title ?? t("stage.end")}</b>
-      </p>
+      <Where show={show} entry={entry} state={state} />
       <div className="grid grid-cols-2 gap-2">
         {(["form", "parts"] as const).map((one) => (
           <StageButton key={one} className="btn min-h-[48px]!" pressed={view === one} onPress={() => setView(one)}>
@@ -87,6 +89,25 @@ function InHand({ show, state, stage }: Beside) {
       </p>
       {view === "form" && <WhenInHand when={when} setWhen={setWhen} />}
       <Transport state={state} stage={stage} />
+    </>
+  );
+}
+
+/** The song, where it is, and what comes. */
+function Where({ show, entry, state }: Omit<Beside, "stage"> & { entry: EntryShown }) {
+  const { t } = useTranslation();
+  const next = entry.steps[state.coming?.step ?? -1];
+  return (
+    <>
+      <div className="flex justify-between gap-3 text-[15px] text-soft">
+        <h1 className="min-w-0 truncate text-[15px]! font-normal!">{titleOf(entry, state, t)}</h1>
+        <Left state={state} />
+      </div>
+      <Here entry={entry} state={state} />
+      <p className={`${next ? `k${next.colour}` : ""} border-2 border-dashed border-[var(--k,var(--line))] px-3 py-2`}>
+        <small className="text-soft">{t("stage.nextUp")}</small>{" "}
+        <b className="text-[20px]">{next?.name ?? followingOf(show.entries, state)?.title ?? t("stage.end")}</b>
+      </p>
     </>
   );
 }

@@ -31,7 +31,7 @@ import { type AskedWhy, WhyNowDialog } from "./why-now";
 type View = "form" | "parts" | "large";
 
 const COLUMNS: Record<View, string> = {
-  form: "grid-cols-[168px_minmax(0,1fr)_212px] min-[1180px]:grid-cols-[218px_minmax(0,1fr)_248px]",
+  form: "grid-cols-[168px_minmax(0,1fr)_248px] min-[1180px]:grid-cols-[218px_minmax(0,1fr)_248px]",
   parts: "grid-cols-[minmax(0,1fr)_300px]",
   large: "grid-cols-[minmax(0,1fr)]",
 };

@@ -94,6 +94,8 @@ it("is the stage for one hand on a phone, and the whole one where the window is 
   expect(screen.queryByRole("main", { name: "The stage in one hand" })).toBeNull();
   sized(390);
   expect(screen.getByRole("main", { name: "The stage in one hand" })).toBeTruthy();
+  fireEvent.keyDown(document.body, { key: "o" });
+  expect(press).toHaveBeenCalledWith("once_more", expect.anything());
   sized(wide);
   expect(screen.queryByRole("main", { name: "The stage in one hand" })).toBeNull();
 });

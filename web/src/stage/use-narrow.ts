@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from "react";
 
 /** Narrower, in CSS pixels, the stage is shown for one hand. */
-const NARROW = 768;
+const NARROW = 960;
 
 const watch = (told: () => void) => {
   addEventListener("resize", told);
