@@ -23,7 +23,7 @@ MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
 #: In a flood of messages the others, who come after this process, get this much time before it reads and answers more.
 FLOOD_RESTS_S = 0.003
-TEND_EVERY_S = 0.018  # to what may wait for a block or two
+TEND_EVERY_S = 0.018  # how often what may wait for a block or two is done
 
 
 def main(settings: Settings) -> None:

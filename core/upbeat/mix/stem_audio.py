@@ -69,7 +69,7 @@ class StemAudio:
 
     @cached_property
     def plain(self) -> tuple[int, int]:
-        """The source frames from and to which it is int16 samples as they are in the file; none where ``end`` is no later."""
+        """The source frames from and to which it is int16 samples as they are in the file; an empty stretch where there are none."""
         if self.pcm.dtype != np.int16:
             return 0, 0
         return self.start + self.fade_in + self.delay, self.ends - self.fade_out + self.delay
