@@ -5,6 +5,8 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from material import RATE, ready, show, song
 
 from upbeat.errors import Refused
@@ -44,6 +46,42 @@ def test_lines_of_words_share_the_bars_of_their_section_and_lose_their_chords():
     assert steps[1]["lines"] == []
     assert [line["at_s"] for line in steps[2]["lines"]] == [12.0, pytest.approx(13.3333), pytest.approx(14.6667)]
     assert without_chords("[A]one[B]two  [C] three") == "onetwo three"
+
+
+@given(
+    st.lists(st.tuples(st.integers(1, 8), st.integers(1, 4)) | st.none(), min_size=1, max_size=12),
+    st.sampled_from(["4/4", "3/4", "6/8"]),
+)
+def test_a_line_with_a_place_comes_on_its_beat_and_the_others_between_their_neighbours(places, meter):
+    words = "\n".join(f"@{p[0]}.{p[1]} line {i}" if p else f"line {i}" for i, p in enumerate(places))
+    section = {"id": "a", "name": "Verse", "bars": 4, "words": words}
+    document = show(
+        song(sections=[section, {"id": "b", "name": "End", "bars": 1}], meters=[{"bar": 1, "meter": meter}])
+    )
+    made = ready(document, Path("."))
+    lines = describe(made)["entries"][0]["screen"]["steps"][0]["lines"]
+    plan = made.plan.entries[0]
+    at = [line["at_s"] for line in lines]
+    assert [line["text"] for line in lines] == [f"line {i}" for i in range(len(places))]
+    assert at == sorted(at)
+    assert at[0] >= 0
+    assert at[-1] <= plan.bar_frames[4] / RATE
+    before = (1, 1)
+    for i, place in enumerate(places):
+        if place and place >= before and place[0] <= 4 and place[1] <= len(plan.counts(place[0], 1)):
+            assert at[i] == pytest.approx(plan.counts(*(place[0], 1))[place[1] - 1] / RATE, abs=1e-4)
+            before = place
+
+
+def test_a_place_with_nothing_behind_it_ends_the_line_and_readers_see_no_places():
+    sections = [{"id": "a", "name": "Verse", "bars": 4, "words": "@1.2 [Em]Tin horns\n@3\n@4 home"}]
+    entry = describe(ready(show(song(sections=sections)), Path(".")))["entries"][0]
+    assert entry["steps"][0]["words"] == "[Em]Tin horns\n\nhome"
+    assert entry["screen"]["steps"][0]["lines"] == [
+        {"at_s": 0.5, "text": "Tin horns"},
+        {"at_s": 4.0, "text": ""},
+        {"at_s": 6.0, "text": "home"},
+    ]
 
 
 def test_a_still_holds_until_the_next_in_the_order_of_the_form():

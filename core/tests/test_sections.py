@@ -1,5 +1,6 @@
 """Dividing a song: sections cover its bars without gaps, whatever is done (rule F1); locked ones keep their length."""
 
+from dataclasses import replace
 from itertools import count
 
 import pytest
@@ -100,6 +101,12 @@ class TestDividing:
     def test_words_go_with_what_is_joined_and_covered(self):
         assert join_with_next(divided(4, 4), "0")[0].words == "words 0\nwords 1"
         assert mark_section(divided(4, 4, 4), BarSpan(3, 8), "X", ids())[1].words == "words 1"
+
+    def test_the_places_of_lines_stay_on_their_bars(self):
+        first, second = (replace(s, words=f"@2.3 [C]one {i}\n@4\ntwo") for i, s in enumerate(divided(4, 4)))
+        joined_one = join_with_next((first, second), "0")[0]
+        assert joined_one.words == "@2.3 [C]one 0\n@4\ntwo\n@6.3 [C]one 1\n@8\ntwo"
+        assert mark_section((first, second), BarSpan(3, 8), "X", ids())[1].words == "@4.3 [C]one 1\n@6\ntwo"
 
     def test_once_more_takes_the_bars_after_it(self):
         made, span = duplicate(divided(4, 6, 2), "0", ids())

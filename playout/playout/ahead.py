@@ -175,8 +175,10 @@ class Ahead:
         return True
 
     def _long(self) -> int:
-        """Frames of a long span."""
-        return BLOCK * max(LEAST, min(MOST, int(LONG_S / self._block_s)))
+        """Frames of a long span: twice as many where another renderer leads, which is the one that presses wait for."""
+        leads = self.memory.number(shared.LEADER) == self.index
+        blocks = max(LEAST, int(LONG_S / self._block_s))
+        return BLOCK * min(MOST, blocks if leads else 2 * blocks)
 
     def _keep(self, written: int) -> None:
         if self.kept and self.kept[-1].head == self.head:

@@ -43,7 +43,9 @@ UNLOGGED_S = 60  # how long what was heard is kept for the log
 
 
 class Told(NamedTuple):
-    """The ways to the others: states and taps by their topic; messages that come, to the process of the ports."""
+    """The ways to the others: taps by their topic, and a state that is too long for the memory they share; messages that
+    come, to the process of the ports.
+    """
 
     publish: Callable[[bytes, bytes], None]
     offer: Callable[[bytes], object]
@@ -250,9 +252,10 @@ class Duties:
             return
         self._last_state = now
         body = msgspec.json.encode(self.state(heard))
-        self.memory.set_text(self.index * shared.OWN_TEXTS + shared.STATE, body)
+        if not self.memory.set_text(self.index * shared.OWN_TEXTS + shared.STATE, body):
+            self.publish(b"state", body)
+            return
         self.memory.set_own(self.index, shared.SAID_NS, time.monotonic_ns())
-        self.publish(b"state", body)
 
     def state(self, heard: int) -> EngineState | EmptyState:
         """The state as it is heard, with what a press made now would find."""

@@ -65,6 +65,7 @@ class Feeder:
         self._recovered = -1  # entries of the log when the last show was brought back
         self.short = False  # a block is not there yet that the device does not need yet
         self._appended = -REFILL_S  # when the newest entry came
+        self._told = 0, 0  # the state that was published last: by which renderer, and when
         self._floor = 0  # presses apply behind what the process before this one gave away
         self._catch_up()
 
@@ -125,32 +126,30 @@ class Feeder:
 
     def feed(self) -> None:
         """Give the device what it has room for."""
-        memory = self.memory
+        memory, device, head = self.memory, self.device, self.memory.head
         self.short = False
-        self._pass(self.device.missed())
-        into = self._block[: self.device.channels]
-        for _ in range(self.device.room()):
-            block = memory.number(shared.WRITTEN)
+        self._pass(device.missed())
+        into = self._block[: device.channels]
+        for _ in range(device.room()):
+            block, leader = head[shared.WRITTEN], head[shared.LEADER]
             version = self._version(block)
-            leader = memory.number(shared.LEADER)
             if not memory.take(leader, block, version, into):
                 other = RENDERERS - 1 - leader
                 if memory.take(other, block, version, into):
-                    memory.head[shared.LEADER] = other
-                elif memory.number(shared.PLAYING) and not self.device.hungry:
+                    head[shared.LEADER] = other
+                elif head[shared.PLAYING] and not device.hungry:
                     # It is being rendered anew for a press; the device can wait a moment for it.
                     self.short = True
                     break
                 else:
                     into[:] = 0
                     self._count(1)
-            self.device.write(into)
-            memory.head[shared.WRITTEN] += 1
-        held, now = self.device.held(), time.monotonic_ns()
-        memory.head[shared.HELD] = held
-        memory.head[shared.FED_NS] = now
-        heard = memory.number(shared.WRITTEN) * BLOCK - held
-        memory.head[shared.ZERO_NS] = now - heard * 1_000_000_000 // memory.sample_rate
+            device.write(into)
+            head[shared.WRITTEN] += 1
+        held, now = device.held(), time.monotonic_ns()
+        heard = head[shared.WRITTEN] * BLOCK - held
+        head[shared.HELD], head[shared.FED_NS] = held, now
+        head[shared.ZERO_NS] = now - heard * 1_000_000_000 // memory.sample_rate
 
     def see(self, late_s: float) -> None:
         """Keep for a minute how much sound was in hand while music played, and how late this process was woken since the last time."""
@@ -381,6 +380,15 @@ class Feeder:
             found.append((waiting.client, outcome or msgspec.json.encode(refused(*_SILENT.problems))))
         self._waiting = kept
         return found
+
+    def new_state(self) -> bytes:
+        """What the leader has written of the state since the last asking; empty where nothing."""
+        leader = self.memory.number(shared.LEADER)
+        said = leader, self.memory.own(leader, shared.SAID_NS)
+        if said == self._told:
+            return b""
+        self._told = said
+        return self.memory.text(leader * shared.OWN_TEXTS + shared.STATE)
 
     @property
     def waiting(self) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import gc
 import math
 import os
@@ -75,7 +76,7 @@ def main(settings: Settings) -> None:
             if time.monotonic() >= tended + TEND_EVERY_S:
                 feeder.see(late)
                 feeder.tend()
-                _publish(relay, states)
+                _publish(feeder.new_state(), relay, states)
                 tended, late = time.monotonic(), 0.0
     finally:
         if not feeder.device.broken:
@@ -99,9 +100,7 @@ def _asked(control: zmq.Socket[bytes], poller: select.poll, wait: float) -> bool
 
     zmq.Poller does the same for twice the time: zmq_getsockopt(3), ZMQ_FD, says how.
     """
-    if not _has(control):
-        poller.poll(math.ceil(1000 * wait))
-    return _has(control)
+    return _has(control) or (bool(poller.poll(math.ceil(1000 * wait))) and _has(control))
 
 
 def _has(socket: zmq.Socket[bytes]) -> bool:
@@ -125,11 +124,12 @@ def _send(control: zmq.Socket[bytes], client: bytes, answer: bytes) -> None:
         pass  # the client has gone, or does not read
 
 
-def _publish(relay: zmq.Socket[bytes], states: zmq.Socket[bytes]) -> None:
-    for _ in range(RELAYED_AT_ONCE):
-        if not _has(relay):
-            return
-        try:
+def _publish(state: bytes, relay: zmq.Socket[bytes], states: zmq.Socket[bytes]) -> None:
+    """Tell a new state, and what the renderers gave to be told."""
+    with contextlib.suppress(zmq.Again):
+        if state:
+            states.send_multipart([b"state", state], zmq.NOBLOCK)
+        for _ in range(RELAYED_AT_ONCE):
+            if not _has(relay):
+                return
             states.send_multipart(relay.recv_multipart(zmq.NOBLOCK), zmq.NOBLOCK)
-        except zmq.Again:
-            return

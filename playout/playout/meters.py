@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from upbeat.audio.stem_kernels import meter_rows
@@ -26,9 +28,11 @@ class Meters:
 
     def read(self, sockets: int) -> tuple[list[float], list[float]]:
         """(peaks, RMS) of the first ``sockets``, as factors of full scale since the last call."""
-        rms = np.sqrt(self._power[:sockets] / max(1, self._frames))
-        answer = self._peak[:sockets].round(5).tolist(), rms.round(5).tolist()
+        # Plain numbers: a call of numpy for each step costs more than so few of them.
+        frames = max(1, self._frames)
+        peaks = [round(p, 5) for p in self._peak[:sockets].tolist()]
+        rms = [round(math.sqrt(p / frames), 5) for p in self._power[:sockets].tolist()]
         self._peak[:] = 0
         self._power[:] = 0
         self._frames = 0
-        return answer
+        return peaks, rms

@@ -217,16 +217,14 @@ class Session:
         factors = self.known(
             lambda: self._factors(run.entry, run.step, state.hand), (run.entry, run.step, state.hand), "factors"
         )
-        loud = np.zeros(len(factors))
-        for own in stems:
-            if own.entry == run.entry and own.start <= heard < own.end:
-                loud = np.maximum(loud, own.peaks)
+        here = [own.peaks.tolist() for own in stems if own.entry == run.entry and own.start <= heard < own.end]
+        loud = [max(of_one) for of_one in zip(*here, strict=True)] or [0.0] * len(factors)
         guides = guide_peaks(audio, state.hand, events, heard, heard + METERED)
-        return (loud * factors).tolist(), guides
+        return [round(p * f, 4) for p, f in zip(loud, factors, strict=True)], [round(p, 4) for p in guides]
 
-    def _factors(self, entry: int, step: int, hand: Hand) -> np.ndarray:
+    def _factors(self, entry: int, step: int, hand: Hand) -> tuple[float, ...]:
         audio, away = self.ready.audio, self.ready.show.away
-        return np.array(stem_factors(self.ready.plan, audio, away, hand, entry=entry, step=step))
+        return stem_factors(self.ready.plan, audio, away, hand, entry=entry, step=step)
 
     def stems_now(self, entry: int, step: int, hand: Hand) -> list[StemNow]:
         """What every stem of an entry does in a step."""

@@ -32,6 +32,7 @@ MOST_ENTRY = ENTRY_BYTES - 24  # bytes of an entry without its numbers
 OUTCOMES = 512
 OUTCOME_BYTES = 2048
 TEXT_BYTES = 256 << 10
+_TEXT_NUMBERS = TEXT_BYTES // 8
 _MAGIC = 0x55504355_0001
 _FOLDER = Path("/dev/shm")
 
@@ -99,7 +100,7 @@ class Shared:
         self.head = parts[0].cast("q")  # one number costs less so than by numpy
         self._entries = np.frombuffer(parts[1], dtype=np.uint8).reshape(ENTRIES, ENTRY_BYTES)
         self._outcomes = np.frombuffer(parts[2], dtype=np.uint8).reshape(OUTCOMES, OUTCOME_BYTES)
-        self._texts = np.frombuffer(parts[3], dtype=np.uint8).reshape(_TEXTS, TEXT_BYTES)
+        self._texts, self._text_numbers = parts[3], parts[3].cast("q")
         self._rings = [Ring(part, channels, self.slots) for part in parts[4:]]
         self._fence = threading.Lock()
         layout = [_MAGIC, channels, sample_rate, self.slots]
@@ -193,43 +194,41 @@ class Shared:
             return None
         return row[16 : 16 + int(head[1])].tobytes()
 
-    # --- texts ------------------------------------------------------------------------
+    # --- texts: a count that is odd while one is written, its length, its bytes ---------
 
     def set_text(self, which: int, body: bytes) -> bool:
         """Put a text in place of the one before; False where it is too long to be held."""
         if len(body) > TEXT_BYTES - 16:
             return False
-        row = self._texts[which]
-        head = row[:16].view(np.int64)
-        head[0] = int(head[0]) // 2 * 2 + 1  # odd: being written, or left so by one that died
+        numbers, count, begin = self._text_numbers, which * _TEXT_NUMBERS, which * TEXT_BYTES + 16
+        numbers[count] = numbers[count] // 2 * 2 + 1  # odd also where one that died has left it so
         with self._fence:
-            row[16 : 16 + len(body)] = np.frombuffer(body, dtype=np.uint8)
-            head[1] = len(body)
+            self._texts[begin : begin + len(body)] = body
+            numbers[count + 1] = len(body)
         with self._fence:
-            head[0] += 1
+            numbers[count] += 1
         return True
 
     def written(self, which: int) -> int:
         """A number that is another one once a text was written anew."""
-        return int(self._texts[which][:8].view(np.int64)[0])
+        return self._text_numbers[which * _TEXT_NUMBERS]
 
     def text(self, which: int) -> bytes:
         """The newest whole text; empty where there is none."""
-        row = self._texts[which]
-        head = row[:16].view(np.int64)
+        numbers, count, begin = self._text_numbers, which * _TEXT_NUMBERS, which * TEXT_BYTES + 16
         for _ in range(100):
-            before, length = int(head[0]), int(head[1])
-            body = row[16 : 16 + max(0, min(length, TEXT_BYTES - 16))].tobytes()
+            before, length = numbers[count], numbers[count + 1]
+            body = bytes(self._texts[begin : begin + max(0, min(length, TEXT_BYTES - 16))])
             with self._fence:
-                if before % 2 == 0 and int(head[0]) == before:
+                if before % 2 == 0 and numbers[count] == before:
                     return body
         return b""
 
     def forget_text(self, which: int) -> None:
         """Empty a text, also one whose writer died in the middle of it."""
-        head = self._texts[which][:16].view(np.int64)
-        head[1] = 0
-        head[0] = (int(head[0]) // 2 + 1) * 2
+        numbers, count = self._text_numbers, which * _TEXT_NUMBERS
+        numbers[count + 1] = 0
+        numbers[count] = (numbers[count] // 2 + 1) * 2
 
     # --- sound --------------------------------------------------------------------------
 

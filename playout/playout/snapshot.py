@@ -179,7 +179,7 @@ def engine_state(
     left_s = session.left_s(state)
     spare = spare_s(session.ready.show.slot, datetime.now(), left_s)
     unavailable, following = session.choices(state)
-    stem_peak, guide_peak = ([round(p, 4) for p in own] for own in session.peaks(state, heard, *sounding))
+    stem_peak, guide_peak = session.peaks(state, heard, *sounding)
     return {
         **device,
         **_still(session, state, at, device["channels"]),

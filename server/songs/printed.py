@@ -12,6 +12,7 @@ from songs.models import Song
 from songs.written import bar_texts
 from upbeat.song.forms import Form, Step, played
 from upbeat.song.lengths import form_lengths
+from upbeat.song.lines import without_places
 from upbeat.song.song import Section
 from upbeat.song.song import Song as CoreSong
 
@@ -131,9 +132,8 @@ def _section(step: Step, section: Section, bars: list[str], first: int, meter: s
     note = "".join(f"<p class=note>{escape(line)}</p>" for line in section.note.splitlines())
     opens = " class=open" if kind in ("repeat", "vamp") else ""
     closes = "close" if kind in ("repeat", "vamp") else "fine" if kind == "fine" else ""
-    lines = (
-        f"<div class=words>{''.join(map(_line, section.words.splitlines()))}</div>" if words and section.words else ""
-    )
+    said = without_places(section.words).splitlines() if words else []
+    lines = f"<div class=words>{''.join(map(_line, said))}</div>" if said else ""
     return f"<section>{head}{note}<table{opens}>{_rows(bars, closes, size)}</table>{lines}</section>"
 
 

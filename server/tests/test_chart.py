@@ -139,6 +139,13 @@ def test_once_more_copies_bars_chords_and_colour(ines, song):
         ("move_boundary", {"first": 99}, "can start at bars 2 to 16"),
         ("set_sections", {"sections": [{"bar": b, "name": "x"} for b in range(1, 1003)]}, ""),
         ("rename_section", {"words": "x" * 20_001}, "at most 20,000"),
+        (
+            "rename_section",
+            {"words": "one\n@9 two"},
+            "Line 2 of the words of “Chorus” stands at bar 9, and the section has",
+        ),
+        ("rename_section", {"words": "@2.5 one"}, "stands at bar 2, beat 5, and that bar has 4 beats"),
+        ("rename_section", {"words": "@3 one\n@2 two"}, "before the line above it: put the lines in order"),
         ("rename_section", {"name": "  "}, "A section needs a name"),
         ("duplicate_section", {"section": "00000000-0000-0000-0000-000000000000"}, "no longer there"),
     ],

@@ -180,6 +180,19 @@ def meter_rows(sound: np.ndarray, first: int, last: int, peaks: np.ndarray, powe
 
 
 @numba.njit(cache=True, nogil=True)
+def raise_peaks(
+    peaks: np.ndarray, stem_of: np.ndarray, scales: np.ndarray, voices: np.ndarray, loud: np.ndarray
+) -> None:
+    """Raise ``peaks`` (stems,) float32 to ``loud`` (voices,) float32, times their ``scales``, of the stems they are ``stem_of``.
+
+    ``stem_of`` and ``scales`` are by the place of a voice, and ``voices`` these places.
+    """
+    for i, voice in enumerate(voices):
+        stem = stem_of[voice]
+        peaks[stem] = max(peaks[stem], loud[i] * scales[voice])
+
+
+@numba.njit(cache=True, nogil=True)
 def gate_gains(
     sound: np.ndarray,
     before: int,

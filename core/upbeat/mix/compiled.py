@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.audio.stem_kernels import add_pairs, add_rows, meter_rows
+from upbeat.audio.stem_kernels import add_pairs, add_rows, meter_rows, raise_peaks
 from upbeat.mix.ceilings import Ceilings
 from upbeat.mix.driven import DrivenPcm
 from upbeat.mix.matrix import Lane, lane_weights
@@ -28,6 +28,8 @@ def compiled(sample_rate: int = 48_000) -> None:
         loop(block, 0, *weights, np.zeros((1, FRAMES), np.float32), 0, FRAMES, np.zeros(1, np.float32))
     loud = np.full((2, FRAMES), 0.9, np.float32)
     meter_rows(loud, 0, FRAMES, np.zeros(2, np.float32), np.zeros(2))
+    peaks, first = np.zeros(1, np.float32), np.zeros(1, np.int64)
+    raise_peaks(peaks, first, np.ones(1, np.float32), first, np.ones(1, np.float32))
     ToneFilter(2, sample_rate, Tone(low_cut_hz=80)).process(loud)
     for dtype in (np.int16, np.float32):
         DrivenPcm(np.ones((FRAMES, 2), dtype), sample_rate, Gate(), Drive())[0:FRAMES]

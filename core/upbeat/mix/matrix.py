@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -21,6 +22,11 @@ class Lane:
 
     channels: int
     stems: tuple[int, ...]
+
+    @cached_property
+    def places(self) -> np.ndarray:
+        """``stems`` as int64."""
+        return np.array(self.stems, dtype=np.int64)
 
 
 def lanes_of(channels: Sequence[int], heard: Sequence[bool]) -> tuple[Lane, ...]:

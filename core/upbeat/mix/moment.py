@@ -36,13 +36,17 @@ def guide_peaks(audio: ShowAudio, hand: Hand, events: Iterable[Event], first: in
     for event in events:
         if isinstance(event, Click):
             own = audio.entries[event.entry]
-            sound = own.click[event.voice][max(0, first - event.frame) : max(0, last - event.frame)]
-            click = max(click, own.click_gain * _peak(sound))
+            sound = own.click[event.voice]
+            click = max(click, own.click_gain * _peak(sound, first - event.frame, last - event.frame))
         elif isinstance(event, Spoken):
             word = audio.words.get((event.text, event.fast), np.zeros(0, np.float32))
-            cues = max(cues, _peak(word[max(0, first - event.start) : max(0, last - event.start)]))
+            cues = max(cues, _peak(word, first - event.start, last - event.start))
     return [click * whole_gain(hand, "click"), cues * whole_gain(hand, "cues")]
 
 
-def _peak(sound: np.ndarray) -> float:
-    return float(max(sound.max(), -float(sound.min()))) if sound.size else 0.0
+def _peak(sound: np.ndarray, first: int, last: int) -> float:
+    """The greatest magnitude of (frames,) from ``first`` to ``last``, of which the sound may have none."""
+    if last <= 0 or first >= len(sound):
+        return 0.0
+    part = sound[max(0, first) : last]
+    return float(max(part.max(), -float(part.min())))

@@ -141,7 +141,7 @@ def _beats_before(entry: EntryPlan, step: StepPlan, run: Run, seam: int) -> list
     """Counted beats of the last three bars before a seam, as output frames."""
     last = min(_bar_before(entry, run, seam), step.first_bar + step.bars - 1)
     first = max(entry.bar_at(run.src_start), last - 2)
-    beats = [run.out(int(f)) for f in entry.counts(first, last - first + 1)]
+    beats = [run.out(f) for f in entry.counts(first, last - first + 1)]
     return [b for b in beats if run.out_start <= b < seam]
 
 

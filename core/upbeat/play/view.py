@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from typing import NamedTuple, TypedDict
 
 from upbeat.play.calls import called_step
@@ -190,10 +191,10 @@ def _still(plan: ShowPlan, entry: int, step: int, bar: int) -> Position:
 def _beat(entry: EntryPlan, bar: int, src: int, sample_rate: int) -> _Beat:
     """The beat at a source frame within ``bar``."""
     beats = entry.counts(bar, 1)
-    i = max(0, int(beats.searchsorted(src, side="right")) - 1)
-    following = int(beats[i + 1]) if i + 1 < len(beats) else int(entry.bar_frames[bar])
-    length = max(1, following - int(beats[i]))
-    phase = (src - int(beats[i])) / length
+    i = max(0, bisect_right(beats, src) - 1)
+    following = beats[i + 1] if i + 1 < len(beats) else int(entry.bar_frames[bar])
+    length = max(1, following - beats[i])
+    phase = (src - beats[i]) / length
     return _Beat(i + 1, len(beats), max(0.0, min(1.0, phase)), round(length / sample_rate, 4))
 
 

@@ -13,6 +13,7 @@ from upbeat.show.on_screen import EntryOnScreen, on_screen
 from upbeat.show.ready import ReadyShow
 from upbeat.song.forms import EndingKind
 from upbeat.song.hand_sounds import Again
+from upbeat.song.lines import without_places
 
 
 class EndingDescription(TypedDict):
@@ -263,7 +264,7 @@ def _step(index: int, step: StepPlan, plan: EntryPlan) -> StepDescription:
         ending=EndingDescription(kind=step.ending.kind, times=step.ending.times),
         meter=plan.meters[step.first_bar - 1],
         grouping=list(plan.groupings[step.first_bar - 1]),
-        words=section.words if section else "",
+        words=without_places(section.words) if section else "",
         note=section.note if section else "",
     )
 

@@ -99,7 +99,7 @@ def played_bars(plan: EntryPlan, events: Sequence[dict[str, Any]], sample_rate: 
     step = None
     for e in heard:
         bar, shift = e["bar"], e["frame"] - int(plan.bar_frames[e["bar"] - 1])
-        beats = tuple(int(f) + shift for f in plan.counts(bar, 1))
+        beats = tuple(f + shift for f in plan.counts(bar, 1))
         here = (e["step"], e.get("round", 0))
         name = plan.steps[e["step"]].name if here != step else ""
         step = here

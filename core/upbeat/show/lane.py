@@ -112,7 +112,7 @@ def _passes(plan: EntryPlan, bars: Sequence[dict[str, Any]]) -> list[Pass]:
 
 def _beats(plan: EntryPlan, bar: dict[str, Any]) -> list[int]:
     shift = bar["frame"] - int(plan.bar_frames[bar["bar"] - 1])
-    return [int(f) + shift for f in plan.counts(bar["bar"], 1)]
+    return [f + shift for f in plan.counts(bar["bar"], 1)]
 
 
 def _count_in(plan: EntryPlan, first: dict[str, Any], rate: int) -> Pass:
@@ -171,7 +171,7 @@ def _free_places(plan: EntryPlan, found: Pass) -> list[tuple[int, str]]:
     """Output frame and text of the free cues that stand in the bars of a pass."""
     if found.step is None or not found.beats:
         return []
-    src = int(plan.counts(found.beats[0].bar, 1)[0])
+    src = plan.counts(found.beats[0].bar, 1)[0]
     shift, last = found.beats[0].at - src, found.end
     return [
         (frame + shift, text) for frame, text in plan.steps[found.step].cues if frame >= src and frame + shift < last

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Literal, TypedDict
 
+import numpy as np
+
 from upbeat.play.plan import EntryPlan, StepPlan
+from upbeat.song.lines import Line, lines_of
 from upbeat.song.screen import Film, ShownFile, shown_by
 
 _CHORD = re.compile(r"\[[^\]]*\]")
@@ -102,16 +105,35 @@ def _file(file: ShownFile | None) -> FileOnScreen | None:
 
 
 def _lines(plan: EntryPlan, step: StepPlan, seconds_of: Callable[[float], float]) -> list[LineOnScreen]:
-    """The lines of a section's words without their chords, each an even share of its bars."""
+    """The lines of a section's words without their chords; one that is only a place shows nothing."""
     section = next((s for s in plan.song.sections if s.id == step.section), None)
-    texts = [plain for line in (section.words if section else "").splitlines() if (plain := without_chords(line))]
+    lines = [(without_chords(line.text), line) for line in lines_of(section.words if section else "")]
+    shown = [(text, line) for text, line in lines if text or line.bar is not None]
     bars = plan.bar_frames[step.first_bar - 1 : step.first_bar + step.bars]
-    found = []
-    for i, text in enumerate(texts):
-        bar, rest = divmod(i * step.bars / len(texts), 1)
-        frame = bars[int(bar)] + rest * (bars[int(bar) + 1] - bars[int(bar)])
-        found.append(LineOnScreen(at_s=seconds_of(float(frame)), text=text))
-    return found
+    frames = np.interp(_places(plan, step, [line for _, line in shown]), np.arange(len(bars)), bars)
+    return [LineOnScreen(at_s=seconds_of(float(f)), text=text) for f, (text, _) in zip(frames, shown, strict=True)]
+
+
+def _places(plan: EntryPlan, step: StepPlan, lines: Sequence[Line]) -> list[float]:
+    """In bars from the beginning of a step: of what has a place in it the own one, of the others even shares."""
+    known, before = {0: 0.0, len(lines): float(step.bars)}, 0.0
+    for i, line in enumerate(lines):
+        place = _own_place(plan, step, line)
+        if place is not None and place >= before:
+            known[i] = before = place
+    at = sorted(known)
+    return [float(p) for p in np.interp(np.arange(len(lines)), at, [known[i] for i in at])]
+
+
+def _own_place(plan: EntryPlan, step: StepPlan, line: Line) -> float | None:
+    """None for a line without a place, or with one that the step does not have: sections are cut and stretched later."""
+    if line.bar is None or not 1 <= line.bar <= step.bars:
+        return None
+    bar = step.first_bar + line.bar - 1
+    beats, start, end = plan.counts(bar, 1), plan.bar_frames[bar - 1], plan.bar_frames[bar]
+    if not 1 <= line.beat <= len(beats):
+        return None
+    return line.bar - 1 + float((beats[line.beat - 1] - start) / (end - start))
 
 
 def without_chords(line: str) -> str:

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from upbeat.errors import Refused, refuse
 from upbeat.limits import BARS, SECTIONS
 from upbeat.song.forms import Join
+from upbeat.song.lines import moved_on
 from upbeat.song.song import Section
 
 Sections = tuple[Section, ...]
@@ -97,7 +98,7 @@ def mark_section(sections: Sections, span: BarSpan, name: str, new_ids: Iterable
         if start <= span.first <= end:
             place = len(kept)
         if not before and not after:
-            words.append(s.words)
+            words.append(moved_on(s.words, start - span.first))
             notes.append(s.note)
         if after:
             # A new id for the right side of one that is cut in two; its words stay on the left.
@@ -190,7 +191,10 @@ def join_with_next(sections: Sections, section_id: str) -> Sections:
     if one.locked or other.locked:
         raise _locked(one if one.locked else other)
     joined = replace(
-        one, bars=one.bars + other.bars, words=_joined([one.words, other.words]), note=_joined([one.note, other.note])
+        one,
+        bars=one.bars + other.bars,
+        words=_joined([one.words, moved_on(other.words, one.bars)]),
+        note=_joined([one.note, other.note]),
     )
     return remarked((*sections[:index], joined, *sections[index + 2 :]))
 

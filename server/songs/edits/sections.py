@@ -9,6 +9,7 @@ from itertools import accumulate
 from typing import Any
 
 from api.query import uuid_or_none
+from songs.build import core_grid
 from songs.edits import arguments
 from songs.edits.registry import edit
 from songs.models import Section as SectionRow
@@ -18,6 +19,7 @@ from upbeat.errors import refuse
 from upbeat.limits import COLOURS, NAME, NOTE, WORDS
 from upbeat.song import sections as rules
 from upbeat.song.forms import Ending
+from upbeat.song.lines import check_places
 from upbeat.song.song import Section
 
 UNNAMED = "Section"
@@ -116,6 +118,9 @@ def rename_section(song: Song, args: arguments.RenameSection) -> None:
         words=_text(args.get("words", section.words), WORDS),
         note=_text(args.get("note", section.note), NOTE),
     )
+    if changed.words != section.words:
+        sections = held(song).sections
+        check_places(changed, rules.span_of(sections, section.id).first, core_grid(song).meters)
     held(song).sections = tuple(changed if s.id == section.id else s for s in held(song).sections)
 
 

@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from upbeat.audio.stem_kernels import raise_peaks
 from upbeat.mix.matrix import Going, Lane, Ramped
 from upbeat.mix.sources.reading import LaneReader
 from upbeat.mix.stem_audio import RAMP_S, EntryAudio, ShowAudio, StemAudio
@@ -220,8 +221,7 @@ def stem_peaks(audio: EntryAudio, lanes: Sequence[Lane], loud: Sequence[np.ndarr
     """
     peaks = np.zeros(len(audio.stems), dtype=np.float32)
     for lane, own in zip(lanes, loud, strict=True):
-        voices = list(lane.stems)
-        np.maximum.at(peaks, audio.stem_of[voices], own * audio.scales[voices])
+        raise_peaks(peaks, audio.stem_of, audio.scales, lane.places, own)
     return peaks
 
 
