@@ -12,6 +12,11 @@ export const LONGEST_MS = 2000;
 
 export const isMoving = (state: BandState) => state.status === "playing" || state.status === "count_in";
 
+const HALF_PICTURE_MS = 1000 / 60 / 2;
+
+/** The moment that a picture drawn now is of: it is there until the next one, and so as often early as late. */
+export const ofPicture = (now: number | undefined) => (now === undefined ? undefined : now + HALF_PICTURE_MS);
+
 /** Where the show is at a moment of the server's clock, in ms, from what was told last: the beats go on as they were. */
 export function beatNow(state: BandState, now: number | undefined): BeatNow {
   const { bar, beat, beats, phase, beat_ms: length } = state;

@@ -4,9 +4,9 @@ import type { BandState } from "@/api/types";
 import { BeatDot } from "@/stage/beat-dot";
 
 import type { BandLine } from "./band-line";
-import { beatNow } from "./beat-now";
+import { beatNow, ofPicture } from "./beat-now";
 
-/** The beat as a dot on the conductor's pattern, in step by the server's clock; 20 pictures a second are enough. */
+/** The beat as a dot on the conductor's pattern, in step by the server's clock. */
 export function Beating({ state, line }: { state: BandState; line: BandLine | null }) {
   const latest = useRef({ state, line });
   latest.current = { state, line };
@@ -14,7 +14,7 @@ export function Beating({ state, line }: { state: BandState; line: BandLine | nu
   useEffect(() => {
     let frame = requestAnimationFrame(function draw() {
       const { state: told, line: open } = latest.current;
-      setNow(beatNow(told, open?.now()));
+      setNow(beatNow(told, ofPicture(open?.now())));
       frame = requestAnimationFrame(draw);
     });
     return () => cancelAnimationFrame(frame);

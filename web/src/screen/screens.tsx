@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import type { BandShow, BandState } from "@/api/types";
-import { beatNow, isMoving } from "@/band/beat-now";
+import { beatNow, isMoving, ofPicture } from "@/band/beat-now";
 import type { Band } from "@/band/use-band";
 import { ChasedFilm } from "@/lib/chased-film";
 import { BeatDot } from "@/stage/beat-dot";
@@ -11,21 +11,22 @@ import { RehearsalMark } from "@/ui/mark";
 import { useFilesAhead, useScreenFile } from "./files";
 import { linesAt, songSeconds, stillAt } from "./song-now";
 
-const TURN_MS = 40;
-
 interface Props {
   band: Band;
   show: BandShow;
   state: BandState;
 }
 
-/** Draws anew many times a second while anything moves. */
+/** Draws anew with every picture while anything moves. */
 function useTurns(moving: boolean) {
   const [, turn] = useState(0);
   useEffect(() => {
     if (!moving) return;
-    const timer = window.setInterval(() => turn((n) => n + 1), TURN_MS);
-    return () => clearInterval(timer);
+    let frame = requestAnimationFrame(function draw() {
+      turn((n) => n + 1);
+      frame = requestAnimationFrame(draw);
+    });
+    return () => cancelAnimationFrame(frame);
   }, [moving]);
 }
 
@@ -115,7 +116,7 @@ export function ConductorScreen({ band, show, state }: Props) {
   const entry = show.entries[state.entry];
   const step = entry?.steps[state.step];
   if (!entry || !step) return <Black />;
-  const at = beatNow(state, band.line?.now());
+  const at = beatNow(state, ofPicture(band.line?.now()));
   return (
     <div className="grid h-full grid-rows-[auto_1fr_auto] gap-4 px-[4vw] py-[4vh]">
       <p className="flex items-center gap-5 text-[5vmin]">

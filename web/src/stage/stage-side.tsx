@@ -43,6 +43,7 @@ export function StageSide({ show, entry, state, press, held, listening, listen, 
       {parts && <FireNow show={show} entry={entry} state={state} press={press} />}
       {parts && <SayNow show={show} press={press} />}
       <SectionHand entry={entry} state={state} press={press} held={held} />
+      <LastResorts entry={entry} state={state} press={press} />
       {!parts && <Meters show={show} state={state} why={why} />}
       <div className="mt-auto flex items-center gap-2 pt-1">
         <Listen show={show} listening={listening} listen={listen} />
@@ -56,27 +57,6 @@ export function StageSide({ show, entry, state, press, held, listening, listen, 
         </StageButton>
       </div>
       {state.device === "simulated" && !parts && <Recording on={state.recording} />}
-      {!("tones_off" in state.unavailable) && (
-        <StageButton
-          className="btn min-h-[56px]! w-full"
-          pressed={state.tones_off}
-          onPress={() => press("tones_off", { on: !state.tones_off })}
-        >
-          {t(state.tones_off ? "stage.tonesAgain" : "stage.tonesOff")}
-        </StageButton>
-      )}
-      {entry.fallback && (
-        <div>
-          <p className="small mb-1">{t("stage.ifAllFails")}</p>
-          <StageButton
-            className="btn min-h-[56px]! w-full"
-            pressed={state.fallback}
-            onPress={() => press("fallback", { on: !state.fallback })}
-          >
-            {t(state.fallback ? "stage.stemsAgain" : "stage.fullMix")}
-          </StageButton>
-        </div>
-      )}
     </aside>
   );
 }
@@ -113,6 +93,38 @@ function PullHouse({ state, press }: Pick<Props, "state" | "press">) {
         {t(state.house_pulled ? "stage.bringBackAbout" : "stage.pullAbout")}
       </small>
     </StageButton>
+  );
+}
+
+/** The full mix in place of the stems, and every tone out: where they are to be had, always in reach. */
+function LastResorts({ entry, state, press }: Pick<Props, "entry" | "state" | "press">) {
+  const { t } = useTranslation();
+  const tones = !("tones_off" in state.unavailable);
+  if (!entry.fallback && !tones) return null;
+  return (
+    <div>
+      {entry.fallback && <p className="small mb-1">{t("stage.ifAllFails")}</p>}
+      <div className="flex gap-2">
+        {entry.fallback && (
+          <StageButton
+            className="btn min-h-[56px]! min-w-0 flex-1 px-1!"
+            pressed={state.fallback}
+            onPress={() => press("fallback", { on: !state.fallback })}
+          >
+            {t(state.fallback ? "stage.stemsAgain" : "stage.fullMix")}
+          </StageButton>
+        )}
+        {tones && (
+          <StageButton
+            className="btn min-h-[56px]! min-w-0 flex-1 px-1!"
+            pressed={state.tones_off}
+            onPress={() => press("tones_off", { on: !state.tones_off })}
+          >
+            {t(state.tones_off ? "stage.tonesAgain" : "stage.tonesOff")}
+          </StageButton>
+        )}
+      </div>
+    </div>
   );
 }
 
