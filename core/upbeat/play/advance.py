@@ -190,16 +190,11 @@ def beats_long(plan: ShowPlan, music: Music, frame: int, beats: float) -> int:
 
 
 def _after(plan: ShowPlan, state: State, end: int, changes: tuple[HandChange, ...] = ()) -> State:
-    music, speech, silence = state.music, state.speech, state.silence
-    hand = changes[-1].hand if changes else state.hand
+    silence, hand = state.silence, changes[-1].hand if changes else state.hand
     return State(
         head=end,
-        music=music._replace(past=tuple(r for r in music.past if sounds_to(r) > end)),
-        speech=Speech(
-            words=tuple(w for w in speech.words if w.end > end),
-            count_in=tuple(c for c in speech.count_in if c.frame >= end),
-            asked=speech.asked,
-        ),
+        music=_still_sounding(state.music, end),
+        speech=_still_said(state.speech, end),
         hand=over(hand, end),
         silence=silence if silence is not None and silence.frame + silence.fade > end else None,
         shots=shots.over(state.shots, end),
@@ -207,6 +202,20 @@ def _after(plan: ShowPlan, state: State, end: int, changes: tuple[HandChange, ..
         line=line_check.over(state.line, end, start_fade(plan)),
         messages=state.messages,
     )
+
+
+def _still_sounding(music: Music, end: int) -> Music:
+    """The same where nothing is over: what is worked out from it is kept for as long as it is the same."""
+    past = tuple(r for r in music.past if sounds_to(r) > end)
+    return music if len(past) == len(music.past) else music._replace(past=past)
+
+
+def _still_said(speech: Speech, end: int) -> Speech:
+    words = tuple(w for w in speech.words if w.end > end)
+    count_in = tuple(c for c in speech.count_in if c.frame >= end)
+    if len(words) == len(speech.words) and len(count_in) == len(speech.count_in):
+        return speech
+    return Speech(words=words, count_in=count_in, asked=speech.asked)
 
 
 def _commit(plan: ShowPlan, state: State, end: int, decided: list[Event]) -> State:
