@@ -44,7 +44,7 @@ class Settings:
 
     @property
     def relay(self) -> str:
-        """Where renderers give states and taps to the feeder, which publishes them."""
+        """Where renderers give taps to the feeder, which publishes them, and a state that the memory has no room for."""
         return f"ipc://@{self.name}-relay"
 
     def memory(self, create: bool) -> Shared:
