@@ -49,12 +49,18 @@ class NightLog:
 
     Written on a thread of its own: a busy disk must not hold up the music. What cannot be written is
     said once; what comes later is tried again. ``on_written`` is told up to which output frame all is
-    on the disk, ``on_failed`` whether writing fails.
+    on the disk, ``on_failed`` whether writing fails; ``written`` tells up to which frame it is, by whoever wrote it.
     """
 
-    def __init__(self, folder: Path, on_written: Callable[[int], None], on_failed: Callable[[bool], None]):
+    def __init__(
+        self,
+        folder: Path,
+        on_written: Callable[[int], None],
+        on_failed: Callable[[bool], None],
+        written: Callable[[], int],
+    ):
         self.folder = folder
-        self._on_written, self._on_failed = on_written, on_failed
+        self._on_written, self._on_failed, self._written = on_written, on_failed, written
         self._queue: queue.SimpleQueue[tuple[str, Any] | None] = queue.SimpleQueue()
         self._file: Any = None
         self._generation = 0
@@ -109,6 +115,8 @@ class NightLog:
         match what:
             case "line":
                 show, event = content
+                if show.frame + event["frame"] < self._written():
+                    return  # this process stood still for so long that the other renderer wrote it
                 self._go_on(show)
                 self._file.write(json.dumps(event) + "\n")
                 self._file.flush()

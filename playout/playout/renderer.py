@@ -84,7 +84,7 @@ class Render:
         self._loader = Loader(settings.folder, settings.words, lambda: memory.number(shared.OUTPUTS))
         ahead = settings.ahead_ms * memory.sample_rate // 1000
         self.ahead = Ahead(memory, index, ahead - ahead % shared.BLOCK, self._loader)
-        log = NightLog(settings.folder, self._logged, self._unwritten)
+        log = NightLog(settings.folder, self._logged, self._unwritten, lambda: memory.number(shared.LOGGED))
         self.duties = Duties(memory, index, self.ahead, log, told)
         self._taps = -1
         self._first: bool | None = None
