@@ -116,6 +116,7 @@ def exactness(product: Product, page: Page, code: str, stage_port: int, state_po
         phone.wait_for_timeout(3000)
         phone.evaluate(BEATS)
         true: list[tuple[str, float]] = []
+        steal = stolen()
         reading = threading.Thread(target=lambda true=true: true.extend(heard_beats(state_port, 20)))
         reading.start()
         phone.wait_for_timeout(20_000)
@@ -124,7 +125,8 @@ def exactness(product: Product, page: Page, code: str, stage_port: int, state_po
         off = [min((at - t for n, t in true if n == name), key=abs) for name, at in shown]
         print(
             f"{delay_ms} ms late, {JITTER_MS if delay_ms else 0} ms of jitter: {len(off)} beats, "
-            f"{np.median(off):+.1f} ms in the middle, from {min(off):+.1f} to {max(off):+.1f}"
+            f"{np.median(off):+.1f} ms in the middle, from {min(off):+.1f} to {max(off):+.1f}, "
+            f"{sum(abs(o) <= 30 for o in off)} within 30 ms; {stolen() - steal:.1f} s taken by the machine below"
         )
         lost_and_back(phone, line)
         context.close()
