@@ -65,7 +65,7 @@ class Feeder:
         self._recovered = -1  # entries of the log when the last show was brought back
         self.short = False  # a block is not there yet that the device does not need yet
         self._appended = -REFILL_S  # when the newest entry came
-        self._told = 0, 0  # the state that was published last: by which renderer, and when
+        self._told_ns = time.monotonic_ns()  # when the state was written that was published last
         self._floor = 0  # presses apply behind what the process before this one gave away
         self._catch_up()
 
@@ -384,10 +384,10 @@ class Feeder:
     def new_state(self) -> bytes:
         """What the leader has written of the state since the last asking; empty where nothing."""
         leader = self.memory.number(shared.LEADER)
-        said = leader, self.memory.own(leader, shared.SAID_NS)
-        if said == self._told:
-            return b""
-        self._told = said
+        said_ns = self.memory.own(leader, shared.SAID_NS)
+        if said_ns <= self._told_ns:
+            return b""  # one that has just taken the lead has what it said when it led before
+        self._told_ns = said_ns
         return self.memory.text(leader * shared.OWN_TEXTS + shared.STATE)
 
     @property

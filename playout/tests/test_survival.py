@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
+import zmq
 from material import RATE, ramp_stem, show, song, write_wav
 from process import Running
 
@@ -163,6 +164,32 @@ def test_e2_a_leader_that_is_held_up_for_less_than_the_ring_is_not_heard(playing
     assert playing.state()["dropouts"] - before <= missing()
     recorded, replayed = compared(playing)
     same(recorded, replayed, missing)
+
+
+def test_what_is_told_goes_on_when_the_lead_changes(playing):
+    """The one that takes the lead has a state of when it led before: nobody is told that one."""
+    states = zmq.Context.instance().socket(zmq.SUB)
+    states.setsockopt(zmq.SUBSCRIBE, b"state")
+    states.setsockopt(zmq.LINGER, 0)
+    states.connect(f"tcp://127.0.0.1:{playing.ports[1]}")
+    led = set()
+    for _ in range(4):
+        both_in_step(playing)
+        pid = playing.pid("leader")
+        led.add(pid)
+        os.kill(pid, signal.SIGSTOP)
+        time.sleep(0.6)
+        os.kill(pid, signal.SIGCONT)
+    told = []
+    while states.poll(200) and len(told) < 2000 and (not told or told[-1]["heard_at"] < time.monotonic() - 0.3):
+        told.append(json.loads(states.recv_multipart()[1]))
+    states.close()
+    assert len(led) == 2
+    assert len(told) > 20
+    assert {s["status"] for s in told} == {"playing"}
+    assert len({s["loads"] for s in told}) == 1
+    at = [s["heard_at"] for s in told]
+    assert at == sorted(at)
 
 
 def test_e4_a_feeder_that_is_killed_is_back_in_its_place(playing):
