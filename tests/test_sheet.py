@@ -53,11 +53,15 @@ def test_an_evening_without_the_bass_player(prepared, tmp_path):
     the_house_is_as_written(tmp_path)
 
 
-def leave_the_bass_player_out(page):
-    # The bass covers Pia; a line-up without her is made from the song's page.
+def have_the_bass_cover_pia(page):
     page.get_by_role("button", name=re.compile("^Stem .*Bass")).click()
     page.get_by_role("combobox", name="Sounds").select_option(label="covers Pia")
     page.get_by_role("button", name="Done").click()
+
+
+def leave_the_bass_player_out(page):
+    # A line-up without her is made from the song's page.
+    have_the_bass_cover_pia(page)
     page.get_by_role("button", name="Line-ups").click()
     page.get_by_label("New line-up").fill("Without Pia")
     page.get_by_label("New line-up").press("Enter")
@@ -180,6 +184,7 @@ def loudness(folder, house):
 
 def test_a_covered_player_cannot_be_removed(prepared):
     page = prepared
+    have_the_bass_cover_pia(page)
     page.get_by_role("button", name=re.compile("players, links, sign out")).click()
     page.get_by_role("menuitem", name="Players of the band").click()
     page.get_by_role("button", name="Remove Pia").click()
