@@ -40,10 +40,10 @@ export function StageSide({ show, entry, state, press, held, listening, listen, 
       className="flex min-h-0 flex-col gap-[10px] overflow-auto border-l border-line px-[14px] py-3"
     >
       <PullHouse state={state} press={press} />
+      <LastResorts entry={entry} state={state} press={press} />
       {parts && <FireNow show={show} entry={entry} state={state} press={press} />}
       {parts && <SayNow show={show} press={press} />}
       <SectionHand entry={entry} state={state} press={press} held={held} />
-      <LastResorts entry={entry} state={state} press={press} />
       {!parts && <Meters show={show} state={state} why={why} />}
       <div className="mt-auto flex items-center gap-2 pt-1">
         <Listen show={show} listening={listening} listen={listen} />
@@ -96,6 +96,8 @@ function PullHouse({ state, press }: Pick<Props, "state" | "press">) {
   );
 }
 
+const RESORT = "btn min-h-[56px]! min-w-0 flex-1 px-2! leading-tight whitespace-normal!";
+
 /** The full mix in place of the stems, and every tone out: where they are to be had, always in reach. */
 function LastResorts({ entry, state, press }: Pick<Props, "entry" | "state" | "press">) {
   const { t } = useTranslation();
@@ -107,7 +109,7 @@ function LastResorts({ entry, state, press }: Pick<Props, "entry" | "state" | "p
       <div className="flex gap-2">
         {entry.fallback && (
           <StageButton
-            className="btn min-h-[56px]! min-w-0 flex-1 px-1!"
+            className={RESORT}
             pressed={state.fallback}
             onPress={() => press("fallback", { on: !state.fallback })}
           >
@@ -116,7 +118,7 @@ function LastResorts({ entry, state, press }: Pick<Props, "entry" | "state" | "p
         )}
         {tones && (
           <StageButton
-            className="btn min-h-[56px]! min-w-0 flex-1 px-1!"
+            className={RESORT}
             pressed={state.tones_off}
             onPress={() => press("tones_off", { on: !state.tones_off })}
           >
