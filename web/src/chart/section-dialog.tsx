@@ -201,6 +201,7 @@ function Texts({ section, rename }: { section: Section; rename: Rename }) {
       <Labelled label={t("section.note")}>
         <TypedArea rows={4} maxLength={LENGTHS.NOTE} value={section.note} onDone={(note) => rename({ note })} />
       </Labelled>
+      <p className="small col-span-2">{t("section.wordsPlace")}</p>
     </div>
   );
 }
