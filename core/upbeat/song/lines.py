@@ -13,7 +13,7 @@ from upbeat.errors import refuse
 from upbeat.song.song import Section
 from upbeat.time.meter import MeterMap, counted
 
-_PLACE = re.compile(r"@(\d{1,4})(?:\.(\d{1,2}))?(?:[ \t]+|$)")
+_PLACE = re.compile(r"@(\d{1,5})(?:\.(\d{1,2}))?(?:[ \t]+|$)")
 
 
 class Line(NamedTuple):
