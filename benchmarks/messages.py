@@ -28,6 +28,7 @@ import numpy as np
 from boxed import BAND, Ports
 from material import RATE, ramp_stem, show, song, write_wav
 from process import Running, stolen
+from test_jack import WAITING
 
 from playout import shared
 
@@ -95,6 +96,7 @@ def jack_server(period: int, realtime: bool) -> tuple[Any, dict[str, str]]:
     command = [
         "jackd",
         "--realtime" if realtime else "--no-realtime",
+        *WAITING,
         "-n",
         SERVER,
         "-d",

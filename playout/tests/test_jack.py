@@ -33,16 +33,21 @@ def jack_env(name=NAME):
     return {**os.environ, "JACK_NO_AUDIO_RESERVATION": "1", "JACK_DEFAULT_SERVER": name}
 
 
+#: JACK's synchronous mode, and how long a cycle may take before the next one begins without a client that is late, in ms.
+WAITING = ("--sync", "--timeout", "500")
 DUMMY = ("-d", "dummy", "-r", str(RATE), "-p", "256", "-P", "8", "-C", "2")
 
 
-def started_jack(name=NAME, realtime=False):
-    """A dummy interface of eight outputs in real time (Debian's jackd2). ``realtime``: it comes before other programs."""
+def started_jack(name=NAME, realtime=False, waits=False):
+    """A dummy interface of eight outputs in real time (Debian's jackd2). ``realtime``: it comes before other programs.
+
+    ``waits``: a cycle waits for a client that is late. Otherwise that client is left out of it, and what was sent in it is lost.
+    """
     assert shutil.which("jackd"), "jackd is missing: run ./setup --tests"
     # JACK keeps a list of its servers in shared memory, and gives up where it is full of those that were killed.
     for _ in range(3):
         server = subprocess.Popen(
-            ["jackd", f"--{'' if realtime else 'no-'}realtime", "-n", name, *DUMMY],
+            ["jackd", f"--{'' if realtime else 'no-'}realtime", *(WAITING if waits else ()), "-n", name, *DUMMY],
             env=jack_env(name),
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,

@@ -4,6 +4,7 @@ JACK without real time loses what comes in a cycle for which a client is late: w
 product's own way, before the port; that the bytes reach a port, at JACK's.
 """
 
+import itertools
 import json
 import os
 import signal
@@ -25,6 +26,7 @@ from playout.ports.outbox import Outbox
 from upbeat.errors import Problem
 
 RATE = 48000
+AS_IT_IS_S = lane.PATIENCE_S
 SERVER = f"upbeat-messages-{os.getpid()}"
 KEYS = {"id": "keys", "name": "Keys", "kind": "midi", "port": "Rig", "channel": 2}
 EARLY = {"id": "early", "name": "Early", "kind": "midi", "port": "Slow desk", "channel": 1, "lead_ms": 500}
@@ -32,7 +34,7 @@ EARLY = {"id": "early", "name": "Early", "kind": "midi", "port": "Slow desk", "c
 
 @pytest.fixture(scope="module")
 def jack():
-    server = started_jack(SERVER)
+    server = started_jack(SERVER, waits=True)
     yield jack_env(SERVER)
     server.terminate()
     server.wait()
@@ -229,11 +231,14 @@ def test_what_is_told_late_is_made_good_all_the_same_and_no_note_hangs(engine, o
 
 
 @pytest.mark.parametrize("how", ["gone", "full"])
-def test_a_device_that_is_away_in_mid_note_is_brought_to_what_holds_when_it_is_back(engine, outbox, how):
+def test_a_device_that_is_away_in_mid_note_is_brought_to_what_holds_when_it_is_back(
+    engine, outbox, patient, monkeypatch, how
+):
     messages = [at("s0", program(5)), at("s0", struck(60, 8)), at("s1", program(9)), at("s1", struck(61, 80))]
     keys = started(engine, outbox, messages, [KEYS])
     go(engine)
     engine.until(lambda s: [0x91, 60, 100] in keys.got)
+    monkeypatch.setattr(lane, "PATIENCE_S", AS_IT_IS_S)
     if how == "gone":
         keys.there = False
     else:
@@ -325,6 +330,29 @@ def test_the_bytes_reach_a_port_and_an_address_and_a_server_that_stands_still_ho
                 assert ports.ask("tell")["ok"]
         finally:
             os.kill(int(server), signal.SIGCONT)
+
+
+def test_what_is_late_because_our_process_stood_still_is_sent_late(engine, ports, jack):
+    """A fader goes up in each bar of two seconds; in each, the process of the ports stands still for a fifth of a second."""
+    bars = range(2, 7)
+    line = {"kind": "controller", "controller": 7, "value": 127, "over_beats": 3.5}
+    back = {"kind": "controller", "controller": 7, "value": 0}
+    up = [{"device": "keys", "at": {"place": "bar", "bar": b, "beat": 1}, "send": line} for b in bars]
+    down = [{"device": "keys", "at": {"place": "bar", "bar": b, "beat": 4.75}, "send": back} for b in (1, *bars)]
+    with receiver("Rig", jack, ports) as come:
+        load(engine, [*up, *down], [KEYS])
+        ports.until(lambda t: t["devices"] and t["devices"][0]["there"])
+        go(engine)
+        for bar in bars:
+            engine.until(lambda s, bar=bar: s["position"]["bar"] == bar and s["position"]["beat"] == 2)
+            ports.process.send_signal(signal.SIGSTOP)
+            time.sleep(0.2)
+            ports.process.send_signal(signal.SIGCONT)
+        engine.until(lambda s: s["position"]["bar"] == bars[-1] + 1)
+        ends = [i for i, one in enumerate(come()) if one[2] == 0]
+        sweeps = [[one[2] for one in come()[a + 1 : b]] for a, b in itertools.pairwise(ends)]
+    # The machine may be taken away for longer than what is sent late; not in each of the bars.
+    assert list(range(1, 128)) in sweeps
 
 
 def test_a_message_is_sent_at_once_and_what_cannot_be_is_told(ports, jack):

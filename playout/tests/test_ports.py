@@ -24,7 +24,7 @@ ON, OFF = [0x99, 36, 100], [0x99, 36, 0]
 
 @pytest.fixture(scope="module")
 def jack():
-    server = started_jack(SERVER)
+    server = started_jack(SERVER, waits=True)
     yield jack_env(SERVER)
     server.terminate()
     server.wait()
@@ -358,9 +358,9 @@ def test_pedals_that_speak_as_keyboards_are_read_without_a_page(tmp_path):
 
     data = event(1, 109, 1) + event(0, 0, 0) + event(1, 109, 2) + event(1, 109, 0) + event(1, 700, 1)
     os.write(keep, data[:30])
-    assert keyboards.heard() == [("Pedal board", "PageDown", True)]
+    assert [key[:3] for key in keyboards.heard()] == [("Pedal board", "PageDown", True)]
     os.write(keep, data[30:])
-    assert keyboards.heard() == [("Pedal board", "PageDown", False)]
+    assert [key[:3] for key in keyboards.heard()] == [("Pedal board", "PageDown", False)]
     os.close(keep)
     keyboards.close()
 

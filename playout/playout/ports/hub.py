@@ -84,11 +84,12 @@ class Hub:
         """The ports of pages that have lights."""
         return {name for name, port in self._ports.items() if port.lights}
 
-    def key(self, port: str, key: str, down: bool, by: str = "") -> None:
+    def key(self, port: str, key: str, down: bool, by: str = "", at: float | None = None) -> None:
         """A key went down, or up."""
         known = self._ports.setdefault(port, _Port(Reader(port), by))
         known.by = by
-        self._signal(known, Signal(Control(port, "key", key=key), 127 if down else 0, down), time.monotonic())
+        signal = Signal(Control(port, "key", key=key), 127 if down else 0, down)
+        self._signal(known, signal, time.monotonic() if at is None else at)
 
     def lost(self, port: str) -> None:
         """A port is gone."""

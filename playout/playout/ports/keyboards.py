@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import os
 import struct
+import time
 from pathlib import Path
+from typing import NamedTuple
 
 from upbeat.limits import NAME
 
 _EVENT = struct.Struct("llHHi")  # seconds, microseconds, type, code, value (linux/input.h)
 _KEYS, _DOWN, _UP = 1, 1, 0
+_SET_CLOCK = 0x400445A0  # EVIOCSCLOCKID (linux/input.h)
 #: Key codes (linux/input-event-codes.h) under the names that pages give them (UI Events, ``KeyboardEvent.key``).
 NAMES = {
     1: "Escape", 14: "Backspace", 15: "Tab", 28: "Enter", 57: " ", 102: "Home", 103: "ArrowUp", 104: "PageUp",
@@ -23,6 +27,15 @@ NAMES = {
 }  # fmt: skip
 
 
+class Key(NamedTuple):
+    """A key of a ``keyboard`` that went down or up, and when by the monotonic clock, in seconds."""
+
+    keyboard: str
+    key: str
+    down: bool
+    at: float
+
+
 class Keyboards:
     """The keyboards that this user may read, by the names their makers gave them.
 
@@ -33,6 +46,7 @@ class Keyboards:
         self._listed, self._files = listed, files
         self._open: dict[str, int] = {}
         self._rest: dict[str, bytes] = {}
+        self._timed: set[str] = set()  # those whose events have times of the monotonic clock
 
     @property
     def names(self) -> set[str]:
@@ -52,10 +66,12 @@ class Keyboards:
                 if name and name not in self._open and any(keys >> code & 1 for code in NAMES):
                     self._open[name] = os.open(self._files / event.name, os.O_RDONLY | os.O_NONBLOCK)
                     self._rest[name] = b""
+                    fcntl.ioctl(self._open[name], _SET_CLOCK, struct.pack("i", time.CLOCK_MONOTONIC))
+                    self._timed.add(name)
 
-    def heard(self) -> list[tuple[str, str, bool]]:
-        """The keys that went down or up, in order: keyboard, key, whether down. Repeats are none."""
-        found = []
+    def heard(self) -> list[Key]:
+        """The keys that went down or up, in order. Repeats are none."""
+        found, now = [], time.monotonic()
         for name, file in list(self._open.items()):
             try:
                 data = self._rest[name] + os.read(file, 4096)
@@ -66,9 +82,10 @@ class Keyboards:
                 continue
             whole = len(data) // _EVENT.size * _EVENT.size
             self._rest[name] = data[whole:]
-            for _, _, kind, code, value in _EVENT.iter_unpack(data[:whole]):
+            for seconds, micro, kind, code, value in _EVENT.iter_unpack(data[:whole]):
                 if kind == _KEYS and code in NAMES and value in (_DOWN, _UP):
-                    found.append((name, NAMES[code], value == _DOWN))
+                    at = seconds + micro / 1e6 if name in self._timed else now
+                    found.append(Key(name, NAMES[code], value == _DOWN, min(at, now)))
         return found
 
     def close(self) -> None:
@@ -78,6 +95,7 @@ class Keyboards:
     def _forget(self, name: str) -> None:
         os.close(self._open.pop(name))
         del self._rest[name]
+        self._timed.discard(name)
 
 
 def _bits(text: str) -> int:

@@ -20,6 +20,7 @@ from upbeat.messages.kinds import Clock, Note, Out
 from upbeat.messages.wire import kind_of, midi_bytes, off_bytes, short
 
 PATIENCE_S = 0.1  # that a message waits for a device that does not take it
+LATEST_S = 0.4  # that a message may be late where it is this process that was held up
 RETRY_S = 0.002
 SETTLED_NS = 3_000_000_000  # so late may be told what a press took back, on a machine that stands still
 LATELY = 200  # messages of which lateness is told
@@ -73,6 +74,7 @@ class Lane:
         self._sounding: Counter[tuple[int, int]] = Counter()  # those that the device was told of
         self._lacks = False  # it was not given everything that holds
         self._there = False
+        self._takes = True  # it took what it was last given
         self._open = True
         self._count = self._dropped = 0
         self._late: deque[float] = deque(maxlen=LATELY)
@@ -183,17 +185,21 @@ class Lane:
         return offer.ns(waiting.due.frame) - round(1e6 * self.address.lead_ms)
 
     def _drop_late(self) -> None:
-        """Drop all that the device has not taken for too long, at once: what it gets next is not late."""
-        now = time.monotonic_ns()
+        """Drop all that the device has not taken for too long, at once: what it gets next is not late.
+
+        What is late because this thread was held up is tried first.
+        """
+        now, patience = time.monotonic_ns(), LATEST_S if self._takes else PATIENCE_S
         while self._waiting and self._offer is not None:
             at = self._due_ns(self._waiting[0], self._offer)
             late = now - max(at, self._waiting[0].known_ns)
-            if at > now or (self._there and late <= 1e9 * PATIENCE_S):
+            if at > now or (self._there and late <= 1e9 * patience):
                 return
             self._drop(self._waiting.popleft().due)
 
     def _deliver(self, send: Out | None, data: bytes, due_ns: int | None = None) -> bool:
-        return self._receiver.missing() is None and self._receiver.send(send, data, due_ns)
+        self._takes = self._receiver.missing() is None and self._receiver.send(send, data, due_ns)
+        return self._takes
 
     def _went(self, due: Due, late_ms: float) -> None:
         self._count += 1

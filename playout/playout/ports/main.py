@@ -86,8 +86,8 @@ class Ports:
         for came in self.midi.heard():
             self._came(came)
         more = self.hub.turn()
-        for name, key, down in self.keyboards.heard():
-            self.hub.key(name, key, down)
+        for name, key, down, at in self.keyboards.heard():
+            self.hub.key(name, key, down, at=at)
         self._answer()
         self.night.look()
         if self.night.generation is None:

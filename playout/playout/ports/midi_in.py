@@ -19,6 +19,7 @@ from typing import Any
 import msgspec
 import rtmidi
 
+from playout.ports.arrivals import Arrivals
 from playout.ports.names import APIS, LIGHTS, OURS, names_of, quiet
 from playout.ports.worker import MOST_BYTES, Gone, line_of, looking
 
@@ -27,6 +28,8 @@ REPORT_S = 0.25
 READ_S, QUIET_READ_S, QUIET_AFTER_S = 0.001, 0.004, 5.0
 QUEUE = 8192  # messages that wait in a port until they are read
 AT_ONCE = 256  # messages in a packet
+#: MIDI 1.0: quarter frame and clock; and what an instrument sends so that it is known to be there.
+TIMING, ACTIVE_SENSING = (0xF1, 0xF8), 0xFE
 GRACE_S = 0.1  # between taking a port out of the table and closing it: it may just be read
 
 
@@ -45,6 +48,37 @@ class Told(msgspec.Struct, frozen=True, array_like=True):
     came: list[Came]
     inputs: list[str]
     plugged: list[str]
+
+
+class _Heard:
+    """An input that is open. ``of_others``: timing and system exclusive, which no control is bound to, are left out.
+
+    Timing is left out here: RtMidi gives each message the time since the one before, also where it leaves that one out.
+    """
+
+    def __init__(self, into: Any, of_others: bool):
+        self._into = into
+        self._left_out = (ACTIVE_SENSING, *(TIMING if of_others else ()))
+        self._arrivals = Arrivals()
+        into.ignore_types(sysex=of_others, timing=False, active_sense=False)
+
+    def received(self, now: float, before: float) -> list[tuple[bytes, float]]:
+        """What waits in it, each message with its time."""
+        waiting = []
+        while (event := self._into.get_message()) is not None:
+            waiting.append(event)
+        if not waiting:
+            return []
+        times = self._arrivals.times([since for _, since in waiting], now=now, before=before)
+        return [
+            (bytes(data), at) for (data, _), at in zip(waiting, times, strict=True) if data[0] not in self._left_out
+        ]
+
+    def close(self) -> None:
+        with contextlib.suppress(Exception):
+            self._into.close_port()
+        with contextlib.suppress(Exception):
+            self._into.delete()
 
 
 class Inputs:
@@ -92,7 +126,7 @@ class Inputs:
             Came(name, own, data, at)
             for own, table in tables
             for name, into in table.items()
-            for data, at in received(into, now, before)
+            for data, at in into.received(now, before)
         ]
 
     def send(self, box: str, message: bytes) -> None:
@@ -112,16 +146,15 @@ class Inputs:
     def _virtual(self, client: str, port: str) -> Any:
         with quiet():
             into = rtmidi.MidiIn(self._api, name=client, queue_size_limit=QUEUE)
-            into.ignore_types(sysex=False, timing=False)  # timecode
             into.open_virtual_port(port)
-        return into
+        return _Heard(into, of_others=False)
 
     def _opened(self, index: int) -> Any:
         try:
             with quiet():
                 one = rtmidi.MidiIn(self._api, name=OURS, queue_size_limit=QUEUE)
                 one.open_port(index, name=OURS)
-            return one
+            return _Heard(one, of_others=True)
         except (rtmidi.RtMidiError, RuntimeError):
             return None
 
@@ -130,22 +163,7 @@ def _close_all(ports: list[Any]) -> None:
     if ports:
         time.sleep(GRACE_S)
     for one in ports:
-        with contextlib.suppress(Exception):
-            one.close_port()
-        with contextlib.suppress(Exception):
-            one.delete()
-
-
-def received(into: Any, now: float, before: float) -> list[tuple[bytes, float]]:
-    """What waits in a port, each message with its time: the last came now, at the latest, the others so long before it."""
-    waiting = []
-    while (event := into.get_message()) is not None:
-        waiting.append(event)
-    at, found = now, []
-    for data, since in reversed(waiting):
-        found.append((bytes(data), at))
-        at = max(before, at - since)
-    return found[::-1]
+        one.close()
 
 
 def main(argv: list[str]) -> int:
