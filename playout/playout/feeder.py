@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -13,17 +12,16 @@ import numpy as np
 
 from playout import checkpoint, commands, order, shared
 from playout.devices import Choice, make_device
+from playout.lately import Lately
 from playout.processes import is_ours
 from playout.recordings import Recordings
 from playout.shared import BLOCK, RENDERERS, Shared
 from playout.snapshot import refused
 from upbeat.errors import Refused, refuse
-from upbeat.limits import PRESSES_A_SECOND
 from upbeat.play.presses import PRESSES
 
 LOAD_PATIENCE_S = 3.0  # for the second renderer, once the first has a show ready
 ANSWER_PATIENCE_S = 2.0
-MOST_OF_ONE, MOST_OF_ALL = PRESSES_A_SECOND, 2 * PRESSES_A_SECOND  # presses in a second
 BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
 TOO_OLD_S = 0.4  # a press that was made longer ago is never run
 REFILL_S = 0.5  # after an entry of the log the ring is filled anew
@@ -59,7 +57,7 @@ class Feeder:
         self._dropped = 0  # entries before the first of them
         self._block = np.zeros((memory.channels, BLOCK), dtype=np.float32)
         self._waiting: list[_Waiting] = []
-        self._pressed: deque[tuple[float, bytes]] = deque()  # in the last second: when, and by which client
+        self._lately = Lately(TOO_OLD_S)
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
         self._onto = False  # it takes the place of the show that plays
         self._recovered = -1  # entries of the log when the last show was brought back
@@ -350,23 +348,10 @@ class Feeder:
             raise refuse("no-show", "No show is loaded: take one to the stage first.")
         if command.press not in PRESSES:
             raise refuse("press-unknown", f"There is no press called “{command.press}”.")
-        self._refuse_flood(client, time.monotonic() - max(0.0, late))
+        self._lately.take(client, time.monotonic() - max(0.0, late))
         number, _ = self.append(order.PressEntry(command.press, command.args or {}, command.by))
         self._waiting.append(_Waiting(number, client, time.monotonic()))
         return None
-
-    def _refuse_flood(self, client: bytes, made: float) -> None:
-        """Raise :class:`Refused` for more presses than hands make: each has sound rendered anew.
-
-        ``made``: when this one was. Presses that were held up on their way and come together are no flood.
-        """
-        now = time.monotonic()
-        while self._pressed and self._pressed[0][0] < now - 1 - TOO_OLD_S:
-            self._pressed.popleft()
-        lately = [one for at, one in self._pressed if made - 1 < at <= made]
-        if lately.count(client) >= MOST_OF_ONE or len(lately) >= MOST_OF_ALL:
-            raise refuse("presses-many", "Too many presses at once: the last ones were not taken.")
-        self._pressed.append((made, client))
 
     def answers(self) -> list[tuple[bytes, bytes]]:
         """(client, answer) for the presses whose outcome has come."""
