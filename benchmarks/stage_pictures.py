@@ -1,8 +1,8 @@
 """How many pictures a second the stage draws with the largest show, beside a blank page, and whether it grows.
 
-``.venv/bin/python benchmarks/stage_pictures.py [--minutes 2]``. Chromium draws without a graphics card here, on a machine
+``.venv/bin/python benchmarks/stage_pictures.py [--minutes 2] [--alone]``. Chromium draws without a graphics card here, on a machine
 that others use too: a witness, a second browser with nothing but a square that moves, tells in the same minutes what can
-be drawn at all. Held bytes and nodes are counted each minute, after what is not needed is thrown away.
+be drawn at all; ``--alone``: without it, since it takes some of the processor. Held bytes and nodes are counted each minute, after what is not needed is thrown away.
 """
 
 from __future__ import annotations
@@ -51,8 +51,12 @@ def drawn(gaps: list[float]) -> tuple[float, float]:
     return 1000 * len(gaps) / sum(gaps), in_order[int(0.99 * (len(gaps) - 1))]
 
 
-def drawn_beside(page: Page, witness: Page, seconds: float) -> tuple[tuple[float, float], tuple[float, float]]:
+def drawn_beside(
+    page: Page, witness: Page | None, seconds: float
+) -> tuple[tuple[float, float], tuple[float, float] | None]:
     """:func:`drawn` of a page and of the witness, in the same seconds."""
+    if witness is None:
+        return drawn(page.evaluate(GAPS, seconds)), None
     witness.evaluate(f"(seconds) => {{ window.gaps = ({GAPS})(seconds); }}", seconds)
     own = page.evaluate(GAPS, seconds)
     return drawn(own), drawn(witness.evaluate("window.gaps"))
@@ -74,7 +78,8 @@ def play_round(page: Page) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--minutes", type=float, default=2)
-    minutes = parser.parse_args().minutes
+    parser.add_argument("--alone", action="store_true", help="without a witness")
+    args = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         product = Product(Path(folder) / "var", "--no-demo", "--buffer", "64")
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
@@ -90,29 +95,34 @@ def main() -> None:
             page.bring_to_front()
             play_round(page)
             page.wait_for_timeout(5000)
-            witness = other.new_page()
-            witness.set_content(WITNESS)
-            measure(page, witness, client, minutes)
+            witness = None if args.alone else other.new_page()
+            if witness is not None:
+                witness.set_content(WITNESS)
+            measure(page, witness, client, args.minutes)
         finally:
             other.close()
             browser.close()
             product.stop()
 
 
-def measure(page: Page, witness: Page, client: Any, minutes: float) -> None:
+def measure(page: Page, witness: Page | None, client: Any, minutes: float) -> None:
     done, rates = 0.0, []
     while done < minutes:
         before = stolen()
-        (rate, gap), (most, most_gap) = drawn_beside(page, witness, min(60, 60 * (minutes - done)))
+        (rate, gap), beside = drawn_beside(page, witness, min(60, 60 * (minutes - done)))
         done += 1
-        rates.append(rate / most)
         nodes, held = grown(client)
+        compared = ""
+        if beside is not None:
+            rates.append(rate / beside[0])
+            compared = f" (witness {beside[0]:.1f}, {beside[1]:.1f} ms: {rates[-1]:.3f})"
         print(
-            f"minute {done:.0f}: {rate:.1f} a second, 99 of 100 within {gap:.1f} ms (witness {most:.1f}, {most_gap:.1f} ms: "
-            f"{rate / most:.3f}); {nodes} nodes, {held:.1f} MB; {stolen() - before:.1f} s taken by the machine below",
+            f"minute {done:.0f}: {rate:.1f} a second, 99 of 100 within {gap:.1f} ms{compared}; "
+            f"{nodes} nodes, {held:.1f} MB; {stolen() - before:.1f} s taken by the machine below",
             flush=True,
         )
-    print(f"ratio to the witness: mean {sum(rates) / len(rates):.4f}, least {min(rates):.3f}")
+    if rates:
+        print(f"ratio to the witness: mean {sum(rates) / len(rates):.4f}, least {min(rates):.3f}")
 
 
 if __name__ == "__main__":
