@@ -32,9 +32,11 @@ half a second, a control may do something else.
 ## Guards (rule K3)
 
 - Two hits of one control within {BOUNCE_MS} ms are one; a key that repeats is none. When they came is told by
-  the clock of the port (`playout/ports/arrivals.py`) or by the kernel, so that nothing is taken for a bounce because the machine
-  stood still.
+  the clock of the port (`playout/ports/arrivals.py`), of the page or by the kernel, so that nothing is taken for a bounce because
+  the machine stood still.
 - Held for {HOLD_MS} ms: {", ".join(sorted(HELD))}, unless the band says otherwise, and whatever the band wants held.
+  Only what is known counts: a page, or the process that reads a port, says several times a second that nothing more has come;
+  where that does not arrive, the release may be on its way.
 - A velocity below the binding's threshold is nothing. Footswitches that open are told so. Aftertouch is left alone.
 - A fader acts once it has met the present level; a knob that counts in steps (signed, or around 64) at once; controllers 0 to 31
   may come in two parts (14 bits).

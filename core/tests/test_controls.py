@@ -24,7 +24,7 @@ from upbeat.controls.night import Now
 from upbeat.controls.signals import Control, Reader, Signal
 from upbeat.controls.starters import STARTERS, starter
 from upbeat.errors import Refused
-from upbeat.limits import HAND_DB
+from upbeat.limits import HAND_DB, HOLD_MS
 
 PAD, PEDAL, FADER = (
     Control("Box", "note", 10, 36),
@@ -124,6 +124,19 @@ def test_what_has_to_be_held_acts_once_after_half_a_second_in_spite_of_bounces(f
     signals = [*contact(0, first), *opening(900, then)]
     assert pressed(Guards([bound(STOP)]), *signals) == [(500, "stop")]
     assert pressed(Guards([bound(STOP)]), *contact(0, first), *opening(450, then)) == []
+
+
+@given(stuck=st.integers(0, 2000), let_go=st.integers(70, 2500))
+def test_a_short_press_whose_end_is_held_up_on_its_way_is_no_long_one(stuck, let_go):
+    known = [0.0]
+    guards = Guards([bound(STOP)], known=lambda port: known[0])
+    acts = guards.hit(down(), 0, NOW)
+    for at in range(0, 2001, 10):
+        known[0] = min(at, stuck, let_go)
+        acts += guards.due(at, NOW)
+    known[0] = 3000
+    acts += [*guards.hit(up(), let_go, NOW), *guards.due(3000, NOW)]
+    assert [a.press for a in acts] == ["stop"] * (let_go >= HOLD_MS)
 
 
 def test_the_band_says_what_is_held():

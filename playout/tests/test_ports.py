@@ -142,6 +142,22 @@ def test_a_bounce_is_one_press_and_stop_has_to_be_held(loaded, ports, jack):
         loaded.until(lambda s: s["status"] == "stopped")
 
 
+def test_what_is_held_is_let_go_by_a_message_that_may_be_on_its_way(loaded, ports):
+    """A pad that stops where it is held is hit shortly, and then the line of the page that has it stands still."""
+    down, up = [0x99, 37, 100], [0x99, 37, 0]
+    ports.bind({"control": note("Tablet", 37), "does": does("stop")})
+    loaded.client.press("go")
+    ports.ask("bytes", port="Tablet", data=down, by="Bench", since_ms=60_000)
+    time.sleep(0.9)
+    ports.ask("bytes", port="Tablet", data=up, by="Bench", since_ms=90)
+    assert "stop" not in [p["press"] for p in pressed(loaded)]
+    ports.ask("bytes", port="Tablet", data=down, by="Bench", since_ms=60_000)
+    for _ in range(7):
+        time.sleep(0.1)
+        ports.ask("bytes", port="Tablet", data=[], by="Bench", since_ms=100)
+    loaded.until(lambda s: s["status"] == "stopped")
+
+
 def test_lights_follow_the_night_and_come_back_with_the_port(loaded, ports, jack):
     bindings = [
         {"control": note(BOX, 36 + i), "does": {"kind": "bank", "bank": "sections", "place": i}} for i in range(3)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import math
 from typing import Any
 
 import msgspec
@@ -17,7 +18,7 @@ SILENT_MS = 2500
 
 
 class HandsConsumer(PassedConsumer):
-    """In: ``{"box", "data"}``, ``{"port", "data"}``, ``{"key", "down"}``, ``{"try": true or false}``.
+    """In: ``{"box", "data"}``, ``{"port", "data"}``, ``{"key", "down"}`` (these two with ``since_ms``), ``{"try": true or false}``.
     Out: ``{"hands"}``, ``{"devices"}``, ``{"stand_ins"}``, ``{"signals"}``, ``{"out"}``, ``{"answer"}``, ``{"problems"}``, ``{"silent": true}``.
 
     Ports belong to the machine: they are shown to those who may do everything, while no other band's show is loaded.
@@ -78,11 +79,19 @@ async def play(message: dict[str, Any], person: str, mine: bool) -> None:
     """
     if not mine:
         return
+    since = message.get("since_ms")
+    since = float(since) if isinstance(since, int | float) and 0 <= since < math.inf else None
     if isinstance(message.get("box"), str):
         await ports.ask("box", box=message["box"][:80], data=message.get("data"))
     elif isinstance(message.get("port"), str):
         await ports.ask(
-            "bytes", port=message["port"][:80], data=message.get("data"), by=person[:80], out=message.get("out") is True
+            "bytes",
+            port=message["port"][:80],
+            data=message.get("data"),
+            by=person[:80],
+            out=message.get("out") is True,
+            since_ms=since,
         )
     elif isinstance(message.get("key"), str):
-        await ports.ask("key", key=message["key"][:80], down=message.get("down") is True, by=person[:80])
+        key, down = message["key"][:80], message.get("down") is True
+        await ports.ask("key", key=key, down=down, by=person[:80], since_ms=since)

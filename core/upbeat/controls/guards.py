@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
 from upbeat.controls.bindings import FINE, Act, Binding, Does, PageDoes, active, pages_of
@@ -48,10 +48,19 @@ class _Fader:
     low: int = 0
 
 
-class Guards:
-    """Turns signals into the presses that are meant. Times are in ms of one clock that never goes back."""
+def _all(port: str) -> float:
+    """Nothing of any port is still on its way."""
+    return float("inf")
 
-    def __init__(self, bindings: Iterable[Binding] = ()):
+
+class Guards:
+    """Turns signals into the presses that are meant. Times are in ms of one clock that never goes back.
+
+    ``known``: until when all that came to a port has been told, by its name. Where that is held up nothing counts as held on.
+    """
+
+    def __init__(self, bindings: Iterable[Binding] = (), known: Callable[[str], float] = _all):
+        self._known = known
         self._bindings = tuple(bindings)
         self._song: str | None = None
         self._pages: dict[str, int] = {}
@@ -103,7 +112,7 @@ class Guards:
 
     def due(self, at: float, now: Now) -> list[Act]:
         """What has been held, or let go, for long enough by now."""
-        acts = [self._looked(switch, at, now) for switch in self._watched.values()]
+        acts = [self._looked(s, min(at, self._known(c.port)), now) for c, s in self._watched.items()]
         self._watched = {c: s for c, s in self._watched.items() if s.waits}
         return [act for act in acts if act is not None]
 

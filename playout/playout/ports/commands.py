@@ -13,6 +13,7 @@ from upbeat.messages.kinds import Sent
 
 MOST_BYTES = 16 << 10
 Name = Annotated[str, msgspec.Meta(max_length=NAME)]
+Since = Annotated[float, msgspec.Meta(ge=0)] | None
 Byte = Annotated[int, msgspec.Meta(ge=0, le=255)]
 
 
@@ -24,20 +25,25 @@ class Box(msgspec.Struct, frozen=True, tag_field="do", tag="box"):
 
 
 class Bytes(msgspec.Struct, frozen=True, tag_field="do", tag="bytes"):
-    """A page has heard a port of its own; ``by``: who has the page. ``out``: it has just opened one that has lights."""
+    """A page has heard a port of its own; ``by``: who has the page. ``out``: it has just opened one that has lights.
+
+    ``since_ms``: since what it told of this port before. No ``data``: nothing has come in that time.
+    """
 
     port: Name
     data: Annotated[list[Byte], msgspec.Meta(max_length=256)]
     by: Name
     out: bool = False
+    since_ms: Since = None
 
 
 class Key(msgspec.Struct, frozen=True, tag_field="do", tag="key"):
-    """A key of a page's keyboard went down, or up."""
+    """A key of a page's keyboard went down, or up, ``since_ms`` after what the page told of its keys before."""
 
     key: Name
     down: bool
     by: Name
+    since_ms: Since = None
 
 
 class Try(msgspec.Struct, frozen=True, tag_field="do", tag="try"):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections import deque
 from collections.abc import Iterable, Mapping
@@ -25,6 +26,7 @@ AT_ONCE = 64  # messages of one port before another one's turn comes
 WAITING = 2000  # messages of one port; older ones are left out
 LEVEL_S = 0.025  # between two levels of one port
 TRY_S = 3.0
+IN_STEP_S = 1.0  # after a longer pause a page's clock says nothing: what it tells then has come now
 
 
 @dataclass
@@ -41,6 +43,16 @@ class _Port:
     #: The newest level of each part that is still to be sent.
     levels: dict[str, Act] = field(default_factory=dict)
     leveled: float = 0.0
+    #: Until when all that came to it is known here; what is still on its way may be that a switch is let go.
+    known: float = math.inf
+
+    def told(self, now: float, since_ms: float | None) -> float:
+        """When something came to a page: ``since_ms`` after what it told last, which may have been held up on its way."""
+        if since_ms is None:
+            return now
+        again = since_ms < 1000 * IN_STEP_S and self.known < now
+        self.known = min(now, self.known + since_ms / 1000) if again else now
+        return self.known
 
     def may_press(self, at: float) -> bool:
         """Whether one more press in this second is no flood; then it counts."""
@@ -56,7 +68,7 @@ class Hub:
     def __init__(self, night: Night, folder: Path):
         self._night, self._folder = night, folder
         self._ports: dict[str, _Port] = {}
-        self._guards = Guards()
+        self._guards = Guards(known=self._known_ms)
         self._hands = Hands()
         self._read: tuple[str, int] = ("", 0)
         self._try: tuple[str, float] = ("", 0.0)
@@ -65,13 +77,29 @@ class Hub:
 
     # --- coming in ------------------------------------------------------------------
 
-    def heard(self, port: str, data: bytes, at: float | None = None, by: str = "") -> None:
-        """Bytes of a port; ``by``: who has it, where it is a page's."""
+    def heard(
+        self, port: str, data: bytes, at: float | None = None, by: str = "", since_ms: float | None = None
+    ) -> None:
+        """Bytes of a port; ``by``: who has it, where it is a page's, which may tell that nothing has come either."""
         known = self._ports.get(port)
         if known is None:
             known = self._ports[port] = _Port(Reader(port), by)
         known.by = by
-        known.waiting.append((data, time.monotonic() if at is None else at))
+        came = known.told(time.monotonic(), since_ms) if at is None else at
+        if data:
+            known.waiting.append((data, came))
+
+    def read(self, ports: Iterable[str], until: float) -> None:
+        """All that came to these ports until then has been told."""
+        for name in ports:
+            if name in self._ports:
+                self._ports[name].known = until
+
+    def _known_ms(self, port: str) -> float:
+        known = self._ports.get(port)
+        if known is None:
+            return math.inf
+        return 1000 * min(known.known, known.waiting[0][1] if known.waiting else math.inf)
 
     def opened(self, port: str, by: str) -> None:
         """A page has opened a port that has lights: they are set anew."""
@@ -84,12 +112,14 @@ class Hub:
         """The ports of pages that have lights."""
         return {name for name, port in self._ports.items() if port.lights}
 
-    def key(self, port: str, key: str, down: bool, by: str = "", at: float | None = None) -> None:
+    def key(
+        self, port: str, key: str, down: bool, by: str = "", at: float | None = None, since_ms: float | None = None
+    ) -> None:
         """A key went down, or up."""
         known = self._ports.setdefault(port, _Port(Reader(port), by))
         known.by = by
         signal = Signal(Control(port, "key", key=key), 127 if down else 0, down)
-        self._signal(known, signal, time.monotonic() if at is None else at)
+        self._signal(known, signal, known.told(time.monotonic(), since_ms) if at is None else at)
 
     def lost(self, port: str) -> None:
         """A port is gone."""

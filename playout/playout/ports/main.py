@@ -85,6 +85,8 @@ class Ports:
         self.outbox.take()
         for came in self.midi.heard():
             self._came(came)
+        for ports, until in self.midi.read():
+            self.hub.read(ports, until)
         more = self.hub.turn()
         for name, key, down, at in self.keyboards.heard():
             self.hub.key(name, key, down, at=at)
@@ -209,14 +211,14 @@ class Ports:
                 if not self.boxes.has(box):
                     raise refuse("box-unknown", "There is no such box.")
                 self.boxes.press(box, bytes(data))
-            case Bytes(port=port, data=data, by=by, out=out):
+            case Bytes(port=port, data=data, by=by, out=out, since_ms=since_ms):
                 if port in self._there:
                     raise refuse("port-twice", f"“{port}” is a port of the machine itself, and is heard there.")
                 if out:
                     self.hub.opened(port, by)
-                self.hub.heard(port, bytes(data), by=by)
-            case Key(key=key, down=down, by=by):
-                self.hub.key(PAGE_KEYS, key, down, by)
+                self.hub.heard(port, bytes(data), by=by, since_ms=since_ms)
+            case Key(key=key, down=down, by=by, since_ms=since_ms):
+                self.hub.key(PAGE_KEYS, key, down, by, since_ms=since_ms)
             case Try(band=band, on=on):
                 self.hub.try_out(band, on)
                 self.hub.look()

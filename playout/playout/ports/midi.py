@@ -29,6 +29,7 @@ class _System:
     sender: Sender
     inputs: frozenset[str] = field(default_factory=frozenset)
     plugged: frozenset[str] = field(default_factory=frozenset)
+    read: float = 0.0  # when all that had come was told
 
 
 class Midi:
@@ -85,8 +86,13 @@ class Midi:
                 for packet in system.listener.packets():
                     told = self._decoder.decode(packet)
                     system.inputs, system.plugged = frozenset(told.inputs), frozenset(told.plugged)
+                    system.read = told.until
                     found += told.came
         return found
+
+    def read(self) -> list[tuple[frozenset[str], float]]:
+        """The inputs of each system, and until when all that came to them has been told."""
+        return [(system.inputs, system.read) for system in list(self._systems.values())]
 
     def send(self, port: str, message: bytes) -> bool:
         """Send to an output; False where it is gone, or takes nothing now."""

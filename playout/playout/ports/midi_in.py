@@ -14,6 +14,7 @@ import socket
 import sys
 import time
 from collections import deque
+from itertools import islice
 from typing import Any
 
 import msgspec
@@ -24,6 +25,8 @@ from playout.ports.names import APIS, LIGHTS, OURS, names_of, quiet
 from playout.ports.worker import MOST_BYTES, Gone, line_of, looking
 
 REPORT_S = 0.25
+#: After something has come it is said more often that nothing more has: what is held is let go by a message.
+SOON_S, SOON_FOR_S = 0.02, 1.0
 #: How often the ports are asked, and where nothing has come for a while: asking a dozen of them takes a fifth of a millisecond.
 READ_S, QUIET_READ_S, QUIET_AFTER_S = 0.001, 0.004, 5.0
 QUEUE = 8192  # messages that wait in a port until they are read
@@ -43,11 +46,12 @@ class Came(msgspec.Struct, frozen=True, array_like=True):
 
 
 class Told(msgspec.Struct, frozen=True, array_like=True):
-    """What has come; ``inputs``: the ports that are heard; ``plugged``: those of ours that there are."""
+    """What has come, all of it ``until`` then; ``inputs``: the ports that are heard; ``plugged``: those of ours that there are."""
 
     came: list[Came]
     inputs: list[str]
     plugged: list[str]
+    until: float
 
 
 class _Heard:
@@ -188,13 +192,16 @@ def _run(line: socket.socket, inputs: Inputs) -> int:
                 if not raw:
                     return 0
                 inputs.send(*decoder.decode(raw))
+        read = time.monotonic()
         new, now = inputs.heard(), time.monotonic()
         backlog += new
         heard = now if new else heard
+        report = SOON_S if now - heard < SOON_FOR_S else REPORT_S
         with contextlib.suppress(BlockingIOError):
-            while backlog or now - told >= REPORT_S:
+            while backlog or now - told >= report:
                 came = [backlog[i] for i in range(min(AT_ONCE, len(backlog)))]
-                packet = msgspec.msgpack.encode(Told(came, sorted(inputs.open), sorted(inputs.own)))
+                until = min((one.at for one in islice(backlog, AT_ONCE, None)), default=read)
+                packet = msgspec.msgpack.encode(Told(came, sorted(inputs.open), sorted(inputs.own), until))
                 line.send(packet, socket.MSG_DONTWAIT)
                 told = now
                 for _ in came:

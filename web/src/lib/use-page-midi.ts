@@ -1,5 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
+import { handLine } from "./hand-line";
+
 /** A message to the lights of a port. */
 export interface LightSet {
   port: string;
@@ -22,9 +24,10 @@ export function usePageMidi(send: (message: unknown) => void) {
       found.outputs.forEach((output) => send({ port: (output.name ?? output.id).slice(0, 80), data: [], out: true }));
       inputs.forEach((input) => {
         const port = (input.name ?? input.id).slice(0, 80);
-        input.onmidimessage = ({ data }) => {
+        const say = handLine(send, port);
+        input.onmidimessage = ({ data, timeStamp }) => {
           // Clocks and active sensing say nothing about hands.
-          if (data && data[0] !== undefined && data[0] < 0xf0) send({ port, data: [...data] });
+          if (data && data[0] !== undefined && data[0] < 0xf0) say({ port, data: [...data] }, timeStamp);
         };
       });
       setHeard(inputs.map((i) => i.name ?? i.id));

@@ -14,7 +14,7 @@ interface StageKeys extends Wish {
   /** There is no contact: keys press nothing. */
   off?: boolean;
   /** Keys that do what the band's hands say, in place of what they would do here. */
-  hands?: { keys: Keys["page"]; machine: Keys["machine"]; key: (name: string, down: boolean) => void };
+  hands?: { keys: Keys["page"]; machine: Keys["machine"]; key: (name: string, down: boolean, at: number) => void };
   /** Keys that act on the page alone, with contact or without. */
   page?: Record<string, () => void>;
 }
@@ -65,7 +65,7 @@ function handled({ hands, off }: StageKeys, e: KeyboardEvent, down: boolean): bo
     e.preventDefault();
     e.stopPropagation();
   }
-  if (!read && !e.repeat) hands.key(e.key, down);
+  if (!read && !e.repeat) hands.key(e.key, down, e.timeStamp);
   return true;
 }
 

@@ -1,11 +1,13 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { Speaker } from "@/hear/speaker";
 
 import type { Press } from "@/api/edits";
 import type { Described, DeviceNow, Joining, PressAnswer } from "@/api/types";
 
-import { BOUNCE_MS } from "@/generated/core";
+import { BOUNCE_MS, PAGE_KEYS } from "@/generated/core";
+
+import { handLine } from "@/lib/hand-line";
 
 import { type LightSet, usePageMidi } from "@/lib/use-page-midi";
 
@@ -124,8 +126,11 @@ function useListening(send: (message: unknown) => boolean) {
 /** What the page says to the stage besides presses. */
 function useSaying(send: (message: unknown) => boolean) {
   return {
-    /** A key that the hands have given something to do went down, or up. */
-    key: useCallback((name: string, down: boolean) => void send({ key: name, down }), [send]),
+    /** A key that the hands have given something to do went down, or up, at a time of the page. */
+    key: useMemo(() => {
+      const say = handLine((message) => void send(message), PAGE_KEYS);
+      return (name: string, down: boolean, at: number) => say({ key: name, down }, at);
+    }, [send]),
     /** Says what joined phones may do. */
     askIn: useCallback((what: object) => void send({ joining: what }), [send]),
   };
