@@ -44,15 +44,15 @@ class _Port:
     levels: dict[str, Act] = field(default_factory=dict)
     leveled: float = 0.0
     #: Until when all that came to it is known here; what is still on its way may be that a switch is let go.
-    known: float = math.inf
+    until: float = math.inf
 
-    def told(self, now: float, since_ms: float | None) -> float:
-        """When something came to a page: ``since_ms`` after what it told last, which may have been held up on its way."""
+    def came_at(self, now: float, since_ms: float | None) -> float:
+        """When something came to a page: ``since_ms`` after what it told last, however long it was on its way."""
         if since_ms is None:
             return now
-        again = since_ms < 1000 * IN_STEP_S and self.known < now
-        self.known = min(now, self.known + since_ms / 1000) if again else now
-        return self.known
+        in_step = since_ms < 1000 * IN_STEP_S and self.until < now
+        self.until = min(now, self.until + since_ms / 1000) if in_step else now
+        return self.until
 
     def may_press(self, at: float) -> bool:
         """Whether one more press in this second is no flood; then it counts."""
@@ -85,7 +85,7 @@ class Hub:
         if known is None:
             known = self._ports[port] = _Port(Reader(port), by)
         known.by = by
-        came = known.told(time.monotonic(), since_ms) if at is None else at
+        came = known.came_at(time.monotonic(), since_ms) if at is None else at
         if data:
             known.waiting.append((data, came))
 
@@ -93,13 +93,14 @@ class Hub:
         """All that came to these ports until then has been told."""
         for name in ports:
             if name in self._ports:
-                self._ports[name].known = until
+                self._ports[name].until = until
 
     def _known_ms(self, port: str) -> float:
+        """Until when all that came to a port has gone through the guards."""
         known = self._ports.get(port)
         if known is None:
             return math.inf
-        return 1000 * min(known.known, known.waiting[0][1] if known.waiting else math.inf)
+        return 1000 * min(known.until, known.waiting[0][1] if known.waiting else math.inf)
 
     def opened(self, port: str, by: str) -> None:
         """A page has opened a port that has lights: they are set anew."""
@@ -119,7 +120,7 @@ class Hub:
         known = self._ports.setdefault(port, _Port(Reader(port), by))
         known.by = by
         signal = Signal(Control(port, "key", key=key), 127 if down else 0, down)
-        self._signal(known, signal, known.told(time.monotonic(), since_ms) if at is None else at)
+        self._signal(known, signal, known.came_at(time.monotonic(), since_ms) if at is None else at)
 
     def lost(self, port: str) -> None:
         """A port is gone."""
