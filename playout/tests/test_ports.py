@@ -154,7 +154,7 @@ def test_what_is_held_is_let_go_by_a_message_that_may_be_on_its_way(loaded, port
     ports.ask("bytes", port="Tablet", data=down, by="Bench", since_ms=60_000)
     for _ in range(7):
         time.sleep(0.1)
-        ports.ask("bytes", port="Tablet", data=[], by="Bench", since_ms=100)
+        ports.ask("quiet", port="Tablet", since_ms=100)
     loaded.until(lambda s: s["status"] == "stopped")
 
 

@@ -32,12 +32,13 @@ IN_FLIGHT = 2
 SILENT_MS = 1000
 JOINING_S = 0.25
 MOST_A_SECOND = 20  # presses of one page
+HANDS = frozenset({"key", "port", "quiet"})  # messages of what has hands in a page
 _LISTENING: dict[str, int] = {}  # feed to how many pages listen to it
 
 
 class StageConsumer(PassedConsumer):
     """In: ``{"press", "args", "id", "made"}``, ``{"listen": feed or null}``, ``{"seen": true}``, ``{"ping": n}``,
-    ``{"key", "down"}``, ``{"port", "data"}``, ``{"joining"}``. Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``,
+    ``{"key", "down"}``, ``{"port", "data"}``, ``{"quiet"}``, ``{"joining"}``. Out: ``{"state"}``, ``{"described"}``, ``{"answer", "id"}``,
     ``{"pong": n, "now"}``, ``{"keys"}``, ``{"devices"}``, ``{"out"}``, ``{"joining"}``, and int16 stereo.
 
     ``keys``: those of a page that the band's hands have given something to do, and those that the machine reads itself.
@@ -90,7 +91,7 @@ class StageConsumer(PassedConsumer):
         elif "joining" in message and self._may_ask_in():
             with contextlib.suppress(Refused):
                 _ask_in(message["joining"])
-        elif ("key" in message or "port" in message) and self._own_show and has(self.owner.right, "everything"):
+        elif HANDS & message.keys() and self._own_show and has(self.owner.right, "everything"):
             with contextlib.suppress(Refused):
                 await play(message, self.owner.person, self._own_show)
 

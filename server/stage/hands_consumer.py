@@ -18,7 +18,8 @@ SILENT_MS = 2500
 
 
 class HandsConsumer(PassedConsumer):
-    """In: ``{"box", "data"}``, ``{"port", "data"}``, ``{"key", "down"}`` (these two with ``since_ms``), ``{"try": true or false}``.
+    """In: ``{"box", "data"}``, ``{"port", "data"}``, ``{"key", "down"}``, ``{"quiet": port}`` (these three with ``since_ms``),
+    ``{"try": true or false}``.
     Out: ``{"hands"}``, ``{"devices"}``, ``{"stand_ins"}``, ``{"signals"}``, ``{"out"}``, ``{"answer"}``, ``{"problems"}``, ``{"silent": true}``.
 
     Ports belong to the machine: they are shown to those who may do everything, while no other band's show is loaded.
@@ -92,6 +93,8 @@ async def play(message: dict[str, Any], person: str, mine: bool) -> None:
             out=message.get("out") is True,
             since_ms=since,
         )
+    elif isinstance(message.get("quiet"), str) and since is not None:
+        await ports.ask("quiet", port=message["quiet"][:80], since_ms=since)
     elif isinstance(message.get("key"), str):
         key, down = message["key"][:80], message.get("down") is True
         await ports.ask("key", key=key, down=down, by=person[:80], since_ms=since)

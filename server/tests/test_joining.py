@@ -252,6 +252,8 @@ def test_what_a_phone_says_besides_is_heard_by_nobody(ines, engine):  # noqa: F8
             {"joining": {"phone": phone["id"], "right": "everything"}},
             {"joining": {"renew": True}},
             {"key": "PageDown", "down": True},
+            {"port": "Nine pads", "data": [0x99, 36, 100], "since_ms": 100},
+            {"quiet": "Keys of a page", "since_ms": 100},
             {"box": "Nine pads", "data": [153, 36, 127]},
             {"listen": "click"},
             {"try": True},

@@ -27,7 +27,7 @@ class Box(msgspec.Struct, frozen=True, tag_field="do", tag="box"):
 class Bytes(msgspec.Struct, frozen=True, tag_field="do", tag="bytes"):
     """A page has heard a port of its own; ``by``: who has the page. ``out``: it has just opened one that has lights.
 
-    ``since_ms``: since what it told of this port before. No ``data``: nothing has come in that time.
+    ``since_ms``: since what it told of this port before.
     """
 
     port: Name
@@ -44,6 +44,13 @@ class Key(msgspec.Struct, frozen=True, tag_field="do", tag="key"):
     down: bool
     by: Name
     since_ms: Since = None
+
+
+class Quiet(msgspec.Struct, frozen=True, tag_field="do", tag="quiet"):
+    """Nothing has come to a port of a page, or from its keys, in the ``since_ms`` since what it told before."""
+
+    port: Name
+    since_ms: Annotated[float, msgspec.Meta(ge=0)]
 
 
 class Try(msgspec.Struct, frozen=True, tag_field="do", tag="try"):
@@ -65,7 +72,7 @@ class Tell(msgspec.Struct, frozen=True, tag_field="do", tag="tell"):
     """Tells what is plugged in."""
 
 
-AnyCommand = Box | Bytes | Key | Try | Send | Tell
+AnyCommand = Box | Bytes | Key | Quiet | Try | Send | Tell
 _decoder = msgspec.json.Decoder(AnyCommand)
 
 

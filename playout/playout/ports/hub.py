@@ -80,14 +80,17 @@ class Hub:
     def heard(
         self, port: str, data: bytes, at: float | None = None, by: str = "", since_ms: float | None = None
     ) -> None:
-        """Bytes of a port; ``by``: who has it, where it is a page's, which may tell that nothing has come either."""
+        """Bytes of a port; ``by``: who has it, where it is a page's."""
         known = self._ports.get(port)
         if known is None:
             known = self._ports[port] = _Port(Reader(port), by)
         known.by = by
-        came = known.came_at(time.monotonic(), since_ms) if at is None else at
-        if data:
-            known.waiting.append((data, came))
+        known.waiting.append((data, known.came_at(time.monotonic(), since_ms) if at is None else at))
+
+    def quiet(self, port: str, since_ms: float) -> None:
+        """A page tells that nothing has come to a port of its own since what it told before."""
+        if port in self._ports:
+            self._ports[port].came_at(time.monotonic(), since_ms)
 
     def read(self, ports: Iterable[str], until: float) -> None:
         """All that came to these ports until then has been told."""

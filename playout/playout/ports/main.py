@@ -21,7 +21,7 @@ import msgspec
 import zmq
 
 from playout.ports.boxes import BOXES, Boxes
-from playout.ports.commands import AnyCommand, Box, Bytes, Key, Send, Tell, Try, read_command
+from playout.ports.commands import AnyCommand, Box, Bytes, Key, Quiet, Send, Tell, Try, read_command
 from playout.ports.hub import Hub
 from playout.ports.keyboards import Keyboards
 from playout.ports.lane import DeviceNow
@@ -219,6 +219,9 @@ class Ports:
                 self.hub.heard(port, bytes(data), by=by, since_ms=since_ms)
             case Key(key=key, down=down, by=by, since_ms=since_ms):
                 self.hub.key(PAGE_KEYS, key, down, by, since_ms=since_ms)
+            case Quiet(port=port, since_ms=since_ms):
+                if port == PAGE_KEYS or port not in self._there:
+                    self.hub.quiet(port, since_ms)
             case Try(band=band, on=on):
                 self.hub.try_out(band, on)
                 self.hub.look()

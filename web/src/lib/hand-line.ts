@@ -1,6 +1,8 @@
-/** So long after something has come it is said that nothing more has, and so often. */
+import { BOUNCE_MS } from "@/generated/core";
+
+/** So long after something has come it is said that nothing more has, and so often: a release is one once it was no bounce. */
 const SAID_FOR_MS = 2500;
-const EVERY_MS = 100;
+const EVERY_MS = BOUNCE_MS + 5;
 const LONGEST_MS = 60_000;
 
 /**
@@ -21,7 +23,7 @@ export function handLine(send: (message: unknown) => void, port: string) {
     port1.onmessage = () => {
       port1.close();
       const now = performance.now();
-      if (now < until) tell({ port, data: [] }, now);
+      if (now < until) tell({ quiet: port }, now);
       if (now < until) timer = window.setTimeout(quiet, EVERY_MS);
     };
     port2.postMessage(null);
