@@ -20,6 +20,9 @@ from playout.processes import Settings, Wakers, first, hurry, named
 from playout.recordings import Recordings
 
 RELAYED_AT_ONCE = 32
+CARRIERS = (
+    2  # threads of ZeroMQ: one that takes three hundred new clients in has no time for a press for a tenth of a second
+)
 MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
 #: In a flood of messages the others, who come after this process, get this much time before it reads and answers more.
@@ -36,7 +39,7 @@ def main(settings: Settings) -> None:
     memory.head[shared.FEEDER_PID] = os.getpid()
     choice = chosen(memory) or settings.device or Choice()
     feeder = Feeder(choice, memory, Recordings(settings.folder / "recordings"), Wakers(settings).wake)
-    context = zmq.Context()
+    context = zmq.Context(CARRIERS)
     control = context.socket(zmq.ROUTER)
     control.setsockopt(zmq.MAXMSGSIZE, MOST_BYTES + 1)
     control.setsockopt(zmq.LINGER, 0)
