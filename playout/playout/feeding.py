@@ -20,9 +20,8 @@ from playout.processes import Settings, Wakers, first, hurry, named
 from playout.recordings import Recordings
 
 RELAYED_AT_ONCE = 32
-CARRIERS = (
-    2  # threads of ZeroMQ: one that takes three hundred new clients in has no time for a press for a tenth of a second
-)
+#: Threads of ZeroMQ: one that takes three hundred new clients in has no time for a press for a tenth of a second.
+CARRIERS = 2
 MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
 #: In a flood of messages the others, who come after this process, get this much time before it reads and answers more.

@@ -16,6 +16,7 @@ STEP_DB = 0.5  # of a knob that counts steps
 STEP_PERCENT = 2.0  # of a sweep
 NEAR = 1 / 64  # so near a fader has met a level
 LATELY_MS = 2000  # so long a level that a fader has set may take until it is told
+UNKNOWN_MS = 500  # so long nothing may be known of a port; what was pressed there then counts no more
 _DOWN = 64  # of a controller: from here on it is pressed
 _FULL = 127
 
@@ -56,7 +57,8 @@ def _all(port: str) -> float:
 class Guards:
     """Turns signals into the presses that are meant. Times are in ms of one clock that never goes back.
 
-    ``known``: until when all that came to a port has been told, by its name. Where that is held up nothing counts as held on.
+    ``known``: until when all that came to a port has been told, by its name. Where that is held up nothing counts as held on,
+    and what still waits for its time is never done late.
     """
 
     def __init__(self, bindings: Iterable[Binding] = (), known: Callable[[str], float] = _all):
@@ -112,7 +114,12 @@ class Guards:
 
     def due(self, at: float, now: Now) -> list[Act]:
         """What has been held, or let go, for long enough by now."""
-        acts = [self._looked(s, min(at, self._known(c.port)), now) for c, s in self._watched.items()]
+        acts = []
+        for control, switch in self._watched.items():
+            known = min(at, self._known(control.port))
+            if at - known > UNKNOWN_MS:
+                switch.down = False
+            acts.append(self._looked(switch, known, now))
         self._watched = {c: s for c, s in self._watched.items() if s.waits}
         return [act for act in acts if act is not None]
 

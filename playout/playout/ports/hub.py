@@ -49,6 +49,7 @@ class _Port:
     def came_at(self, now: float, since_ms: float | None) -> float:
         """When something came to a page: ``since_ms`` after what it told last, however long it was on its way."""
         if since_ms is None:
+            self.until = math.inf
             return now
         in_step = since_ms < 1000 * IN_STEP_S and self.until < now
         self.until = min(now, self.until + since_ms / 1000) if in_step else now

@@ -74,9 +74,8 @@ class _Heard:
         if not waiting:
             return []
         times = self._arrivals.times([since for _, since in waiting], now=now, before=before)
-        return [
-            (bytes(data), at) for (data, _), at in zip(waiting, times, strict=True) if data[0] not in self._left_out
-        ]
+        came = zip(waiting, times, strict=True)
+        return [(bytes(data), at) for (data, _), at in came if data and data[0] not in self._left_out]
 
     def close(self) -> None:
         with contextlib.suppress(Exception):

@@ -14,7 +14,8 @@ export function handLine(send: (message: unknown) => void, port: string) {
   let until = -Infinity;
   let timer = 0;
   const tell = (message: object, at: number) => {
-    send({ ...message, since_ms: Math.min(Math.max(0, at - last), LONGEST_MS) });
+    // Timers of a page that is not seen come too seldom to say anything by them.
+    send(document.hidden ? message : { ...message, since_ms: Math.min(Math.max(0, at - last), LONGEST_MS) });
     last = Math.max(last, at);
   };
   const quiet = () => {
@@ -23,7 +24,7 @@ export function handLine(send: (message: unknown) => void, port: string) {
     port1.onmessage = () => {
       port1.close();
       const now = performance.now();
-      if (now < until) tell({ quiet: port }, now);
+      if (now < until && !document.hidden) tell({ quiet: port }, now);
       if (now < until) timer = window.setTimeout(quiet, EVERY_MS);
     };
     port2.postMessage(null);
