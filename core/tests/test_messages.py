@@ -2,11 +2,11 @@
 
 import json
 import random
-from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
 import pytest
+from devices_known import Devices, as_known, expected
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from material import RATE, ready, show, song
@@ -17,7 +17,7 @@ from upbeat.play.advance import advance, passed
 from upbeat.play.events import Message, NoteOff, Seam, record
 from upbeat.play.presses import press
 from upbeat.play.state import standing_by
-from upbeat.show.bounce import TimedPress, rehearse
+from upbeat.show.bounce import rehearse
 
 BAR = 2 * RATE
 KEYS = {"id": "keys", "name": "Keyboard rig", "kind": "midi", "port": "Keys", "channel": 3}
@@ -153,41 +153,6 @@ def test_a_jump_brings_the_devices_there_before_it_sounds_and_ends_what_rings():
     assert [(e.frame, e.note) for e in events if isinstance(e, NoteOff)] == [(jump - half, 50)]
 
 
-class Devices:
-    """What devices are after what they were sent."""
-
-    def __init__(self):
-        self.held, self.notes, self.bank = {("keys", "controller", 1): 0}, set(), {}
-
-    def take(self, event):
-        if isinstance(event, NoteOff):
-            assert (event.device, event.note) in self.notes
-            self.notes.discard((event.device, event.note))
-            return
-        out = event.out
-        data = record(event)["data"]
-        if isinstance(data, dict):
-            if out.holds:
-                self.held[out.device, data["address"]] = data["args"]
-            return
-        at = 0
-        while at < len(data):
-            kind = data[at] & 0xF0
-            if kind == 0xB0 and data[at + 1] in (0, 32):
-                self.bank[data[at + 1]] = data[at + 2]
-            elif kind == 0xB0:
-                self.held[out.device, "controller", data[at + 1]] = data[at + 2]
-            elif kind == 0xC0:
-                bank = 128 * self.bank[0] + self.bank[32] if self.bank else None
-                self.held[out.device, "program"] = (data[at + 1], bank)
-            elif kind == 0x90:
-                assert (out.device, data[at + 1]) not in self.notes
-                self.notes.add((out.device, data[at + 1]))
-                if out.holds:
-                    self.held[out.device, "scene"] = data[at + 1]
-            at += 2 if kind == 0xC0 else 3
-
-
 SENDS = st.one_of(
     st.tuples(st.just("keys"), st.builds(program, st.integers(1, 128), st.none() | st.integers(0, 16383))),
     st.tuples(st.just("keys"), st.builds(controller, st.integers(1, 3), st.integers(0, 127))),
@@ -211,51 +176,6 @@ ENDINGS = st.sampled_from([{"kind": "attacca"}, {"kind": "attacca"}, {"kind": "r
 STEPS = st.lists(
     st.builds(lambda s, e: {"section": s, "ending": e}, st.sampled_from("abc"), ENDINGS), min_size=1, max_size=6
 )
-
-
-def expected(plan, run, src, home):
-    """What the devices hold at a place of a form that is played straight: every pass before it, and it until there."""
-    entry = plan.entries[run.entry]
-    devices = dict(home)
-    if not entry.score:
-        return devices
-
-    def hold(outs):
-        for out in outs:
-            if out.holds:
-                key = (out.device, *_what(out.send))
-                devices[key] = _value(out.send, devices.get(key))
-
-    hold(entry.score.start)
-    for i in entry.playable:
-        for n, one in enumerate(entry.score.passes[i], 1):
-            here = (i, n) == (run.step, min(run.round, len(entry.score.passes[i])))
-            hold(out for frame, out in zip(one.frames, one.sent, strict=True) if not here or frame < src)
-            if here:
-                return devices
-    raise AssertionError("no such place")
-
-
-def _what(send):
-    name = type(send).__name__
-    return {"Program": ("program",), "Note": ("scene",), "Osc": ("/at",)}.get(name) or ("controller", send.controller)
-
-
-def _value(send, was):
-    name = type(send).__name__
-    return {"Program": lambda: _programmed(send, was), "Note": lambda: send.note, "Osc": lambda: list(send.args)}.get(
-        name, lambda: send.value
-    )()
-
-
-def _programmed(send, was):
-    """A program and its bank, which stays as it was where none is said."""
-    return send.program - 1, was[1] if send.bank is None and was else send.bank
-
-
-def as_known(value, wanted):
-    """A program without its bank where nobody ever said one."""
-    return (value[0], None) if isinstance(wanted, tuple) and wanted[1] is None and value else value
 
 
 def _struck(note, holds):
@@ -405,49 +325,3 @@ def test_a_show_without_messages_has_none_to_think_of():
     assert not made.plan.sends
     assert not span.only(Message)
     assert state.messages == standing_by().messages
-
-
-def clocked(made, presses=None):
-    """(frame from the first bar line on, bytes) of what the keyboard's clock was sent."""
-    _, events = rehearse(made, presses, 0)
-    first = next(e["frame"] for e in events if e["kind"] == "bar")
-    return [(e["frame"] - first, e["data"]) for e in events if e["kind"] == "message" and e["why"] == "clock"]
-
-
-def with_clock(**changes):
-    return ready(show(song(**changes), devices=[{**KEYS, "clock": True}]), Path("."))
-
-
-def test_midi_clock_has_24_ticks_to_the_quarter_of_the_tempo_map():
-    tempo = [{"bar": 1, "bpm": "120", "ramp": True}, {"bar": 5, "bpm": "90.5"}, {"bar": 6, "bpm": "171"}]
-    made = with_clock(tempo=tempo)
-    found = clocked(made)
-    assert found[0] == (0, [0xFA])
-    assert found[-1][1] == [0xFC]
-    ticks = [frame for frame, data in found if data == [0xF8]]
-    grid = made.show.songs["song"].grid
-    assert ticks == [grid.frame(Fraction(n, 24), RATE) for n in range(8 * 4 * 24)]
-
-
-def test_midi_clock_stops_says_where_it_goes_and_goes_on_at_a_jump():
-    steps = [{"section": s} for s in "abc"]
-    made = with_clock(forms=[{"id": "f", "name": "F", "steps": steps}])
-    half = made.plan.entries[0].half
-    jump = [{"at_s": 0, "press": "go"}, {"at_s": 2.5, "press": "go_to", "step": 2, "when": "next_bar"}]
-    found = clocked(
-        made,
-        [
-            TimedPress(round(j["at_s"] * RATE), j["press"], {k: v for k, v in j.items() if k in ("step", "when")})
-            for j in jump
-        ],
-    )
-    at = 2 * BAR
-    near = [(frame - at, data) for frame, data in found if -half <= frame - at <= 0]
-    # Bar 7 is the 97th sixteenth note: 96 lie before it.
-    assert near == [(-half, [0xFC]), (-half, [0xF2, 96, 0]), (0, [0xFB]), (0, [0xF8])]
-    assert sum(data == [0xF8] for _, data in found) == (2 + 2) * 4 * 24
-
-
-def test_clock_is_for_midi_alone():
-    with pytest.raises(Refused, match="clock"):
-        ready(show(song(), devices=[{**FILM, "clock": True}]), Path("."))

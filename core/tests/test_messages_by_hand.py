@@ -3,17 +3,15 @@
 import random
 
 import pytest
+from devices_known import Devices, as_known, expected
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from material import RATE
 from test_messages import (
     MESSAGES,
     STEPS,
-    Devices,
-    as_known,
     bar,
     controller,
-    expected,
     message,
     playing,
     program,

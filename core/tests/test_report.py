@@ -6,7 +6,7 @@ import random
 import numpy as np
 import pytest
 from material import RATE, ramp_stem, ready, show, song, write_wav
-from test_night import a_press, a_show, run
+from nights import a_press, a_show, run
 
 from upbeat.errors import Refused
 from upbeat.play.state import standing_by

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from material import LEVEL, RATE, onsets, ready, show, song, write_wav
-from test_night import PRESSES_OF_A_NIGHT, a_press, a_song
+from nights import PRESSES_OF_A_NIGHT, a_press, a_song
 
 from upbeat.play.advance import advance
 from upbeat.play.presses import press
