@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from material import RATE, ramp_stem, ready, show, song, write_wav
 
-from upbeat.play.advance import advance
+from upbeat.play.advance import advance, passed, passed_alike
 from upbeat.play.events import record
 from upbeat.play.presses import PRESSES, press, reasons
 from upbeat.play.state import standing_by
@@ -157,3 +157,28 @@ def test_what_is_offered_is_what_is_taken(long, done):
         assert outcome.accepted == (name not in refused)
         if name in refused:
             assert (outcome.code, outcome.message) == (refused[name].code, refused[name].message)
+
+
+def test_between_two_states_that_are_alike_nothing_is_worked_out(long):
+    state, _ = playing(long, 3)
+    later, _ = advance(long.plan, state, RATE // 2)
+    assert passed_alike(state, later, RATE // 4) == passed(long.plan, state, RATE // 4)
+    jumped, _ = press(long.plan, state, "go_to", {"step": 1, "when": "at_once"})
+    later, _ = advance(long.plan, jumped, RATE // 2)
+    assert passed_alike(jumped, later, RATE // 4) is None
+
+
+@settings(max_examples=60)
+@given(
+    done=st.lists(st.tuples(st.sampled_from(sorted(PRESSES)), st.integers(1, 3 * RATE)), max_size=6),
+    frames=st.integers(2, RATE),
+    share=st.floats(0, 1),
+)
+def test_a_state_between_two_that_are_alike_is_like_them(long, done, frames, share):
+    state = standing_by()
+    for name, until in done:
+        state, _ = press(long.plan, state, name, ARGUMENTS.get(name))
+        state, _ = advance(long.plan, state, until)
+    later, _ = advance(long.plan, state, frames)
+    at = 1 + round(share * (frames - 2))
+    assert passed_alike(state, later, at) in (None, passed(long.plan, state, at))

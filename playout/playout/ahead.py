@@ -298,11 +298,17 @@ class Ahead:
 
     def state_at(self, frame: int) -> tuple[Session | None, State | None]:
         """The session and its state at an output frame that was rendered."""
+        session, applied = self.session, self.applied
+        later = None if session is None else session.state
         for kept in reversed(self.kept):
             if kept.head <= frame or kept is self.kept[0]:
                 if kept.session is None or kept.point is None:
                     return None, None
-                return kept.session, kept.session.state_at(kept.point, frame - kept.session.origin)
+                goes_on = kept.session is session and kept.applied == applied
+                at = frame - kept.session.origin
+                return kept.session, kept.session.state_at(kept.point, at, later if goes_on else None)
+            session, applied = kept.session, kept.applied
+            later = None if kept.point is None else kept.point.state
         return None, None
 
     def set_taps(self, taps: list[str]) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections import deque
 from collections.abc import Callable
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 import msgspec
 
@@ -57,7 +57,7 @@ class Duties:
     def __init__(self, memory: Shared, index: int, ahead: Ahead, log: NightLog, told: Told):
         self.memory, self.index, self.ahead, self.log, self.publish = memory, index, ahead, log, told.publish
         self._device = Read(memory, shared.DEVICE_TEXT, DeviceNow)
-        self._load = Read(memory, shared.LOAD_TEXT, Load)
+        self._load = Read(memory, shared.LOAD_TEXT, msgspec.Raw)  # published as it is
         self._meters = Meters(memory.channels)
         self._written = 0  # output frame up to which the log has been given its events
         self._metered = 0  # and the meters and taps theirs
@@ -259,15 +259,15 @@ class Duties:
 
     def state(self, heard: int) -> EngineState | EmptyState:
         """The state as it is heard, with what a press made now would find."""
-        memory = self.memory
+        memory, head = self.memory, self.memory.head
         session, state = self.ahead.state_at(max(heard, self.ahead.free()))
         memory.set_own(self.index, shared.MOVING, int(state is not None and state.music.run is not None))
-        generation = memory.number(shared.GENERATION)
-        loading = self.loads.get(generation) if generation > memory.number(shared.PLAYING) else None
+        generation = head[shared.GENERATION]
+        loading = self.loads.get(generation) if generation > head[shared.PLAYING] else None
         loading = None if loading is not None and loading.onto else loading
         refused = any(memory.own(r, shared.REFUSED) == generation for r in range(shared.RENDERERS))
         device = self._device.now()
-        outputs = memory.number(shared.OUTPUTS)
+        outputs = head[shared.OUTPUTS]
         said: DeviceState = {
             "show": session.show if session else None,
             "band": session.band if session else "",
@@ -277,17 +277,17 @@ class Duties:
             "block": device.choice.block if device else BLOCK,
             "buffer": device.choice.blocks if device else 0,
             "channels": outputs,
-            "dropouts": memory.number(shared.DROPOUTS),
-            "latency_ms": round(1000 * memory.number(shared.HELD) / memory.sample_rate, 1),
-            "recording": bool(memory.number(shared.RECORDING)),
+            "dropouts": head[shared.DROPOUTS],
+            "latency_ms": round(1000 * head[shared.HELD] / memory.sample_rate, 1),
+            "recording": bool(head[shared.RECORDING]),
             "last_press": self._last_press,
-            "ring_ms": round(1000 * (self.ahead.head - memory.number(shared.WRITTEN) * BLOCK) / memory.sample_rate),
+            "ring_ms": round(1000 * (self.ahead.head - head[shared.WRITTEN] * BLOCK) / memory.sample_rate),
             "renderers": sum(_alive(memory, r) for r in range(shared.RENDERERS)),
-            "unwritten": bool(memory.number(shared.UNWRITTEN)),
-            "faults": memory.number(shared.FAULTS),
-            "device_there": bool(memory.number(shared.DEVICE)),
+            "unwritten": bool(head[shared.UNWRITTEN]),
+            "faults": head[shared.FAULTS],
+            "device_there": bool(head[shared.DEVICE]),
             "device_problem": device.problem if device else "",
-            "load": self._load.now(),
+            "load": cast(Load | None, self._load.now()),
         }
         said["peak"], said["rms"] = self._meters.read(outputs)
         if session is None or state is None:

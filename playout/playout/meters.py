@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
-from upbeat.audio.stem_kernels import meter_rows
+from upbeat.audio.stem_kernels import meter_rows, read_meters
 
 
 class Meters:
@@ -15,6 +13,7 @@ class Meters:
     def __init__(self, channels: int):
         self._peak = np.zeros(channels, dtype=np.float32)
         self._power = np.zeros(channels, dtype=np.float64)
+        self._read = np.zeros((2, channels))
         self._frames = 0
 
     def push(self, sound: np.ndarray, first: int, last: int) -> None:
@@ -28,11 +27,7 @@ class Meters:
 
     def read(self, sockets: int) -> tuple[list[float], list[float]]:
         """(peaks, RMS) of the first ``sockets``, as factors of full scale since the last call."""
-        # Plain numbers: a call of numpy for each step costs more than so few of them.
-        frames = max(1, self._frames)
-        peaks = [round(p, 5) for p in self._peak[:sockets].tolist()]
-        rms = [round(math.sqrt(p / frames), 5) for p in self._power[:sockets].tolist()]
-        self._peak[:] = 0
-        self._power[:] = 0
+        read_meters(self._peak, self._power, max(1, self._frames), self._read)
         self._frames = 0
+        peaks, rms = self._read[:, :sockets].tolist()
         return peaks, rms

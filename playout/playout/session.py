@@ -12,11 +12,12 @@ import numpy as np
 from playout.commands import KeptOfShow
 from playout.loading import Loaded
 from upbeat.audio.file_pcm import FilePcm, SilentPcm
-from upbeat.mix.moment import guide_peaks, stem_factors
+from upbeat.audio.stem_kernels import factored
+from upbeat.mix.moment import Loudness, guide_peaks, stem_factors
 from upbeat.mix.render import Renderer, Saved
 from upbeat.mix.sounding import StemNow, stems_now
 from upbeat.mix.sources.stems import StemPeaks
-from upbeat.play.advance import Span, advance, passed
+from upbeat.play.advance import Span, advance, passed, passed_alike
 from upbeat.play.events import Event
 from upbeat.play.hand import Hand
 from upbeat.play.presses import Outcome, just_ended, press, reasons
@@ -78,6 +79,7 @@ class Session:
         stems = [s for e in ready.audio.entries for s in e.stems]
         self._files = [(s.stem.name, s.pcm) for s in stems if isinstance(s.pcm, FilePcm | SilentPcm)]
         self._known: dict[Hashable, tuple[object, Any]] = {}
+        self._loudness = Loudness()
 
     def taken_in(self, loaded: Loaded) -> Session:
         """This show, changed, at the same frame (rule P8): what sounds goes on in it."""
@@ -117,10 +119,16 @@ class Session:
         self.state = point.state
         self.renderer.restore(point.sound)
 
-    def state_at(self, point: Point, frame: int) -> State:
-        """The state at a frame of the session, worked out from a point before it."""
+    def state_at(self, point: Point, frame: int, later: State | None = None) -> State:
+        """The state at a frame of the session, worked out from a point before it.
+
+        ``later``: the one at a frame after it, where no press lies between the two.
+        """
         frames = frame - point.state.head
-        return passed(self.ready.plan, point.state, frames) if frames > 0 else point.state
+        if frames <= 0:
+            return point.state
+        between = None if later is None else passed_alike(point.state, later, frames)
+        return passed(self.ready.plan, point.state, frames) if between is None else between
 
     def on_sockets(self, rows: np.ndarray) -> np.ndarray:
         """The sound of sockets 1 to the highest of the rig, float32 (sockets, frames), of what :meth:`render` gave."""
@@ -217,12 +225,12 @@ class Session:
         factors = self.known(
             lambda: self._factors(run.entry, run.step, state.hand), (run.entry, run.step, state.hand), "factors"
         )
-        here = [own.peaks.tolist() for own in stems if own.entry == run.entry and own.start <= heard < own.end]
-        loud = [max(of_one) for of_one in zip(*here, strict=True)] or [0.0] * len(factors)
-        guides = guide_peaks(audio, state.hand, events, heard, heard + METERED)
-        return [round(p * f, 4) for p, f in zip(loud, factors, strict=True)], [round(p, 4) for p in guides]
+        here = [own.peaks for own in stems if own.entry == run.entry and own.start <= heard < own.end]
+        loud = np.zeros(len(factors), np.float32) if not here else here[0] if len(here) == 1 else np.max(here, axis=0)
+        guides = guide_peaks(audio, state.hand, events, self._loudness, heard, heard + METERED)
+        return factored(loud, factors).tolist(), [round(p, 4) for p in guides]
 
-    def _factors(self, entry: int, step: int, hand: Hand) -> tuple[float, ...]:
+    def _factors(self, entry: int, step: int, hand: Hand) -> np.ndarray:
         audio, away = self.ready.audio, self.ready.show.away
         return stem_factors(self.ready.plan, audio, away, hand, entry=entry, step=step)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any, Literal, NamedTuple, NotRequired, TypedDict, cast
+from typing import Any, Literal, NamedTuple, NotRequired, TypedDict, TypeVar, cast
 
 import msgspec
 
@@ -32,6 +32,8 @@ from upbeat.play.view import (
 )
 from upbeat.show.left import ShorterForm
 from upbeat.show.slot import spare_s
+
+T = TypeVar("T")
 
 
 class LoadAnswer(TypedDict):
@@ -177,7 +179,8 @@ def engine_state(
     heard = max(0, min(heard, state.head))
     at = position(plan, state, heard)
     left_s = session.left_s(state)
-    spare = spare_s(session.ready.show.slot, datetime.now(), left_s)
+    slot = session.ready.show.slot
+    spare = None if slot is None else spare_s(slot, datetime.now(), left_s)
     unavailable, following = session.choices(state)
     stem_peak, guide_peak = session.peaks(state, heard, *sounding)
     return {
@@ -200,7 +203,7 @@ def engine_state(
         "left_s": left_s,
         "spare_s": None if spare is None else round(spare),
         "devices": devices_ahead(plan, state, heard),
-        "unavailable": unavailable,
+        "unavailable": session.known(lambda: _encoded(unavailable), (unavailable,), "unavailable"),
     }
 
 
@@ -208,12 +211,16 @@ def _still(session: Session, state: State, at: Position, outputs: int) -> StillS
     """The part of a state that is worked out anew, and encoded, only where something that it shows has changed."""
     shown = at["entry"] if state.status != "standby" else state.music.entry
     key = state.music, state.hand, state.shots, state.pads, state.line, at["entry"], at["step"], session.taps, outputs
-    return session.known(lambda: _encoded(_still_now(session, state, at, shown, outputs)), key, "still")
+    return session.known(lambda: _all_encoded(_still_now(session, state, at, shown, outputs)), key, "still")
 
 
-def _encoded(still: StillState) -> StillState:
-    """The same, of which every value is encoded already: it is published twenty times a second."""
-    return cast(StillState, {name: msgspec.Raw(msgspec.json.encode(value)) for name, value in still.items()})
+def _all_encoded(still: StillState) -> StillState:
+    return cast(StillState, {name: _encoded(value) for name, value in still.items()})
+
+
+def _encoded(value: T) -> T:
+    """The same, encoded already: it seldom changes, and is published twenty times a second."""
+    return cast(T, msgspec.Raw(msgspec.json.encode(value)))
 
 
 def _still_now(session: Session, state: State, at: Position, shown: int, outputs: int) -> StillState:

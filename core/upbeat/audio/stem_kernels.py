@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numba
 import numpy as np
 
@@ -112,12 +114,13 @@ def add_pairs(
     stems = pairs.shape[0]
     sound = np.empty((2 * stems, COLUMNS), np.float32)
     for start in range(0, columns, COLUMNS):
-        n = min(COLUMNS, columns - start)
+        n, loud = min(COLUMNS, columns - start), np.float32(0)
         for s in range(stems):
             most = _split(pairs[s, at + start : at + start + n], sound[2 * s, :n], sound[2 * s + 1, :n])
-            peaks[s] = max(peaks[s], most)
+            peaks[s], loud = max(peaks[s], most), max(loud, most)
         at_column = first_column + start
-        _add_all(sound, 0, rows, first, of, gains, out, at_column, at_column + n)
+        if loud > 0:
+            _add_all(sound, 0, rows, first, of, gains, out, at_column, at_column + n)
 
 
 @numba.njit(cache=True, nogil=True)
@@ -143,10 +146,12 @@ def add_rows(
     """
     channels = max(1, sound.shape[0] // max(1, peaks.size))
     for start in range(0, columns, COLUMNS):
-        n, at_column = min(COLUMNS, columns - start), first_column + start
+        n, at_column, loud = min(COLUMNS, columns - start), first_column + start, np.float32(0)
         for c in range(sound.shape[0]):
-            peaks[c // channels] = max(peaks[c // channels], _peak(sound[c, at + start : at + start + n]))
-        _add_all(sound, at + start, rows, first, of, gains, out, at_column, at_column + n)
+            most = _peak(sound[c, at + start : at + start + n])
+            peaks[c // channels], loud = max(peaks[c // channels], most), max(loud, most)
+        if loud > 0:
+            _add_all(sound, at + start, rows, first, of, gains, out, at_column, at_column + n)
 
 
 @numba.njit(cache=True, nogil=True)
@@ -169,6 +174,17 @@ def _power(row: np.ndarray) -> np.float32:
 
 
 @numba.njit(cache=True, nogil=True)
+def sounding(row: np.ndarray) -> tuple[int, int]:
+    """The first frame of (frames,) float32 that is not silent, and the one after the last; (0, 0) where all are."""
+    first, last = 0, row.size
+    while first < last and row[first] == 0:
+        first += 1
+    while first < last and row[last - 1] == 0:
+        last -= 1
+    return (first, last) if first < last else (0, 0)
+
+
+@numba.njit(cache=True, nogil=True)
 def meter_rows(sound: np.ndarray, first: int, last: int, peaks: np.ndarray, powers: np.ndarray) -> None:
     """Meter columns ``first`` to ``last`` of ``sound`` (rows, columns) float32, in one piece.
 
@@ -177,6 +193,27 @@ def meter_rows(sound: np.ndarray, first: int, last: int, peaks: np.ndarray, powe
     for r in range(sound.shape[0]):
         peaks[r] = max(peaks[r], _peak(sound[r, first:last]))
         powers[r] += _power(sound[r, first:last])
+
+
+@numba.njit(cache=True, nogil=True)
+def read_meters(peaks: np.ndarray, powers: np.ndarray, frames: int, out: np.ndarray) -> None:
+    """Put the peaks and the RMS over ``frames`` of what :func:`meter_rows` saw into ``out`` (2, rows) float64, and begin anew.
+
+    They have five places, since they are written down as text twenty times a second.
+    """
+    for r in range(peaks.size):
+        out[0, r] = math.floor(peaks[r] * 1e5 + 0.5) / 1e5
+        out[1, r] = math.floor(math.sqrt(powers[r] / frames) * 1e5 + 0.5) / 1e5
+        peaks[r] = powers[r] = 0
+
+
+@numba.njit(cache=True, nogil=True)
+def factored(peaks: np.ndarray, factors: np.ndarray) -> np.ndarray:
+    """``peaks`` (stems,) float32 times ``factors`` (stems,) float64, to four places."""
+    out = np.empty(factors.size)
+    for i in range(factors.size):
+        out[i] = math.floor(peaks[i] * factors[i] * 1e4 + 0.5) / 1e4
+    return out
 
 
 @numba.njit(cache=True, nogil=True)

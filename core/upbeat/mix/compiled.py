@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from upbeat.audio.stem_kernels import add_pairs, add_rows, meter_rows, raise_peaks
+from upbeat.audio.stem_kernels import add_pairs, add_rows, factored, meter_rows, raise_peaks, read_meters, sounding
 from upbeat.mix.ceilings import Ceilings
 from upbeat.mix.driven import DrivenPcm
 from upbeat.mix.matrix import Lane, lane_weights
@@ -27,7 +27,10 @@ def compiled(sample_rate: int = 48_000) -> None:
     for loop, block in ((add_pairs, np.ones((1, FRAMES), np.int32)), (add_rows, np.ones((2, FRAMES), np.float32))):
         loop(block, 0, *weights, np.zeros((1, FRAMES), np.float32), 0, FRAMES, np.zeros(1, np.float32))
     loud = np.full((2, FRAMES), 0.9, np.float32)
+    sounding(loud[0])
     meter_rows(loud, 0, FRAMES, np.zeros(2, np.float32), np.zeros(2))
+    read_meters(np.zeros(2, np.float32), np.zeros(2), FRAMES, np.zeros((2, 2)))
+    factored(np.zeros(2, np.float32), np.zeros(2))
     peaks, first = np.zeros(1, np.float32), np.zeros(1, np.int64)
     raise_peaks(peaks, first, np.ones(1, np.float32), first, np.ones(1, np.float32))
     ToneFilter(2, sample_rate, Tone(low_cut_hz=80)).process(loud)

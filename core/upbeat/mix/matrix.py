@@ -241,6 +241,11 @@ class Ramped:
         for r in self._rests:
             r.weights = lane_weights(r.diff, self.lanes, self.starts)
 
+    @property
+    def changes(self) -> bool:
+        """Whether it is not there yet."""
+        return bool(self._rests)
+
     def skip(self, frames: int) -> None:
         """Let time pass without sound."""
         if self._rests:

@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from upbeat.audio.stem_kernels import sounding
 from upbeat.mix.buses import Bus, Buses, SavedBuses
 from upbeat.mix.ceilings import Ceilings, SavedCeilings
 from upbeat.mix.delays import SavedDelay, followed, socket_delays
@@ -269,16 +270,24 @@ class Renderer:
             mix.skip(frames)
             self._silence[i] = zeros
             return
-        if mix.lanes:
-            out += mix.mix([sound[list(lane.stems)] for lane in mix.lanes], frames)
-        else:
+        if not mix.lanes:
             mix.skip(frames)
+            return
+        # A click is short: where all is silent, nothing is added to nothing.
+        a, b = (0, frames) if mix.changes else _sounding(sound)
+        out[:, a:b] += mix.mix([np.ascontiguousarray(sound[list(lane.stems), a:b]) for lane in mix.lanes], b - a)
 
     def _zeros(self, i: int, frames: int) -> np.ndarray:
         """At least so many frames of zeros for a source to fill: kept while it is silent, as most are most of the time."""
         if self._silence[i].shape[1] < frames:
             return np.zeros((len(self._sources[i].columns), frames), dtype=np.float32)
         return self._silence[i]
+
+
+def _sounding(sound: np.ndarray) -> tuple[int, int]:
+    """From which column of (rows, columns) on, and up to which, anything sounds."""
+    found = [own for own in map(sounding, sound) if own[1]]
+    return (min(a for a, _ in found), max(b for _, b in found)) if found else (0, 0)
 
 
 def _tones(routing: Routing) -> dict[str, list[MakeProcessor]]:

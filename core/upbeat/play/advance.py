@@ -141,6 +141,15 @@ def passed(plan: ShowPlan, state: State, frames: int) -> State:
     return _after(plan, state._replace(messages=sent), end, _by_hand(plan, state, end))
 
 
+def passed_alike(state: State, later: State, frames: int) -> State | None:
+    """What :func:`passed` gives, where that is known from a state further on, without a press between the two: where they differ
+    by how far they are alone, nothing was decided and nothing ended until then. None where they differ by more.
+
+    A note of a device that begins and ends in between is left out.
+    """
+    return state._replace(head=state.head + frames) if state[1:] == later[1:] else None
+
+
 def _decided(plan: ShowPlan, state: State, end: int) -> tuple[State, list[Event]]:
     """The state once every seam is decided that output frames up to ``end`` need, and these seams."""
     decided: list[Event] = []
