@@ -25,6 +25,7 @@ ANSWER_PATIENCE_S = 2.0
 BEGIN_BLOCKS = 40  # a show that begins is given a fifth of a second: its first block costs the most
 TOO_OLD_S = 0.4  # a press that was made longer ago is never run
 REFILL_S = 0.5  # after an entry of the log the ring is filled anew
+AT_ONCE = 8  # blocks taken out of a ring at most
 SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does not lead
 
 _SILENT = refuse("engine-silent", "The renderers do not answer; they are being started again.")
@@ -55,7 +56,7 @@ class Feeder:
         self._said: tuple[object, ...] = ()  # of the device, last
         self._frames: list[int] = []  # of the entries, in order
         self._dropped = 0  # entries before the first of them
-        self._block = np.zeros((memory.channels, BLOCK), dtype=np.float32)
+        self._blocks = np.zeros((memory.channels, AT_ONCE, BLOCK), dtype=np.float32)
         self._waiting: list[_Waiting] = []
         self._lately = Lately(TOO_OLD_S)
         self._loading: tuple[int, float] | None = None  # generation, and when the first renderer had it
@@ -127,23 +128,28 @@ class Feeder:
         memory, device, head = self.memory, self.device, self.memory.head
         self.short = False
         self._pass(device.missed())
-        into = self._block[: device.channels]
-        for _ in range(device.room()):
+        room = device.room()
+        while room > 0:
             block, leader = head[shared.WRITTEN], head[shared.LEADER]
-            version = self._version(block)
-            if not memory.take(leader, block, version, into):
+            version, alike = self._version(block)
+            into = self._blocks[: device.channels, : min(room, alike)]
+            taken = memory.take(leader, block, version, into)
+            if not taken:
                 other = RENDERERS - 1 - leader
-                if memory.take(other, block, version, into):
+                taken = memory.take(other, block, version, into)
+                if taken:
                     head[shared.LEADER] = other
                 elif head[shared.PLAYING] and not device.hungry:
                     # It is being rendered anew for a press; the device can wait a moment for it.
                     self.short = True
                     break
                 else:
-                    into[:] = 0
+                    taken, into[:, 0] = 1, 0
                     self._count(1)
-            device.write(into)
-            head[shared.WRITTEN] += 1
+            for k in range(taken):
+                device.write(into[:, k])
+                head[shared.WRITTEN] += 1
+            room -= taken
         held, now = device.held(), time.monotonic_ns()
         heard = head[shared.WRITTEN] * BLOCK - held
         head[shared.HELD], head[shared.FED_NS] = held, now
@@ -173,12 +179,13 @@ class Feeder:
         if memory.number(shared.PLAYING) and memory.own(memory.number(shared.LEADER), shared.MOVING):
             memory.head[shared.DROPOUTS] += blocks
 
-    def _version(self, block: int) -> int:
-        """How many entries a block has to be made with."""
-        frames, at = self._frames, len(self._frames)
+    def _version(self, block: int) -> tuple[int, int]:
+        """How many entries a block has to be made with, and to how many from it on that applies, at the least."""
+        frames, at, alike = self._frames, len(self._frames), AT_ONCE
         while at and frames[at - 1] > block * BLOCK:
             at -= 1
-        return self._dropped + at
+            alike = min(AT_ONCE, -(-frames[at] // BLOCK) - block)
+        return self._dropped + at, alike
 
     # --- the log ----------------------------------------------------------------------
 
@@ -348,7 +355,7 @@ class Feeder:
             raise refuse("no-show", "No show is loaded: take one to the stage first.")
         if command.press not in PRESSES:
             raise refuse("press-unknown", f"There is no press called “{command.press}”.")
-        self._lately.take(client, time.monotonic() - max(0.0, late))
+        self._lately.take((client, command.by), time.monotonic() - max(0.0, late))
         number, _ = self.append(order.PressEntry(command.press, command.args or {}, command.by))
         self._waiting.append(_Waiting(number, client, time.monotonic()))
         return None

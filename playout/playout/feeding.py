@@ -26,7 +26,7 @@ MOST_BYTES = 64 << 10
 IDLE_S, SHORT_S = 0.02, 0.001
 #: In a flood of messages the others, who come after this process, get this much time before it reads and answers more.
 FLOOD_RESTS_S = 0.003
-TEND_EVERY_S = 0.018  # how often what may wait for a block or two is done
+PUBLISH_EVERY_S, TEND_EVERY_S = 0.018, 0.045  # how often what may wait for some blocks is done
 
 
 def main(settings: Settings) -> None:
@@ -50,8 +50,7 @@ def main(settings: Settings) -> None:
     relay = context.socket(zmq.PULL)
     relay.setsockopt(zmq.RCVHWM, 200)
     relay.bind(settings.relay)
-    poller = select.poll()
-    poller.register(control.fileno(), select.POLLIN)
+    asking, relayed = Coming(control), Coming(relay)
     inbox = Inbox()
     stopping: list[int] = []
     for number in (signal.SIGTERM, signal.SIGINT):
@@ -60,26 +59,30 @@ def main(settings: Settings) -> None:
     gc.freeze()
     gc.disable()
     feeder.start()
-    tended, late, flooded = 0.0, 0.0, False
+    published, tended, late, flooded = 0.0, 0.0, 0.0, False
     try:
         while not stopping and not feeder.device.broken:
             wait = _wait(feeder, FLOOD_RESTS_S if flooded else SHORT_S if feeder.waiting else IDLE_S)
             due = time.monotonic() + wait + 0.001
             if flooded:
                 time.sleep(wait)
-            asked = flooded or _asked(control, poller, wait)
+            asked = flooded or asking.within(wait)
             late = max(late, 0.0 if asked else time.monotonic() - due)
             feeder.feed()
             if asked or feeder.waiting:
                 full = inbox.read(control)
                 _answer(feeder, inbox, control)
+                asking.used()
                 flooded = full or bool(inbox)
                 feeder.feed()
-            if time.monotonic() >= tended + TEND_EVERY_S:
+            now = time.monotonic()
+            if now >= published + PUBLISH_EVERY_S:
+                _publish(feeder.new_state(), relayed, states)
+                published = now
+            if now >= tended + TEND_EVERY_S:
                 feeder.see(late)
                 feeder.tend()
-                _publish(feeder.new_state(), relay, states)
-                tended, late = time.monotonic(), 0.0
+                tended, late = now, 0.0
     finally:
         if not feeder.device.broken:
             feeder.stop()
@@ -97,16 +100,31 @@ def _wait(feeder: Feeder, most: float) -> float:
     return min(feeder.device.wait(), most)
 
 
-def _asked(control: zmq.Socket[bytes], poller: select.poll, wait: float) -> bool:
-    """Whether a message is there, or comes within ``wait`` seconds.
+class Coming:
+    """Whether there are messages at a socket of ZeroMQ, which is asked itself only where there may be: that takes its time.
 
-    zmq.Poller does the same for twice the time: zmq_getsockopt(3), ZMQ_FD, says how.
+    zmq_getsockopt(3) has the rule, under ZMQ_FD: its file tells of what comes after the socket was last used and found empty.
     """
-    return _has(control) or (bool(poller.poll(math.ceil(1000 * wait))) and _has(control))
 
+    def __init__(self, socket: zmq.Socket[bytes]):
+        self.socket = socket
+        self._file = select.poll()
+        self._file.register(socket.fileno(), select.POLLIN)
+        self._used = True
 
-def _has(socket: zmq.Socket[bytes]) -> bool:
-    return bool(int(socket.get(zmq.EVENTS)) & zmq.POLLIN)
+    def used(self) -> None:
+        """The socket was read from, or written to."""
+        self._used = True
+
+    def within(self, seconds: float) -> bool:
+        """Whether a message is there, or comes in that time."""
+        if self._used and self._has():
+            return True
+        self._used = bool(self._file.poll(math.ceil(1000 * seconds))) and self._has()
+        return self._used
+
+    def _has(self) -> bool:
+        return bool(int(self.socket.get(zmq.EVENTS)) & zmq.POLLIN)
 
 
 def _answer(feeder: Feeder, inbox: Inbox, control: zmq.Socket[bytes]) -> None:
@@ -126,12 +144,12 @@ def _send(control: zmq.Socket[bytes], client: bytes, answer: bytes) -> None:
         pass  # the client has gone, or does not read
 
 
-def _publish(state: bytes, relay: zmq.Socket[bytes], states: zmq.Socket[bytes]) -> None:
+def _publish(state: bytes, relayed: Coming, states: zmq.Socket[bytes]) -> None:
     """Tell a new state, and what the renderers gave to be told."""
     with contextlib.suppress(zmq.Again):
         if state:
             states.send_multipart([b"state", state], zmq.NOBLOCK)
         for _ in range(RELAYED_AT_ONCE):
-            if not _has(relay):
+            if not relayed.within(0):
                 return
-            states.send_multipart(relay.recv_multipart(zmq.NOBLOCK), zmq.NOBLOCK)
+            states.send_multipart(relayed.socket.recv_multipart(zmq.NOBLOCK), zmq.NOBLOCK)

@@ -251,18 +251,22 @@ class Shared:
                 numbers[:, 0] = np.arange(block + done, block + done + n)
             done += n
 
-    def take(self, renderer: int, block: int, version: int, into: np.ndarray) -> bool:
-        """Copy a block's first rows into (rows, BLOCK); False where it is not there, or was made with another part of the log."""
+    def take(self, renderer: int, block: int, version: int, into: np.ndarray) -> int:
+        """Copy the first rows of blocks from ``block`` on into (rows, blocks, BLOCK), and give how many.
+
+        It ends at the first that is not there, or was made with another part of the log.
+        """
         ring = self._rings[renderer]
         i = block % self.slots
-        if ring.own[3 * i] != block or ring.own[3 * i + 1] != version:
-            return False
-        rows = min(ring.own[3 * i + 2], len(into))
-        into[:rows] = ring.sound[i, :rows]
+        most = min(into.shape[1], self.slots - i)
+        count, rows = ring.alike(i, block, version, most), min(ring.own[3 * i + 2], len(into))
+        if not count:
+            return 0
+        into[:rows, :count] = ring.sound[i : i + count, :rows].swapaxes(0, 1)
         if rows < len(into):
-            into[rows:] = 0
+            into[rows:, :count] = 0
         with self._fence:
-            return ring.own[3 * i] == block
+            return ring.alike(i, block, version, count)
 
     def remove(self) -> None:
         """Give the memory back once nobody needs it."""
@@ -299,6 +303,16 @@ class Ring:
         self.own = memory[:split].cast("q")
         self.numbers = np.frombuffer(memory[:split], dtype=np.int64).reshape(slots, 3)
         self.sound = np.frombuffer(memory[split:], dtype=np.float32).reshape(slots, channels, BLOCK)
+
+    def alike(self, i: int, block: int, version: int, most: int) -> int:
+        """How many slots from ``i`` on hold the blocks from ``block`` on, of one version and with as many rows as the first."""
+        own, count = self.own, 0
+        while count < most:
+            at = 3 * (i + count)
+            if own[at] != block + count or own[at + 1] != version or own[at + 2] != own[3 * i + 2]:
+                break
+            count += 1
+        return count
 
     @staticmethod
     def size(channels: int, slots: int) -> int:

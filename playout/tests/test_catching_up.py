@@ -74,7 +74,7 @@ def test_the_one_that_joins_makes_the_same_samples(memory, loader, load, tmp_pat
     log.close()
     assert max(p.end - p.start for p in second.spans) == 2 * LEAST * BLOCK
     number, version = memory.number(shared.WRITTEN), memory.number(shared.COUNT)
-    ours, theirs = np.zeros((2, 4, BLOCK), dtype=np.float32)
+    ours, theirs = np.zeros((2, 4, 1, BLOCK), dtype=np.float32)
     for block in range(number, number + AHEAD // BLOCK):
         assert memory.take(0, block, version, theirs)
         assert memory.take(1, block, version, ours)

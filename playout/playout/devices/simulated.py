@@ -10,8 +10,6 @@ import numpy as np
 from playout.devices.recorder import Recorder
 from playout.shared import BLOCK
 
-REFILL = 2  # blocks for each waking: the processor sleeps longer
-
 
 class SimulatedDevice:
     """Keeps real time by the monotonic clock, like an interface of ``channels`` outputs and a buffer of ``blocks``.
@@ -46,7 +44,8 @@ class SimulatedDevice:
         return self.held() <= BLOCK
 
     def wait(self) -> float:
-        over = self._written - self._played() - (self.blocks - REFILL) * BLOCK
+        # Half of the buffer for each waking: the processor sleeps longer, and there is time for a waking that is late.
+        over = self._written - self._played() - (self.blocks - self.blocks // 2) * BLOCK
         return max(0.0, over / self.sample_rate)
 
     def missed(self) -> int:
