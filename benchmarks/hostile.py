@@ -19,6 +19,7 @@ from pathlib import Path
 sys.path[:0] = [
     str(Path(__file__).parent),
     str(Path(__file__).parents[1] / "playout" / "tests"),
+    str(Path(__file__).parents[1] / "server"),
 ]
 
 import numpy as np
@@ -27,7 +28,9 @@ from attacks import every_press, mutated, raw_bytes
 from made_show import write_show
 from process import Running, stolen
 
+from backend.serve import HURRIED
 from playout.client import EngineClient
+from playout.processes import calm, hurry
 
 PARTS = ("feeder", "leader", "follower")
 
@@ -85,10 +88,11 @@ def questions(port: int) -> None:
 
 
 def attacked(engine: Running, attack: Callable[..., None], *args: int) -> str:
-    """Press at a calm pace while an attack goes on; says what came of it."""
+    """Press at a calm pace while an attack goes on, at the rank of the stage's server; says what came of it."""
     before, pids, lost = engine.state()["dropouts"], [engine.pid(p) for p in PARTS], stolen()
     attacking = multiprocessing.Process(target=attack, args=(engine.ports[0], *args))
     attacking.start()
+    hurry(HURRIED)
     answered = []
     with EngineClient(*engine.ports, timeout_ms=10_000) as other:
         while attacking.is_alive():
@@ -97,6 +101,7 @@ def attacked(engine: Running, attack: Callable[..., None], *args: int) -> str:
             answered.append(1000 * (time.monotonic() - began))
             time.sleep(0.05)
     attacking.join()
+    calm()
     state = engine.until(lambda s: s["renderers"] == 2)
     same = sorted(engine.pid(p) for p in PARTS) == sorted(pids)
     return (

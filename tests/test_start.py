@@ -37,6 +37,11 @@ def test_starting_twice_is_said(product):
     assert "running already" in done.stderr
 
 
+def test_the_stages_server_runs_before_pages_and_imports(product):
+    ranks = {part: os.getpriority(os.PRIO_PROCESS, product.pid(part)) for part in ("stage", "web", "worker")}
+    assert ranks == {"stage": -10 if os.geteuid() == 0 else 0, "web": 0, "worker": 0}
+
+
 def test_fresh_asks_and_keeps_everything_on_no(tmp_path):
     (tmp_path / "var" / "media").mkdir(parents=True)
     (tmp_path / "var" / "media" / "song").touch()

@@ -221,7 +221,7 @@ def _bring_up(
     parts.append(Part("engine", _engine(env, var, args), env, logs / "engine.log"))
     parts.append(Part("ports", _ports(env, var), env, logs / "ports.log"))
     stage = _listening(int(env["UPBEAT_STAGE_PORT"]), host)
-    parts.append(_server("stage", "backend.stage_asgi", stage, env, logs))
+    parts.append(_server("stage", "backend.stage_asgi", stage, env, logs, "--hurry"))
     for part in parts:
         part.start()
     env["UPBEAT_DB_PORT"] = str(cluster.start())
@@ -273,8 +273,8 @@ def _ports(env: dict[str, str], var: Path) -> list[str]:
     return [PYTHON, "-m", "playout.ports.main", *(part for pair in options.items() for part in pair)]
 
 
-def _server(name: str, module: str, listening: socket.socket, env: dict[str, str], logs: Path) -> Part:
-    command = [PYTHON, "-m", "backend.serve", f"{module}:application", "--fd", str(listening.fileno())]
+def _server(name: str, module: str, listening: socket.socket, env: dict[str, str], logs: Path, *options: str) -> Part:
+    command = [PYTHON, "-m", "backend.serve", f"{module}:application", "--fd", str(listening.fileno()), *options]
     return Part(name, command, env, logs / f"{name}.log", socket=listening, forks=True)
 
 

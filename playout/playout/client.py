@@ -11,31 +11,42 @@ import zmq
 
 from playout.wire import STATE
 
+AGAIN_MS = 20  # until a line to a feeder that was started anew is tried again
+
 
 class EngineSilent(Exception):
     """The engine does not answer."""
 
 
 class EngineClient:
-    """One control connection. Not for use by two threads at once."""
+    """One control connection, kept from command to command. Not for use by two threads at once."""
 
     def __init__(self, control_port: int, state_port: int, timeout_ms: int = 2000):
         self._context = zmq.Context()
         self._control_port, self._state_port, self._timeout = control_port, state_port, timeout_ms
+        self._line: zmq.Socket[bytes] | None = None
 
     def ask(self, do: str, **fields: Any) -> dict[str, Any]:
         """Send a command and give its answer. Raises :class:`EngineSilent`."""
-        socket = self._context.socket(zmq.REQ)
+        line = self._line or self._connected()
+        self._line = None
         try:
-            socket.setsockopt(zmq.LINGER, 0)
-            socket.connect(f"tcp://127.0.0.1:{self._control_port}")
-            socket.send(json.dumps({"do": do, **fields}).encode())
-            if not socket.poll(self._timeout):
+            line.send(json.dumps({"do": do, **fields}).encode())
+            if not line.poll(self._timeout):
                 raise EngineSilent("The engine does not answer.")
-            answer: dict[str, Any] = json.loads(socket.recv())
-            return answer
-        finally:
-            socket.close()
+            answer: dict[str, Any] = json.loads(line.recv())
+        except BaseException:
+            line.close()  # the answer that may come yet belongs to nobody
+            raise
+        self._line = line
+        return answer
+
+    def _connected(self) -> zmq.Socket[bytes]:
+        line = self._context.socket(zmq.REQ)
+        line.setsockopt(zmq.LINGER, 0)
+        line.setsockopt(zmq.RECONNECT_IVL, AGAIN_MS)
+        line.connect(f"tcp://127.0.0.1:{self._control_port}")
+        return line
 
     def press(self, name: str, **args: Any) -> dict[str, Any]:
         return self.ask("press", press=name, args=args)

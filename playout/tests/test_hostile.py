@@ -43,7 +43,8 @@ def unharmed(playing, missing):
     assert {playing.pid("leader"), playing.pid("follower")} == pids
     assert state["faults"] == 0
     assert state["dropouts"] - dropouts <= missing()
-    assert playing.client.press("go_to", step=1, when="section_end")["ok"]
+    go = {"step": 1, "when": "section_end"}
+    assert playing.client.ask("press", press="go_to", args=go, by="another")["ok"]
 
 
 def test_messages_that_nobody_asked_for(unharmed):

@@ -1,4 +1,4 @@
-"""A server: ``python -m backend.serve APPLICATION --fd N``, on a listening socket that it is given.
+"""A server: ``python -m backend.serve APPLICATION --fd N [--hurry]``, on a listening socket that it is given.
 
 This process loads everything and serves nothing: the child that it forks does. One that ends is forked
 anew, with everything loaded, so that pages wait for a tenth of a second
@@ -19,7 +19,10 @@ import time
 
 import uvicorn
 
+from playout.processes import hurry
+
 _PR_SET_PDEATHSIG = 1
+HURRIED = -10  # presses go through here: after what renders and sends, before pages and imports
 SHORT_LIFE_S = 1.0  # one that lives no longer is not followed at once by another
 
 
@@ -27,7 +30,10 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="serve", description="Serves an ASGI application on a listening socket.")
     parser.add_argument("application", help="module:name")
     parser.add_argument("--fd", type=int, required=True, help="file descriptor of the socket")
+    parser.add_argument("--hurry", action="store_true", help="run before the other programs of this machine, if it may")
     args = parser.parse_args()
+    if args.hurry:
+        hurry(HURRIED)
     listening = socket.socket(fileno=args.fd)
     config = uvicorn.Config(args.application, log_level="warning", timeout_graceful_shutdown=2, ws_max_size=1 << 20)
     config.load()

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 from pathlib import Path
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import zmq
 import zmq.asyncio
 from django.conf import settings
 
-from playout.client import EngineClient, EngineSilent
+from playout.client import AGAIN_MS, EngineClient, EngineSilent
 from playout.loading import described_file
 from upbeat.errors import Problem, Refused, refuse
 
 ANSWER_MS = 2500
+#: Lines to the engine that no press waits on, by their port: a press has not to wait until one is made, behind whoever
+#: makes hundreds. A line belongs to its loop.
+_IDLE: WeakKeyDictionary[asyncio.AbstractEventLoop, dict[int, list[zmq.asyncio.Socket]]] = WeakKeyDictionary()
 _SILENT = "The engine does not answer: look at what ./start prints."
 
 
@@ -29,18 +34,27 @@ def ask(do: str, **fields: Any) -> dict[str, Any]:
 
 async def press(name: str, args: dict[str, Any], by: str, made: float) -> dict[str, Any]:
     """A press, answered with what comes of it; ``made``: when, by the monotonic clock. Raises :class:`Refused`."""
-    socket = zmq.asyncio.Context.instance().socket(zmq.REQ)
+    idle = _IDLE.setdefault(asyncio.get_running_loop(), {}).setdefault(settings.ENGINE_CONTROL_PORT, [])
+    line = idle.pop() if idle else _connected()
     try:
-        socket.setsockopt(zmq.LINGER, 0)
-        socket.connect(f"tcp://127.0.0.1:{settings.ENGINE_CONTROL_PORT}")
         asked = {"do": "press", "press": name, "args": args, "by": by[:200], "made": made}
-        await socket.send(json.dumps(asked).encode())
-        if not await socket.poll(ANSWER_MS):
+        await line.send(json.dumps(asked).encode())
+        if not await line.poll(ANSWER_MS):
             raise refuse("engine-silent", _SILENT)
-        answer: dict[str, Any] = json.loads(await socket.recv())
-        return answer
-    finally:
-        socket.close()
+        answer: dict[str, Any] = json.loads(await line.recv())
+    except BaseException:
+        line.close()  # the answer that may come yet belongs to no other press
+        raise
+    idle.append(line)
+    return answer
+
+
+def _connected() -> zmq.asyncio.Socket:
+    line = zmq.asyncio.Context.instance().socket(zmq.REQ)
+    line.setsockopt(zmq.LINGER, 0)
+    line.setsockopt(zmq.RECONNECT_IVL, AGAIN_MS)
+    line.connect(f"tcp://127.0.0.1:{settings.ENGINE_CONTROL_PORT}")
+    return line
 
 
 def load(folder: str, show: str, band: str, onto: bool = False) -> dict[str, Any]:
