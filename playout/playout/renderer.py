@@ -88,6 +88,7 @@ class Render:
         self.duties = Duties(memory, index, self.ahead, log, told)
         self._taps = -1
         self._first: bool | None = None
+        self._joined: int | None = None  # the show that it joined in, until it has caught up with it
         memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
         # What the process before this one had in hand is gone, before this one is taken for it.
         for number in (shared.JOINED, shared.READY, shared.HEAD, shared.TO_LOG):
@@ -111,6 +112,7 @@ class Render:
             self._take_loaded()
             self._take_taps()
             self._rank(self.ahead.in_hand() >= 0)
+            self._catch_up()
             changed = self.ahead.read()
             began = time.monotonic()
             rendered = self.ahead.render()
@@ -157,7 +159,13 @@ class Render:
         ):
             time.sleep(REJOINS_S)  # what was changed is made from there on: until then it would lack what rang before
         join(self.ahead, loaded, base)
-        memory.set_own(self.index, shared.READY, base.load.generation)
+        self._joined = base.load.generation
+
+    def _catch_up(self) -> None:
+        """Say that it has the show once it could take over."""
+        if self._joined is not None and self.ahead.in_hand() > AMPLE_S * self.memory.sample_rate:
+            self.memory.set_own(self.index, shared.READY, self._joined)
+            self._joined = None
 
     def _base_to_join(self) -> tuple[bool, Base | None]:
         """Whether no other renderer is there, and the base of the show that sounds, once the other has written it."""
@@ -179,6 +187,7 @@ class Render:
         self.duties.load_answer = _answer(loaded)
         which = shared.READY if loaded.show is not None else shared.REFUSED
         self.memory.set_own(self.index, which, generation)
+        self._joined = None
 
     def _take_taps(self) -> None:
         count = self.memory.number(shared.TAPS)

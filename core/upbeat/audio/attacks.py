@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.signal import lfilter
 
 HOP_S = 0.001
 APART_S = 0.05  # two attacks that are nearer are one
@@ -18,6 +17,8 @@ def attacks(sound: np.ndarray, sample_rate: int) -> np.ndarray:
     The energy of the second difference, which rises with frequency (P. Masri, Computer Modelling of Sound for
     Transformation and Synthesis, 1996, ch. 5: high frequency content), is compared with what was there just before.
     """
+    from scipy.signal import lfilter  # the engine, which never looks for any, is up a second sooner without
+
     hop = round(HOP_S * sample_rate)
     edge = lfilter([1.0, -2.0, 1.0], [1.0], sound.astype(np.float32), axis=0) if len(sound) else sound
     power = np.einsum("ij,ij->i", edge, edge)

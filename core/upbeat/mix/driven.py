@@ -9,7 +9,6 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from scipy.signal import firwin
 
 from upbeat.audio.file_pcm import Pcm
 from upbeat.audio.pcm import full_scale
@@ -91,7 +90,8 @@ def _factor(drive: Drive) -> float:
 @lru_cache(maxsize=1)
 def taps() -> np.ndarray:
     """A linear-phase low pass at half the rate for :data:`OVER` times as many samples, (2 * HALF * OVER + 1,) float32, read-only."""
-    made = firwin(2 * HALF * OVER - 1, 1 / OVER, window=("kaiser", 7.0))
+    from_middle = np.arange(1 - HALF * OVER, HALF * OVER)
+    made = np.sinc(from_middle / OVER) * np.kaiser(len(from_middle), 7.0)
     made = np.concatenate([[0.0], made / made.sum(), [0.0]]).astype(np.float32)
     made.setflags(write=False)
     return made

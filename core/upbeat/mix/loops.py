@@ -19,6 +19,7 @@ _NOTES: dict[str, tuple[tuple[float, float, float], ...]] = {
 }
 _HARMONICS = {"warm": (1.0, 0.35, 0.16, 0.06), "open": (1.0, 0.1, 0.22, 0.03), "low": (1.0, 0.5, 0.22, 0.1, 0.05)}
 _TONIC_MIDI = 48  # C3
+_SWELL = 0.25
 _PEAK = 10 ** (-18 / 20)
 
 
@@ -52,21 +53,25 @@ def tone(name: str, tonic: int, sample_rate: int) -> np.ndarray:
     """A round of the tone ``name`` over a tonic (0 for C to 11 for B), (2, frames), with its peak at −18 dBFS.
 
     Every partial makes a whole number of cycles in :data:`TONE_S`, so that the end is the beginning; what swells
-    does so a whole number of times as well.
+    does so a whole number of times as well: it is made by one inverse Fourier transform of its partials.
     """
     frames = round(TONE_S * sample_rate)
-    at = np.arange(frames) / frames
-    sides = np.zeros((2, frames))
+    spectrum = np.zeros((2, frames // 2 + 1), dtype=complex)
     for i, (semitones, level, cents) in enumerate(_NOTES[name]):
         pitch = _TONIC_MIDI + (tonic if tonic <= 6 else tonic - 12) + semitones + cents / 100
         base = _A4_HZ * 2 ** ((pitch - _A4_MIDI) / 12)
-        swell = 1 + 0.25 * np.sin(2 * np.pi * ((1 + i % 2) * at + i / len(_NOTES[name])))
+        times, phase = 1 + i % 2, np.exp(2j * np.pi * i / len(_NOTES[name]))
         for k, harmonic in enumerate(_HARMONICS[name], 1):
             cycles = round(k * base * TONE_S)
             if cycles / TONE_S > sample_rate / 2.2:
                 continue
             for side, shift in enumerate((0.0, 0.19 * (i + 1) * k)):
-                sides[side] += level * harmonic * swell * np.sin(2 * np.pi * (cycles * at + shift))
+                # sin c (1 + s sin m) = sin c + s/2 cos(c - m) - s/2 cos(c + m)
+                partial = level * harmonic * np.exp(2j * np.pi * shift)
+                spectrum[side, cycles] += -1j * partial
+                spectrum[side, cycles - times] += _SWELL / 2 * partial * phase.conjugate()
+                spectrum[side, cycles + times] -= _SWELL / 2 * partial * phase
+    sides = np.fft.irfft(spectrum, frames)
     made = (sides * (_PEAK / np.abs(sides).max())).astype(np.float32)
     made.setflags(write=False)
     return made
