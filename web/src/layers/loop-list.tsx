@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 
 import { useLoopChanges, useLoops } from "@/api/layers";
 import type { ShelfLoop } from "@/api/types";
+import { PADS } from "@/generated/core";
 import { hearFile } from "@/hear/hear-file";
 import { FilePicker } from "@/ui/file-picker";
 import { IconButton } from "@/ui/icon-button";
@@ -21,7 +22,7 @@ interface Props {
 }
 
 /** The tones that are in whatever key the song has, by the families of those that have one of their own. */
-const TONES = ["warm", "open", "low"] as const;
+const TONES = PADS.filter((pad) => pad !== "" && pad !== "song");
 
 /** The loops of a family, each to be heard by itself, under the song, or added. */
 export function LoopList({ songKey, add, hear }: Props) {

@@ -174,14 +174,18 @@ function WhoAndVoice({ draft, change }: FieldsProps) {
           ))}
         </select>
       </Labelled>
-      {bands.data && (
-        <Labelled label={t("show.voice")}>
-          <select className="field" value={draft.voice} onChange={(e) => change({ voice: e.target.value })}>
-            <option value="">{t("show.bandsVoice")}</option>
-            <VoiceOptions voice={bands.data} chosen={draft.voice} />
-          </select>
-        </Labelled>
-      )}
+      {/* There before its voices are known: a dialog that grows moves what is being pressed. */}
+      <Labelled label={t("show.voice")}>
+        <select
+          className="field"
+          disabled={!bands.data}
+          value={draft.voice}
+          onChange={(e) => change({ voice: e.target.value })}
+        >
+          <option value="">{t("show.bandsVoice")}</option>
+          {bands.data && <VoiceOptions voice={bands.data} chosen={draft.voice} />}
+        </select>
+      </Labelled>
     </>
   );
 }
