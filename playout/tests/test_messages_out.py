@@ -19,7 +19,7 @@ import zmq
 from boxed import BAND, Ports
 from material import ramp_stem, show, song, write_wav
 from process import Running
-from test_jack import jack_env, started_jack
+from test_jack import end_jack, jack_env, started_jack
 
 from playout.ports import lane
 from playout.ports.outbox import Outbox
@@ -36,8 +36,7 @@ EARLY = {"id": "early", "name": "Early", "kind": "midi", "port": "Slow desk", "c
 def jack():
     server = started_jack(SERVER, waits=True)
     yield jack_env(SERVER)
-    server.terminate()
-    server.wait()
+    end_jack(server)
 
 
 @pytest.fixture(scope="module", autouse=True)

@@ -11,7 +11,7 @@ import pytest
 from boxed import BAND, Ports, controller, does, midi_box, note, pressed
 from material import ramp_stem, show, song, write_wav
 from process import Running, stolen
-from test_jack import jack_env, started_jack
+from test_jack import end_jack, jack_env, started_jack
 
 from upbeat.controls.starters import starter
 
@@ -26,8 +26,7 @@ ON, OFF = [0x99, 36, 100], [0x99, 36, 0]
 def jack():
     server = started_jack(SERVER, waits=True)
     yield jack_env(SERVER)
-    server.terminate()
-    server.wait()
+    end_jack(server)
 
 
 @pytest.fixture(scope="module")
@@ -335,8 +334,7 @@ def test_ports_are_found_again_when_midi_itself_was_gone(loaded, engine):
                     hit(out)
                     assert len(pressed(loaded)) == before + 1
             finally:
-                server.terminate()
-                server.wait()
+                end_jack(server)
             own.until(lambda t: not t["plugged"])
 
 
