@@ -220,10 +220,12 @@ class Feeder:
         leads = memory.own(leader, shared.JOINED) and now - memory.own(leader, shared.ALIVE_NS) < SILENT_NS
         if not leads and memory.own(other, shared.JOINED) and now - memory.own(other, shared.ALIVE_NS) < SILENT_NS:
             memory.head[shared.LEADER] = other
-        if self._loading is not None:
-            self._begin_when_ready(*self._loading)
+        self._begin_when_ready()
 
-    def _begin_when_ready(self, generation: int, first: float) -> None:
+    def _begin_when_ready(self) -> None:
+        if self._loading is None:
+            return
+        generation, first = self._loading
         memory, now = self.memory, time.monotonic()
         alive = [r for r in range(RENDERERS) if time.monotonic_ns() - memory.own(r, shared.ALIVE_NS) < SILENT_NS]
         if any(memory.own(r, shared.REFUSED) == generation for r in range(RENDERERS)):
@@ -287,6 +289,7 @@ class Feeder:
 
     def _load(self, command: commands.Load) -> bytes:
         memory = self.memory
+        self._begin_when_ready()  # one that was just refused is being loaded no more
         recover = command.recover is not None
         if command.onto:
             self._refuse_other(command)

@@ -1,6 +1,8 @@
 """The engine's process: control, states, recording, crash, what it refuses."""
 
 import json
+import subprocess
+import sys
 import time
 
 import numpy as np
@@ -277,3 +279,9 @@ def test_what_cannot_be_pressed_now_is_told_with_the_reason_the_press_gives(load
 
 def test_stems_are_told_with_what_they_do_in_the_present_section(loaded):
     assert loaded.state()["stems"] == [{"id": "r", "standing": "sounds", "prepared": "sounds", "level_db": 0.0}]
+
+
+def test_the_engine_is_up_without_libraries_that_only_preparation_needs():
+    asked = "import sys, playout.main; print('scipy.signal' in sys.modules, 'django' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
+    assert done.stdout.split() == ["False", "False"]
