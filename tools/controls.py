@@ -5,7 +5,7 @@ from __future__ import annotations
 from presses import arguments
 from upbeat.controls.bindings import HELD
 from upbeat.controls.starters import STARTERS
-from upbeat.limits import BOUNCE_MS, HOLD_MS, PRESSES_A_SECOND
+from upbeat.limits import BOUNCE_MS, HOLD_MS, PRESSES_A_SECOND, PRESSES_AT_ONCE
 from upbeat.play.presses import PRESSES
 
 HEAD = f"""# Controls
@@ -40,7 +40,7 @@ half a second, a control may do something else.
 - A velocity below the binding's threshold is nothing. Footswitches that open are told so. Aftertouch is left alone.
 - A fader acts once it has met the present level; a knob that counts in steps (signed, or around 64) at once; controllers 0 to 31
   may come in two parts (14 bits).
-- A port makes at most {PRESSES_A_SECOND} presses a second; the engine takes at most {PRESSES_A_SECOND // 4} of one within a quarter of a second.
+- A port makes at most {PRESSES_A_SECOND} presses a second; the engine takes at most {PRESSES_AT_ONCE} of one within a quarter of a second.
 
 ## Lights (rule K4)
 

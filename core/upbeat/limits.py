@@ -87,9 +87,8 @@ FILM_BYTES, STILL_BYTES = 2 << 30, 20 << 20
 DEVICE_LEAD_MS, MESSAGE_BEATS = Range(-500, 500), Range(0.01, 4096)  # rule S2
 
 # Presses
-PRESSES_A_SECOND = (
-    60  # of one person, port or program, and no more than a quarter of them in a quarter of it; of all twice as many
-)
+PRESSES_A_SECOND = 60  # of one person, port or program; of all together twice as many
+PRESSES_AT_ONCE, AT_ONCE_S = 15, 0.25  # of one within so many seconds; of all together twice as many
 BOUNCE_MS = 60  # two hits of one press so soon are one
 STEP_BY_HAND_DB = 1.5  # of a button that makes something louder or softer
 HOLD_MS = 500  # what has to be held is held for so long

@@ -7,11 +7,11 @@ from collections import deque
 from collections.abc import Hashable
 
 from upbeat.errors import refuse
-from upbeat.limits import PRESSES_A_SECOND
+from upbeat.limits import AT_ONCE_S, PRESSES_A_SECOND, PRESSES_AT_ONCE
 
-#: Presses of one, and of all, in so many seconds. Sixty within sixty milliseconds would have both renderers busy for as long, and
+#: Presses of one in so many seconds; of all together twice as many. Sixty within sixty milliseconds would have both renderers busy for as long, and
 #: whoever carries presses and answers waiting.
-WINDOWS = ((1.0, PRESSES_A_SECOND, 2 * PRESSES_A_SECOND), (0.25, PRESSES_A_SECOND // 4, PRESSES_A_SECOND // 2))
+WINDOWS = ((1.0, PRESSES_A_SECOND), (AT_ONCE_S, PRESSES_AT_ONCE))
 
 
 class Lately:
@@ -29,8 +29,8 @@ class Lately:
         now = time.monotonic()
         while self._pressed and self._pressed[0][0] < now - 1 - self._held_s:
             self._pressed.popleft()
-        for seconds, most_of_one, most_of_all in WINDOWS:
+        for seconds, most in WINDOWS:
             lately = [one for at, one in self._pressed if made - seconds < at <= made]
-            if lately.count(who) >= most_of_one or len(lately) >= most_of_all:
+            if lately.count(who) >= most or len(lately) >= 2 * most:
                 raise refuse("presses-many", "Too many presses at once: the last ones were not taken.")
         self._pressed.append((made, who))

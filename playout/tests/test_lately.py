@@ -6,7 +6,7 @@ import pytest
 
 from playout.lately import Lately
 from upbeat.errors import Refused
-from upbeat.limits import PRESSES_A_SECOND
+from upbeat.limits import PRESSES_A_SECOND, PRESSES_AT_ONCE
 
 HELD_S = 0.4
 
@@ -39,10 +39,9 @@ def test_ten_fingers_at_once_are_taken_and_a_thousand_a_second_are_not(lately, n
 
 
 def test_a_burst_of_one_is_a_quarter_of_a_second_long(lately, now):
-    burst = PRESSES_A_SECOND // 4
-    assert taken(lately, [now] * 100) == burst
+    assert taken(lately, [now] * 100) == PRESSES_AT_ONCE
     assert taken(lately, [now + 0.2] * 100) == 0
-    assert taken(lately, [now + 0.26] * 100) == burst
+    assert taken(lately, [now + 0.26] * 100) == PRESSES_AT_ONCE
 
 
 def test_the_presses_of_another_are_taken_meanwhile(lately, now):
@@ -51,7 +50,7 @@ def test_the_presses_of_another_are_taken_meanwhile(lately, now):
 
 
 def test_of_all_together_twice_as_many_are_taken(lately, now):
-    assert sum(taken(lately, [now] * 10, who=i) for i in range(20)) == PRESSES_A_SECOND // 2
+    assert sum(taken(lately, [now] * 10, who=i) for i in range(20)) == 2 * PRESSES_AT_ONCE
 
 
 def test_presses_that_were_held_up_and_come_together_count_when_they_were_made(lately, now):
