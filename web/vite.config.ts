@@ -10,6 +10,8 @@ export default defineConfig({
     environment: "jsdom",
     include: ["src/**/*.test.{ts,tsx}"],
     setupFiles: ["src/test/setup.ts"],
+    isolate: false,
+    maxWorkers: 2,
     testTimeout: 30_000,
   },
 });

@@ -31,7 +31,8 @@ def integrated(tempo: TempoMap, position: Fraction, steps: int = 4000) -> float:
     total, h = 0.0, float(position) / steps
     edges = sorted({float(p.position) for p in tempo.points if 0 < p.position < position} | {0.0, float(position)})
     for a, b in zip(edges, edges[1:], strict=False):
-        n = max(60, int((b - a) / h))
+        # From 20 to 400 bpm within a quarter note, 200 pieces are 3e-8 s off; 60 would be 3e-6.
+        n = max(200, int((b - a) / h))
         width = (b - a) / n
         for i in range(n):
             # Simpson's rule inside one segment, where the tempo is a straight line.

@@ -31,6 +31,7 @@ from playout.load import Watch
 from playout.processes import Settings, hurry, is_ours, named
 from playout.shared import RENDERERS, Read, Shared
 from upbeat.errors import Refused
+from upbeat.mix.compiled import compiled
 
 PATIENCE_S = 5.0
 DEVICE_FILE = "device.json"
@@ -39,10 +40,12 @@ SHORT_LIFE_S = 1.0
 
 
 class Process:
-    """A process of the engine, child or adopted."""
+    """A process of the engine, child or adopted. ``needs``: what is done in this process before it is copied."""
 
-    def __init__(self, name: str, run: Callable[[], None], pid_of: Callable[[], int]):
-        self.name, self._run, self._pid_of = name, run, pid_of
+    def __init__(
+        self, name: str, run: Callable[[], None], pid_of: Callable[[], int], needs: Callable[[], None] | None = None
+    ):
+        self.name, self._run, self._pid_of, self._needs = name, run, pid_of, needs
         self.pid = 0
         self.handle = -1
         self.began = 0.0
@@ -64,6 +67,8 @@ class Process:
 
     def start(self) -> None:
         """A copy of this process, in which everything is loaded already, goes on as the other one."""
+        if self._needs:
+            self._needs()
         self.began = time.monotonic()
         pid = os.fork()
         if pid == 0:
@@ -122,6 +127,7 @@ def main(argv: list[str] | None = None) -> int:
     for process in processes:
         if not process.adopt():
             process.start()
+    compiled()  # where all were adopted: what is started from here on has the loops already
     chores = Chores(settings, memory)
     keep(processes, stopping, chores.do)
     stop(processes)
@@ -135,6 +141,7 @@ def _renderer(settings: Settings, memory: Shared, index: int) -> Process:
         f"upbeat-render-{index}",
         lambda: renderer.main(settings, index),
         lambda: memory.own(index, shared.PID),
+        needs=compiled,
     )
 
 

@@ -27,7 +27,6 @@ from playout.night_log import NightLog
 from playout.processes import RENDERING, Settings, hurry, is_ours, messages_of, named, ordinary, urgent
 from playout.shared import Behind, Shared
 from playout.snapshot import LoadAnswer
-from upbeat.mix.compiled import compiled
 from upbeat.show.bounce import MEMORY_S
 
 FOLLOWER_WAITS_S, REJOINS_S = 0.05, 0.1
@@ -42,7 +41,6 @@ def main(settings: Settings, index: int) -> None:
     """Render until the process is ended."""
     named(f"upbeat-render-{index}")
     hurry()
-    compiled()
     memory = settings.memory(create=False)
     context = zmq.Context()
     out = context.socket(zmq.PUSH)
@@ -89,7 +87,10 @@ class Render:
         self._taps = -1
         self._first: bool | None = None
         self._joined: int | None = None  # the show that it joined in, until it has caught up with it
-        memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
+        other = shared.RENDERERS - 1 - index
+        # What the process before this one said last is true until the other one, which leads now, says more.
+        if not (memory.own(other, shared.JOINED) and is_ours(memory.own(other, shared.PID))):
+            memory.forget_text(index * shared.OWN_TEXTS + shared.STATE)
         # What the process before this one had in hand is gone, before this one is taken for it.
         for number in (shared.JOINED, shared.READY, shared.HEAD, shared.TO_LOG):
             memory.set_own(index, number, 0)

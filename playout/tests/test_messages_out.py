@@ -307,38 +307,49 @@ def test_the_leader_dies_and_no_message_is_lost_or_sent_twice(engine, outbox, pa
     assert [one[1] for one in keys.got if one[0] == 0x81] == list(range(4, 52))
 
 
-def test_the_bytes_reach_a_port_and_an_address_and_a_server_that_stands_still_holds_up_nothing(engine, ports, jack):
+@pytest.fixture
+def halted(engine):
+    """The ports by a JACK of their own, and that server: where one of them stood still, who comes next waits for minutes."""
+    server = started_jack(f"{SERVER}-halted", waits=True)
+    env = jack_env(f"{SERVER}-halted")
+    with Ports(engine, env) as running:
+        yield running, env, server
+    end_jack(server)
+
+
+def test_the_bytes_reach_a_port_and_an_address_and_a_server_that_stands_still_holds_up_nothing(engine, halted):
+    ports, env, server = halted
     heard = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
     heard.bind(("127.0.0.1", 0))
     heard.settimeout(20)
     film = {"id": "film", "name": "Film", "kind": "osc", "host": "localhost", "udp_port": heard.getsockname()[1]}
     pour = [at(f"s{i}", struck(n)) for i in range(2, 7) for n in range(127)]
     says = [at(f"s{i}", {"kind": "osc", "address": "/part", "args": [i, "go"]}, "film") for i in range(1, 7)]
-    with heard, receiver("Rig", jack, ports) as come:
+    with heard, receiver("Rig", env, ports) as come:
         load(engine, [at("s0", program(5)), *pour, *says], [KEYS, film])
         ports.until(lambda t: len(t["devices"]) == 2 and all(d["there"] for d in t["devices"]))
         go(engine)
         engine.until(lambda s: [0xC1, 4] in come())
         assert heard.recv(100) == b"/part\0\0\0,is\0\0\0\0\x01go\0\0"
-        [server] = os.popen(f"pgrep -f 'jackd.*{SERVER}'").read().split()[:1]
         try:
-            os.kill(int(server), signal.SIGSTOP)
+            server.send_signal(signal.SIGSTOP)
             for i in range(2, 7):
                 assert heard.recv(100)[15] == i
                 assert engine.client.press("mark")["ok"]
                 assert ports.ask("tell")["ok"]
         finally:
-            os.kill(int(server), signal.SIGCONT)
+            server.send_signal(signal.SIGCONT)
 
 
-def test_what_is_late_because_our_process_stood_still_is_sent_late(engine, ports, jack):
+def test_what_is_late_because_our_process_stood_still_is_sent_late(engine, halted):
     """A fader goes up in each bar of two seconds; in all but one the process of the ports stands still for a fifth of a second."""
     bars = range(2, 8)
     line = {"kind": "controller", "controller": 7, "value": 127, "over_beats": 2.5}
     back = {"kind": "controller", "controller": 7, "value": 0}
     up = [{"device": "keys", "at": {"place": "bar", "bar": b, "beat": 1}, "send": line} for b in bars]
     down = [{"device": "keys", "at": {"place": "bar", "bar": b, "beat": 4}, "send": back} for b in (1, *bars)]
-    with receiver("Rig", jack, ports) as come:
+    ports, env, _ = halted
+    with receiver("Rig", env, ports) as come:
         load(engine, [*up, *down], [KEYS])
         ports.until(lambda t: t["devices"] and t["devices"][0]["there"])
         go(engine)

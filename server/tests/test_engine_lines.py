@@ -77,32 +77,31 @@ def test_an_answer_that_comes_too_late_is_not_that_of_another_press(asked, monke
 
 
 def test_an_engine_that_was_started_anew_is_found_by_the_line_that_was_kept(settings):
-    context = zmq.Context()
-
-    def started(port):
+    def started(context):
         control = context.socket(zmq.ROUTER)
-        control.bind(f"tcp://127.0.0.1:{port}")
+        control.setsockopt(zmq.RCVTIMEO, 10_000)
         return control
 
     def answer(control):
         line, _, raw = control.recv_multipart()
         control.send_multipart([line, b"", raw])
 
-    first = context.socket(zmq.ROUTER)
+    before, after = zmq.Context(), zmq.Context()
+    first, second = started(before), started(after)
     settings.ENGINE_CONTROL_PORT = port = first.bind_to_random_port("tcp://127.0.0.1")
 
     async def run():
         found, _ = await asyncio.gather(pressed("go"), asyncio.to_thread(answer, first))
         assert found == "go"
-        first.close(linger=0)
-        while True:
-            try:
-                second = started(port)
-                break
-            except zmq.ZMQError:
-                await asyncio.sleep(0.02)  # the port is given back on another thread
+        (kept,) = engine._IDLE[asyncio.get_running_loop()][port]
+        seen = kept.get_monitor_socket(zmq.EVENT_DISCONNECTED)
+        before.destroy(linger=0)
+        await asyncio.wait_for(seen.recv_multipart(), 10)
+        kept.disable_monitor()
+        second.bind(f"tcp://127.0.0.1:{port}")
         found, _ = await asyncio.gather(pressed("stop"), asyncio.to_thread(answer, second))
         assert found == "stop"
+        assert engine._IDLE[asyncio.get_running_loop()][port] == [kept]
 
     asyncio.run(run())
-    context.destroy(linger=0)
+    after.destroy(linger=0)

@@ -1,7 +1,7 @@
 """Compiles the loops that play what stems and feeds go through, or reads them as they were compiled.
 
 A loop is compiled, for some seconds, when it is called for the first time: in a song that would be heard. ``./setup`` has it done
-once (``python -m upbeat.mix.compiled``); a renderer reads them before it plays.
+once (``python -m upbeat.mix.compiled``); the engine reads them before it starts a renderer.
 """
 
 from __future__ import annotations

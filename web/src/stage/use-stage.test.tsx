@@ -40,8 +40,8 @@ describe("the line to the engine", () => {
     vi.stubGlobal("cancelAnimationFrame", () => (frames = []));
   });
   afterEach(() => {
-    vi.useRealTimers();
     vi.unstubAllGlobals();
+    vi.useRealTimers();
   });
 
   it("shows the newest of many states, and says how many it has seen", () => {
@@ -98,7 +98,6 @@ describe("the line to the engine", () => {
     expect(result.current.said).toMatchObject({ text: "", bad: true });
   });
   it("takes two hits of one press within 60 ms as one", () => {
-    vi.useFakeTimers();
     const { result } = renderHook(() => useStage(8801));
     const line = Line.all[0] as Line;
     for (const wait of [20, 20, 100])
@@ -108,7 +107,6 @@ describe("the line to the engine", () => {
       });
     act(() => result.current.press("stand_by"));
     expect(line.sent.filter((m) => m.includes("stand_by"))).toHaveLength(2);
-    vi.useRealTimers();
   });
   it("says that it lost contact with a server that hangs, and since when", () => {
     const { result } = renderHook(() => useStage(8801));

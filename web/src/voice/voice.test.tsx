@@ -180,17 +180,27 @@ describe("a recording as a file", () => {
     expect([0, 1, 2, 3].map((i) => raw.getInt16(44 + 2 * i, true))).toEqual([0, 16_384, -32_767, 32_767]);
   });
   it("edits the words that are said on the spot", async () => {
-    const asked = opened();
+    let kept = voice;
+    const asked = opened({
+      "GET voice/": () => kept,
+      "PATCH voice/": ({ body }: { body: Partial<Voice> }) => (kept = { ...kept, ...body }),
+    });
     await userEvent.click(await screen.findByRole("button", { name: "Words on the spot" }));
     const words = within(screen.getByRole("dialog"));
     await userEvent.click(words.getByRole("button", { name: "Build: one up" }));
     await userEvent.type(words.getByLabelText("Another word"), "  Soft {Enter}");
+    await words.findByRole("button", { name: "Remove Soft" });
     const first = words.getByLabelText("Word 1");
     await userEvent.clear(first);
     await userEvent.type(first, "Stay{Enter}");
     await userEvent.click(await words.findByRole("button", { name: "Remove Hold" }));
     expect(changes(asked)).toEqual(
-      [["Build", "Hold"], ["Hold", "Build", "Soft"], ["Stay", "Build"], ["Build"]].map((palette) => ({ palette })),
+      [
+        ["Build", "Hold"],
+        ["Build", "Hold", "Soft"],
+        ["Stay", "Hold", "Soft"],
+        ["Stay", "Soft"],
+      ].map((palette) => ({ palette })),
     );
   });
 });
