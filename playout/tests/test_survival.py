@@ -192,6 +192,18 @@ def test_what_is_told_goes_on_when_the_lead_changes(playing):
     assert at == sorted(at)
 
 
+def test_who_asks_for_the_state_gets_no_older_one_when_the_leader_dies(playing):
+    """The one that takes the lead has a state of when it led before; the one that died is started again at once."""
+    for _ in range(5):
+        both_in_step(playing)
+        at = playing.state()["heard_at"]
+        playing.kill_part("leader")
+        end = time.monotonic() + 0.3
+        while time.monotonic() < end:
+            before, at = at, playing.client.ask("state")["state"]["heard_at"]
+            assert at >= before
+
+
 def test_e4_a_feeder_that_is_killed_is_back_in_its_place(playing):
     time.sleep(0.5)
     killed = time.monotonic()
