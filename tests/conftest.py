@@ -8,12 +8,13 @@ import signal
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 from typing import ClassVar
 
 import numpy as np
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Error, Page, Response, expect
 from steps import WIRES, add_stems, make_rig, make_setlist, make_song, mark, plays, set_ending, stop, take_to_the_stage
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -123,6 +124,23 @@ def browser_context_args(browser_context_args, product):
     return {**browser_context_args, "base_url": product.address, "viewport": {"width": 1280, "height": 800}}
 
 
+def tell_answers(page: Page) -> None:
+    """Print what a page asks to be changed, and every refusal: pytest shows it where a test fails.
+
+    A notice of the page is gone by then.
+    """
+
+    def told(response: Response) -> None:
+        if response.status >= 400 or response.request.method != "GET":
+            print(response.status, response.request.method, response.url)
+        if response.status >= 400:
+            # A page that was left has no answers any more.
+            with suppress(Error):
+                print(response.text())
+
+    page.on("response", told)
+
+
 @pytest.fixture(scope="session")
 def membership(product, browser):
     """The cookies of a member who followed a sign-in link."""
@@ -146,6 +164,7 @@ def signed_in(page, product, membership, request):
             wrong.append(message.text) if message.type == "error" and "status of 4" not in message.text else None
         ),
     )
+    tell_answers(page)
     page.set_default_timeout(60_000)
     page.context.add_cookies(membership)
     page.goto("/")

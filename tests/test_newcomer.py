@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from conftest import Product
+from conftest import Product, tell_answers
 from playwright.sync_api import Locator, Page, expect
 from test_import import flawed_folder  # noqa: F401  (a fixture)
 
@@ -40,6 +40,7 @@ def newcomer(page, tmp_path):
     """A page of somebody whose band has nothing yet."""
     product = Product(tmp_path / "var", "--no-demo", "--buffer", "64")
     page.set_default_timeout(60_000)
+    tell_answers(page)
     page.goto(product.sign_in_link())
     page.wait_for_url("**/songs")
     yield page

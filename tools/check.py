@@ -47,9 +47,9 @@ PARTS: dict[str, list[tuple[list[str], Path]]] = {
     "imports": [([str(BIN / "lint-imports"), "--no-logo"], ROOT)],
     "api": [(["tools/api", "--check"], ROOT)],
     "pictures": [([sys.executable, "tools/pictures.py"], ROOT)],
-    "core": [([*PYTEST, "core/tests", "-n", "2"], ROOT)],
-    "playout": [([*PYTEST, "playout/tests"], ROOT)],
-    "server": [([*PYTEST, "server/tests", "-n", "2"], ROOT)],
+    "core": [([*PYTEST, "core/tests", "-n", "2", "--dist", "worksteal"], ROOT)],
+    "playout": [([*PYTEST, "playout/tests", "-n", "2"], ROOT)],
+    "server": [([*PYTEST, "server/tests", "-n", "2", "--dist", "worksteal"], ROOT)],
     "web": [([*NPX, "vitest", "run"], WEB)],
     "browser": [([*PYTEST, "tests"], ROOT)],
 }

@@ -17,7 +17,7 @@ from upbeat.play.view import coming, still_coming, tonight_now
 from upbeat.show.left import after_s, own_left_s, shorter_forms
 
 
-@settings(max_examples=200)
+@settings(max_examples=100)
 @given(seed=st.integers(0, 1 << 32))
 def test_a_hundred_random_presses_of_a_random_show(tmp_path_factory, seed):
     draw = random.Random(seed)

@@ -69,6 +69,12 @@ def end_jack(server):
     except subprocess.TimeoutExpired:
         server.kill()
         server.wait()
+        # JACK keeps a list of eight servers: one that was killed stays in it until one of its name ends by itself.
+        name = server.args[server.args.index("-n") + 1]
+        again = subprocess.Popen(server.args, env=jack_env(name), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        time.sleep(1)
+        again.terminate()
+        again.wait()
 
 
 def _is_jack(process):

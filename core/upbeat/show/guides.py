@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import io
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
+from operator import itemgetter
 from pathlib import Path
 from typing import Any
 
@@ -203,7 +205,7 @@ def _timeline(bars: Sequence[PlayedBar], rate: int) -> Timeline:
 
 def _tick(places: Sequence[tuple[int, int]], frame: int) -> int:
     """The tick of an output frame, in a straight line between beats."""
-    i = int(np.searchsorted([f for f, _ in places], frame, side="right")) - 1
+    i = bisect_right(places, frame, key=itemgetter(0)) - 1
     i = min(max(i, 0), len(places) - 2)
     (a, low), (b, high) = places[i], places[i + 1]
     return max(0, round(low + Fraction((frame - a) * (high - low), b - a)))
