@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "./client";
+import { put } from "./put";
 import type { Device, Devices, Holds, Message, Song, SongMessages } from "./types";
 
 /** What gets messages, with the messages that each has by a name. */
@@ -48,7 +49,7 @@ export function useDevicesChange() {
     scope: { id: "devices" },
     mutationFn: (change: Change) => asked(change, client.getQueryData<Devices>(["devices"])),
     onSuccess: (now) => {
-      client.setQueryData(["devices"], now);
+      put(client, ["devices"], now);
       void client.invalidateQueries({ queryKey: ["messages"] });
     },
   });

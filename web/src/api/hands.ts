@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "./client";
+import { put } from "./put";
 import type { BindingAsked, Hands, LightRule } from "./types";
 
 /** What every control of the band does. */
@@ -29,7 +30,7 @@ export function useHandsChange() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: asked,
-    onSuccess: (now) => client.setQueryData(["hands"], now),
+    onSuccess: (now) => put(client, ["hands"], now),
     onError: () => void client.invalidateQueries({ queryKey: ["hands"] }),
   });
 }

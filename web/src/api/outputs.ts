@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "./client";
+import { put } from "./put";
 import type { CanTravel, DressRun, Feed, Folded, InMono, WhyNow, WhyShown } from "./types";
 
 /** Whether something of feeds and rigs can be taken back, and done again; and the ways to do it. */
@@ -10,7 +11,7 @@ export function useOutputsTravel() {
   const travel = useMutation({
     mutationFn: (way: "undo" | "redo") => api<CanTravel>(`outputs/${way}/`, "POST"),
     onSuccess: (now) => {
-      client.setQueryData(["outputs"], now);
+      put(client, ["outputs"], now);
       return Promise.all(["feeds", "rigs"].map((key) => client.invalidateQueries({ queryKey: [key] })));
     },
     onError: () => void client.invalidateQueries({ queryKey: ["outputs"] }),

@@ -2,6 +2,7 @@ import { QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } 
 
 import { api, Refused } from "./client";
 import { conflicts } from "./conflicts";
+import { put } from "./put";
 import type {
   Changes,
   Chart,
@@ -213,7 +214,7 @@ export function useVoiceChanges() {
   const save = useMutation({
     mutationFn: (change: Partial<Voice>) => api<Voice>("voice/", "PATCH", change),
     onSuccess: (voice) => {
-      client.setQueryData(["voice"], voice);
+      put(client, ["voice"], voice);
       return all();
     },
   });
@@ -287,7 +288,7 @@ interface Saving {
 /** Saves a change and puts the answer where the list keeps it; other lists that show it are read again. */
 function useSaved<Row extends { id: string; revision?: number }, Change>(list: string, { stale, revised }: Saving) {
   const client = useQueryClient();
-  const put = (row: Row) => client.setQueryData<Row[]>([list], (rows) => rows?.map((r) => (r.id === row.id ? row : r)));
+  const took = (row: Row) => put<Row[]>(client, [list], (rows) => rows?.map((r) => (r.id === row.id ? row : r)));
   const known = (id: string) => client.getQueryData<Row[]>([list])?.find((r) => r.id === id);
   const save = useMutation({
     // One after the other, each against the revision that the one before it made.
@@ -295,14 +296,14 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
     mutationFn: ({ id, ...change }: Change & { id: string }) =>
       api<Row>(`${list}/${id}/`, "PATCH", { ...change, ...(revised && { revision: known(id)?.revision }) }),
     onSuccess: (row) => {
-      put(row);
+      took(row);
       for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
     },
     onError: (error, change) => {
       const old = known(change.id);
       if (error instanceof Refused && error.status === 409 && error.current && old) {
         const now = error.current as Row;
-        put(now);
+        took(now);
         conflicts.show({ list, message: error.message, old, now, again: () => save.mutate(change) });
       } else void client.invalidateQueries({ queryKey: [list] });
     },
@@ -312,7 +313,7 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
     mutationFn: ({ id, way }: { id: string; way: "undo" | "redo" }) =>
       api<Row>(`${list}/${id}/${way}/`, "POST", { revision: known(id)?.revision }),
     onSuccess: (row) => {
-      put(row);
+      took(row);
       for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
     },
     onError: () => void client.invalidateQueries({ queryKey: [list] }),
@@ -322,7 +323,7 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
     create: useMutation({
       mutationFn: (change: Change) => api<Row>(`${list}/`, "POST", change),
       onSuccess: (row) => {
-        client.setQueryData<Row[]>([list], (rows) => [...(rows ?? []), row]);
+        put<Row[]>(client, [list], (rows) => rows && [...rows, row]);
         for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
       },
     }),
@@ -330,7 +331,7 @@ function useSaved<Row extends { id: string; revision?: number }, Change>(list: s
     remove: useMutation({
       mutationFn: (id: string) => api<void>(`${list}/${id}/`, "DELETE"),
       onSuccess: (_, id) => {
-        client.setQueryData<Row[]>([list], (rows) => rows?.filter((r) => r.id !== id));
+        put<Row[]>(client, [list], (rows) => rows?.filter((r) => r.id !== id));
         for (const key of stale) void client.invalidateQueries({ queryKey: [key] });
       },
     }),
@@ -345,8 +346,8 @@ export function useChosenInterface() {
   return useMutation({
     mutationFn: (choice: InterfaceChoice) => api<Interfaces>("interfaces/", "POST", choice),
     onSuccess: (now) => {
-      client.setQueryData(["interfaces"], now);
-      client.setQueryData(["fed"], { now: now.now });
+      put(client, ["interfaces"], now);
+      put(client, ["fed"], { now: now.now });
       void client.invalidateQueries({ queryKey: ["rigs"] });
     },
   });

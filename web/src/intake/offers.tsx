@@ -8,6 +8,7 @@ import { tempo } from "@/lib/format";
 import { useNotices } from "@/ui/notices";
 
 import type { Edit } from "@/api/edits";
+import { put } from "@/api/put";
 
 /** What files say of the song: taken with one press, or done without. */
 export function Offers({ song, edit }: { song: Song; edit: Edit }) {
@@ -17,7 +18,7 @@ export function Offers({ song, edit }: { song: Song; edit: Edit }) {
   if (!song.offers.length) return null;
   const dismiss = (offer: Offer) =>
     void api<Song>(`songs/${song.id}/offers/${offer.id}/`, "DELETE").then(
-      (fresh) => client.setQueryData(["song", song.id], fresh),
+      (fresh) => put(client, ["song", song.id], fresh),
       complain,
     );
   return (

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
+import { put } from "@/api/put";
 import { useSongs, useUsual } from "@/api/queries";
 import type { Song, UsualStem } from "@/api/types";
 import { signed } from "@/lib/format";
@@ -21,7 +22,7 @@ export function StartingPoints({ song, edit }: { song: Song; edit: Edit }) {
   const [open, setOpen] = useState(false);
   const keep = () =>
     void api<UsualStem[]>(`songs/${song.id}/keep-usual/`, "POST").then((usual) => {
-      client.setQueryData(["usual-stems"], usual);
+      put(client, ["usual-stems"], usual);
       say(t("usual.kept", { count: song.stems.length }));
     }, complain);
   return (
@@ -61,7 +62,7 @@ function UsualDialog({ onClose }: { onClose: () => void }) {
   const usual = useUsual();
   const remove = (u: UsualStem) =>
     void api(`usual-stems/${u.id}/`, "DELETE").then(
-      () => client.setQueryData<UsualStem[]>(["usual-stems"], (all) => all?.filter((x) => x.id !== u.id)),
+      () => put<UsualStem[]>(client, ["usual-stems"], (all) => all?.filter((x) => x.id !== u.id)),
       complain,
     );
   return (

@@ -8,6 +8,7 @@ import { api } from "@/api/client";
 import { useOutputsTravel } from "@/api/outputs";
 import { useFeeds, useRigs, useSavedFeed, useSavedRig } from "@/api/queries";
 import type { Feed, Rig } from "@/api/types";
+import { put } from "@/api/put";
 import { LENGTHS, RANGES, STARTERS } from "@/generated/core";
 import { Confirm } from "@/ui/dialog";
 import { IconButton } from "@/ui/icon-button";
@@ -163,7 +164,7 @@ function Work({ feeds, rig, unwired }: WorkProps) {
   const client = useQueryClient();
   const begin = (starter: (typeof STARTERS)[number]) =>
     void api<Feed[]>("feeds/usual/", "POST", { starter }).then((made) => {
-      client.setQueryData(["feeds"], made);
+      put(client, ["feeds"], made);
       for (const key of ["rigs", "outputs"]) void client.invalidateQueries({ queryKey: [key] });
     }, complain);
   return (

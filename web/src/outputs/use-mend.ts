@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { api } from "@/api/client";
 import { useSavedFeed, useSavedRig } from "@/api/queries";
 import type { Feed, Patch, Rig, Song, Why } from "@/api/types";
+import { put } from "@/api/put";
 import { useNotices } from "@/ui/notices";
 
 interface Around {
@@ -21,7 +22,7 @@ export function useMend({ rig, feeds, song, again }: Around) {
   const done = { onSuccess: again, onError: complain };
   const editStem = (stem: string, args: object) =>
     void api<Song>(`songs/${song?.id}/edits/`, "POST", { do: "set_stem", args: { stem, ...args } }).then((now) => {
-      client.setQueryData(["song", now.id], now);
+      put(client, ["song", now.id], now);
       again();
     }, complain);
   const sendInto = (id: string, source: string) => {

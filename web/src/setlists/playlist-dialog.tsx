@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import type { Playlist, Setlist } from "@/api/types";
+import { put } from "@/api/put";
 import { dayAndClock } from "@/lib/format";
 import { Dialog } from "@/ui/dialog";
 import { useNotices } from "@/ui/notices";
@@ -44,7 +45,7 @@ function Made({ setlist, path, made }: { setlist: Setlist; path: string; made: P
   const { complain } = useNotices();
   const act = useMutation({
     mutationFn: (method: "POST" | "DELETE") => api<Playlist>(path, method),
-    onSuccess: (now) => client.setQueryData(["playlist", setlist.id], now),
+    onSuccess: (now) => put(client, ["playlist", setlist.id], now),
     onError: complain,
   });
   if (made.state === "working")

@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import type { Entry, Setlist } from "@/api/types";
+import { put } from "@/api/put";
 import { keyTempoWords } from "@/song/key-tempo";
 import { PreparingState } from "@/song/preparing-state";
 import { useNotices } from "@/ui/notices";
@@ -33,7 +34,7 @@ export function Preparing({ entry }: { entry: Entry }) {
   const again = useMutation({
     mutationFn: () => api<Setlist>(`setlists/${id}/prepare/`, "POST"),
     onSuccess: (now) => {
-      client.setQueryData<Setlist[]>(["setlists"], (rows) => rows?.map((r) => (r.id === now.id ? now : r)));
+      put<Setlist[]>(client, ["setlists"], (rows) => rows?.map((r) => (r.id === now.id ? now : r)));
       void client.resetQueries({ queryKey: ["preparing", now.id] });
     },
     onError: complain,

@@ -1,4 +1,4 @@
-import { cleanup, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
@@ -95,6 +95,28 @@ describe("the running order", () => {
   it("says when it is too long for the slot", async () => {
     opened([entry("1")], {}, { seconds: 700 });
     expect((await screen.findAllByText("1:40 too long")).length).toBeGreaterThan(0);
+  });
+  it("shows what was saved, whatever older answer comes after it", async () => {
+    const reads: ((lists: unknown) => void)[] = [];
+    const older = [setlist({ entries: [entry("1")] })];
+    let opening = true;
+    opened([], {
+      "GET setlists/": () => {
+        if (!opening) return new Promise((done) => reads.push(done));
+        opening = false;
+        return older;
+      },
+      "PATCH setlists/l/": setlist({ entries: [entry("1"), entry("2")] }),
+    });
+    await screen.findByRole("link", { name: "Title 1" });
+    // Somebody comes back to the page: the lists are read again.
+    window.dispatchEvent(new Event("visibilitychange"));
+    await waitFor(() => expect(reads).toHaveLength(1));
+    await userEvent.click(screen.getByRole("button", { name: "Add an interval" }));
+    expect(await screen.findByRole("link", { name: "Title 2" })).toBeTruthy();
+    reads[0]?.(older);
+    await act(() => new Promise((done) => setTimeout(done, 50)));
+    expect(screen.getByRole("link", { name: "Title 2" })).toBeTruthy();
   });
   it("adds, changes and takes out entries, each saved as it is made", async () => {
     const asked = opened([entry("1"), entry("2")], {

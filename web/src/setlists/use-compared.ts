@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "@/api/client";
 import type { KeptList, Setlist, SetlistCompared } from "@/api/types";
+import { put } from "@/api/put";
 import { useNotices } from "@/ui/notices";
 
 export const useKept = (setlist: Setlist) =>
@@ -23,7 +24,7 @@ export function useKeptActs(setlist: Setlist) {
   const client = useQueryClient();
   const { complain } = useNotices();
   const path = `setlists/${setlist.id}/`;
-  const took = (list: KeptList) => client.setQueryData(["setlist-kept", setlist.id, setlist.revision], list);
+  const took = (list: KeptList) => put(client, ["setlist-kept", setlist.id, setlist.revision], list);
   const keep = useMutation({
     mutationFn: (name: string) => api<KeptList>(`${path}kept/`, "POST", { name }),
     onSuccess: took,
@@ -36,8 +37,7 @@ export function useKeptActs(setlist: Setlist) {
   });
   const bringBack = useMutation({
     mutationFn: (way: string) => api<Setlist>(`${path}bring-back/`, "POST", { way, revision: setlist.revision }),
-    onSuccess: (row) =>
-      client.setQueryData<Setlist[]>(["setlists"], (rows) => rows?.map((r) => (r.id === row.id ? row : r))),
+    onSuccess: (row) => put<Setlist[]>(client, ["setlists"], (rows) => rows?.map((r) => (r.id === row.id ? row : r))),
     onError: complain,
   });
   return { keep, forget, bringBack };

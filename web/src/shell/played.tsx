@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { api } from "@/api/client";
 import type { Edit } from "@/api/edits";
 import type { Entry, Song } from "@/api/types";
+import { put } from "@/api/put";
 import { HearSo, KeyTempoFields, keyTempoWords } from "@/song/key-tempo";
 import { PreparingState } from "@/song/preparing-state";
 import { Dialog } from "@/ui/dialog";
@@ -76,7 +77,7 @@ function Prepared({ song }: { song: Song }) {
   });
   const again = useMutation({
     mutationFn: () => api<Told>(`songs/${song.id}/played/`, "POST"),
-    onSuccess: (now) => client.setQueryData(key, now),
+    onSuccess: (now) => put(client, key, now),
     onError: complain,
   });
   return told.data ? <PreparingState now={told.data} again={() => again.mutate()} busy={again.isPending} /> : null;

@@ -1,8 +1,8 @@
-import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 
-import type { Upload } from "@/api/types";
+import type { Song, Upload } from "@/api/types";
 import { chartBars, openedSong, refusal, serve, show, showSong, song, stem } from "@/test/helpers";
 
 import { SectionDialog } from "@/chart/section-dialog";
@@ -76,6 +76,30 @@ describe("the chart", () => {
     expect(waiting).toHaveLength(1);
     waiting.shift()?.(refusal("There is nothing to take back."));
     await waitFor(() => expect(key).toHaveProperty("value", "G"));
+  });
+  it("is not taken back to what it was by an answer that was on its way while it was edited", async () => {
+    const reads: ((of: Song) => void)[] = [];
+    let opening = true;
+    opened({
+      "GET songs/s/": () => {
+        if (!opening) return new Promise<Song>((done) => reads.push(done));
+        opening = false;
+        return song({ key: "Em" });
+      },
+      "POST songs/s/edits/": { key: "G", revision: 8, can_undo: true },
+    });
+    const key = await screen.findByLabelText("Key");
+    // Somebody comes back to the page: it is read again.
+    window.dispatchEvent(new Event("visibilitychange"));
+    await waitFor(() => expect(reads).toHaveLength(1));
+    await userEvent.clear(key);
+    await userEvent.type(key, "G{Enter}");
+    const undo = screen.getByRole("button", { name: "Undo" });
+    await waitFor(() => expect(undo).toHaveProperty("disabled", false));
+    reads[0]?.(song({ key: "Em" }));
+    await act(() => new Promise((done) => setTimeout(done, 50)));
+    expect(key).toHaveProperty("value", "G");
+    expect(undo).toHaveProperty("disabled", false);
   });
   it("brings a fact back to what the song has, where it is refused", async () => {
     opened({ "POST songs/s/edits/": () => refusal("“fast” is not a tempo.") });

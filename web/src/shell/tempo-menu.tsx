@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 
 import { api } from "@/api/client";
 import type { RehearsalTempo, Song } from "@/api/types";
+import { put } from "@/api/put";
 import { Menu, MenuCheck, MenuItem, MenuLine } from "@/ui/menu";
 import { useNotices } from "@/ui/notices";
 
@@ -47,7 +48,7 @@ function Slower({ song, percent, set }: Props) {
   });
   const prepare = useMutation({
     mutationFn: () => api<RehearsalTempo[]>(`songs/${song.id}/tempos/`, "POST"),
-    onSuccess: (rows) => client.setQueryData(key, rows),
+    onSuccess: (rows) => put(client, key, rows),
     onError: complain,
   });
   const rows = [...(tempos.data ?? [])].reverse();

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api } from "@/api/client";
 import type { DressRun } from "@/api/types";
+import { put } from "@/api/put";
 import { useNotices } from "@/ui/notices";
 
 const OFTEN = 500;
@@ -18,7 +19,7 @@ export const useDressRun = (show: string) =>
 export function useDressRunActs(show: string) {
   const client = useQueryClient();
   const { complain } = useNotices();
-  const took = (run: DressRun) => client.setQueryData(["dress-run", show], run);
+  const took = (run: DressRun) => put(client, ["dress-run", show], run);
   const path = `shows/${show}/dress-run/`;
   const act = <T>(how: (wish: T) => Promise<DressRun>) => ({ mutationFn: how, onSuccess: took, onError: complain });
   const run = useMutation(act(() => api<DressRun>(path, "POST")));

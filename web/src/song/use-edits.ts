@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { api, Refused } from "@/api/client";
 import type { Edit } from "@/api/edits";
+import { put } from "@/api/put";
 import type { Song } from "@/api/types";
 import { useNotices } from "@/ui/notices";
 
@@ -80,7 +81,7 @@ function useConflict(id: string) {
         return;
       }
       // The page shows the song as it is; what was wanted is asked for again, against what can be seen.
-      client.setQueryData(["song", id], now);
+      put(client, ["song", id], now);
       const leave = () => setConflict(null);
       const retry = () => {
         leave();
@@ -114,7 +115,7 @@ function useRun(id: string, waiting: React.RefObject<number>, differ: Differ) {
           changes: true,
         });
         if (before) past.current = passed(past.current, asked.way, before, changes);
-        client.setQueryData<Song>(key, (song) => song && { ...song, ...changes });
+        put<Song>(client, key, (song) => song && { ...song, ...changes });
         void client.invalidateQueries({ queryKey: ["songs"] });
         void client.invalidateQueries({ queryKey: ["setlists"] });
         return true;
