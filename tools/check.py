@@ -48,7 +48,7 @@ PARTS: dict[str, list[tuple[list[str], Path]]] = {
     "api": [(["tools/api", "--check"], ROOT)],
     "pictures": [([sys.executable, "tools/pictures.py"], ROOT)],
     "core": [([*PYTEST, "core/tests", "-n", "2", "--dist", "worksteal"], ROOT)],
-    "playout": [([*PYTEST, "playout/tests", "-n", "2"], ROOT)],
+    "playout": [([*PYTEST, "playout/tests"], ROOT)],
     "server": [([*PYTEST, "server/tests", "-n", "2", "--dist", "worksteal"], ROOT)],
     "web": [([*NPX, "vitest", "run"], WEB)],
     "browser": [([*PYTEST, "tests"], ROOT)],

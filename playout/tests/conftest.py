@@ -5,12 +5,18 @@ sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[2] / "cor
 
 import pytest
 from material import RATE
-from process import stolen
+from process import Running, stolen
 
 from playout.loading import Loader
 from playout.shared import Shared
 
 BUFFER_S = 64 * 256 / 48000
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _words_kept(tmp_path_factory):
+    """Words are spoken once for all engines of the tests."""
+    Running.words = tmp_path_factory.mktemp("words")
 
 
 @pytest.fixture

@@ -39,6 +39,8 @@ class Running:
     ``prefix``: a command that the engine is run by; ``more``: other options of it. ``blocks``: in the device's own buffer; many, where a busy machine must not spoil what is compared.
     """
 
+    words: Path | None = None  # where all keep what they have spoken, as ./start has them do; None: nowhere
+
     def __init__(
         self,
         folder: Path,
@@ -75,6 +77,7 @@ class Running:
             str(ahead),
             "--blocks",
             str(blocks),
+            *(["--words", str(self.words)] if self.words else []),
             *more,
         ]
         self._env = env

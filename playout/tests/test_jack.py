@@ -146,9 +146,11 @@ def test_what_leaves_the_interface_is_what_the_core_renders_frame_for_frame(tmp_
     # Longer than any take below.
     ours = np.concatenate([session.on_sockets(session.render(RATE)[1]) for _ in range(9)], axis=1)
     with Running(tmp_path, channels=8, device=eight_outputs(jack)["name"], env=jack) as real:
+        # An interface that a busy machine does not let ask for sound for a while is opened anew.
+        real.until(lambda s: not s["device_problem"])
         assert real.load(document)["ok"]
         # Where a busy machine does not give the interface or our ear its turn, whole blocks are lost
-        # on the way: such a take is taken again.
+        # on the way, and all of them where it was opened anew: such a take is taken again.
         for _ in range(TAKES):
             theirs = recorded(jack, 7, lambda: real.client.press("go"))
             if same_from_the_start(ours, theirs):
@@ -166,6 +168,8 @@ def test_what_leaves_the_interface_is_what_the_core_renders_frame_for_frame(tmp_
 
 def same_from_the_start(ours, theirs):
     """Both begin in silence of a length of their own: the first sample of the house stands for the start."""
+    if not theirs[0].any():
+        return False
     start = [int(np.flatnonzero(np.abs(s[0]) > 0)[0]) for s in (ours, theirs)]
     length = min(ours.shape[1] - start[0], theirs.shape[1] - start[1], 3 * RATE)
     return length >= 2 * RATE and np.array_equal(

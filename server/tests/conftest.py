@@ -9,7 +9,12 @@ import numpy as np
 import pytest
 
 ROOT = Path(__file__).resolve().parents[2]
-sys.path[:0] = [str(ROOT / "tools"), str(ROOT / "core" / "tests"), str(Path(__file__).parent)]
+sys.path[:0] = [
+    str(ROOT / "tools"),
+    str(ROOT / "core" / "tests"),
+    str(ROOT / "playout" / "tests"),
+    str(Path(__file__).parent),
+]
 
 
 @pytest.fixture(scope="session")
@@ -26,11 +31,20 @@ def django_db_modify_db_settings(tmp_path_factory):
     cluster.remove()
 
 
+@pytest.fixture(scope="session")
+def words(tmp_path_factory):
+    """Words are spoken once for all tests: they are kept by what is said, and by which voice."""
+    from process import Running
+
+    Running.words = tmp_path_factory.mktemp("words")
+    return Running.words
+
+
 @pytest.fixture(autouse=True)
-def _own_files(settings, tmp_path):
+def _own_files(settings, tmp_path, words):
     settings.VAR = tmp_path
     settings.MEDIA = tmp_path / "media"
-    settings.WORDS = tmp_path / "words"
+    settings.WORDS = words
 
 
 class Member:

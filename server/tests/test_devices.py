@@ -1,15 +1,11 @@
 """Devices and what songs send to them: over the API, with undo, as a list, written into shows, sent at once."""
 
 import json
-import sys
-from pathlib import Path
 
 import pytest
+from boxed import Ports
 from test_hands import refused, shown
 from test_stage import engine, load, made_show  # noqa: F401 - a fixture
-
-sys.path.append(str(Path(__file__).resolve().parents[2] / "playout" / "tests"))
-from boxed import Ports
 
 from setlists.models import Entry
 

@@ -2,15 +2,11 @@
 
 import asyncio
 import json
-import sys
-from pathlib import Path
 
 import pytest
+from boxed import Ports
 from test_apart import opened, socket
 from test_stage import engine, load, made_show  # noqa: F401 - a fixture
-
-sys.path.append(str(Path(__file__).resolve().parents[2] / "playout" / "tests"))
-from boxed import Ports
 
 PAD = {"port": "Nine pads", "kind": "note", "channel": 10, "number": 36}
 GO, STOP = {"kind": "press", "press": "go"}, {"kind": "press", "press": "stop"}

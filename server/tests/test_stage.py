@@ -2,10 +2,9 @@
 
 import asyncio
 import json
-import sys
-from pathlib import Path
 
 import pytest
+from process import Running
 from test_apart import opened, socket
 
 from outputs.models import Rig
@@ -13,9 +12,6 @@ from people.passes import new_pass
 from setlists.models import Setlist
 from shows.models import Show
 from stage.members import as_now
-
-sys.path.append(str(Path(__file__).resolve().parents[2] / "playout" / "tests"))
-from process import Running
 
 
 @pytest.fixture
@@ -25,9 +21,9 @@ def engine(settings, tmp_path):
         yield running
 
 
-def made_show(member, title="Thursday", sockets=(1, 2)):
+def made_show(member, title="Thursday", sockets=(1, 2), **facts):
     """A show of one song of click alone, twice."""
-    song = member.song()
+    song = member.song(**facts)
     rig = member.post("rigs/", {"name": "Rig", "sockets": [{"number": n} for n in sockets], "patches": []}).json()
     entries = [{"song": song["id"]}, {"song": song["id"]}]
     setlist = member.post("setlists/", {"name": "L", "entries": entries}).json()
