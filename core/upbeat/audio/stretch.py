@@ -235,10 +235,8 @@ def _is_sharp(made: np.ndarray, original: np.ndarray, sample_rate: int) -> bool:
 
 def _rise(sound: np.ndarray, sample_rate: int) -> tuple[int, int]:
     """The frame at which the energy reaches a tenth of its peak, and how many more until nine tenths."""
-    from scipy.signal import fftconvolve  # not in the engine, which never stretches
-
     edge = np.diff(sound, n=2, axis=0)
-    energy = fftconvolve(np.einsum("ij,ij->i", edge, edge), np.ones(round(0.001 * sample_rate)))
+    energy = np.convolve(np.einsum("ij,ij->i", edge, edge), np.ones(round(0.001 * sample_rate)))
     tenth, most = (int(np.argmax(energy > part * energy.max())) for part in (0.1, 0.9))
     return tenth, most - tenth
 

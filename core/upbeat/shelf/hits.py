@@ -11,7 +11,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from scipy.signal import butter, lfilter, sosfilt
 
 #: Formants of vowels in Hz (Peterson and Barney 1952; "o" is the vowel of "hawed").
 _VOWELS = {"a": (730, 1090, 2440), "e": (530, 1840, 2480), "o": (570, 840, 2410)}
@@ -27,6 +26,8 @@ def _noise(frames: int, seed: int) -> np.ndarray:
 
 
 def _band(sound: np.ndarray, low: float, high: float, rate: int) -> np.ndarray:
+    from scipy.signal import butter, sosfilt  # takes two seconds: a server that names the loops is up without
+
     return np.asarray(sosfilt(butter(2, [low, min(high, 0.45 * rate)], "bandpass", fs=rate, output="sos"), sound))
 
 
@@ -120,6 +121,8 @@ def shout(vowel: str, seconds: float, hz: float = 155) -> Callable[[int], np.nda
 
 def _through_formants(pulses: np.ndarray, formants: tuple[int, ...], size: float, rate: int) -> np.ndarray:
     """Resonators one after another (D. Klatt, Software for a cascade/parallel formant synthesizer, JASA 67, 1980, eq. 2)."""
+    from scipy.signal import lfilter  # as above
+
     sound = pulses
     for hz, width in zip(formants, _BANDWIDTHS_HZ, strict=True):
         c = -np.exp(-2 * np.pi * width / rate)

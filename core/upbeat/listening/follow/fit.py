@@ -12,7 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import scipy.linalg
-import scipy.signal
 
 from upbeat.listening.follow.novelty import FINE
 
@@ -59,9 +58,11 @@ def onsets(whole: np.ndarray, apart_s: float = 0.03) -> np.ndarray:
 
     ``whole``: (values,), beginnings of all bands at :data:`FINE` values a second.
     """
+    from scipy.signal import find_peaks  # late, as in novelty.py
+
     blurred = np.convolve(whole, _BLUR / _BLUR.sum(), "same")
     usual = float(np.quantile(blurred, 0.97)) + 1e-9
-    peaks, _ = scipy.signal.find_peaks(blurred, height=0.4 * usual, distance=max(1, round(apart_s * FINE)))
+    peaks, _ = find_peaks(blurred, height=0.4 * usual, distance=max(1, round(apart_s * FINE)))
     found: np.ndarray = (peaks + 0.5) / FINE
     return found
 

@@ -11,7 +11,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.signal
 import soxr
 
 RATE = 22050
@@ -53,12 +52,14 @@ def mono(blocks: Iterable[np.ndarray], sample_rate: int) -> np.ndarray:
 
 def novelty(line: np.ndarray) -> Novelty:
     """The curves of a line (frames,) at :data:`RATE`."""
+    from scipy.signal import butter, sosfilt  # takes two seconds: a server that asks for limits alone is up without
+
     n = len(line) // HOP
     fine = np.zeros((len(BANDS_HZ), n), dtype=np.float32)
     for i, (low, high) in enumerate(BANDS_HZ):
         kind = ("lowpass", high) if low == 0 else ("bandpass", (low, high))
-        sections = scipy.signal.butter(2, kind[1], kind[0], fs=RATE, output="sos")
-        power = np.square(scipy.signal.sosfilt(sections, line))
+        sections = butter(2, kind[1], kind[0], fs=RATE, output="sos")
+        power = np.square(sosfilt(sections, line))
         # Low notes need a longer window to be separated from what rang before.
         after, before = (0.012, 0.020) if low == 0 else (0.006, 0.012)
         fine[i] = _begins(power, n, round(after * RATE), round(before * RATE))
