@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Sequence
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -13,16 +15,19 @@ FACE = f'@font-face {{ font-family: Archivo; src: url({FONT}) format("woff2") }}
 def fitted(html: Callable[[float], str], sizes: Sequence[float], pages: int, font: Path | None = None) -> bytes:
     """PDF of what ``html`` gives for a size of type (pt), in the first of ``sizes`` that takes at most so many pages.
 
+    ``sizes``: each smaller than the one before; the last is taken where none fits.
     ``font``: the file that :data:`FONT` names; without it the page has what the machine has.
     """
     # Begun only where something is printed.
     from weasyprint import HTML
 
-    for size in sizes:
-        document = HTML(string=html(size), url_fetcher=_only(font)).render()
-        if len(document.pages) <= pages or size == sizes[-1]:
-            break
-    pdf: bytes = document.write_pdf()
+    @cache
+    def rendered(size: float) -> Any:
+        return HTML(string=html(size), url_fetcher=_only(font)).render()
+
+    # What fits in one size fits in every smaller one.
+    first = bisect_left(sizes[:-1], True, key=lambda size: len(rendered(size).pages) <= pages)
+    pdf: bytes = rendered(sizes[first]).write_pdf()
     return pdf
 
 
