@@ -13,7 +13,7 @@ from playout import order, shared
 from playout.ahead import Ahead, Sound
 from playout.catching_up import OLD_S, Base, write_base
 from playout.checkpoint import checkpoint, keep
-from playout.feeder import DeviceNow
+from playout.devices import DeviceNow
 from playout.load import Load
 from playout.meters import Meters
 from playout.night_log import Begun, NightLog

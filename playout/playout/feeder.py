@@ -11,7 +11,7 @@ import msgspec
 import numpy as np
 
 from playout import checkpoint, commands, order, shared
-from playout.devices import Choice, make_device
+from playout.devices import Choice, DeviceNow, make_device
 from playout.lately import Lately
 from playout.processes import is_ours
 from playout.recordings import Recordings
@@ -31,13 +31,6 @@ SILENT_NS = 250_000_000  # a renderer that has not been seen for so long does no
 _SILENT = refuse("engine-silent", "The renderers do not answer; they are being started again.")
 
 
-class DeviceNow(msgspec.Struct, frozen=True):
-    """What is fed, and why it does not sound, where it does not."""
-
-    choice: Choice
-    problem: str
-
-
 @dataclass
 class _Waiting:
     """A press whose outcome is not there yet."""
@@ -54,6 +47,7 @@ class Feeder:
         self.memory, self.recordings, self._wake = memory, recordings, wake
         self.choice, self.device = choice, make_device(choice, memory.sample_rate)
         self._said: tuple[object, ...] = ()  # of the device, last
+        self._there = False  # when it was fed last
         self._frames: list[int] = []  # of the entries, in order
         self._dropped = 0  # entries before the first of them
         self._blocks = np.zeros((memory.channels, AT_ONCE, BLOCK), dtype=np.float32)
@@ -69,31 +63,39 @@ class Feeder:
         self._catch_up()
 
     def _catch_up(self) -> None:
-        """Go on where the process before this one was, less the time that nobody fed the device."""
+        """Take over the log where the process before this one was."""
         memory = self.memory
         count = memory.number(shared.COUNT)
         kept = min(count, shared.ENTRIES // 2)
         self._dropped = count - kept
         self._frames = [frame for _, frame, _, _ in memory.entries(self._dropped)]
-        if memory.number(shared.FED_NS):
-            self._go_on()
         generation = memory.number(shared.GENERATION)
         if generation > memory.number(shared.PLAYING):
             self._loading = generation, 0.0
 
-    def _go_on(self) -> None:
-        """Feed another device: what the one before held is lost, so the next block is the one that is due now."""
-        memory = self.memory
-        passed = (time.monotonic_ns() - memory.number(shared.FED_NS)) * memory.sample_rate // 1_000_000_000
+    def _go_on(self) -> int:
+        """Feed another device: what the one before held is lost, so the next block is the one that is due now.
+
+        Gives the frames that were due since the device was fed last.
+        """
+        memory, now = self.memory, time.monotonic_ns()
+        passed = (now - memory.number(shared.FED_NS)) * memory.sample_rate // 1_000_000_000
         self._floor = max(self._floor, memory.number(shared.WRITTEN) * BLOCK)
-        due = (memory.number(shared.WRITTEN) * BLOCK - memory.number(shared.HELD) + passed) // BLOCK + 1
+        heard = memory.number(shared.WRITTEN) * BLOCK - memory.number(shared.HELD) + passed
+        # What this device is given now is heard once what it holds is over.
+        due = (heard + self.device.held()) // BLOCK + 1
         memory.head[shared.WRITTEN] = due
-        self._count(-(-passed // BLOCK))
+        memory.head[shared.HELD], memory.head[shared.FED_NS] = due * BLOCK - heard, now
+        return passed
 
     # --- the device ---------------------------------------------------------------------
 
     def start(self) -> None:
+        """Begin to feed the device, where the one before it or the process before this one would be now."""
         self.device.start()
+        if self.memory.number(shared.FED_NS):
+            self._count(-(-self._go_on() // BLOCK))
+        self._there = self.device.there
         self._say_device()
 
     def stop(self) -> None:
@@ -107,7 +109,6 @@ class Feeder:
         self.memory.head[shared.RECORDING] = 0  # a device finishes its recording when it is stopped
         self.device.stop()
         self.choice, self.device = choice, make_device(choice, self.memory.sample_rate)
-        self._go_on()
         self.start()
 
     def _say_device(self) -> None:
@@ -129,6 +130,11 @@ class Feeder:
         self.short = False
         self._pass(device.missed())
         room = device.room()
+        if device.there and not self._there:
+            # It came while time went on without one.
+            self._go_on()
+            room = device.room()
+        self._there = device.there
         while room > 0:
             block, leader = head[shared.WRITTEN], head[shared.LEADER]
             version, alike = self._version(block)
@@ -388,12 +394,6 @@ class Feeder:
     @property
     def waiting(self) -> bool:
         return bool(self._waiting)
-
-
-def chosen(memory: Shared) -> Choice | None:
-    """The device that was fed last."""
-    text = memory.text(shared.DEVICE_TEXT)
-    return msgspec.json.decode(text, type=DeviceNow).choice if text else None
 
 
 def _ok(**fields: Any) -> bytes:

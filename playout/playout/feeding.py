@@ -13,8 +13,8 @@ import time
 import zmq
 
 from playout import shared
-from playout.devices import Choice
-from playout.feeder import Feeder, chosen
+from playout.devices import Choice, chosen
+from playout.feeder import Feeder
 from playout.inbox import Inbox
 from playout.processes import Settings, Wakers, first, hurry, named
 from playout.recordings import Recordings

@@ -24,8 +24,7 @@ os.environ["OPENBLAS_NUM_THREADS"] = "1"
 import msgspec
 
 from playout import checkpoint, feeding, renderer, shared
-from playout.devices import Choice
-from playout.feeder import DeviceNow
+from playout.devices import Choice, DeviceNow
 from playout.files import replace_file
 from playout.load import Watch
 from playout.processes import Settings, hurry, is_ours, named

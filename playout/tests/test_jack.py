@@ -4,6 +4,7 @@ import contextlib
 import json
 import os
 import shutil
+import statistics
 import subprocess
 import sys
 import time
@@ -94,7 +95,7 @@ def nothing_is_left():
 
 @pytest.fixture(scope="module")
 def jack():
-    server = started_jack()
+    server = started_jack(waits=True)
     yield jack_env()
     end_jack(server)
 
@@ -295,6 +296,16 @@ def started(engine):
     raise AssertionError("the engine never answered")
 
 
+def place(engine):
+    """Seconds between what is heard and the clock. An interface tells by its last call what is heard, so that one state may be off."""
+    told = []
+    for _ in range(9):
+        state = engine.state()
+        told.append(state["heard"] / RATE - state["heard_at"])
+        time.sleep(0.06)
+    return statistics.median(told)
+
+
 def test_e6_an_interface_that_goes_and_comes_back_is_found_in_its_place(tmp_path, missing):
     own = f"{NAME}-goes"
     env, server = jack_env(own), started_jack(own)
@@ -304,18 +315,18 @@ def test_e6_an_interface_that_goes_and_comes_back_is_found_in_its_place(tmp_path
             assert engine.load(noisy(tmp_path))["ok"]
             engine.until(lambda s: s["device_there"])
             started(engine)
-            before = engine.until(lambda s: s["status"] == "playing" and s["heard"] > 0)
-            began = time.monotonic()
+            engine.until(lambda s: s["status"] == "playing" and s["heard"] > 0.2 * RATE)
+            before = place(engine)
             server.kill()
             server.wait()
             engine.until(lambda s: not s["device_there"] and "is not there" in s["device_problem"])
             time.sleep(1)
             server = started_jack(own)
             back = time.monotonic()
-            state = engine.until(lambda s: s["device_there"])
+            engine.until(lambda s: s["device_there"])
             assert time.monotonic() - back < 2 * SLACK or missing()
-            passed = (time.monotonic() - began) * RATE
-            assert abs(state["heard"] - before["heard"] - passed) < 0.25 * RATE or missing()
+            time.sleep(0.5)
+            assert abs(place(engine) - before) < 0.05 or missing()
             assert np.abs(recorded(env, 1.0, lambda: None)[:2]).max() > 0.1
     finally:
         end_jack(server)

@@ -180,6 +180,7 @@ def test_what_is_told_goes_on_when_the_lead_changes(playing):
         os.kill(pid, signal.SIGSTOP)
         time.sleep(0.6)
         os.kill(pid, signal.SIGCONT)
+        time.sleep(0.5)
     told = []
     while states.poll(200) and len(told) < 2000 and (not told or told[-1]["heard_at"] < time.monotonic() - 0.3):
         told.append(json.loads(states.recv_multipart()[1]))

@@ -11,10 +11,10 @@ from typing import Annotated, Literal, Protocol
 import msgspec
 import numpy as np
 
-from playout.shared import BLOCK
+from playout.shared import BLOCK, DEVICE_TEXT, Shared
 from upbeat import limits
 
-__all__ = ["BLOCK", "Choice", "Device", "make_device"]
+__all__ = ["BLOCK", "Choice", "Device", "DeviceNow", "chosen", "make_device"]
 
 SIMULATED, INTERFACE = "simulated", "interface:"
 
@@ -34,6 +34,19 @@ class Choice(msgspec.Struct, frozen=True, kw_only=True):
     @property
     def blocks(self) -> int:
         return max(self.buffer, 2 * -(-self.block // BLOCK))
+
+
+class DeviceNow(msgspec.Struct, frozen=True):
+    """What is fed, and why it does not sound, where it does not."""
+
+    choice: Choice
+    problem: str
+
+
+def chosen(memory: Shared) -> Choice | None:
+    """The device that was fed last."""
+    text = memory.text(DEVICE_TEXT)
+    return msgspec.json.decode(text, type=DeviceNow).choice if text else None
 
 
 class Device(Protocol):
