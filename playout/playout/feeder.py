@@ -130,7 +130,7 @@ class Feeder:
         self.short = False
         self._pass(device.missed())
         room = device.room()
-        if device.there and not self._there:
+        if device.there and not self._there and head[shared.FED_NS]:
             # It came while time went on without one.
             self._go_on()
             room = device.room()
